@@ -1,0 +1,271 @@
+<?php
+
+namespace Chorometra\Core\Assess;
+
+use Chorometra\Core\Engine\Workers;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+use Random\Engine\Xoshiro256StarStar;
+use Random\Randomizer;
+
+/** Draws pixels of a class map at which the truth will be looked up. */
+final class Draw implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'assess.draw',
+            'Draw check points',
+            'Draws places at which you will say what is really there, so that the map can be checked.',
+            [new Port('map', PortType::Classes, 'The class map to check.')],
+            [
+                Setting::choice('design', ['stratified', 'random', 'systematic'], 'stratified', 'Stratified draws from each class; random from all pixels alike; systematic on a square grid with a random start.'),
+                Setting::whole('points', 100, 'How many points in all.', 'points', 1, 100_000),
+                Setting::choice('allocation', ['equal', 'proportional', 'neyman'], 'equal', 'How they are shared among the classes: alike, by area, or by area and expected error (Neyman).')->onlyFor('design=stratified'),
+                Setting::numbers('expected', 'Expected user\'s accuracy of each class, for Neyman, such as 0.7,0.9.')->onlyFor('allocation=neyman'),
+                Setting::whole('least', 0, 'Fewest points of a class.', 'points', 0)->onlyFor('design=stratified'),
+                Setting::number('distance', 0.0, 'Least distance between points.', 'm', 0.0),
+                Setting::whole('seed', 1, 'The same seed draws the same points.', least: 0),
+            ],
+            [new Port('result', PortType::Points, 'The points, each with the stratum it was drawn from.', endings: ['.geojson', '.json'])],
+            'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the Neyman allocation (from memory).',
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 64 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        $map = $call->image('map');
+        $spec = $map->spec();
+        if (! Crs::knows($spec->grid->epsg)) {
+            throw Problem::input("{$map->name()} has no CRS that can be turned to longitude and latitude, which points need.", 'map');
+        }
+        $counts = ClassCounts::of($map, $call->context->part(0.0, 0.4));
+        if ($counts === []) {
+            throw Problem::input("{$map->name()} has no labelled pixels to draw from.", 'map');
+        }
+        $random = new Randomizer(new Xoshiro256StarStar(hash('sha256', 'draw/'.$call->whole('seed'), true)));
+        $chosen = match ($call->text('design')) {
+            'systematic' => $this->systematic($call, $map, $random),
+            'random' => $this->drawn($call, $map, [0 => array_sum($counts)], [0 => $call->whole('points')], $random),
+            default => $this->drawn($call, $map, $counts, $this->shares($call, $counts), $random),
+        };
+        // points come in random order: whoever labels can't tell the stratum
+        $chosen = $random->shuffleArray($chosen);
+        $features = [];
+        $drawn = [];
+        foreach ($chosen as $index => [$col, $row, $code]) {
+            $features[] = self::feature($index + 1, $map, $col, $row, $code);
+            $drawn[$code] = ($drawn[$code] ?? 0) + 1;
+        }
+        GeoJson::write($call->outputs['result'], $features);
+        $strata = [];
+        foreach ($counts as $code => $pixels) {
+            $strata[] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $pixels, 'share' => $pixels / array_sum($counts), 'points' => $drawn[$code] ?? 0];
+        }
+
+        return ['points' => count($chosen), 'wanted' => $call->whole('points'), 'strata' => $strata];
+    }
+
+    /**
+     * Points per class, adding up to $total where the classes have enough pixels; largest remainders first.
+     *
+     * @param  array<int, int>  $pixels  by class
+     * @param  list<float>  $expected  user's accuracies in the order of the classes, for Neyman
+     * @return array<int, int>
+     */
+    public static function allocate(array $pixels, int $total, string $allocation, array $expected = [], int $least = 0): array
+    {
+        $codes = array_keys($pixels);
+        $weights = [];
+        foreach ($codes as $index => $code) {
+            $weights[$code] = match ($allocation) {
+                'equal' => 1.0,
+                'proportional' => (float) $pixels[$code],
+                default => $pixels[$code] * sqrt($expected[$index] * (1 - $expected[$index])),
+            };
+        }
+        $sum = array_sum($weights);
+        $shares = [];
+        $rests = [];
+        foreach ($weights as $code => $weight) {
+            $exact = $sum > 0 ? $total * $weight / $sum : $total / count($weights);
+            $shares[$code] = (int) floor($exact);
+            $rests[$code] = $exact - floor($exact);
+        }
+        arsort($rests);
+        for ($left = $total - array_sum($shares); $left > 0; $left--) {
+            $shares[(int) key($rests)]++;
+            next($rests) !== false || reset($rests);
+        }
+        foreach ($shares as $code => $share) {
+            $shares[$code] = min($pixels[$code], max($least, $share));
+        }
+
+        return $shares;
+    }
+
+    /**
+     * @param  array<int, int>  $counts
+     * @return array<int, int>
+     */
+    private function shares(Call $call, array $counts): array
+    {
+        $expected = $call->numbers('expected');
+        if ($call->text('allocation') === 'neyman') {
+            if (count($expected) !== count($counts) || min([0.0, ...$expected]) < 0 || max([0.0, ...$expected]) > 1) {
+                throw Problem::call(sprintf('Neyman allocation needs the expected accuracy, 0 to 1, of each of the %d classes.', count($counts)), 'expected');
+            }
+        }
+
+        return self::allocate($counts, $call->whole('points'), $call->text('allocation'), $expected, $call->whole('least'));
+    }
+
+    /**
+     * Simple random sampling in each stratum; with a least distance, candidates come in random order and those too near are passed over.
+     *
+     * @param  array<int, int>  $pixels  by class; 0 stands for all classes
+     * @param  array<int, int>  $wanted
+     * @return list<array{int, int, int}> column, row, class
+     */
+    private function drawn(Call $call, Image $map, array $pixels, array $wanted, Randomizer $random): array
+    {
+        $distance = $call->number('distance');
+        $ranks = [];
+        foreach ($wanted as $code => $number) {
+            $tries = $distance > 0 ? min($pixels[$code], 8 * $number + 64) : min($pixels[$code], $number);
+            $ranks[$code] = self::distinct($pixels[$code], $tries, $random);
+        }
+        $places = $this->locate($call, $map, $ranks);
+        $step = $distance / sqrt(max(1e-12, $map->spec()->grid->pixelArea()));
+        $chosen = [];
+        foreach ($wanted as $code => $number) {
+            $taken = 0;
+            foreach ($ranks[$code] as $rank) {
+                if ($taken >= $number) {
+                    break;
+                }
+                $place = $places[$code][$rank];
+                if ($step <= 0 || self::isFree($chosen, $place, $step)) {
+                    $chosen[] = $place;
+                    $taken++;
+                }
+            }
+        }
+
+        return $chosen;
+    }
+
+    /** @return list<array{int, int, int}> */
+    private function systematic(Call $call, Image $map, Randomizer $random): array
+    {
+        $grid = $map->spec()->grid;
+        $step = sqrt($grid->width * $grid->height / $call->whole('points'));
+        if ($step < 1) {
+            throw Problem::call('More points are wanted than there are pixels.', 'points');
+        }
+        $x0 = $random->getFloat(0, $step);
+        $y0 = $random->getFloat(0, $step);
+        $chosen = [];
+        for ($y = $y0; $y < $grid->height; $y += $step) {
+            $row = (int) $y;
+            $codes = Codec::codes($map->read(0, new Window(0, $row, $grid->width, 1)), $map->spec()->type);
+            for ($x = $x0; $x < $grid->width; $x += $step) {
+                $code = $codes[(int) $x];
+                if ($code !== 0 && $code !== (int) $map->spec()->nodata) {
+                    $chosen[] = [(int) $x, $row, $code];
+                }
+            }
+        }
+
+        return $chosen;
+    }
+
+    /**
+     * Where the n-th pixel of a class lies, in scan order.
+     *
+     * @param  array<int, list<int>>  $ranks
+     * @return array<int, array<int, array{int, int, int}>>
+     */
+    private function locate(Call $call, Image $map, array $ranks): array
+    {
+        $wanted = array_map(array_flip(...), $ranks);
+        $seen = array_fill_keys(array_keys($ranks), -1);
+        $all = isset($ranks[0]);
+        $places = [];
+        $spec = $map->spec();
+        $nodata = (int) $spec->nodata;
+        for ($top = 0; $top < $spec->grid->height; $top += 256) {
+            $call->context->report(0.4 + 0.5 * $top / $spec->grid->height, 'finding the pixels drawn');
+            $rows = min(256, $spec->grid->height - $top);
+            foreach (Codec::codes($map->read(0, new Window(0, $top, $spec->grid->width, $rows)), $spec->type) as $index => $code) {
+                if ($code === 0 || $code === $nodata) {
+                    continue;
+                }
+                $stratum = $all ? 0 : $code;
+                if (isset($seen[$stratum]) && isset($wanted[$stratum][++$seen[$stratum]])) {
+                    $places[$stratum][$seen[$stratum]] = [$index % $spec->grid->width, $top + intdiv($index, $spec->grid->width), $code];
+                }
+            }
+        }
+
+        return $places;
+    }
+
+    /** @return list<int> different numbers below $limit, in random order */
+    private static function distinct(int $limit, int $number, Randomizer $random): array
+    {
+        $taken = [];
+        while (count($taken) < $number) {
+            $rank = $random->getInt(0, $limit - 1);
+            // Floyd would be shorter, but would not give a random order
+            $taken[$rank] ??= count($taken);
+        }
+
+        return array_keys($taken);
+    }
+
+    /**
+     * @param  list<array{int, int, int}>  $chosen
+     * @param  array{int, int, int}  $place
+     */
+    private static function isFree(array $chosen, array $place, float $step): bool
+    {
+        foreach ($chosen as $other) {
+            if (($other[0] - $place[0]) ** 2 + ($other[1] - $place[1]) ** 2 < $step * $step) {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    /** @return array<string, mixed> */
+    private static function feature(int $number, Image $map, int $col, int $row, int $code): array
+    {
+        $grid = $map->spec()->grid;
+        $place = Crs::toGeographic($grid->epsg, ...$grid->toMap($col + 0.5, $row + 0.5));
+        assert($place !== null);
+
+        return [
+            'type' => 'Feature',
+            'id' => $number,
+            'geometry' => ['type' => 'Point', 'coordinates' => [round($place[0], 9), round($place[1], 9)]],
+            'properties' => ['number' => $number, 'stratum' => $map->spec()->legend?->name($code) ?? "class $code", 'label' => null, 'note' => null],
+        ];
+    }
+}

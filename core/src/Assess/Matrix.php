@@ -1,0 +1,221 @@
+<?php
+
+namespace Chorometra\Core\Assess;
+
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\WholeKind;
+
+/** A class map against points whose truth is known. */
+final class Matrix implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'assess.matrix',
+            'Error matrix',
+            'Compares a class map with labelled check points and says how accurate it is, with intervals.',
+            [
+                new Port('map', PortType::Classes, 'The class map to check.'),
+                new Port('points', PortType::Points, 'Points with a label each (property “label”: the class\'s name or code).'),
+            ],
+            [],
+            [new Port('result', PortType::Table, 'The matrix and the figures read off it.', endings: ['.csv', '.json'])],
+            'Congalton 1991, Remote Sensing of Environment 37:35–46; Bishop, Fienberg & Holland 1975 for the variance of kappa; Pontius & Millones 2011, International Journal of Remote Sensing 32:4407–4429; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57 (from memory, checked against worked examples).',
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 64 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        $map = $call->image('map');
+        $counts = ClassCounts::of($map, $call->context->part(0.0, 0.8));
+        $points = self::points($call->path('points'), $map);
+        $figures = self::figures($map, $counts, $points);
+        if ($figures['points'] === 0) {
+            throw Problem::input('None of the '.count($points).' points in '.basename($call->path('points')).' has a label inside the map: label some first.', 'points');
+        }
+        $path = $call->outputs['result'];
+        Files::write($path, str_ends_with($path, '.json') ? json_encode($figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE)."\n" : self::csv($figures));
+
+        return $figures;
+    }
+
+    /** @return list<array{x: float, y: float, label: string|null}> map coordinates and label */
+    public static function points(string $path, Image $map): array
+    {
+        ['epsg' => $epsg, 'features' => $features] = GeoJson::read($path);
+        $points = [];
+        foreach ($features as $feature) {
+            $at = $feature['geometry']['coordinates'] ?? null;
+            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null)) {
+                throw Problem::input(basename($path).' holds something that is no point; check points are points.', 'points');
+            }
+            [$x, $y] = GeoJson::toMap((float) $at[0], (float) $at[1], $epsg, $map->spec()->grid->epsg, basename($path));
+            $label = $feature['properties']['label'] ?? null;
+            $points[] = ['x' => $x, 'y' => $y, 'label' => is_scalar($label) && $label !== '' ? (string) $label : null];
+        }
+
+        return $points;
+    }
+
+    /**
+     * The matrix and all that follows. Points without label, outside the map or where it is unlabelled or nodata are left out and counted.
+     *
+     * @param  array<int, int>  $counts  pixels by class
+     * @param  list<array{x: float, y: float, label: string|null}>  $points
+     * @return array<string, mixed>
+     */
+    public static function figures(Image $map, array $counts, array $points): array
+    {
+        $legend = $map->spec()->legend ?? new Legend([]);
+        $codes = array_keys($counts + $legend->classes);
+        sort($codes);
+        $pairs = [];
+        $left = ['unlabelled' => 0, 'outside' => 0];
+        foreach ($points as $point) {
+            if ($point['label'] === null) {
+                $left['unlabelled']++;
+
+                continue;
+            }
+            $mapped = self::codeAt($map, $point['x'], $point['y']);
+            if ($mapped === null) {
+                $left['outside']++;
+
+                continue;
+            }
+            $truth = $legend->codeOf($point['label']) ?? (ctype_digit($point['label']) ? (int) $point['label'] : null);
+            if ($truth === null) {
+                throw Problem::input("The label “{$point['label']}” is no class of {$map->name()}; its classes are ".implode(', ', array_map($legend->name(...), $codes)).'.', 'points');
+            }
+            $pairs[] = [$mapped, $truth];
+            foreach ([$mapped, $truth] as $code) {
+                if (! in_array($code, $codes, true)) {
+                    $codes[] = $code;
+                }
+            }
+        }
+        sort($codes);
+        $place = array_flip($codes);
+        $matrix = array_fill(0, count($codes), array_fill(0, count($codes), 0));
+        foreach ($pairs as [$mapped, $truth]) {
+            $matrix[$place[$mapped]][$place[$truth]]++;
+        }
+
+        return self::describe($map, $codes, $legend, $counts, new Accuracy(array_values($matrix))) + $left;
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @param  array<int, int>  $counts
+     * @return array<string, mixed>
+     */
+    private static function describe(Image $map, array $codes, Legend $legend, array $counts, Accuracy $accuracy): array
+    {
+        $pixels = array_map(fn (int $code): float => (float) ($counts[$code] ?? 0), $codes);
+        $adjusted = $accuracy->adjusted($pixels);
+        $grid = $map->spec()->grid;
+        $hectares = $grid->isGeographic() || ! $grid->isReferenced() ? null : array_sum($pixels) * $grid->pixelArea() / 1e4;
+        $kappa = $accuracy->kappa();
+        $classes = [];
+        foreach ($codes as $i => $code) {
+            $row = [
+                'code' => $code,
+                'class' => $legend->name($code),
+                'colour' => $legend->classes[$code]['colour'] ?? null,
+                'mapped' => (int) $pixels[$i],
+                'users' => $accuracy->users()[$i],
+                'producers' => $accuracy->producers()[$i],
+                'f1' => $accuracy->f1()[$i],
+            ];
+            if ($adjusted !== null) {
+                $row['adjusted'] = $adjusted['classes'][$i];
+                if ($hectares !== null) {
+                    $row['hectares'] = $adjusted['classes'][$i]['share'] * $hectares;
+                    $row['hectaresHalf'] = $adjusted['classes'][$i]['shareHalf'] * $hectares;
+                    $row['mappedHectares'] = $pixels[$i] * $grid->pixelArea() / 1e4;
+                }
+            }
+            $classes[] = $row;
+        }
+
+        return [
+            'points' => (int) $accuracy->total,
+            'matrix' => $accuracy->matrix,
+            'classes' => $classes,
+            'overall' => $accuracy->overall(),
+            'kappa' => $kappa['kappa'] ?? null,
+            'kappaVariance' => $kappa['variance'] ?? null,
+            'quantity' => $accuracy->disagreement()['quantity'] ?? null,
+            'allocation' => $accuracy->disagreement()['allocation'] ?? null,
+            'adjusted' => $adjusted === null ? null : ['overall' => $adjusted['overall'], 'overallHalf' => $adjusted['overallHalf']],
+        ];
+    }
+
+    /** The class at a place; null outside, and where the map is unlabelled or nodata. */
+    public static function codeAt(Image $map, float $x, float $y): ?int
+    {
+        $spec = $map->spec();
+        [$col, $row] = array_map(fn (float $at): int => (int) floor($at), $spec->grid->toPixel($x, $y));
+        if ($col < 0 || $row < 0 || $col >= $spec->grid->width || $row >= $spec->grid->height) {
+            return null;
+        }
+        $code = Codec::codes($map->read(0, new Window($col, $row, 1, 1)), $spec->type)[0];
+
+        return $code === 0 || $code === (int) $spec->nodata ? null : $code;
+    }
+
+    /** @param array<string, mixed> $figures */
+    public static function csv(array $figures): string
+    {
+        $names = array_column($figures['classes'], 'class');
+        $lines = [['map \ reference', ...$names, 'total', 'users accuracy']];
+        foreach ($figures['matrix'] as $i => $row) {
+            $lines[] = [$names[$i], ...$row, array_sum($row), $figures['classes'][$i]['users']];
+        }
+        $lines[] = ['total', ...array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names)), $figures['points'], ''];
+        $lines[] = ['producers accuracy', ...array_column($figures['classes'], 'producers'), '', ''];
+        $lines[] = ['F1', ...array_column($figures['classes'], 'f1'), '', ''];
+        $lines[] = [];
+        $lines[] = ['overall accuracy', $figures['overall']];
+        $lines[] = ['kappa', $figures['kappa']];
+        $lines[] = ['variance of kappa', $figures['kappaVariance']];
+        $lines[] = ['quantity disagreement', $figures['quantity']];
+        $lines[] = ['allocation disagreement', $figures['allocation']];
+        if ($figures['adjusted'] !== null) {
+            $lines[] = [];
+            $lines[] = ['area-adjusted (95 % intervals)'];
+            $lines[] = ['overall accuracy', $figures['adjusted']['overall'], '±', $figures['adjusted']['overallHalf']];
+            $lines[] = ['class', 'users', '±', 'producers', '±', 'share of area', '±', 'hectares', '±', 'mapped hectares'];
+            foreach ($figures['classes'] as $class) {
+                $lines[] = [$class['class'], ...array_values($class['adjusted']), $class['hectares'] ?? '', $class['hectaresHalf'] ?? '', $class['mappedHectares'] ?? ''];
+            }
+        }
+        $lines[] = [];
+        $lines[] = ['points without label', $figures['unlabelled']];
+        $lines[] = ['points outside the map', $figures['outside']];
+
+        return implode('', array_map(fn (array $line): string => implode(',', array_map(self::cell(...), $line))."\n", $lines));
+    }
+
+    private static function cell(mixed $value): string
+    {
+        $text = is_float($value) ? (string) round($value, 6) : (string) $value;
+
+        return preg_match('/[",\n]/', $text) ? '"'.str_replace('"', '""', $text).'"' : $text;
+    }
+}

@@ -1,0 +1,241 @@
+<?php
+
+namespace Chorometra\Core\Cli;
+
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Step\Setting;
+
+/** bin/chorometra: steps, describe, inspect, run. Exit status 0 done, 1 computation failed, 2 the call is wrong, 3 an input does not fit. */
+final class Command
+{
+    private const USAGE = <<<'TEXT'
+        bin/chorometra steps [--json]                       the kinds
+        bin/chorometra describe KIND [--json]               one kind's inputs, settings, outputs, source
+        bin/chorometra inspect PATH [--json]                what a file holds
+        bin/chorometra run KIND --in NAME=PATH … --set NAME=VALUE … --out NAME=PATH … [--report PATH] [--workers N] [--quiet]
+
+        TEXT;
+
+    /** @param list<string> $arguments */
+    public static function main(array $arguments): int
+    {
+        try {
+            return match (array_shift($arguments)) {
+                'steps' => self::steps($arguments),
+                'describe' => self::describe($arguments),
+                'inspect' => self::inspect($arguments),
+                'run' => self::run($arguments),
+                null, 'help', '--help', '-h' => self::say(self::USAGE),
+                default => throw Problem::call('There is no such command; there are steps, describe, inspect and run.'),
+            };
+        } catch (Problem $problem) {
+            fwrite(STDERR, $problem->getMessage()."\n");
+
+            return $problem->status;
+        } catch (\Throwable $error) {
+            fwrite(STDERR, 'The computation broke off: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().").\n");
+
+            return 1;
+        }
+    }
+
+    /** @param list<string> $arguments */
+    private static function steps(array $arguments): int
+    {
+        $json = self::flag($arguments, '--json');
+        self::nothingElse($arguments);
+        $kinds = array_map(fn ($kind): Declaration => $kind->declaration(), array_values(Registry::all()));
+        if ($json) {
+            return self::json(array_map(fn (Declaration $kind): array => ['id' => $kind->id, 'stage' => $kind->stage->value, 'title' => $kind->title, 'sentence' => $kind->sentence], $kinds));
+        }
+        foreach ($kinds as $kind) {
+            self::say(sprintf("%-20s %s\n", $kind->id, $kind->sentence));
+        }
+
+        return 0;
+    }
+
+    /** @param list<string> $arguments */
+    private static function describe(array $arguments): int
+    {
+        $json = self::flag($arguments, '--json');
+        $id = array_shift($arguments) ?? throw Problem::call('Which kind of step? `bin/chorometra steps` lists them.');
+        self::nothingElse($arguments);
+        $kind = Registry::get($id)->declaration();
+        if ($json) {
+            return self::json($kind->toArray());
+        }
+        self::say("$kind->id: $kind->title\n$kind->sentence\n\ninputs\n");
+        foreach ($kind->inputs as $port) {
+            self::say(sprintf("  %-16s %s%s\n", $port->name, $port->help, $port->required ? '' : ' (may be left out)'));
+        }
+        self::say($kind->settings === [] ? '' : "\nsettings\n");
+        foreach ($kind->settings as $setting) {
+            self::say(sprintf("  %-16s %s%s\n", $setting->name, $setting->help, self::range($setting)));
+        }
+        self::say("\noutputs\n");
+        foreach ($kind->outputs as $port) {
+            self::say(sprintf("  %-16s %s %s\n", $port->name, $port->help, implode(' ', $port->endings)));
+        }
+
+        return self::say("\nsource\n  $kind->source\n");
+    }
+
+    /** @param list<string> $arguments */
+    private static function inspect(array $arguments): int
+    {
+        $json = self::flag($arguments, '--json');
+        $path = array_shift($arguments) ?? throw Problem::call('Which file?');
+        self::nothingElse($arguments);
+        $image = new GeoTiffImage($path);
+        $facts = self::facts($image->spec(), $image->levels());
+        if ($json) {
+            return self::json($facts);
+        }
+        foreach ($facts as $name => $value) {
+            self::say(sprintf("%-12s %s\n", $name, is_scalar($value) || $value === null ? (string) ($value ?? '–') : json_encode($value, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES)));
+        }
+
+        return 0;
+    }
+
+    /**
+     * @param  list<array{int, int}>  $levels
+     * @return array<string, mixed>
+     */
+    public static function facts(RasterSpec $spec, array $levels): array
+    {
+        return [
+            'width' => $spec->grid->width,
+            'height' => $spec->grid->height,
+            'bands' => count($spec->bands),
+            'type' => $spec->type->value,
+            'nodata' => $spec->nodata === null ? null : (is_nan($spec->nodata) ? 'nan' : $spec->nodata),
+            'epsg' => $spec->grid->epsg,
+            'transform' => $spec->grid->transform,
+            'content' => $spec->content->value,
+            'roles' => array_map(fn ($band) => $band->role, $spec->bands),
+            'overviews' => array_slice($levels, 1),
+            'legend' => $spec->legend?->toArray(),
+            'properties' => $spec->properties ?: null,
+        ];
+    }
+
+    /** @param list<string> $arguments */
+    private static function run(array $arguments): int
+    {
+        $id = array_shift($arguments) ?? throw Problem::call('Which kind of step? `bin/chorometra steps` lists them.');
+        $kind = Registry::get($id);
+        $quiet = self::flag($arguments, '--quiet');
+        $pairs = ['--in' => [], '--set' => [], '--out' => []];
+        $options = ['--report' => null, '--workers' => '2'];
+        while (($name = array_shift($arguments)) !== null) {
+            $value = array_shift($arguments) ?? throw Problem::call("$name needs a value.");
+            if (isset($pairs[$name])) {
+                if (! str_contains($value, '=')) {
+                    throw Problem::call("$name takes NAME=VALUE, not “{$value}”.");
+                }
+                [$key, $text] = explode('=', $value, 2);
+                if (isset($pairs[$name][$key])) {
+                    throw Problem::call("$name $key is given twice.");
+                }
+                $pairs[$name][$key] = $text;
+            } elseif (array_key_exists($name, $options)) {
+                $options[$name] = $value;
+            } else {
+                throw Problem::call("There is no option $name; there are --in, --set, --out, --report, --workers and --quiet.");
+            }
+        }
+        if (! ctype_digit((string) $options['--workers']) || (int) $options['--workers'] < 1 || (int) $options['--workers'] > 64) {
+            throw Problem::call('--workers takes a whole number from 1 to 64.');
+        }
+        $terminal = ! $quiet && stream_isatty(STDERR);
+        $stopped = false;
+        pcntl_async_signals(true);
+        foreach ([SIGINT, SIGTERM] as $signal) {
+            pcntl_signal($signal, function () use (&$stopped): void {
+                $stopped = true;
+            });
+        }
+        $context = new Context((int) $options['--workers'], null, $terminal ? function (float $share, string $doing): void {
+            fprintf(STDERR, "\r\e[K%3d %%  %s", (int) (100 * $share), $doing);
+        } : null, function () use (&$stopped): bool {
+            return $stopped;
+        });
+        Context::sweep(sys_get_temp_dir());
+        try {
+            $figures = Runner::run($kind, Opening::call($kind, $pairs['--in'], $pairs['--set'], $pairs['--out'], $context));
+        } finally {
+            if ($terminal) {
+                fwrite(STDERR, "\r\e[K");
+            }
+        }
+        $report = json_encode(['kind' => $id, 'settings' => $pairs['--set']] + $figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PARTIAL_OUTPUT_ON_ERROR)."\n";
+        if ($options['--report'] === '-') {
+            self::say($report);
+        } elseif ($options['--report'] !== null) {
+            Files::write($options['--report'], $report);
+        }
+
+        return 0;
+    }
+
+    private static function range(Setting $setting): string
+    {
+        $parts = [];
+        if ($setting->choices !== []) {
+            $parts[] = implode(' ', $setting->choices);
+        }
+        if ($setting->least !== null || $setting->most !== null) {
+            $parts[] = trim(($setting->least ?? '').' … '.($setting->most ?? ''));
+        }
+        if ($setting->unit !== null) {
+            $parts[] = $setting->unit;
+        }
+        $default = is_array($setting->default) ? implode(',', $setting->default) : (is_bool($setting->default) ? ($setting->default ? 'yes' : 'no') : $setting->default);
+        if ($default !== null && $default !== '') {
+            $parts[] = 'default '.(is_scalar($default) ? $default : '');
+        }
+
+        return $parts === [] ? '' : ' ['.implode('; ', $parts).']';
+    }
+
+    /** @param list<string> $arguments */
+    private static function flag(array &$arguments, string $name): bool
+    {
+        $left = array_values(array_diff($arguments, [$name]));
+        $found = count($left) < count($arguments);
+        $arguments = $left;
+
+        return $found;
+    }
+
+    /** @param list<string> $arguments */
+    private static function nothingElse(array $arguments): void
+    {
+        if ($arguments !== []) {
+            throw Problem::call("“{$arguments[0]}” means nothing here.");
+        }
+    }
+
+    private static function json(mixed $value): int
+    {
+        return self::say(json_encode($value, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION)."\n");
+    }
+
+    private static function say(string $text): int
+    {
+        fwrite(STDOUT, $text);
+
+        return 0;
+    }
+}

@@ -1,0 +1,152 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** Counts as delivered to physical quantities. */
+final class Calibrate implements LocalKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.calibrate',
+            'Calibrate',
+            'Turns the counts of a delivered scene into radiance, top-of-atmosphere reflectance or brightness temperature.',
+            [new Port('image', PortType::Image, 'An image of counts with its calibration constants, as a scene bundle brings them.')],
+            [
+                Setting::choice('to', ['toa-reflectance', 'radiance', 'brightness-temperature'], 'toa-reflectance', 'What to compute. With toa-reflectance, thermal bands become brightness temperature.'),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90),
+            ],
+            [new Port('result', PortType::Image, 'The calibrated image.')],
+            'Landsat 8 Data Users Handbook (USGS LSDS-1574), section 5, for gains in reflectance; Chander, Markham & Helder 2009, Remote Sensing of Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $bands = [];
+        $lines = [];
+        $told = [];
+        foreach ($spec->bands as $index => $band) {
+            $line = $this->line($call, $band, $index + 1, $spec);
+            $lines[] = $line;
+            $bands[] = $band->measuredIn($line['unit']);
+            $told[] = ['band' => $band->label($index + 1), 'gain' => $line['gain'], 'offset' => $line['offset'], 'unit' => $line['unit']] + ($line['k1'] > 0 ? ['k1' => $line['k1'], 'k2' => $line['k2']] : []);
+        }
+
+        return new Plan(
+            [new Source($image, array_keys($spec->bands))],
+            ['result' => new RasterSpec($spec->grid, $bands, properties: $spec->properties)],
+            function (array $blocks) use ($lines): array {
+                foreach ($blocks as $index => $values) {
+                    $line = $lines[$index];
+                    $blocks[$index] = $line['k1'] > 0
+                        ? self::temperature($values, count($values), $line['gain'], $line['offset'], $line['k1'], $line['k2'])
+                        : self::linear($values, count($values), $line['gain'], $line['offset']);
+                }
+
+                return ['result' => $blocks];
+            },
+            figures: ['calibration' => $told],
+        );
+    }
+
+    /**
+     * @param  list<float>  $values  counts, NaN nodata
+     * @return list<float>
+     */
+    public static function linear(array $values, int $count, float $gain, float $offset): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = $gain * $values[$i] + $offset;
+        }
+
+        return $values;
+    }
+
+    /**
+     * T = K2 / ln(K1/L + 1) in kelvin; NaN where the radiance is not positive.
+     *
+     * @param  list<float>  $values  counts
+     * @return list<float>
+     */
+    public static function temperature(array $values, int $count, float $gain, float $offset, float $k1, float $k2): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $radiance = $gain * $values[$i] + $offset;
+            $values[$i] = $radiance > 0.0 ? $k2 / log($k1 / $radiance + 1.0) : NAN;
+        }
+
+        return $values;
+    }
+
+    /** @return array{gain: float, offset: float, k1: float, k2: float, unit: string} */
+    private function line(Call $call, Band $band, int $number, RasterSpec $spec): array
+    {
+        $to = $call->text('to');
+        $c = $band->constants;
+        $label = $band->label($number);
+        $name = $call->image()->name();
+        if ($to === 'radiance' || $to === 'brightness-temperature' || $band->isThermal()) {
+            if (! isset($c['radiance_gain'], $c['radiance_offset'])) {
+                throw Problem::input("The band $label of $name has no radiance gain and offset in its metadata, so it can't be calibrated; read the scene in as a bundle.", 'image');
+            }
+            if ($to === 'radiance') {
+                return ['gain' => $c['radiance_gain'], 'offset' => $c['radiance_offset'], 'k1' => 0.0, 'k2' => 0.0, 'unit' => 'W m⁻² sr⁻¹ µm⁻¹'];
+            }
+            if (! isset($c['k1'], $c['k2'])) {
+                throw Problem::input("The band $label of $name has no thermal constants K1 and K2, so it has no brightness temperature.", 'to');
+            }
+
+            return ['gain' => $c['radiance_gain'], 'offset' => $c['radiance_offset'], 'k1' => $c['k1'], 'k2' => $c['k2'], 'unit' => 'K'];
+        }
+        $elevation = $call->number('sun-elevation');
+        if (is_nan($elevation)) {
+            $known = $spec->properties['view:sun_elevation'] ?? null;
+            if (! is_numeric($known)) {
+                throw Problem::input("$name does not tell the sun elevation; set it by hand (sun-elevation).", 'sun-elevation');
+            }
+            $elevation = (float) $known;
+            if ($elevation <= 0) {
+                throw Problem::input("The sun elevation of $name is $elevation°: the sun was below the horizon, so there is no reflectance.", 'sun-elevation');
+            }
+        }
+        $sine = sin(deg2rad($elevation));
+        if (isset($c['reflectance_gain'], $c['reflectance_offset'])) {
+            return ['gain' => $c['reflectance_gain'] / $sine, 'offset' => $c['reflectance_offset'] / $sine, 'k1' => 0.0, 'k2' => 0.0, 'unit' => 'reflectance'];
+        }
+        if (isset($c['radiance_gain'], $c['radiance_offset'], $c['solar'])) {
+            $factor = M_PI * $this->distance($spec, $name) ** 2 / ($c['solar'] * $sine);
+
+            return ['gain' => $c['radiance_gain'] * $factor, 'offset' => $c['radiance_offset'] * $factor, 'k1' => 0.0, 'k2' => 0.0, 'unit' => 'reflectance'];
+        }
+        throw Problem::input("The band $label of $name has no reflectance gain and offset in its metadata, so it can't be calibrated; read the scene in as a bundle.", 'image');
+    }
+
+    private function distance(RasterSpec $spec, string $name): float
+    {
+        $known = $spec->properties['chorometra:earth_sun_distance'] ?? null;
+        if (is_numeric($known)) {
+            return (float) $known;
+        }
+        $date = $spec->properties['datetime'] ?? null;
+        if (! is_string($date)) {
+            throw Problem::input("$name tells neither its date nor the distance of the sun, which reflectance from radiance needs.", 'image');
+        }
+
+        return Sun::distance(new \DateTimeImmutable($date));
+    }
+}

@@ -1,0 +1,160 @@
+<?php
+
+namespace Chorometra\Core\Deliver;
+
+use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LearningKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** An image to hand on: its values as they are, or the picture as it is shown. */
+final class Delivery implements LearningKind
+{
+    /** Values kept of each block to take percentiles from. */
+    private const SAMPLE = 4096;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'deliver.image',
+            'Image to hand on',
+            'Writes an image for others: its values as a cloud-optimised GeoTIFF, or the picture as shown, also as PNG with world file.',
+            [new Port('image', PortType::Image, 'The image or class map.')],
+            [
+                Setting::choice('as', ['values', 'shown'], 'values', 'The values themselves, or 8-bit colours stretched for looking at. PNG is always as shown; class maps keep their codes and colours.'),
+                Setting::texts('bands', 'Bands in order, by number or role; for a picture one or three (red, green, blue). All when empty, or the first that fit.'),
+                Setting::numbers('clip', 'Percentiles that become black and white.', '%'),
+                Setting::choice('compression', ['deflate', 'none'], 'deflate', 'How the GeoTIFF is packed.'),
+            ],
+            [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'])],
+            'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear stretch is common practice, no source.',
+        );
+    }
+
+    public function study(Call $call): array
+    {
+        return [new Source($call->image(), $this->isStretched($call) ? $this->bands($call) : [$this->bands($call)[0]])];
+    }
+
+    public function learn(Call $call, array $bands, Rows $rows): array
+    {
+        return $this->isStretched($call) ? array_map(self::sample(...), $bands) : [];
+    }
+
+    public function merge(array $one, array $other): array
+    {
+        foreach ($other as $band => $values) {
+            $one[$band] = array_merge($one[$band] ?? [], $values);
+        }
+
+        return $one;
+    }
+
+    public function plan(Call $call, array $learnt): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $bands = $this->bands($call);
+        $deflate = $call->text('compression') === 'deflate';
+        if (! $this->isStretched($call)) {
+            $codes = $spec->content !== Content::Image;
+            $out = new RasterSpec($spec->grid, array_map(fn (int $band): Band => $spec->bands[$band], $bands), $spec->type, $spec->nodata, $spec->content, $spec->legend, $spec->properties);
+
+            return new Plan([new Source($image, $bands, $codes)], ['result' => $out], fn (array $values): array => ['result' => $values], deflate: $deflate);
+        }
+        $clip = $call->numbers('clip') + [2.0, 98.0];
+        $limits = array_map(fn (array $values): array => self::limits($values, $clip[0], $clip[1]), $learnt);
+        $out = new RasterSpec($spec->grid, array_map(fn (int $band): Band => $spec->bands[$band]->measuredIn(null), $bands), SampleType::UInt8, 0.0, properties: $spec->properties);
+
+        return new Plan([new Source($image, $bands)], ['result' => $out], function (array $values) use ($limits): array {
+            foreach ($values as $index => $band) {
+                $values[$index] = self::stretch($band, count($band), $limits[$index][0], $limits[$index][1]);
+            }
+
+            return ['result' => $values];
+        }, figures: ['stretch' => array_map(fn (int $band, array $limit): array => ['band' => $spec->bands[$band]->label($band + 1), 'from' => $limit[0], 'to' => $limit[1]], $bands, $limits)], deflate: $deflate);
+    }
+
+    /**
+     * Values to 1 … 255; nodata stays NaN (0 in the file).
+     *
+     * @param  list<float>  $values
+     * @return list<float>
+     */
+    public static function stretch(array $values, int $count, float $from, float $to): array
+    {
+        $factor = $to > $from ? 254.0 / ($to - $from) : 0.0;
+        for ($i = 0; $i < $count; $i++) {
+            $value = $values[$i];
+            if ($value === $value) {
+                $shown = 1.0 + $factor * ($value - $from);
+                $values[$i] = $shown < 1.0 ? 1.0 : ($shown > 255.0 ? 255.0 : $shown);
+            }
+        }
+
+        return $values;
+    }
+
+    private function isStretched(Call $call): bool
+    {
+        $spec = $call->image()->spec();
+
+        return $spec->content === Content::Image && ($call->text('as') === 'shown' || str_ends_with(strtolower($call->outputs['result'] ?? ''), '.png'));
+    }
+
+    /** @return list<int> */
+    private function bands(Call $call): array
+    {
+        $named = $call->texts('bands');
+        $count = count($call->image()->spec()->bands);
+        if ($named === []) {
+            return $this->isStretched($call) ? ($count >= 3 ? [2, 1, 0] : [0]) : range(0, $count - 1);
+        }
+        if ($this->isStretched($call) && count($named) !== 1 && count($named) !== 3) {
+            throw \Chorometra\Core\Problem::call('A picture shows one band or three; '.count($named).' are named.', 'bands');
+        }
+
+        return array_map(fn (string $name): int => Call::bandOf($call->image(), $name, 'bands'), $named);
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return list<float>
+     */
+    private static function sample(array $values): array
+    {
+        $step = max(1, intdiv(count($values), self::SAMPLE));
+        $out = [];
+        for ($i = 0, $count = count($values); $i < $count; $i += $step) {
+            if ($values[$i] === $values[$i]) {
+                $out[] = $values[$i];
+            }
+        }
+
+        return $out;
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return array{float, float}
+     */
+    private static function limits(array $values, float $low, float $high): array
+    {
+        if ($values === []) {
+            return [0.0, 1.0];
+        }
+        sort($values);
+        $last = count($values) - 1;
+
+        return [(float) $values[(int) round($last * $low / 100)], (float) $values[(int) round($last * $high / 100)]];
+    }
+}

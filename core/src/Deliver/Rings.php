@@ -1,0 +1,164 @@
+<?php
+
+namespace Chorometra\Core\Deliver;
+
+/**
+ * Boundaries of the regions of a label image, as rings of pixel corners.
+ *
+ * Each ring follows pixel edges with its region on the right; regions are 4-connected, so corners where a region meets itself
+ * diagonally do not join. A ring that touches itself is cut there, so every ring is simple: one shell, and holes.
+ */
+final class Rings
+{
+    private readonly int $stride;
+
+    /** @var list<int> labels with a frame of 0 around */
+    private array $labels;
+
+    /**
+     * @param  list<int>  $labels  rows of $width; 0 belongs to nothing
+     */
+    public function __construct(array $labels, private readonly int $width, private readonly int $height)
+    {
+        $this->stride = $width + 2;
+        $framed = array_fill(0, $this->stride, 0);
+        for ($row = 0; $row < $height; $row++) {
+            $framed[] = 0;
+            array_push($framed, ...array_slice($labels, $row * $width, $width));
+            $framed[] = 0;
+        }
+        array_push($framed, ...array_fill(0, $this->stride, 0));
+        $this->labels = $framed;
+    }
+
+    /**
+     * Rings by region, in order of the region's number; corners as row * (width + 1) + column.
+     *
+     * @return array<int, list<list<int>>> open rings (the first corner is not repeated); the shell is the one that runs clockwise on screen
+     */
+    public function trace(): array
+    {
+        $seen = [];
+        $rings = [];
+        $labels = $this->labels;
+        $stride = $this->stride;
+        for ($row = 1; $row <= $this->height; $row++) {
+            for ($col = 1, $at = $row * $stride + 1; $col <= $this->width; $col++, $at++) {
+                $label = $labels[$at];
+                if ($label !== 0 && $labels[$at - $stride] !== $label && ! isset($seen[$at])) {
+                    foreach ($this->simple($this->follow($at, $label, $seen)) as $ring) {
+                        $rings[$label][] = $ring;
+                    }
+                }
+            }
+        }
+        ksort($rings);
+
+        return $rings;
+    }
+
+    /**
+     * Twice the signed area; positive for shells (clockwise on screen, where rows grow downwards).
+     *
+     * @param  list<int>  $ring
+     */
+    public function area(array $ring): int
+    {
+        $wide = $this->width + 1;
+        $sum = 0;
+        $previous = end($ring);
+        foreach ($ring as $corner) {
+            $sum += ($previous % $wide) * intdiv($corner, $wide) - ($corner % $wide) * intdiv($previous, $wide);
+            $previous = $corner;
+        }
+
+        return $sum;
+    }
+
+    /** Whether more or fewer than two boundary lines come together at a corner: borders are shared between such corners. */
+    public function isNode(int $corner): bool
+    {
+        $wide = $this->width + 1;
+        $at = (intdiv($corner, $wide) + 1) * $this->stride + $corner % $wide + 1;
+        $a = $this->labels[$at - $this->stride - 1];
+        $b = $this->labels[$at - $this->stride];
+        $c = $this->labels[$at - 1];
+        $d = $this->labels[$at];
+
+        return ($a !== $b ? 1 : 0) + ($b !== $d ? 1 : 0) + ($d !== $c ? 1 : 0) + ($c !== $a ? 1 : 0) > 2;
+    }
+
+    /**
+     * @param  array<int, true>  $seen  pixels whose upper edge is done
+     * @return list<int> corners at every pixel edge
+     */
+    private function follow(int $start, int $label, array &$seen): array
+    {
+        // directions: 0 east, 1 south, 2 west, 3 north; the pixel to the right of the way is inside
+        $labels = $this->labels;
+        $stride = $this->stride;
+        $ahead = [1, $stride, -1, -$stride];
+        $leftOf = [-$stride, 1, $stride, -1];
+        $corners = [];
+        $pixel = $start;
+        $direction = 0;
+        do {
+            if ($direction === 0) {
+                $seen[$pixel] = true;
+            }
+            $corners[] = $this->corner($pixel, $direction);
+            $next = $pixel + $ahead[$direction];
+            if ($labels[$next] !== $label) {
+                $direction = ($direction + 1) & 3;
+            } elseif ($labels[$next + $leftOf[$direction]] !== $label) {
+                $pixel = $next;
+            } else {
+                $pixel = $next + $leftOf[$direction];
+                $direction = ($direction + 3) & 3;
+            }
+        } while ($pixel !== $start || $direction !== 0);
+
+        return $corners;
+    }
+
+    /** Where the edge of a pixel begins. */
+    private function corner(int $pixel, int $direction): int
+    {
+        $row = intdiv($pixel, $this->stride) - 1;
+        $col = $pixel % $this->stride - 1;
+
+        return match ($direction) {
+            0 => $row * ($this->width + 1) + $col,
+            1 => $row * ($this->width + 1) + $col + 1,
+            2 => ($row + 1) * ($this->width + 1) + $col + 1,
+            default => ($row + 1) * ($this->width + 1) + $col,
+        };
+    }
+
+    /**
+     * @param  list<int>  $corners
+     * @return list<list<int>>
+     */
+    private function simple(array $corners): array
+    {
+        $rings = [];
+        $stack = [];
+        $on = [];
+        foreach ($corners as $corner) {
+            if (isset($on[$corner])) {
+                $loop = [];
+                do {
+                    $top = array_pop($stack);
+                    unset($on[$top]);
+                    $loop[] = $top;
+                } while ($top !== $corner);
+                $rings[] = array_reverse($loop);
+            }
+            $stack[] = $corner;
+            $on[$corner] = true;
+        }
+        array_unshift($rings, $stack);
+
+        return $rings;
+    }
+}

@@ -1,0 +1,60 @@
+<?php
+
+namespace Chorometra\Core\Derive;
+
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** One number per pixel out of two or more bands. */
+final class Index implements LocalKind
+{
+    private const ROLES = ['blue', 'green', 'red', 'nir', 'swir1', 'swir2'];
+
+    public function declaration(): Declaration
+    {
+        $sources = array_map(fn (string $name, array $row): string => "$name: $row[1] ($row[2])", array_keys(Indices::TABLE), Indices::TABLE);
+
+        return new Declaration(
+            'derive.index',
+            'Index',
+            'Computes a spectral index, such as one that is high over plants or over water, from the bands of an image.',
+            [new Port('image', PortType::Image, 'A calibrated image; indices of counts can\'t be compared between scenes.')],
+            [
+                Setting::choice('index', array_keys(Indices::TABLE), 'ndvi', 'Which index. '.implode('; ', array_map(fn (string $name, array $row): string => "$name = $row[0], $row[1]", array_keys(Indices::TABLE), Indices::TABLE)).'.'),
+                ...array_map(fn (string $role): Setting => Setting::band($role, $role, "The band to take for $role: a role, or a number from 1."), self::ROLES),
+            ],
+            [new Port('result', PortType::Image, 'The index, one band.')],
+            implode('; ', $sources).' (from memory).',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $name = $call->text('index');
+        [$title, $text, $source] = Indices::TABLE[$name];
+        $formula = new Formula($text);
+        $bands = array_map(fn (string $role): int => $call->band($role), $formula->names());
+        $compute = $formula->compile();
+
+        return new Plan(
+            [new Source($image, $bands)],
+            ['result' => new RasterSpec($image->spec()->grid, [new Band(name: $name, unit: 'index')], properties: $image->spec()->properties)],
+            fn (array $values): array => ['result' => [$compute($values, count($values[0]))]],
+            figures: [
+                'index' => $title,
+                'formula' => $text,
+                'bands' => array_combine($formula->names(), array_map(fn (int $band): string => ($band + 1).' '.$image->spec()->bands[$band]->label($band + 1), $bands)),
+                'source' => $source,
+            ],
+        );
+    }
+}

@@ -1,0 +1,202 @@
+<?php
+
+namespace Chorometra\Core\Engine;
+
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\PngWriter;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
+use Chorometra\Core\Format\GeoTiff\TileStore;
+use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Stats\Moments;
+
+/**
+ * Makes rasters from a function over row blocks, on all workers.
+ *
+ * A task is one row of tiles. It is computed in blocks of rows that keep memory bounded, packed into tiles, and reduced for the
+ * overviews while its pixels are at hand. The files come together in tile order, so they are the same to the byte however many work.
+ */
+final class Production
+{
+    /** Values that may be unpacked at a time, over all bands of a block. */
+    private const BLOCK_VALUES = 3 << 20;
+
+    /** @var array<string, array<int, array<int, Moments>>> by output, band and row of tiles */
+    private array $moments = [];
+
+    /** @var array<string, array<int, int>> pixels by output and code */
+    private array $counts = [];
+
+    /**
+     * @param  array<string, array{path: string, spec: RasterSpec}>  $outputs  all of one size
+     * @param  \Closure(Window): array<string, list<list<float>|list<int>>>  $compute  rows of pixels to the bands of each output
+     * @param  int  $inputs  bands unpacked at a time by $compute
+     */
+    public function __construct(
+        private readonly array $outputs,
+        private readonly \Closure $compute,
+        private readonly Context $context,
+        private readonly int $inputs = 1,
+        private readonly bool $deflate = true,
+    ) {}
+
+    /**
+     * Writes all outputs, each with its sidecar.
+     *
+     * @param  array<string, mixed>  $made  the step, for the sidecars
+     * @return array<string, mixed> figures by output
+     */
+    public function run(array $made, string $doing): array
+    {
+        $grid = (array_values($this->outputs)[0] ?? throw Problem::call('Say where a result goes.'))['spec']->grid;
+        $this->room();
+        $folder = $this->context->folder();
+        $rows = intdiv($grid->height + GeoTiffWriter::TILE - 1, GeoTiffWriter::TILE);
+        $stores = [];
+        $writers = [];
+        foreach ($this->outputs as $name => ['spec' => $spec]) {
+            $writers[$name] = new StripWriter($spec, "$folder/$name", $this->deflate);
+            $stores[$name] = new TileStore($writers[$name]->tiles(0));
+        }
+        Workers::run($rows, $this->context->part(0.0, 0.92), $doing, function (int $row) use ($writers, $grid): array {
+            $height = min(GeoTiffWriter::TILE, $grid->height - $row * GeoTiffWriter::TILE);
+
+            return $this->strip($writers, new Window(0, $row * GeoTiffWriter::TILE, $grid->width, $height), $row);
+        }, function (int $row, mixed $answer) use ($stores): void {
+            foreach ($answer as $name => $part) {
+                if ($row < 0) {
+                    $stores[$name]->add($part['file'], $part['index']);
+                } else {
+                    $this->collect($name, $row, $part);
+                }
+            }
+        }, fn (): array => array_map(fn (StripWriter $writer): array => $writer->finish(), $writers));
+
+        $report = [];
+        $index = 0;
+        foreach ($this->outputs as $name => ['path' => $path, 'spec' => $spec]) {
+            $this->context->report(0.92 + 0.08 * $index++ / count($this->outputs), 'writing '.basename($path));
+            $levels = [['width' => $grid->width, 'height' => $grid->height, 'tiles' => $stores[$name]]];
+            foreach ($writers[$name]->overviews($this->context) as $level) {
+                $levels[] = $level;
+            }
+            if (str_ends_with(strtolower($path), '.png')) {
+                GeoTiffWriter::write("$folder/$name.tif", $spec, $levels, false);
+                Sidecar::write("$folder/$name.tif", $spec, $made);
+                PngWriter::write($path, new GeoTiffImage("$folder/$name.tif"));
+            } else {
+                GeoTiffWriter::write($path, $spec, $levels, $this->deflate);
+                Sidecar::write($path, $spec, $made);
+            }
+            $report[$name] = $this->figures($name, $spec);
+        }
+
+        return $report;
+    }
+
+    /**
+     * @param  array<string, StripWriter>  $writers
+     * @return array<string, mixed>
+     */
+    private function strip(array $writers, Window $strip, int $row): array
+    {
+        $bands = $this->inputs;
+        foreach ($this->outputs as ['spec' => $spec]) {
+            $bands += count($spec->bands);
+        }
+        $step = max(1, min($strip->height, intdiv(self::BLOCK_VALUES, $strip->width * $bands)));
+        $answer = [];
+        foreach ($writers as $writer) {
+            $writer->begin($row);
+        }
+        for ($y = 0; $y < $strip->height; $y += $step) {
+            $window = new Window(0, $strip->row + $y, $strip->width, min($step, $strip->height - $y));
+            foreach (($this->compute)($window) as $name => $planes) {
+                $spec = $this->outputs[$name]['spec'];
+                foreach ($planes as $band => $values) {
+                    $writers[$name]->put($band, $values, $window->height);
+                    $this->note($answer, $name, $band, $values, $spec);
+                }
+            }
+        }
+        foreach ($writers as $writer) {
+            $writer->end();
+        }
+
+        return $answer;
+    }
+
+    /**
+     * @param  array<string, mixed>  $answer
+     * @param  list<float>|list<int>  $values
+     */
+    private function note(array &$answer, string $name, int $band, array $values, RasterSpec $spec): void
+    {
+        if ($spec->content === Content::Classes) {
+            foreach (array_count_values($values) as $code => $count) {
+                $answer[$name]['counts'][$code] = ($answer[$name]['counts'][$code] ?? 0) + $count;
+            }
+        } elseif ($spec->content === Content::Image) {
+            $before = Moments::fromArray($answer[$name]['moments'][$band] ?? [0, 0.0, 0.0, 0.0, 0.0, 0]);
+            $answer[$name]['moments'][$band] = $before->merge(Moments::of($values))->toArray();
+        }
+    }
+
+    /** @param array<string, mixed> $part */
+    private function collect(string $name, int $row, array $part): void
+    {
+        foreach ($part['moments'] ?? [] as $band => $moments) {
+            $this->moments[$name][$band][$row] = Moments::fromArray($moments);
+        }
+        foreach ($part['counts'] ?? [] as $code => $count) {
+            $this->counts[$name][$code] = ($this->counts[$name][$code] ?? 0) + $count;
+        }
+    }
+
+    /** @return array<string, mixed> */
+    private function figures(string $name, RasterSpec $spec): array
+    {
+        $figures = [];
+        foreach ($this->moments[$name] ?? [] as $band => $strips) {
+            // always in the order of rows: sums are the same however many worked
+            ksort($strips);
+            $whole = new Moments;
+            foreach ($strips as $moments) {
+                $whole = $whole->merge($moments);
+            }
+            $figures['bands'][] = ['band' => $spec->bands[$band]->label($band + 1), 'unit' => $spec->bands[$band]->unit] + $whole->figures();
+        }
+        if (isset($this->counts[$name])) {
+            ksort($this->counts[$name]);
+            $valid = array_sum($this->counts[$name]) - ($this->counts[$name][(int) $spec->nodata] ?? 0);
+            foreach ($this->counts[$name] as $code => $count) {
+                if ($code !== (int) $spec->nodata) {
+                    $figures['classes'][] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] + ($spec->grid->isGeographic() || ! $spec->grid->isReferenced() ? [] : ['hectares' => $count * $spec->grid->pixelArea() / 1e4]);
+                }
+            }
+        }
+
+        return $figures;
+    }
+
+    /** Refuses before the work when the disk can't hold the result. */
+    private function room(): void
+    {
+        $needed = 0;
+        $folder = '';
+        foreach ($this->outputs as ['path' => $path, 'spec' => $spec]) {
+            Files::folder($folder = dirname($path));
+            // deflated data are seldom above three quarters; tiles lie twice for a moment
+            $needed += (int) (1.5 * $spec->grid->width * $spec->grid->height * count($spec->bands) * $spec->type->bytes());
+        }
+        $free = @disk_free_space($folder);
+        if ($free !== false && $free < $needed) {
+            throw Problem::computation(sprintf('The disk that holds %s has %d MB left and the result may take %d MB: make room, then run the step again.', $folder, $free >> 20, $needed >> 20));
+        }
+    }
+}

@@ -1,0 +1,124 @@
+<?php
+
+namespace Chorometra\Core\Engine;
+
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Kind;
+use Chorometra\Core\Step\LearningKind;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\WholeKind;
+
+/** Runs a kind of step, whatever its shape. A trial, a full run, the command line and a test all come here. */
+final class Runner
+{
+    private const LEARNING_VALUES = 4 << 20;
+
+    /** @return array<string, mixed> the step's figures */
+    public static function run(Kind $kind, Call $call): array
+    {
+        $start = hrtime(true);
+        try {
+            $figures = match (true) {
+                $kind instanceof LocalKind => self::local($call, $kind->plan($call)),
+                $kind instanceof LearningKind => self::local($call->with($call->context->part(0.4, 1.0)), $kind->plan($call, self::learn($kind, $call->with($call->context->part(0.0, 0.4))))),
+                $kind instanceof WholeKind => self::whole($kind, $call),
+                default => throw new \LogicException($kind->declaration()->id.' has no shape.'),
+            };
+        } finally {
+            $call->context->clean();
+        }
+
+        return $figures + ['seconds' => round((hrtime(true) - $start) / 1e9, 3)];
+    }
+
+    /** @return array<string, mixed> */
+    private static function local(Call $call, Plan $plan): array
+    {
+        $outputs = [];
+        foreach ($plan->outputs as $name => $spec) {
+            if (isset($call->outputs[$name])) {
+                $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
+            }
+        }
+        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands), $plan->sources));
+        $height = $plan->sources[0]->image->spec()->grid->height;
+        $production = new Production($outputs, function (Window $window) use ($plan, $height, $outputs): array {
+            $rows = new Rows($window->width, $window->height, $window->row, min($plan->halo, $window->row), min($plan->halo, $height - $window->row - $window->height));
+
+            return array_intersect_key(($plan->compute)(self::read($plan->sources, $rows), $rows), $outputs);
+        }, $call->context, $bands, $plan->deflate);
+
+        return $plan->figures + $production->run($call->made(), $call->declaration->title);
+    }
+
+    /** @return array<mixed> */
+    private static function learn(LearningKind $kind, Call $call): array
+    {
+        $sources = $kind->study($call);
+        Plan::sameGrid($sources);
+        $grid = $sources[0]->image->spec()->grid;
+        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands), $sources));
+        $step = max(1, min(256, intdiv(self::LEARNING_VALUES, $grid->width * $bands)));
+        $blocks = intdiv($grid->height + $step - 1, $step);
+        $answers = [];
+        Workers::run($blocks, $call->context, 'gathering statistics', function (int $block) use ($kind, $call, $sources, $grid, $step): array {
+            $rows = new Rows($grid->width, min($step, $grid->height - $block * $step), $block * $step);
+
+            return $kind->learn($call, self::read($sources, $rows), $rows);
+        }, function (int $block, mixed $answer) use (&$answers): void {
+            $answers[$block] = $answer;
+        });
+        // always merged in the same order: sums are the same however many worked
+        ksort($answers);
+        $learnt = array_shift($answers) ?? [];
+        foreach ($answers as $answer) {
+            $learnt = $kind->merge($learnt, $answer);
+        }
+
+        return $learnt;
+    }
+
+    /** @return array<string, mixed> */
+    private static function whole(WholeKind $kind, Call $call): array
+    {
+        $needed = $kind->memory($call);
+        $room = self::room();
+        if ($needed > $room) {
+            throw Problem::computation(sprintf('%s would take %d MB of memory and %d MB are free: work on a part of the image.', $call->declaration->title, $needed >> 20, $room >> 20));
+        }
+
+        return $kind->compute($call);
+    }
+
+    /**
+     * @param  list<Source>  $sources
+     * @return list<list<float>|list<int>>
+     */
+    private static function read(array $sources, Rows $rows): array
+    {
+        $window = new Window(0, $rows->first - $rows->above, $rows->width, $rows->above + $rows->rows + $rows->below);
+        $bands = [];
+        foreach ($sources as $source) {
+            $spec = $source->image->spec();
+            foreach ($source->bands as $band) {
+                $bytes = $source->image->read($band, $window);
+                $bands[] = $source->codes ? Codec::codes($bytes, $spec->type) : Codec::values($bytes, $spec->type, $spec->nodata);
+            }
+        }
+
+        return $bands;
+    }
+
+    private static function room(): int
+    {
+        $limit = ini_parse_quantity((string) ini_get('memory_limit'));
+        $free = preg_match('/MemAvailable:\s+(\d+)/', (string) @file_get_contents('/proc/meminfo'), $match) ? (int) $match[1] << 10 : PHP_INT_MAX;
+
+        return min($limit > 0 ? $limit - memory_get_usage() : PHP_INT_MAX, $free);
+    }
+}

@@ -1,0 +1,138 @@
+<?php
+
+namespace Chorometra\Core\Engine;
+
+use Chorometra\Core\Problem;
+
+/**
+ * Runs numbered tasks in forked children: task k in child k mod n. Children only read what the parent made; each
+ * task's small answer comes back over a pipe, large results go to files. A child that dies fails the whole.
+ */
+final class Workers
+{
+    /**
+     * @param  \Closure(int): mixed  $task  run in a child; its answer must be JSON-able
+     * @param  \Closure(int, mixed): void  $done  run here, in the order in which answers come
+     * @param  \Closure(): mixed|null  $finish  run in each child after its tasks; its answer reaches $done as task -1
+     */
+    public static function run(int $tasks, Context $context, string $doing, \Closure $task, \Closure $done, ?\Closure $finish = null): void
+    {
+        $count = min($context->workers, $tasks);
+        if ($count <= 1 || ! function_exists('pcntl_fork')) {
+            for ($k = 0; $k < $tasks; $k++) {
+                $context->report($k / max(1, $tasks), $doing);
+                $done($k, json_decode((string) json_encode($task($k)), true));
+            }
+            if ($finish !== null && $tasks > 0) {
+                $done(-1, $finish());
+            }
+
+            return;
+        }
+        $children = [];
+        $streams = [];
+        try {
+            for ($worker = 0; $worker < $count; $worker++) {
+                $pair = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0);
+                if ($pair === false) {
+                    throw Problem::computation('No worker could be started: the system is out of sockets.');
+                }
+                $pid = pcntl_fork();
+                if ($pid === -1) {
+                    throw Problem::computation('No worker could be started: the system is out of memory or processes.');
+                }
+                if ($pid === 0) {
+                    fclose($pair[0]);
+                    self::child($pair[1], $worker, $count, $tasks, $task, $finish);
+                }
+                fclose($pair[1]);
+                stream_set_blocking($pair[0], false);
+                $children[$worker] = $pid;
+                $streams[$worker] = $pair[0];
+            }
+            self::listen($streams, $tasks, $context, $doing, $done);
+        } finally {
+            foreach ($children as $pid) {
+                posix_kill($pid, SIGKILL);
+                pcntl_waitpid($pid, $status);
+            }
+        }
+    }
+
+    /**
+     * @param  array<int, resource>  $streams
+     * @param  \Closure(int, mixed): void  $done
+     */
+    private static function listen(array $streams, int $tasks, Context $context, string $doing, \Closure $done): void
+    {
+        $buffers = array_fill_keys(array_keys($streams), '');
+        $finished = 0;
+        while ($streams !== []) {
+            $ready = $streams;
+            $none = null;
+            @stream_select($ready, $none, $none, 0, 100_000);
+            foreach ($ready as $stream) {
+                $worker = array_search($stream, $streams, true);
+                $read = fread($stream, 1 << 20);
+                if (is_string($read) && $read !== '') {
+                    $buffers[$worker] .= $read;
+                } elseif (feof($stream)) {
+                    throw Problem::computation('A worker process died in the middle of the work (was it killed, or did memory run out?): run the step again.');
+                }
+                while (($end = strpos($buffers[$worker], "\n")) !== false) {
+                    $message = json_decode(substr($buffers[$worker], 0, $end), true);
+                    $buffers[$worker] = substr($buffers[$worker], $end + 1);
+                    if (isset($message['problem'])) {
+                        throw new Problem($message['problem'], $message['status'] ?? 1);
+                    }
+                    if ($message['task'] === 'end') {
+                        fclose($stream);
+                        unset($streams[$worker]);
+                        break;
+                    }
+                    $done($message['task'], $message['answer']);
+                    $finished += $message['task'] >= 0 ? 1 : 0;
+                }
+            }
+            $context->report($finished / $tasks, $doing);
+        }
+    }
+
+    /**
+     * @param  resource  $pipe
+     * @param  \Closure(int): mixed  $task
+     * @param  \Closure(): mixed|null  $finish
+     */
+    private static function child($pipe, int $worker, int $count, int $tasks, \Closure $task, ?\Closure $finish): never
+    {
+        pcntl_signal(SIGTERM, SIG_DFL);
+        pcntl_signal(SIGINT, SIG_DFL);
+        $parent = posix_getppid();
+        $say = function (array $message) use ($pipe, $parent): void {
+            $line = json_encode($message, JSON_PRESERVE_ZERO_FRACTION | JSON_PARTIAL_OUTPUT_ON_ERROR)."\n";
+            for ($sent = 0; $sent < strlen($line);) {
+                $written = @fwrite($pipe, substr($line, $sent));
+                if ($written === false || $written === 0 || posix_getppid() !== $parent) {
+                    posix_kill(posix_getpid(), SIGKILL);
+                }
+                $sent += (int) $written;
+            }
+        };
+        try {
+            for ($k = $worker; $k < $tasks; $k += $count) {
+                $say(['task' => $k, 'answer' => $task($k)]);
+            }
+            if ($finish !== null) {
+                $say(['task' => -1, 'answer' => $finish()]);
+            }
+            $say(['task' => 'end']);
+        } catch (Problem $problem) {
+            $say(['problem' => $problem->getMessage(), 'status' => $problem->status]);
+        } catch (\Throwable $error) {
+            $say(['problem' => 'The computation broke off: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().').']);
+        }
+        // no destructors of the parent's database connections and files here
+        posix_kill(posix_getpid(), SIGKILL);
+        exit;
+    }
+}

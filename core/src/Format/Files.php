@@ -1,0 +1,79 @@
+<?php
+
+namespace Chorometra\Core\Format;
+
+use Chorometra\Core\Problem;
+
+/** Files appear whole: written beside their place, then renamed. */
+final class Files
+{
+    public static function write(string $path, string $content): void
+    {
+        self::replace($path, function ($handle, string $part) use ($content): void {
+            self::put($handle, $content, $part);
+        });
+    }
+
+    /** @param callable(resource, string): void $fill writes the content; a problem leaves what was there before */
+    public static function replace(string $path, callable $fill): void
+    {
+        self::folder(dirname($path));
+        $part = "$path.".getmypid().'.part';
+        $handle = @fopen($part, 'wb');
+        if ($handle === false) {
+            throw Problem::computation(sprintf('%s can\'t be written: check the permission for the folder %s.', basename($path), dirname($path)));
+        }
+        try {
+            $fill($handle, $path);
+            if (! fflush($handle)) {
+                throw self::full($path);
+            }
+            fclose($handle);
+            if (! @rename($part, $path)) {
+                throw Problem::computation(basename($path).' can\'t be put in its place: check the permission for its folder.');
+            }
+        } catch (\Throwable $problem) {
+            @unlink($part);
+            throw $problem;
+        }
+    }
+
+    /**
+     * Writes all bytes or says that the disk is full.
+     *
+     * @param  resource  $handle
+     */
+    public static function put($handle, string $bytes, string $path): void
+    {
+        if ($bytes !== '' && @fwrite($handle, $bytes) !== strlen($bytes)) {
+            throw self::full($path);
+        }
+    }
+
+    public static function full(string $path): Problem
+    {
+        return Problem::computation(sprintf('The disk that holds %s is full: make room, then run the step again.', dirname($path)));
+    }
+
+    public static function folder(string $path): void
+    {
+        if (! is_dir($path) && ! @mkdir($path, 0o775, true) && ! is_dir($path)) {
+            throw Problem::computation("The folder $path can't be made: check the permission.");
+        }
+    }
+
+    public static function remove(string $folder): void
+    {
+        if (! is_dir($folder) || is_link($folder)) {
+            @unlink($folder);
+
+            return;
+        }
+        foreach (scandir($folder) ?: [] as $name) {
+            if ($name !== '.' && $name !== '..') {
+                self::remove("$folder/$name");
+            }
+        }
+        @rmdir($folder);
+    }
+}

@@ -1,0 +1,147 @@
+<?php
+
+namespace Chorometra\Core\Format\GeoTiff;
+
+use Chorometra\Core\Raster\Grid;
+
+/** GeoTIFF 1.1 (OGC 19-008r4): tags to a grid and back. */
+final class GeoReference
+{
+    private const MODEL_TYPE = 1024;
+
+    private const RASTER_TYPE = 1025;
+
+    private const GEODETIC_CRS = 2048;
+
+    private const PROJECTED_CRS = 3072;
+
+    public static function grid(Directory $directory, Source $source, int $width, int $height): Grid
+    {
+        $keys = self::keys($directory, $source);
+        $transform = self::transform($directory, $source, ($keys[self::RASTER_TYPE] ?? 1) === 2);
+        $epsg = null;
+        foreach ([self::PROJECTED_CRS, self::GEODETIC_CRS] as $key) {
+            $code = $keys[$key] ?? 0;
+            if ($code >= 1024 && $code <= 32766) {
+                $epsg = $code;
+                break;
+            }
+            if ($code === 32767) {
+                break;
+            }
+        }
+        $kept = null;
+        if ($epsg === null && $keys !== []) {
+            $kept = [
+                'directory' => $directory->ints(Tag::GEO_KEYS),
+                'doubles' => $directory->has(Tag::GEO_DOUBLES) ? $directory->doubles(Tag::GEO_DOUBLES) : [],
+                'text' => $directory->text(Tag::GEO_TEXT),
+            ];
+            // positions are corners from here on
+            $kept['directory'] = self::asArea($kept['directory']);
+        }
+
+        return new Grid($width, $height, $transform, $epsg, $kept);
+    }
+
+    /**
+     * What to write for a grid.
+     *
+     * @return array<int, array{type: int, values: list<int>|list<float>|string}> tag => TIFF type and values
+     */
+    public static function tags(Grid $grid): array
+    {
+        $tags = [];
+        $t = $grid->transform;
+        if ($grid->isReferenced()) {
+            if ($t[2] === 0.0 && $t[4] === 0.0 && $t[1] > 0 && $t[5] < 0) {
+                $tags[Tag::PIXEL_SCALE] = ['type' => 12, 'values' => [$t[1], -$t[5], 0.0]];
+                $tags[Tag::TIE_POINT] = ['type' => 12, 'values' => [0.0, 0.0, 0.0, $t[0], $t[3], 0.0]];
+            } else {
+                $tags[Tag::TRANSFORMATION] = ['type' => 12, 'values' => [$t[1], $t[2], 0.0, $t[0], $t[4], $t[5], 0.0, $t[3], 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0]];
+            }
+        }
+        if ($grid->geoKeys !== null) {
+            $tags[Tag::GEO_KEYS] = ['type' => 3, 'values' => $grid->geoKeys['directory']];
+            if ($grid->geoKeys['doubles'] !== []) {
+                $tags[Tag::GEO_DOUBLES] = ['type' => 12, 'values' => $grid->geoKeys['doubles']];
+            }
+            if ($grid->geoKeys['text'] !== '') {
+                $tags[Tag::GEO_TEXT] = ['type' => 2, 'values' => $grid->geoKeys['text']];
+            }
+        } elseif ($grid->epsg !== null) {
+            $geographic = $grid->isGeographic();
+            $tags[Tag::GEO_KEYS] = ['type' => 3, 'values' => [
+                1, 1, 1, 4,
+                self::MODEL_TYPE, 0, 1, $geographic ? 2 : 1,
+                self::RASTER_TYPE, 0, 1, 1,
+                ...($geographic ? [self::GEODETIC_CRS, 0, 1, $grid->epsg, 2054, 0, 1, 9102] : [self::PROJECTED_CRS, 0, 1, $grid->epsg, 3076, 0, 1, 9001]),
+            ]];
+        } elseif ($grid->isReferenced()) {
+            $tags[Tag::GEO_KEYS] = ['type' => 3, 'values' => [1, 1, 1, 1, self::RASTER_TYPE, 0, 1, 1]];
+        }
+
+        return $tags;
+    }
+
+    /** @return array<int, int> keys whose value is a short */
+    private static function keys(Directory $directory, Source $source): array
+    {
+        $raw = $directory->ints(Tag::GEO_KEYS);
+        if ($raw === []) {
+            return [];
+        }
+        if (count($raw) < 4 || count($raw) < 4 + 4 * $raw[3]) {
+            throw $source->broken('its list of GeoTIFF keys is cut short');
+        }
+        $keys = [];
+        for ($i = 0; $i < $raw[3]; $i++) {
+            [$key, $where, , $value] = array_slice($raw, 4 + 4 * $i, 4);
+            if ($where === 0) {
+                $keys[$key] = $value;
+            }
+        }
+
+        return $keys;
+    }
+
+    /** @return array{float, float, float, float, float, float} */
+    private static function transform(Directory $directory, Source $source, bool $pointIsCentre): array
+    {
+        $matrix = $directory->has(Tag::TRANSFORMATION) ? $directory->doubles(Tag::TRANSFORMATION) : [];
+        $scale = $directory->has(Tag::PIXEL_SCALE) ? $directory->doubles(Tag::PIXEL_SCALE) : [];
+        $tie = $directory->has(Tag::TIE_POINT) ? $directory->doubles(Tag::TIE_POINT) : [];
+        if (count($matrix) >= 8) {
+            $t = [$matrix[3], $matrix[0], $matrix[1], $matrix[7], $matrix[4], $matrix[5]];
+        } elseif (count($scale) >= 2 && count($tie) >= 6) {
+            $t = [$tie[3] - $tie[0] * $scale[0], $scale[0], 0.0, $tie[4] + $tie[1] * $scale[1], 0.0, -$scale[1]];
+        } else {
+            return [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
+        }
+        if ($pointIsCentre) {
+            $t[0] -= 0.5 * ($t[1] + $t[2]);
+            $t[3] -= 0.5 * ($t[4] + $t[5]);
+        }
+        $determinant = $t[1] * $t[5] - $t[2] * $t[4];
+        if (! is_finite(array_sum($t)) || ! is_finite($determinant) || $determinant === 0.0) {
+            throw $source->broken('its georeference has a pixel of no size');
+        }
+
+        return $t;
+    }
+
+    /**
+     * @param  list<int>  $directory
+     * @return list<int>
+     */
+    private static function asArea(array $directory): array
+    {
+        for ($i = 4; $i + 3 < count($directory); $i += 4) {
+            if ($directory[$i] === self::RASTER_TYPE) {
+                $directory[$i + 3] = 1;
+            }
+        }
+
+        return $directory;
+    }
+}

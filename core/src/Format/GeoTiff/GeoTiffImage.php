@@ -1,0 +1,277 @@
+<?php
+
+namespace Chorometra\Core\Format\GeoTiff;
+
+use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Window;
+
+/**
+ * A GeoTIFF file read by windows.
+ *
+ * Classic and BigTIFF, both byte orders, strips and tiles, chunky and separate bands; uncompressed, PackBits, LZW and Deflate;
+ * horizontal and floating-point predictors; reduced images as overviews. What roles, legend and date the sidecar tells are taken on.
+ * Whatever the file claims, no more memory is used than one decoded block and a cache of CACHE_BYTES.
+ */
+final class GeoTiffImage implements Image
+{
+    private const CACHE_BYTES = 96 << 20;
+
+    private Source $source;
+
+    /** @var list<Layout> full resolution first */
+    private array $layouts = [];
+
+    private RasterSpec $spec;
+
+    private bool $bigEndian;
+
+    /** @var array<string, list<string>> decoded blocks, one string per band, least recently used first */
+    private array $cache = [];
+
+    private int $cached = 0;
+
+    private int $process;
+
+    public function __construct(string $path)
+    {
+        $this->source = new Source($path);
+        $this->process = (int) getmypid();
+        ['bigEndian' => $this->bigEndian, 'directories' => $directories] = Directory::all($this->source);
+        $main = $directories[0];
+        $this->layouts[] = Layout::of($main, $this->source);
+        $full = $this->layouts[0];
+        foreach (array_slice($directories, 1) as $directory) {
+            if (($directory->int(Tag::NEW_SUBFILE_TYPE, 0) & 5) === 1) {
+                $layout = Layout::of($directory, $this->source);
+                if ($layout->bands === $full->bands && $layout->type === $full->type && $layout->width < end($this->layouts)->width) {
+                    $this->layouts[] = $layout;
+                }
+            }
+        }
+        $this->spec = $this->describe($main, $full);
+    }
+
+    public function spec(): RasterSpec
+    {
+        return $this->spec;
+    }
+
+    public function name(): string
+    {
+        return $this->source->label();
+    }
+
+    public function path(): string
+    {
+        return $this->source->path;
+    }
+
+    public function levels(): array
+    {
+        return array_map(fn (Layout $layout): array => [$layout->width, $layout->height], $this->layouts);
+    }
+
+    public function read(int $band, Window $window, int $level = 0): string
+    {
+        $layout = $this->layouts[$level];
+        $size = $layout->type->bytes();
+        $firstAcross = intdiv($window->col, $layout->blockWidth);
+        $lastAcross = intdiv($window->col + $window->width - 1, $layout->blockWidth);
+        $firstDown = intdiv($window->row, $layout->blockHeight);
+        $lastDown = intdiv($window->row + $window->height - 1, $layout->blockHeight);
+        $out = '';
+        for ($down = $firstDown; $down <= $lastDown; $down++) {
+            $top = $down * $layout->blockHeight;
+            $from = max($window->row, $top) - $top;
+            $to = min($window->row + $window->height, $top + $layout->blockHeight) - $top;
+            $pieces = [];
+            for ($across = $firstAcross; $across <= $lastAcross; $across++) {
+                $left = $across * $layout->blockWidth;
+                $start = max($window->col, $left) - $left;
+                $end = min($window->col + $window->width, $left + $layout->blockWidth) - $left;
+                $pieces[] = [$this->block($level, $band, $across, $down), $start * $size, ($end - $start) * $size];
+            }
+            $stride = $layout->blockWidth * $size;
+            if (count($pieces) === 1 && $pieces[0][2] === $stride) {
+                $out .= substr($pieces[0][0], $from * $stride, ($to - $from) * $stride);
+            } else {
+                for ($row = $from; $row < $to; $row++) {
+                    foreach ($pieces as [$bytes, $start, $length]) {
+                        $out .= substr($bytes, $row * $stride + $start, $length);
+                    }
+                }
+            }
+        }
+
+        return $out;
+    }
+
+    /** One band of a block, decoded: whole rows of the block's width, little-endian. */
+    private function block(int $level, int $band, int $across, int $down): string
+    {
+        $layout = $this->layouts[$level];
+        $index = $layout->blockIndex($band, $across, $down);
+        $key = "$level/$index";
+        if (isset($this->cache[$key])) {
+            $found = $this->cache[$key];
+            unset($this->cache[$key]);
+            $this->cache[$key] = $found;
+
+            return $found[$layout->separate ? 0 : $band];
+        }
+        $decoded = $this->decode($layout, $index, $across, $down);
+        $this->cache[$key] = $decoded;
+        $this->cached += strlen($decoded[0]) * count($decoded);
+        while ($this->cached > self::CACHE_BYTES && count($this->cache) > 1) {
+            $oldest = array_key_first($this->cache);
+            $this->cached -= strlen($this->cache[$oldest][0]) * count($this->cache[$oldest]);
+            unset($this->cache[$oldest]);
+        }
+
+        return $decoded[$layout->separate ? 0 : $band];
+    }
+
+    /** @return list<string> one string per band of the block */
+    private function decode(Layout $layout, int $index, int $across, int $down): array
+    {
+        if ($this->process !== getmypid()) {
+            $this->source->reopen();
+            $this->process = (int) getmypid();
+        }
+        $samples = $layout->samplesPerBlock();
+        $size = $layout->type->bytes();
+        $rowBytes = $layout->blockWidth * $samples * $size;
+        // strips at the lower edge may hold fewer rows
+        $rows = $layout->tiled ? $layout->blockHeight : min($layout->blockHeight, $layout->height - $down * $layout->blockHeight);
+        $expected = $rowBytes * $rows;
+        $what = sprintf('%s %d (pixels from row %d, column %d)', $layout->tiled ? 'tile' : 'strip', $index, $down * $layout->blockHeight, $across * $layout->blockWidth);
+        if ($layout->sizes[$index] === 0) {
+            $nodata = $this->spec->nodata ?? 0.0;
+            $one = \Chorometra\Core\Raster\Codec::encode([$nodata], $layout->type, is_nan($nodata) ? null : $nodata);
+
+            return array_fill(0, $samples, str_repeat($one, $layout->blockWidth * $layout->blockHeight));
+        }
+        $bytes = $this->source->bytes($layout->offsets[$index], $layout->sizes[$index], $what);
+        $most = $rowBytes * $layout->blockHeight;
+        $plain = match ($layout->compression) {
+            1 => $bytes,
+            5 => Unpack::lzw($bytes, $most),
+            32773 => Unpack::packBits($bytes, $most),
+            default => Unpack::deflate($bytes, $most),
+        };
+        if ($plain === null || strlen($plain) < $expected) {
+            throw $this->source->broken("$what can't be unpacked");
+        }
+        $plain = strlen($plain) > $expected ? substr($plain, 0, $expected) : $plain;
+        if ($layout->predictor === 3) {
+            $plain = Predictor::floatingPoint($plain, $size, $layout->blockWidth * $samples, $samples);
+        } else {
+            $plain = $this->bigEndian && $size > 1 ? self::swap($plain, $size) : $plain;
+            if ($layout->predictor === 2) {
+                $plain = Predictor::horizontal($plain, $size, $layout->blockWidth * $samples, $samples);
+            }
+        }
+
+        return $samples === 1 ? [$plain] : self::separate($plain, $size, $samples);
+    }
+
+    private static function swap(string $bytes, int $size): string
+    {
+        [$from, $to] = match ($size) {
+            2 => ['n*', 'v*'],
+            4 => ['N*', 'V*'],
+            default => ['J*', 'P*'],
+        };
+        $out = '';
+        for ($p = 0, $length = strlen($bytes); $p < $length; $p += 32768) {
+            $out .= pack($to, ...(array) unpack($from, substr($bytes, $p, 32768)));
+        }
+
+        return $out;
+    }
+
+    /** @return list<string> */
+    private static function separate(string $bytes, int $size, int $samples): array
+    {
+        $code = match ($size) {
+            1 => 'C*',
+            2 => 'v*',
+            4 => 'V*',
+            default => 'P*',
+        };
+        $out = array_fill(0, $samples, '');
+        $pixel = $samples * $size;
+        $piece = max(1, intdiv(8192, $samples)) * $pixel;
+        for ($p = 0, $length = strlen($bytes); $p < $length; $p += $piece) {
+            $values = array_values((array) unpack($code, substr($bytes, $p, $piece)));
+            for ($sample = 0; $sample < $samples; $sample++) {
+                $out[$sample] .= pack($code, ...self::every($values, $sample, $samples));
+            }
+        }
+
+        return $out;
+    }
+
+    /**
+     * @param  list<int>  $values
+     * @return list<int>
+     */
+    private static function every(array $values, int $first, int $stride): array
+    {
+        $out = [];
+        for ($i = $first, $count = count($values); $i < $count; $i += $stride) {
+            $out[] = $values[$i];
+        }
+
+        return $out;
+    }
+
+    private function describe(Directory $main, Layout $full): RasterSpec
+    {
+        $nodata = self::nodata($main->has(Tag::NODATA) ? $main->text(Tag::NODATA) : '', $full->type);
+        $plain = new RasterSpec(
+            GeoReference::grid($main, $this->source, $full->width, $full->height),
+            array_fill(0, $full->bands, new Band),
+            $full->type,
+            $nodata,
+            $main->has(Tag::COLOUR_MAP) && $full->bands === 1 ? Content::Classes : Content::Image,
+            $main->has(Tag::COLOUR_MAP) ? self::legend($main->ints(Tag::COLOUR_MAP, 3 << 16)) : null,
+        );
+
+        return Sidecar::read($this->source->path, $plain);
+    }
+
+    private static function nodata(string $text, SampleType $type): ?float
+    {
+        $text = trim($text);
+        if (strtolower($text) === 'nan') {
+            return $type->isFloat() ? NAN : null;
+        }
+        if (! is_numeric($text)) {
+            return null;
+        }
+
+        return $type === SampleType::Float32 ? ((array) unpack('g', pack('g', (float) $text)))[1] : (float) $text;
+    }
+
+    /** @param list<int> $map all reds, all greens, all blues, 0 to 65535 */
+    private static function legend(array $map): Legend
+    {
+        $size = intdiv(count($map), 3);
+        $classes = [];
+        for ($code = 1; $code < $size; $code++) {
+            [$red, $green, $blue] = [$map[$code] >> 8, $map[$size + $code] >> 8, $map[2 * $size + $code] >> 8];
+            if ($red + $green + $blue > 0) {
+                $classes[$code] = ['name' => "class $code", 'colour' => sprintf('#%02x%02x%02x', $red, $green, $blue)];
+            }
+        }
+
+        return new Legend($classes);
+    }
+}

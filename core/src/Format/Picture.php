@@ -1,0 +1,113 @@
+<?php
+
+namespace Chorometra\Core\Format;
+
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Window;
+
+/** A PNG or JPEG picture, placed by the world file beside it: three bands red, green and blue of 8 bits. */
+final class Picture implements Image
+{
+    private const MOST_PIXELS = 64_000_000;
+
+    private RasterSpec $spec;
+
+    /** @var list<string> */
+    private array $bands;
+
+    public function __construct(private readonly string $path)
+    {
+        $size = @getimagesize($path);
+        if ($size === false || ! in_array($size[2], [IMAGETYPE_PNG, IMAGETYPE_JPEG], true)) {
+            throw Problem::input("{$this->name()} is no PNG or JPEG picture.", 'image');
+        }
+        if ($size[0] * $size[1] > self::MOST_PIXELS) {
+            throw Problem::input("{$this->name()} has {$size[0]} x {$size[1]} pixels, more than a picture of this kind is read with; bring it as GeoTIFF.", 'image');
+        }
+        $picture = $size[2] === IMAGETYPE_PNG ? @imagecreatefrompng($path) : @imagecreatefromjpeg($path);
+        if ($picture === false) {
+            throw Problem::input("{$this->name()} is broken: it can't be unpacked.", 'image');
+        }
+        imagepalettetotruecolor($picture);
+        $this->bands = self::split($picture, $size[0], $size[1]);
+        $this->spec = new RasterSpec(
+            new Grid($size[0], $size[1], $this->world()),
+            [new Band('red', 'red'), new Band('green', 'green'), new Band('blue', 'blue')],
+            SampleType::UInt8,
+            null,
+        );
+    }
+
+    public function spec(): RasterSpec
+    {
+        return $this->spec;
+    }
+
+    public function name(): string
+    {
+        return basename($this->path);
+    }
+
+    public function read(int $band, Window $window, int $level = 0): string
+    {
+        $out = '';
+        for ($row = $window->row; $row < $window->row + $window->height; $row++) {
+            $out .= substr($this->bands[$band], $row * $this->spec->grid->width + $window->col, $window->width);
+        }
+
+        return $out;
+    }
+
+    public function levels(): array
+    {
+        return [[$this->spec->grid->width, $this->spec->grid->height]];
+    }
+
+    /** Six lines: x per column, y per column, x per row, y per row, and the centre of the first pixel. */
+    public static function worldFile(Grid $grid): string
+    {
+        $t = $grid->transform;
+
+        return implode("\n", array_map(fn (float $value): string => rtrim(rtrim(sprintf('%.10f', $value), '0'), '.'), [$t[1], $t[4], $t[2], $t[5], $t[0] + 0.5 * ($t[1] + $t[2]), $t[3] + 0.5 * ($t[4] + $t[5])]))."\n";
+    }
+
+    /** @return list<string> */
+    private static function split(\GdImage $picture, int $width, int $height): array
+    {
+        $red = $green = $blue = '';
+        for ($y = 0; $y < $height; $y++) {
+            for ($x = 0; $x < $width; $x++) {
+                $rgb = (int) imagecolorat($picture, $x, $y);
+                $red .= chr(($rgb >> 16) & 255);
+                $green .= chr(($rgb >> 8) & 255);
+                $blue .= chr($rgb & 255);
+            }
+        }
+
+        return [$red, $green, $blue];
+    }
+
+    /** @return array{float, float, float, float, float, float} */
+    private function world(): array
+    {
+        $stem = preg_replace('/\.[^.]+$/', '', $this->path);
+        foreach (['.pgw', '.jgw', '.pngw', '.jpgw', '.wld', '.PGW', '.JGW'] as $ending) {
+            if (is_file($stem.$ending)) {
+                $lines = array_map(trim(...), file($stem.$ending, FILE_SKIP_EMPTY_LINES) ?: []);
+                if (count($lines) < 6 || count(array_filter(array_slice($lines, 0, 6), is_numeric(...))) < 6) {
+                    throw Problem::input(basename($stem.$ending).' is no world file: six lines with a number each were expected.', 'image');
+                }
+                [$a, $d, $b, $e, $x, $y] = array_map(floatval(...), $lines);
+
+                return [$x - 0.5 * ($a + $b), $a, $b, $y - 0.5 * ($d + $e), $d, $e];
+            }
+        }
+
+        return [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
+    }
+}

@@ -1,0 +1,135 @@
+<?php
+
+namespace Chorometra\Core\Format\Stac;
+
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
+
+/**
+ * The STAC Item (1.0.0) that stands beside each raster: band roles, wavelengths, units, constants, sun angles, date, legend, and
+ * the step that made it. Extensions eo, raster, view, proj and classification; what none of them has is prefixed “chorometra:”.
+ */
+final class Sidecar
+{
+    private const SCHEMAS = 'https://stac-extensions.github.io/';
+
+    public static function path(string $raster): string
+    {
+        return preg_replace('/\.tiff?$/i', '', $raster).'.stac.json';
+    }
+
+    /** @param array<string, mixed> $made which step made the raster */
+    public static function write(string $raster, RasterSpec $spec, array $made): void
+    {
+        $json = json_encode(self::item($raster, $spec, $made), JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION);
+        Files::write(self::path($raster), $json."\n");
+    }
+
+    /** What the sidecar knows, put on what the file itself says. A missing or unreadable sidecar changes nothing. */
+    public static function read(string $raster, RasterSpec $plain): RasterSpec
+    {
+        $path = self::path($raster);
+        $item = is_file($path) && filesize($path) < 16 << 20 ? json_decode((string) file_get_contents($path), true) : null;
+        $asset = is_array($item) ? ($item['assets']['data'] ?? null) : null;
+        if (! is_array($asset) || ! is_array($asset['eo:bands'] ?? null) || count($asset['eo:bands']) !== count($plain->bands)) {
+            return $plain;
+        }
+        $bands = [];
+        foreach (array_values($asset['eo:bands']) as $index => $band) {
+            $bands[] = new Band(
+                $band['chorometra:role'] ?? $band['common_name'] ?? null,
+                $band['description'] ?? null,
+                isset($band['center_wavelength']) ? (float) $band['center_wavelength'] : null,
+                isset($band['full_width_half_max']) ? (float) $band['full_width_half_max'] : null,
+                $asset['raster:bands'][$index]['unit'] ?? null,
+                array_map(floatval(...), $band['chorometra:constants'] ?? []),
+            );
+        }
+        $classes = [];
+        foreach ($asset['classification:classes'] ?? [] as $class) {
+            $classes[(int) $class['value']] = ['name' => (string) ($class['title'] ?? $class['name'] ?? "class {$class['value']}"), 'colour' => '#'.ltrim((string) ($class['color_hint'] ?? '888888'), '#')];
+        }
+        $properties = $item['properties'] ?? [];
+        unset($properties['proj:epsg'], $properties['proj:shape'], $properties['proj:transform'], $properties['chorometra:made']);
+
+        return new RasterSpec(
+            $plain->grid,
+            $bands,
+            $plain->type,
+            $plain->nodata,
+            Content::tryFrom($asset['chorometra:content'] ?? '') ?? $plain->content,
+            $classes !== [] ? new Legend($classes) : $plain->legend,
+            $properties,
+        );
+    }
+
+    /**
+     * @param  array<string, mixed>  $made
+     * @return array<string, mixed>
+     */
+    public static function item(string $raster, RasterSpec $spec, array $made): array
+    {
+        $grid = $spec->grid;
+        $outline = Crs::outline($grid);
+        $asset = [
+            'href' => './'.basename($raster),
+            'type' => 'image/tiff; application=geotiff; profile=cloud-optimized',
+            'roles' => ['data'],
+            'chorometra:content' => $spec->content->value,
+            'eo:bands' => array_map(self::band(...), $spec->bands, array_keys($spec->bands)),
+            'raster:bands' => array_map(fn (Band $band): array => array_filter([
+                'data_type' => $spec->type->stacName(),
+                'nodata' => $spec->nodata === null ? null : (is_nan($spec->nodata) ? 'nan' : $spec->nodata),
+                'unit' => $band->unit,
+                'spatial_resolution' => round(sqrt($grid->pixelArea()), 6),
+            ], fn ($value): bool => $value !== null), $spec->bands),
+        ];
+        $schemas = ['eo/v1.1.0', 'raster/v1.1.0', 'projection/v1.1.0', 'view/v1.0.0'];
+        if ($spec->legend !== null) {
+            $schemas[] = 'classification/v1.1.0';
+            $asset['classification:classes'] = array_map(fn (array $class): array => [
+                'value' => $class['value'],
+                'name' => preg_replace('/[^a-z0-9]+/', '-', strtolower($class['name'])),
+                'title' => $class['name'],
+                'color_hint' => strtoupper(ltrim($class['colour'], '#')),
+            ], $spec->legend->toArray());
+        }
+
+        return [
+            'type' => 'Feature',
+            'stac_version' => '1.0.0',
+            'stac_extensions' => array_map(fn (string $name): string => self::SCHEMAS.$name.'/schema.json', $schemas),
+            'id' => preg_replace('/\.tiff?$/i', '', basename($raster)),
+            'geometry' => $outline === null ? null : ['type' => 'Polygon', 'coordinates' => [$outline]],
+            ...($outline === null ? [] : ['bbox' => [min(array_column($outline, 0)), min(array_column($outline, 1)), max(array_column($outline, 0)), max(array_column($outline, 1))]]),
+            'properties' => [
+                'datetime' => null,
+                ...$spec->properties,
+                'proj:epsg' => $grid->epsg,
+                'proj:shape' => [$grid->height, $grid->width],
+                'proj:transform' => [$grid->transform[1], $grid->transform[2], $grid->transform[0], $grid->transform[4], $grid->transform[5], $grid->transform[3]],
+                'chorometra:made' => $made,
+            ],
+            'links' => [],
+            'assets' => ['data' => $asset],
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    private static function band(Band $band, int $index): array
+    {
+        return array_filter([
+            'name' => (string) ($index + 1),
+            'description' => $band->name,
+            'common_name' => in_array($band->role, ['coastal', 'blue', 'green', 'red', 'rededge', 'nir', 'pan', 'cirrus'], true) ? $band->role : (['swir1' => 'swir16', 'swir2' => 'swir22', 'thermal1' => 'lwir11', 'thermal2' => 'lwir12'][$band->role ?? ''] ?? null),
+            'center_wavelength' => $band->wavelength,
+            'full_width_half_max' => $band->bandwidth,
+            'chorometra:role' => $band->role,
+            'chorometra:constants' => $band->constants ?: null,
+        ], fn ($value): bool => $value !== null);
+    }
+}

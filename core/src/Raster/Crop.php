@@ -1,0 +1,37 @@
+<?php
+
+namespace Chorometra\Core\Raster;
+
+/** A window of one level of an image, seen as an image of its own: what a trial works on. */
+final readonly class Crop implements Image
+{
+    private RasterSpec $spec;
+
+    /** @param Window $window in pixels of the level, wholly inside it */
+    public function __construct(private Image $image, private Window $window, private int $level = 0)
+    {
+        $spec = $image->spec();
+        [$width, $height] = $image->levels()[$level];
+        $this->spec = $spec->with(grid: $spec->grid->resized($width, $height)->crop($window));
+    }
+
+    public function spec(): RasterSpec
+    {
+        return $this->spec;
+    }
+
+    public function name(): string
+    {
+        return $this->image->name();
+    }
+
+    public function read(int $band, Window $window, int $level = 0): string
+    {
+        return $this->image->read($band, new Window($this->window->col + $window->col, $this->window->row + $window->row, $window->width, $window->height), $this->level);
+    }
+
+    public function levels(): array
+    {
+        return [[$this->window->width, $this->window->height]];
+    }
+}

@@ -1,0 +1,72 @@
+<?php
+
+namespace Chorometra\Core\Raster;
+
+/** Everything about a raster but its pixels. */
+final readonly class RasterSpec
+{
+    /**
+     * @param  list<Band>  $bands
+     * @param  array<string, mixed>  $properties  STAC properties: datetime, platform, view:sun_elevation …
+     */
+    public function __construct(
+        public Grid $grid,
+        public array $bands,
+        public SampleType $type = SampleType::Float32,
+        public ?float $nodata = NAN,
+        public Content $content = Content::Image,
+        public ?Legend $legend = null,
+        public array $properties = [],
+    ) {}
+
+    /**
+     * A class map: UInt8 with nodata 255, UInt16 with 65535 beyond 254 classes.
+     *
+     * @param  array<string, mixed>  $properties
+     */
+    public static function classes(Grid $grid, Legend $legend, array $properties = []): self
+    {
+        $wide = $legend->classes !== [] && max($legend->codes()) > 254;
+
+        return new self($grid, [new Band(name: 'class')], $wide ? SampleType::UInt16 : SampleType::UInt8, $wide ? 65535.0 : 255.0, Content::Classes, $legend, $properties);
+    }
+
+    /** @param array<string, mixed> $properties */
+    public static function segments(Grid $grid, array $properties = []): self
+    {
+        return new self($grid, [new Band(name: 'segment')], SampleType::UInt32, 0.0, Content::Segments, null, $properties);
+    }
+
+    public function with(?Grid $grid = null, ?Legend $legend = null): self
+    {
+        return new self($grid ?? $this->grid, $this->bands, $this->type, $this->nodata, $this->content, $legend ?? $this->legend, $this->properties);
+    }
+
+    /** Index of a band given by number from 1 or by role. */
+    public function bandIndex(string $name): ?int
+    {
+        if (ctype_digit($name)) {
+            $index = (int) $name - 1;
+
+            return isset($this->bands[$index]) ? $index : null;
+        }
+        foreach ($this->bands as $index => $band) {
+            if ($band->role === $name) {
+                return $index;
+            }
+        }
+
+        return null;
+    }
+
+    /** The bands as a person would name them: “1 blue, 2 green, 3”. */
+    public function bandList(): string
+    {
+        $names = [];
+        foreach ($this->bands as $index => $band) {
+            $names[] = trim(($index + 1).' '.($band->role ?? $band->name));
+        }
+
+        return implode(', ', $names);
+    }
+}

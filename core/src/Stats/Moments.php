@@ -1,0 +1,121 @@
+<?php
+
+namespace Chorometra\Core\Stats;
+
+/**
+ * Count, minimum, maximum, mean and sum of squared deviations that can be merged.
+ *
+ * Source: Chan, Golub & LeVeque 1983, Algorithms for computing the sample variance, The American Statistician 37:242–247.
+ */
+final readonly class Moments
+{
+    public function __construct(
+        public int $count = 0,
+        public float $minimum = INF,
+        public float $maximum = -INF,
+        public float $mean = 0.0,
+        public float $squares = 0.0,
+        public int $missing = 0,
+    ) {}
+
+    /** @param list<float>|list<int> $values NaN is left out */
+    public static function of(array $values): self
+    {
+        $total = count($values);
+        $shift = 0.0;
+        foreach ($values as $value) {
+            if ($value === $value) {
+                $shift = 1.0 * $value;
+                break;
+            }
+        }
+        [$count, $minimum, $maximum, $sum, $squares] = self::sums($values, $total, $shift);
+        if ($count === 0) {
+            return new self(missing: $total);
+        }
+
+        return new self($count, $minimum, $maximum, $shift + $sum / $count, max(0.0, $squares - $sum * $sum / $count), $total - $count);
+    }
+
+    public function merge(self $other): self
+    {
+        if ($other->count === 0) {
+            return new self($this->count, $this->minimum, $this->maximum, $this->mean, $this->squares, $this->missing + $other->missing);
+        }
+        if ($this->count === 0) {
+            return new self($other->count, $other->minimum, $other->maximum, $other->mean, $other->squares, $this->missing + $other->missing);
+        }
+        $count = $this->count + $other->count;
+        $delta = $other->mean - $this->mean;
+
+        return new self(
+            $count,
+            min($this->minimum, $other->minimum),
+            max($this->maximum, $other->maximum),
+            $this->mean + $delta * $other->count / $count,
+            $this->squares + $other->squares + $delta * $delta * $this->count * $other->count / $count,
+            $this->missing + $other->missing,
+        );
+    }
+
+    /** Standard deviation of the pixels as a whole (dividing by n). */
+    public function deviation(): float
+    {
+        return $this->count > 0 ? sqrt($this->squares / $this->count) : NAN;
+    }
+
+    /** @return array{int, float, float, float, float, int} */
+    public function toArray(): array
+    {
+        return [$this->count, $this->count ? $this->minimum : 0.0, $this->count ? $this->maximum : 0.0, $this->mean, $this->squares, $this->missing];
+    }
+
+    /** @param array{int, float, float, float, float, int} $parts */
+    public static function fromArray(array $parts): self
+    {
+        return $parts[0] === 0 ? new self(missing: $parts[5]) : new self($parts[0], (float) $parts[1], (float) $parts[2], (float) $parts[3], (float) $parts[4], $parts[5]);
+    }
+
+    /** @return array<string, int|float|null> as a step reports it */
+    public function figures(): array
+    {
+        return [
+            'pixels' => $this->count,
+            'nodata' => $this->missing,
+            'minimum' => $this->count ? $this->minimum : null,
+            'maximum' => $this->count ? $this->maximum : null,
+            'mean' => $this->count ? $this->mean : null,
+            'deviation' => $this->count ? $this->deviation() : null,
+        ];
+    }
+
+    /**
+     * @param  list<float>|list<int>  $values
+     * @return array{int, float, float, float, float}
+     */
+    private static function sums(array $values, int $total, float $shift): array
+    {
+        $count = 0;
+        $minimum = INF;
+        $maximum = -INF;
+        $sum = 0.0;
+        $squares = 0.0;
+        for ($i = 0; $i < $total; $i++) {
+            $value = 1.0 * $values[$i];
+            if ($value === $value) {
+                $count++;
+                if ($value < $minimum) {
+                    $minimum = $value;
+                }
+                if ($value > $maximum) {
+                    $maximum = $value;
+                }
+                $d = $value - $shift;
+                $sum += $d;
+                $squares += $d * $d;
+            }
+        }
+
+        return [$count, $minimum, $maximum, $sum, $squares];
+    }
+}

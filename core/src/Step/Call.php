@@ -1,0 +1,106 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Image;
+
+/** One kind of step with its inputs opened and its settings checked, ready to be computed. */
+final readonly class Call
+{
+    /**
+     * @param  array<string, Image|string>  $inputs  rasters opened, other files by path
+     * @param  array<string, mixed>  $settings
+     * @param  array<string, string>  $outputs  paths
+     */
+    public function __construct(
+        public Declaration $declaration,
+        public array $inputs,
+        public array $settings,
+        public array $outputs,
+        public Context $context,
+    ) {}
+
+    public function image(string $name = 'image'): Image
+    {
+        $image = $this->inputs[$name] ?? null;
+
+        return $image instanceof Image ? $image : throw Problem::call("The input $name is missing.", $name);
+    }
+
+    public function hasInput(string $name): bool
+    {
+        return isset($this->inputs[$name]);
+    }
+
+    public function path(string $name): string
+    {
+        $path = $this->inputs[$name] ?? null;
+
+        return is_string($path) ? $path : throw Problem::call("The input $name is missing.", $name);
+    }
+
+    public function text(string $name): string
+    {
+        return is_scalar($this->settings[$name] ?? null) ? (string) $this->settings[$name] : '';
+    }
+
+    public function number(string $name): float
+    {
+        return is_numeric($this->settings[$name] ?? null) ? (float) $this->settings[$name] : NAN;
+    }
+
+    public function whole(string $name): int
+    {
+        return is_numeric($this->settings[$name] ?? null) ? (int) $this->settings[$name] : 0;
+    }
+
+    public function isOn(string $name): bool
+    {
+        return ($this->settings[$name] ?? false) === true;
+    }
+
+    /** @return list<float> */
+    public function numbers(string $name): array
+    {
+        return array_map(floatval(...), array_values((array) ($this->settings[$name] ?? [])));
+    }
+
+    /** @return list<string> */
+    public function texts(string $name): array
+    {
+        return array_map(strval(...), array_values((array) ($this->settings[$name] ?? [])));
+    }
+
+    /** Index of the band that a setting names, in the image given; a sentence says what is there when it is not. */
+    public function band(string $setting, string $input = 'image'): int
+    {
+        return self::bandOf($this->image($input), $this->text($setting), $setting);
+    }
+
+    public static function bandOf(Image $image, string $name, ?string $setting = null): int
+    {
+        $index = $image->spec()->bandIndex($name);
+        if ($index === null) {
+            throw Problem::input(sprintf('%s has no band %s; it has %s.%s', $image->name(), $name, $image->spec()->bandList(), $setting === null ? '' : " Name another with the setting $setting."), $setting);
+        }
+
+        return $index;
+    }
+
+    /** @return array<string, mixed> for sidecars: kind, inputs by name, settings */
+    public function made(): array
+    {
+        return [
+            'kind' => $this->declaration->id,
+            'inputs' => array_map(fn (Image|string $input): string => $input instanceof Image ? $input->name() : basename($input), $this->inputs),
+            'settings' => array_filter($this->settings, fn (mixed $value): bool => $value !== null && $value !== []),
+        ];
+    }
+
+    public function with(Context $context): self
+    {
+        return new self($this->declaration, $this->inputs, $this->settings, $this->outputs, $context);
+    }
+}

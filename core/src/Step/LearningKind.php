@@ -1,0 +1,30 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+use Chorometra\Core\Engine\Rows;
+
+/** A pass over the image that gathers what can be merged, then a local pass that uses it. */
+interface LearningKind extends Kind
+{
+    /** @return list<Source> what the first pass reads */
+    public function study(Call $call): array;
+
+    /**
+     * What one block of rows adds; it must be JSON-able.
+     *
+     * @param  list<list<float>>  $bands
+     * @return array<mixed>
+     */
+    public function learn(Call $call, array $bands, Rows $rows): array;
+
+    /**
+     * @param  array<mixed>  $one
+     * @param  array<mixed>  $other
+     * @return array<mixed>
+     */
+    public function merge(array $one, array $other): array;
+
+    /** @param array<mixed> $learnt */
+    public function plan(Call $call, array $learnt): Plan;
+}

@@ -1,0 +1,80 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Image;
+
+/** From names and texts, as the command line and the web application have them, to a checked call. */
+final class Opening
+{
+    /**
+     * @param  array<string, string|Image>  $inputs
+     * @param  array<string, mixed>  $settings
+     * @param  array<string, string>  $outputs
+     */
+    public static function call(Kind $kind, array $inputs, array $settings, array $outputs, Context $context): Call
+    {
+        $declaration = $kind->declaration();
+        self::known(array_keys($inputs), array_map(fn (Port $port): string => $port->name, $declaration->inputs), 'input', $declaration);
+        self::known(array_keys($settings), array_map(fn (Setting $setting): string => $setting->name, $declaration->settings), 'setting', $declaration);
+        self::known(array_keys($outputs), array_map(fn (Port $port): string => $port->name, $declaration->outputs), 'output', $declaration);
+        $values = [];
+        foreach ($declaration->settings as $setting) {
+            $values[$setting->name] = $setting->value($settings[$setting->name] ?? null);
+        }
+        foreach ($declaration->outputs as $port) {
+            $path = $outputs[$port->name] ?? null;
+            if ($path === null && $port->required) {
+                throw Problem::call("The output {$port->name} is missing: say where it goes.", $port->name);
+            }
+            if ($path !== null && $port->type !== PortType::Folder && ! self::ends($path, $port->endings)) {
+                throw Problem::call(sprintf('The output %s can\'t be written as %s; it can end in %s.', $port->name, basename($path), implode(', ', $port->endings)), $port->name);
+            }
+        }
+        $opened = [];
+        foreach ($declaration->inputs as $port) {
+            $input = $inputs[$port->name] ?? null;
+            if ($input === null) {
+                if ($port->required) {
+                    throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
+                }
+
+                continue;
+            }
+            if (is_string($input) && ! file_exists($input)) {
+                throw Problem::input("There is no file $input (input {$port->name}).", $port->name);
+            }
+            $opened[$port->name] = is_string($input) && $port->type->isRaster() ? new GeoTiffImage($input) : $input;
+        }
+
+        return new Call($declaration, $opened, $values, $outputs, $context);
+    }
+
+    /**
+     * @param  list<string>  $given
+     * @param  list<string>  $known
+     */
+    private static function known(array $given, array $known, string $what, Declaration $declaration): void
+    {
+        foreach ($given as $name) {
+            if (! in_array($name, $known, true)) {
+                throw Problem::call(sprintf('%s has no %s “%s”; it has %s.', $declaration->id, $what, $name, $known === [] ? 'none' : implode(', ', $known)), $name);
+            }
+        }
+    }
+
+    /** @param list<string> $endings */
+    private static function ends(string $path, array $endings): bool
+    {
+        foreach ($endings as $ending) {
+            if (str_ends_with(strtolower($path), $ending)) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+}

@@ -1,0 +1,40 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\RasterSpec;
+
+/** How a local computation goes: what it reads, what comes out, and the function between. */
+final readonly class Plan
+{
+    /**
+     * @param  list<Source>  $sources  all on one grid; their bands are handed over in this order
+     * @param  array<string, RasterSpec>  $outputs
+     * @param  \Closure(list<list<float>|list<int>>, Rows): array<string, list<list<float>|list<int>>>  $compute
+     * @param  int  $halo  rows needed above and below
+     * @param  array<string, mixed>  $figures  told before the computation
+     */
+    public function __construct(
+        public array $sources,
+        public array $outputs,
+        public \Closure $compute,
+        public int $halo = 0,
+        public array $figures = [],
+        public bool $deflate = true,
+    ) {
+        self::sameGrid($sources);
+    }
+
+    /** @param list<Source> $sources */
+    public static function sameGrid(array $sources): void
+    {
+        foreach (array_slice($sources, 1) as $source) {
+            $first = $sources[0]->image;
+            if (! $source->image->spec()->grid->matches($first->spec()->grid)) {
+                throw Problem::input(sprintf('%s and %s do not lie on one grid: the one is %s, the other %s. Bring them onto one grid first.', $first->name(), $source->image->name(), $first->spec()->grid->describe(), $source->image->spec()->grid->describe()));
+            }
+        }
+    }
+}

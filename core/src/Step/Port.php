@@ -1,0 +1,22 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+/** An input or output of a kind of step: its name and what may lie there. */
+final readonly class Port
+{
+    /** @param list<string> $endings file endings an output can be written with, the usual one first */
+    public function __construct(
+        public string $name,
+        public PortType $type,
+        public string $help,
+        public bool $required = true,
+        public array $endings = ['.tif'],
+    ) {}
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return ['name' => $this->name, 'type' => $this->type->value, 'help' => $this->help, 'required' => $this->required, 'endings' => $this->endings];
+    }
+}

@@ -1,0 +1,36 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+use Chorometra\Core\Problem;
+
+/** All kinds of step: the classes in the folders of the stages that implement Kind. Adding one is adding its file. */
+final class Registry
+{
+    /** @var array<string, Kind>|null */
+    private static ?array $kinds = null;
+
+    /** @return array<string, Kind> by id, in the order of the route */
+    public static function all(): array
+    {
+        if (self::$kinds === null) {
+            self::$kinds = [];
+            foreach (Stage::cases() as $stage) {
+                foreach (glob(dirname(__DIR__).'/'.ucfirst($stage->value).'/*.php') ?: [] as $file) {
+                    $class = 'Chorometra\\Core\\'.ucfirst($stage->value).'\\'.basename($file, '.php');
+                    if (is_subclass_of($class, Kind::class)) {
+                        $kind = new $class;
+                        self::$kinds[$kind->declaration()->id] = $kind;
+                    }
+                }
+            }
+        }
+
+        return self::$kinds;
+    }
+
+    public static function get(string $id): Kind
+    {
+        return self::all()[$id] ?? throw Problem::call("There is no kind of step “{$id}”; `bin/chorometra steps` lists them.", 'kind');
+    }
+}

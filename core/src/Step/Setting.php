@@ -1,0 +1,193 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+use Chorometra\Core\Problem;
+
+/** A value that a person chooses for a step: name, type, unit, range, default and help. */
+final readonly class Setting
+{
+    /**
+     * @param  list<string>  $choices
+     */
+    private function __construct(
+        public string $name,
+        public string $type,
+        public mixed $default,
+        public string $help,
+        public ?string $unit = null,
+        public ?float $least = null,
+        public ?float $most = null,
+        public array $choices = [],
+        public bool $required = false,
+        public ?string $only = null,
+    ) {}
+
+    public static function number(string $name, ?float $default, string $help, ?string $unit = null, ?float $least = null, ?float $most = null, bool $required = false): self
+    {
+        return new self($name, 'number', $default, $help, $unit, $least, $most, required: $required);
+    }
+
+    public static function whole(string $name, ?int $default, string $help, ?string $unit = null, ?int $least = null, ?int $most = null): self
+    {
+        return new self($name, 'whole', $default, $help, $unit, $least, $most);
+    }
+
+    /** @param list<string> $choices */
+    public static function choice(string $name, array $choices, string $default, string $help): self
+    {
+        return new self($name, 'choice', $default, $help, choices: $choices);
+    }
+
+    /**
+     * @param  list<string>  $choices
+     * @param  list<string>  $default
+     */
+    public static function choices(string $name, array $choices, array $default, string $help): self
+    {
+        return new self($name, 'choices', $default, $help, choices: $choices);
+    }
+
+    public static function numbers(string $name, string $help, ?string $unit = null, bool $required = false): self
+    {
+        return new self($name, 'numbers', [], $help, $unit, required: $required);
+    }
+
+    /** A band of an input, by number from 1 or by role. */
+    public static function band(string $name, ?string $default, string $help): self
+    {
+        return new self($name, 'band', $default, $help);
+    }
+
+    /** @param list<string> $default */
+    public static function texts(string $name, string $help, array $default = []): self
+    {
+        return new self($name, 'texts', $default, $help);
+    }
+
+    public static function text(string $name, ?string $default, string $help): self
+    {
+        return new self($name, 'text', $default, $help);
+    }
+
+    public static function yes(string $name, bool $default, string $help): self
+    {
+        return new self($name, 'switch', $default, $help);
+    }
+
+    /** The setting matters only when another has a value: “design=stratified”. */
+    public function onlyFor(string $condition): self
+    {
+        return new self($this->name, $this->type, $this->default, $this->help, $this->unit, $this->least, $this->most, $this->choices, $this->required, $condition);
+    }
+
+    /**
+     * A value as typed on the command line or sent by the browser, checked and in its own type.
+     *
+     * @throws Problem with one sentence about what is wrong
+     */
+    public function value(mixed $given): mixed
+    {
+        if ($given === null || $given === '' || $given === []) {
+            if ($this->required) {
+                throw Problem::call("The setting {$this->name} is missing: {$this->help}", $this->name);
+            }
+
+            return $this->default;
+        }
+
+        return match ($this->type) {
+            'number' => $this->inRange(self::numeric($given, $this)),
+            'whole' => $this->integer($given),
+            'choice' => $this->oneOf(is_string($given) ? $given : ''),
+            'choices' => array_map($this->oneOf(...), self::list($given)),
+            'numbers' => array_map(fn (mixed $one): float => self::numeric($one, $this), self::list($given)),
+            'texts' => self::list($given),
+            'switch' => $this->switched($given),
+            default => is_scalar($given) ? trim((string) $given) : throw Problem::call("The setting {$this->name} takes a text.", $this->name),
+        };
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return array_filter([
+            'name' => $this->name,
+            'type' => $this->type,
+            'default' => $this->default,
+            'help' => $this->help,
+            'unit' => $this->unit,
+            'least' => $this->least,
+            'most' => $this->most,
+            'choices' => $this->choices ?: null,
+            'required' => $this->required ?: null,
+            'only' => $this->only,
+        ], fn (mixed $value): bool => $value !== null);
+    }
+
+    private static function numeric(mixed $given, self $setting): float
+    {
+        $text = is_string($given) ? str_replace('−', '-', trim($given)) : $given;
+        if (! is_numeric($text) || ! is_finite((float) $text)) {
+            throw Problem::call(sprintf('The setting %s takes a number, not “%s”.', $setting->name, is_scalar($given) ? $given : 'a list'), $setting->name);
+        }
+
+        return (float) $text;
+    }
+
+    private function inRange(float $value): float
+    {
+        if (($this->least !== null && $value < $this->least) || ($this->most !== null && $value > $this->most)) {
+            throw Problem::call("The setting {$this->name} is $value; it must lie ".$this->rangeText().'.', $this->name);
+        }
+
+        return $value;
+    }
+
+    private function integer(mixed $given): int
+    {
+        $value = $this->inRange(self::numeric($given, $this));
+        if (fmod($value, 1.0) !== 0.0) {
+            throw Problem::call("The setting {$this->name} takes a whole number, not $value.", $this->name);
+        }
+
+        return (int) $value;
+    }
+
+    private function oneOf(string $value): string
+    {
+        if (! in_array($value, $this->choices, true)) {
+            throw Problem::call("The setting {$this->name} is “{$value}”; it can be ".implode(', ', $this->choices).'.', $this->name);
+        }
+
+        return $value;
+    }
+
+    private function switched(mixed $given): bool
+    {
+        return match ($given) {
+            true, 'yes' => true,
+            false, 'no' => false,
+            default => throw Problem::call("The setting {$this->name} is a switch: yes or no.", $this->name),
+        };
+    }
+
+    private function rangeText(): string
+    {
+        $unit = $this->unit === null ? '' : " {$this->unit}";
+
+        return match (true) {
+            $this->least === null => "at or below {$this->most}$unit",
+            $this->most === null => "at or above {$this->least}$unit",
+            default => "between {$this->least} and {$this->most}$unit",
+        };
+    }
+
+    /** @return list<string> */
+    private static function list(mixed $given): array
+    {
+        $parts = is_array($given) ? $given : explode(',', is_scalar($given) ? (string) $given : '');
+
+        return array_values(array_filter(array_map(fn (mixed $part): string => is_scalar($part) ? trim((string) $part) : '', $parts), fn (string $part): bool => $part !== ''));
+    }
+}
