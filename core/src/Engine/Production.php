@@ -86,7 +86,7 @@ final class Production
                 $levels[] = $level;
             }
             if (str_ends_with(strtolower($path), '.png')) {
-                GeoTiffWriter::write("$folder/$name.tif", $spec, $levels, false);
+                GeoTiffWriter::write("$folder/$name.tif", $spec, $levels, $this->deflate);
                 Sidecar::write("$folder/$name.tif", $spec, $made);
                 PngWriter::write($path, new GeoTiffImage("$folder/$name.tif"));
             } else {

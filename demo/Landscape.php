@@ -1,0 +1,274 @@
+<?php
+
+namespace Chorometra\Demo;
+
+/**
+ * The made-up ground of Orvane Sound at one date: cover, height and fine structure at 10 m.
+ *
+ * The sea lies in the west, hills in the east; a tidal river winds inland between flats, marsh and fields. Between the dates a sea
+ * wall is opened and fields behind it turn to marsh and creeks, the quarry grows, and a lock with its basin is built.
+ */
+final readonly class Landscape
+{
+    public const SIZE = 1200;
+
+    /**
+     * @param  list<int>  $cover  values of Cover
+     * @param  list<float>  $height  in metres above mean sea level
+     * @param  list<float>  $texture  fine structure, about 0 to 1
+     * @param  list<float>  $field  a number of each field, 0 to 1
+     */
+    private function __construct(public array $cover, public array $height, public array $texture, public array $field) {}
+
+    public static function at(bool $later, int $seed = 41): self
+    {
+        $n = self::SIZE;
+        $relief = Noise::field($n, $n, [300 => 0.5, 150 => 0.28, 75 => 0.14, 30 => 0.08], $seed);
+        $height = self::heights($relief, $n);
+        $texture = Noise::field($n, $n, [11 => 0.4, 5 => 0.35, 2 => 0.25], $seed + 1);
+        $patches = Noise::field($n, $n, [160 => 0.5, 70 => 0.35, 24 => 0.15], $seed + 2);
+        [$field, $margin] = self::fields($n, $seed + 3);
+        $cover = self::cover($height, $texture, $patches, $field, $margin, $n);
+        self::town($cover, $texture, $n);
+        self::quarry($cover, $patches, $n, $later ? 1.5 : 1.0);
+        self::pens($cover, $n);
+        if ($later) {
+            self::breach($cover, $patches, $texture, $n);
+            self::lock($cover, $n);
+        }
+
+        return new self($cover, $height, $texture, $field);
+    }
+
+    /** Row of the river's middle at a column. */
+    private static function river(float $x): float
+    {
+        return 640.0 + 80.0 * sin($x / 105.0) + 34.0 * sin($x / 43.0 + 1.3) - 0.18 * ($x - 500.0);
+    }
+
+    /**
+     * @param  list<float>  $relief
+     * @return list<float>
+     */
+    private static function heights(array $relief, int $n): array
+    {
+        $river = [];
+        $wide = [];
+        for ($x = 0; $x < $n; $x++) {
+            $river[] = self::river($x);
+            $wide[] = max(5.0, 60.0 - 0.062 * $x);
+        }
+        for ($y = 0, $k = 0; $y < $n; $y++) {
+            $coast = 330.0 + 70.0 * sin($y / 160.0 + 0.7) + 26.0 * sin($y / 57.0);
+            for ($x = 0; $x < $n; $x++, $k++) {
+                $inland = $x - $coast;
+                $land = $inland < 0.0 ? 0.035 * $inland : 0.010 * $inland + 0.00018 * ($inland > 380.0 ? ($inland - 380.0) * ($inland - 380.0) : 0.0);
+                $h = $land + 13.0 * ($relief[$k] - 0.5) * ($inland < 0.0 ? 0.8 : 1.0 + 0.006 * $inland) + 2.2;
+                $d = $y - $river[$x];
+                $d = ($d < 0.0 ? -$d : $d) / $wide[$x];
+                if ($d < 4.0) {
+                    // the valley: flat beside the river, a bed within
+                    $share = $d < 1.0 ? 0.0 : ($d - 1.0) * 0.3333;
+                    $share = $share * $share * (3.0 - 2.0 * $share);
+                    $bed = $d < 1.0 ? -4.2 + 3.6 * $d * $d : -0.6 + 1.9 * ($d - 1.0) * 0.3333;
+                    $h = $h < $bed ? $h : $bed + ($h - $bed) * $share;
+                }
+                $relief[$k] = $h;
+            }
+        }
+
+        return $relief;
+    }
+
+    /**
+     * Fields as cells around scattered points, long in one direction as ploughs like it.
+     *
+     * @return array{list<float>, list<float>} a number of the field, and the distance to its margin in pixels
+     */
+    private static function fields(int $n, int $seed): array
+    {
+        $size = 30;
+        $cells = intdiv($n, $size) + 4;
+        $px = [];
+        $py = [];
+        $id = [];
+        for ($j = 0; $j < $cells; $j++) {
+            for ($i = 0; $i < $cells; $i++) {
+                $px[] = ($i - 1 + 0.15 + 0.7 * Noise::hash($i, $j, $seed)) * $size;
+                $py[] = ($j - 1 + 0.15 + 0.7 * Noise::hash($i, $j, $seed + 1)) * $size;
+                $id[] = Noise::hash($i, $j, $seed + 2);
+            }
+        }
+        $number = array_fill(0, $n * $n, 0.0);
+        $margin = array_fill(0, $n * $n, 0.0);
+        for ($y = 0, $k = 0; $y < $n; $y++) {
+            for ($x = 0; $x < $n; $x++, $k++) {
+                $first = 1e9;
+                $second = 1e9;
+                $best = 0.0;
+                $row = (intdiv($y, $size)) * $cells + intdiv($x, $size);
+                for ($j = 0; $j < 3; $j++, $row += $cells) {
+                    for ($c = $row; $c < $row + 3; $c++) {
+                        $dx = $px[$c] - $x;
+                        $dy = $py[$c] - $y;
+                        $u = 0.94 * $dx + 0.34 * $dy;
+                        $v = 1.35 * (0.94 * $dy - 0.34 * $dx);
+                        $u = $u < 0.0 ? -$u : $u;
+                        $v = $v < 0.0 ? -$v : $v;
+                        $d = $u > $v ? $u + 0.25 * $v : $v + 0.25 * $u;
+                        if ($d < $first) {
+                            $second = $first;
+                            $first = $d;
+                            $best = $id[$c];
+                        } elseif ($d < $second) {
+                            $second = $d;
+                        }
+                    }
+                }
+                $number[$k] = $best;
+                $margin[$k] = $second - $first;
+            }
+        }
+
+        return [$number, $margin];
+    }
+
+    /**
+     * @param  list<float>  $height
+     * @param  list<float>  $texture
+     * @param  list<float>  $patches
+     * @param  list<float>  $field
+     * @param  list<float>  $margin
+     * @return list<int>
+     */
+    private static function cover(array $height, array $texture, array $patches, array $field, array $margin, int $n): array
+    {
+        $cover = array_fill(0, $n * $n, 0);
+        for ($k = 0, $count = $n * $n; $k < $count; $k++) {
+            $h = $height[$k] + 0.5 * ($texture[$k] - 0.5);
+            $f = $field[$k];
+            $p = $patches[$k];
+            if ($h < -2.2) {
+                $c = 1;
+            } elseif ($h < -0.5) {
+                $c = 2;
+            } elseif ($h < 0.35) {
+                $c = 3;
+            } elseif ($h < 1.15 + 0.5 * ($p - 0.5)) {
+                $c = 4;
+            } elseif ($p + 0.0045 * $h > 0.73 || ($h > 10.0 && $f > 0.86)) {
+                $c = 8;
+            } elseif ($margin[$k] < 1.3 && $texture[$k] > 0.5) {
+                $c = 8;
+            } else {
+                $c = $f < 0.5 || $h > 24.0 ? 5 : ($f < 0.8 ? 6 : 7);
+            }
+            $cover[$k] = $c;
+        }
+
+        return $cover;
+    }
+
+    /**
+     * @param  list<int>  $cover
+     * @param  list<float>  $texture
+     */
+    private static function town(array &$cover, array $texture, int $n): void
+    {
+        for ($y = 330; $y < 520; $y++) {
+            for ($x = 470; $x < 690; $x++) {
+                $k = $y * $n + $x;
+                $r = hypot(($x - 575) / 92, ($y - 425) / 66) + 0.9 * ($texture[$k] - 0.5) * 0.5;
+                if ($r > 1.0 || $cover[$k] < 4) {
+                    continue;
+                }
+                // streets make the grain; gardens and a park stay green
+                $u = (int) (0.8 * $x + 0.6 * $y);
+                $v = (int) (0.8 * $y - 0.6 * $x) + 2000;
+                $built = $u % 9 < 2 || $v % 13 < 2 || $texture[$k] > 0.36 + 0.18 * $r;
+                $cover[$k] = hypot($x - 620, $y - 455) < 13 ? 5 : ($built ? 9 : ($r < 0.45 ? 9 : 5));
+            }
+        }
+        for ($x = 400; $x < $n; $x++) {
+            // the road inland
+            $y = (int) (430 - 60 * sin(($x - 470) / 190) + 0.1 * ($x - 470));
+            for ($i = 0; $i < 2; $i++) {
+                if ($cover[($y + $i) * $n + $x] > 3) {
+                    $cover[($y + $i) * $n + $x] = 9;
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<int>  $cover
+     * @param  list<float>  $patches
+     */
+    private static function quarry(array &$cover, array $patches, int $n, float $grown): void
+    {
+        for ($y = 150; $y < 330; $y++) {
+            for ($x = 860; $x < 1060; $x++) {
+                $r = hypot(($x - 955) / 40, ($y - 238) / 27) + 1.4 * ($patches[$y * $n + $x] - 0.5);
+                if ($r < $grown) {
+                    $cover[$y * $n + $x] = $r < 0.22 ? 2 : 10;
+                }
+            }
+        }
+    }
+
+    /**
+     * Rings of fish pens in the bay.
+     *
+     * @param  list<int>  $cover
+     */
+    private static function pens(array &$cover, int $n): void
+    {
+        for ($i = 0; $i < 12; $i++) {
+            $cx = 120 + 16 * ($i % 6) + 4 * intdiv($i, 6);
+            $cy = 262 + 15 * intdiv($i, 6) + ($i % 3);
+            for ($a = 0; $a < 40; $a++) {
+                $k = (int) round($cy + 4.5 * sin($a * M_PI / 20)) * $n + (int) round($cx + 4.5 * cos($a * M_PI / 20));
+                $cover[$k] = 9;
+            }
+        }
+    }
+
+    /**
+     * The sea wall is opened: low fields north of the river mouth turn to marsh with creeks.
+     *
+     * @param  list<int>  $cover
+     * @param  list<float>  $patches
+     * @param  list<float>  $texture
+     */
+    private static function breach(array &$cover, array $patches, array $texture, int $n): void
+    {
+        for ($y = 790; $y < 985; $y++) {
+            for ($x = 395; $x < 620; $x++) {
+                $k = $y * $n + $x;
+                $r = hypot(($x - 500) / 108, ($y - 885) / 88) + 0.5 * ($patches[$k] - 0.5);
+                if ($r > 1.0 || $cover[$k] < 4) {
+                    continue;
+                }
+                $creek = abs($y - 885 - 26 * sin($x / 21) - 9 * sin($x / 8)) < 5.5 - ($x - 395) / 52
+                    || abs($x - 500 - 22 * sin($y / 15)) < 2.6;
+                $cover[$k] = $creek ? 2 : ($r < 0.55 && $texture[$k] > 0.5 ? 3 : 4);
+            }
+        }
+    }
+
+    /**
+     * A lock with its basin beside the town.
+     *
+     * @param  list<int>  $cover
+     */
+    private static function lock(array &$cover, int $n): void
+    {
+        for ($y = 520; $y < 580; $y++) {
+            for ($x = 545; $x < 625; $x++) {
+                $basin = $x > 556 && $x < 614 && $y > 531 && $y < 566;
+                $cut = $x > 580 && $x < 590;
+                $cover[$y * $n + $x] = $basin || $cut ? 2 : 9;
+            }
+        }
+    }
+}

@@ -1,0 +1,300 @@
+<?php
+
+namespace Chorometra\Demo;
+
+use Chorometra\Core\Correct\Sun;
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Window;
+
+/** The landscape as the made-up satellite Velisande-1 sees it: counts, packed as a level-1 bundle. */
+final class OpticalScene
+{
+    public const ROLES = ['blue', 'green', 'red', 'nir', 'swir1', 'swir2', 'pan', 'thermal1'];
+
+    private const EPSG = 32632;
+
+    private const WEST = 431_000.0;
+
+    private const NORTH = 6_072_000.0;
+
+    private const GAIN = 2.5e-5;
+
+    private const OFFSET = -0.05;
+
+    /** Mean solar irradiance outside the atmosphere, W m⁻² µm⁻¹; from memory, rounded. */
+    private const SOLAR = [1990.0, 1830.0, 1545.0, 960.0, 238.0, 82.0, 1720.0];
+
+    /** Path reflectance and two-way transmittance of a clear and of a hazier sky. */
+    private const SKY = [
+        'clear' => [[0.068, 0.041, 0.025, 0.010, 0.002, 0.001, 0.037], [0.83, 0.88, 0.91, 0.93, 0.95, 0.96, 0.89]],
+        'hazy' => [[0.092, 0.060, 0.041, 0.019, 0.005, 0.002, 0.056], [0.78, 0.83, 0.87, 0.90, 0.93, 0.95, 0.85]],
+    ];
+
+    private const THERMAL = ['gain' => 3.4e-4, 'offset' => 0.1, 'k1' => 790.0, 'k2' => 1325.0];
+
+    public function __construct(
+        private readonly Landscape $landscape,
+        private readonly string $date,
+        private readonly string $sky,
+        private readonly float $sunElevation,
+        private readonly float $sunAzimuth,
+        private readonly int $seed,
+    ) {}
+
+    public static function grid(int $pixel): Grid
+    {
+        $size = intdiv(Landscape::SIZE * 10, $pixel);
+
+        return new Grid($size, $size, [self::WEST, (float) $pixel, 0.0, self::NORTH, 0.0, (float) -$pixel], self::EPSG);
+    }
+
+    /** Writes the bundle (tar.gz) and, beside it, the true cover at 20 m as a class map. */
+    public function write(string $bundle, string $truth, Context $context): void
+    {
+        $folder = $context->folder().'/'.basename($bundle, '.tar.gz');
+        Files::folder($folder);
+        $name = 'VL1_ORVANE_'.str_replace('-', '', $this->date);
+        $light = $this->light();
+        foreach (self::ROLES as $index => $role) {
+            $fine = $role === 'thermal1' ? $this->temperatures() : $this->reflectances($index, $light);
+            $wide = $role === 'pan' ? $fine : self::halve($fine, Landscape::SIZE);
+            $counts = $role === 'thermal1' ? $this->thermalCounts($wide) : $this->counts($wide, $index);
+            $this->raster("$folder/{$name}_B".($index + 1).'.tif', self::grid($role === 'pan' ? 10 : 20), $counts, $context);
+        }
+        $this->raster("$folder/{$name}_Q.tif", self::grid(20), $this->quality(), $context);
+        Files::write("$folder/{$name}_META.txt", $this->metadata($name));
+        foreach (glob("$folder/*.stac.json") ?: [] as $sidecar) {
+            unlink($sidecar);
+        }
+        $this->pack($folder, $bundle);
+        Files::remove($folder);
+        $this->truth($truth, $context);
+    }
+
+    /** @return list<float> brightness by slope towards the sun, 1 on flat ground */
+    private function light(): array
+    {
+        $n = Landscape::SIZE;
+        $height = $this->landscape->height;
+        $out = array_fill(0, $n * $n, 1.0);
+        $east = sin(deg2rad($this->sunAzimuth));
+        $north = cos(deg2rad($this->sunAzimuth));
+        $cot = 1 / tan(deg2rad($this->sunElevation));
+        for ($y = 1; $y < $n - 1; $y++) {
+            for ($x = 1; $x < $n - 1; $x++) {
+                $k = $y * $n + $x;
+                if ($height[$k] > 0.0) {
+                    $dx = ($height[$k + 1] - $height[$k - 1]) * 0.05;
+                    $dy = ($height[$k - $n] - $height[$k + $n]) * 0.05;
+                    $value = 1.0 - $cot * ($dx * $east + $dy * $north) * 1.6;
+                    $out[$k] = $value < 0.35 ? 0.35 : ($value > 1.5 ? 1.5 : $value);
+                }
+            }
+        }
+
+        return $out;
+    }
+
+    /**
+     * Reflectance above the atmosphere at 10 m.
+     *
+     * @param  list<float>  $light
+     * @return list<float>
+     */
+    private function reflectances(int $band, array $light): array
+    {
+        $spectra = [0 => 0.0];
+        foreach (Cover::cases() as $cover) {
+            $spectra[$cover->value] = $cover->spectrum()[$band];
+        }
+
+        return self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, $light, $spectra, self::SKY[$this->sky][0][$band], self::SKY[$this->sky][1][$band]);
+    }
+
+    /**
+     * @param  list<int>  $cover
+     * @param  list<float>  $height
+     * @param  list<float>  $texture
+     * @param  list<float>  $field
+     * @param  list<float>  $light
+     * @param  array<int, float>  $spectra
+     * @return list<float>
+     */
+    private static function surface(array $cover, array $height, array $texture, array $field, array $light, array $spectra, float $path, float $through): array
+    {
+        $out = array_fill(0, count($cover), 0.0);
+        foreach ($cover as $k => $c) {
+            if ($c < 3) {
+                // the ground shines through as the water gets shallow
+                $depth = ($height[$k] + 7.0) * 0.16;
+                $depth = $depth < 0.0 ? 0.0 : ($depth > 1.0 ? 1.0 : $depth);
+                $out[$k] = $path + $through * ($spectra[1] + $depth * ($spectra[2] - $spectra[1])) * (0.94 + 0.12 * $texture[$k]);
+            } else {
+                $grain = 0.76 + 0.48 * $texture[$k];
+                $kind = $c === 6 || $c === 5 || $c === 7 ? 0.72 + 0.56 * (($field[$k] * 7.0) - (int) ($field[$k] * 7.0)) : 1.0;
+                $out[$k] = $path + $through * $spectra[$c] * $grain * $kind * $light[$k];
+            }
+        }
+
+        return $out;
+    }
+
+    /** @return list<float> */
+    private function temperatures(): array
+    {
+        $kelvin = [0 => 0.0];
+        foreach (Cover::cases() as $cover) {
+            $kelvin[$cover->value] = $cover->spectrum()[7];
+        }
+        $out = [];
+        foreach ($this->landscape->cover as $k => $c) {
+            $out[] = $kelvin[$c] + 3.0 * ($this->landscape->texture[$k] - 0.5);
+        }
+
+        return $out;
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return list<float> means of 2 x 2 pixels: what lies at an edge is mixed
+     */
+    private static function halve(array $values, int $n): array
+    {
+        return \Chorometra\Core\Engine\Reduce::mean($values, $n, $n);
+    }
+
+    /**
+     * @param  list<float>  $reflectance
+     * @return list<int>
+     */
+    private function counts(array $reflectance, int $band): array
+    {
+        $grain = Noise::grain(count($reflectance), $this->seed + $band);
+        $sine = sin(deg2rad($this->sunElevation));
+        $out = [];
+        foreach ($reflectance as $k => $value) {
+            $out[] = (int) round((($value + 0.0006 * $grain[$k]) * $sine - self::OFFSET) / self::GAIN);
+        }
+
+        return $this->filled($out);
+    }
+
+    /**
+     * @param  list<float>  $kelvin
+     * @return list<int>
+     */
+    private function thermalCounts(array $kelvin): array
+    {
+        $out = [];
+        foreach ($kelvin as $value) {
+            $out[] = (int) round((self::THERMAL['k1'] / (exp(self::THERMAL['k2'] / $value) - 1) - self::THERMAL['offset']) / self::THERMAL['gain']);
+        }
+
+        return $this->filled($out);
+    }
+
+    /** @return list<int> bit 0 fill, bit 6 clear, bit 7 water */
+    private function quality(): array
+    {
+        $n = Landscape::SIZE;
+        $out = [];
+        for ($y = 0; $y < $n; $y += 2) {
+            for ($x = 0; $x < $n; $x += 2) {
+                $out[] = $this->landscape->cover[$y * $n + $x] <= 2 ? 192 : 64;
+            }
+        }
+
+        return $this->filled($out, 1);
+    }
+
+    /**
+     * The scene's slanting edge: no ground was seen there.
+     *
+     * @param  list<int>  $counts
+     * @return list<int>
+     */
+    private function filled(array $counts, int $fill = 0): array
+    {
+        $n = (int) sqrt(count($counts));
+        for ($y = 0; $y < $n; $y++) {
+            for ($x = 0, $end = (int) (0.02 * ($n - $y)); $x < $end; $x++) {
+                $counts[$y * $n + $x] = $fill;
+            }
+        }
+
+        return $counts;
+    }
+
+    /** @param list<int> $counts */
+    private function raster(string $path, Grid $grid, array $counts, Context $context): void
+    {
+        $spec = new RasterSpec($grid, [new Band], SampleType::UInt16, null);
+        (new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
+            'result' => [array_slice($counts, $window->row * $grid->width, $window->pixels())],
+        ], $context))->run([], 'writing a band');
+    }
+
+    private function truth(string $path, Context $context): void
+    {
+        $codes = \Chorometra\Core\Engine\Reduce::mode($this->landscape->cover, Landscape::SIZE, Landscape::SIZE);
+        $classes = [];
+        foreach (Cover::cases() as $cover) {
+            $classes[$cover->value] = ['name' => $cover->label(), 'colour' => $cover->colour()];
+        }
+        $spec = RasterSpec::classes(self::grid(20), new Legend($classes), ['datetime' => $this->date.'T10:41:22Z']);
+        (new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
+            'result' => [array_slice($codes, $window->row * $spec->grid->width, $window->pixels())],
+        ], $context))->run(['simulated' => true], 'writing the truth');
+    }
+
+    private function metadata(string $name): string
+    {
+        $distance = round(Sun::distance(new \DateTimeImmutable($this->date.'T10:41:22Z')), 6);
+        $lines = [
+            'GROUP = SCENE',
+            '  SPACECRAFT = "VELISANDE-1"',
+            '  INSTRUMENT = "QUILLON"',
+            '  PROCESSING_LEVEL = "1"',
+            "  SCENE_ID = \"$name\"",
+            "  SENSED_DATE = $this->date",
+            '  SENSED_TIME = "10:41:22.5Z"',
+            "  SUN_ELEVATION = $this->sunElevation",
+            "  SUN_AZIMUTH = $this->sunAzimuth",
+            "  EARTH_SUN_DISTANCE = $distance",
+            '  CLOUD_COVER = 0.0',
+            'END_GROUP = SCENE',
+            'GROUP = BANDS',
+        ];
+        foreach (self::ROLES as $index => $role) {
+            $n = $index + 1;
+            $lines[] = "  BAND_{$n}_FILE = \"{$name}_B$n.tif\"";
+            if ($role === 'thermal1') {
+                array_push($lines, "  BAND_{$n}_RADIANCE_GAIN = ".self::THERMAL['gain'], "  BAND_{$n}_RADIANCE_OFFSET = ".self::THERMAL['offset'], "  BAND_{$n}_K1 = ".self::THERMAL['k1'], "  BAND_{$n}_K2 = ".self::THERMAL['k2']);
+            } else {
+                $factor = self::SOLAR[$index] / (M_PI * $distance ** 2);
+                array_push($lines, "  BAND_{$n}_REFLECTANCE_GAIN = ".sprintf('%.8g', self::GAIN), "  BAND_{$n}_REFLECTANCE_OFFSET = ".self::OFFSET, "  BAND_{$n}_RADIANCE_GAIN = ".sprintf('%.8g', self::GAIN * $factor), "  BAND_{$n}_RADIANCE_OFFSET = ".sprintf('%.8g', self::OFFSET * $factor));
+            }
+        }
+        array_push($lines, "  BAND_Q_FILE = \"{$name}_Q.tif\"", 'END_GROUP = BANDS', 'END', '');
+
+        return implode("\n", $lines);
+    }
+
+    private function pack(string $folder, string $bundle): void
+    {
+        Files::folder(dirname($bundle));
+        $part = "$bundle.part";
+        $command = sprintf('tar --sort=name --mtime=%s --owner=0 --group=0 --numeric-owner -C %s -cf - %s | gzip -n -1 > %s', escapeshellarg($this->date), escapeshellarg(dirname($folder)), escapeshellarg(basename($folder)), escapeshellarg($part));
+        exec('bash -o pipefail -c '.escapeshellarg($command), $output, $status);
+        if ($status !== 0 || ! rename($part, $bundle)) {
+            throw Files::full($bundle);
+        }
+    }
+}

@@ -1,0 +1,47 @@
+<?php
+
+namespace Chorometra\Demo;
+
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Workers;
+
+/** Makes everything that the demo study works on, the same every time. */
+final class Simulator
+{
+    /** name => date, later state, sky, sun elevation and azimuth */
+    public const SCENES = [
+        'orvane-2031' => ['2031-05-12', false, 'clear', 52.4, 148.2],
+        'orvane-2033' => ['2033-06-03', true, 'hazy', 56.1, 150.9],
+    ];
+
+    /** @return list<string> the bundles */
+    public static function make(string $folder): array
+    {
+        $names = array_keys(self::SCENES);
+        Workers::run(count($names), new Context(2), 'simulating', function (int $index) use ($names, $folder): int {
+            [$date, $later, $sky, $elevation, $azimuth] = self::SCENES[$names[$index]];
+            // one process each is enough: the two dates share the processors
+            $context = new Context(1);
+            $scene = new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, 1000 * ($index + 1));
+            try {
+                $scene->write(self::bundle($folder, $names[$index]), self::truth($folder, $names[$index]), $context);
+            } finally {
+                $context->clean();
+            }
+
+            return $index;
+        }, fn (int $index, mixed $answer) => null);
+
+        return array_map(fn (string $name): string => self::bundle($folder, $name), $names);
+    }
+
+    public static function bundle(string $folder, string $name): string
+    {
+        return "$folder/$name.tar.gz";
+    }
+
+    public static function truth(string $folder, string $name): string
+    {
+        return "$folder/$name-truth.tif";
+    }
+}
