@@ -1,0 +1,72 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\Item;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Stats\Histogram;
+use Illuminate\Http\Request;
+use Illuminate\Support\Facades\Cache;
+use Symfony\Component\HttpFoundation\BinaryFileResponse;
+
+final class ItemController
+{
+    /** @return array<string, mixed> */
+    public function histogram(Request $request, Item $item): array
+    {
+        $band = $request->integer('band', 1);
+        $bins = max(2, min(1024, $request->integer('bins', 256)));
+        if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
+            throw Problem::call("There is no band $band in this item.", 'band');
+        }
+
+        return Cache::rememberForever("histogram/$item->id/$band/$bins", fn (): array => Histogram::of($item->image(), $band - 1, $bins)->toArray());
+    }
+
+    /**
+     * Values of all bands at places: `points=x,y;x,y` in map coordinates; null outside and at nodata.
+     *
+     * @return list<list<float|null>|null>
+     */
+    public function values(Request $request, Item $item): array
+    {
+        if (! $item->isRaster()) {
+            throw Problem::call('This item has no pixels.');
+        }
+        $image = $item->image();
+        $spec = $image->spec();
+        $values = [];
+        foreach (array_slice(explode(';', (string) $request->query('points')), 0, 500) as $point) {
+            $parts = explode(',', $point);
+            if (count($parts) !== 2 || ! is_numeric($parts[0]) || ! is_numeric($parts[1])) {
+                throw Problem::call("“{$point}” is no place: two numbers were expected.", 'points');
+            }
+            [$col, $row] = $spec->grid->toPixel((float) $parts[0], (float) $parts[1]);
+            $window = (new Window((int) floor($col), (int) floor($row), 1, 1))->within($spec->grid->width, $spec->grid->height);
+            $values[] = $window->isEmpty() ? null : array_map(function (int $band) use ($image, $window, $spec): ?float {
+                $value = Codec::values($image->read($band, $window), $spec->type, $spec->nodata)[0];
+
+                return is_nan($value) ? null : $value;
+            }, array_keys($spec->bands));
+        }
+
+        return $values;
+    }
+
+    public function file(Item $item): BinaryFileResponse
+    {
+        if (! is_file($item->path)) {
+            abort(404);
+        }
+
+        return response()->download($item->path, basename($item->path), ['Content-Type' => match (pathinfo($item->path, PATHINFO_EXTENSION)) {
+            'tif' => 'image/tiff; application=geotiff; profile=cloud-optimized',
+            'geojson' => 'application/geo+json',
+            'csv' => 'text/csv',
+            'png' => 'image/png',
+            default => 'application/octet-stream',
+        }]);
+    }
+}

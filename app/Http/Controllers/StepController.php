@@ -1,0 +1,89 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Http\Describe;
+use App\Http\Requests\StepRequest;
+use App\Models\Step;
+use App\Models\Study;
+use App\Support\StepQueue;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Problem;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Response;
+
+final class StepController
+{
+    public function store(StepRequest $request, Study $study): JsonResponse
+    {
+        $step = new Step(['study_id' => $study->id, 'number' => 1 + (int) $study->steps()->max('number'), 'kind' => $request->string('kind')->value(), 'inputs' => $request->array('inputs'), 'settings' => $request->array('settings'), 'state' => Step::DRAFT]);
+        StepQueue::check($step);
+        $step->save();
+        if ($request->boolean('run')) {
+            StepQueue::run($step);
+        }
+
+        return new JsonResponse(Describe::step($step->refresh()), 201);
+    }
+
+    /** @return array<string, mixed> */
+    public function update(StepRequest $request, Step $step): array
+    {
+        if ($request->has('settings') || $request->has('inputs')) {
+            if ($step->isBusy()) {
+                throw Problem::call("Step {$step->number} is {$step->state}: stop it before you change it.");
+            }
+            $step->fill(['settings' => $request->has('settings') ? $request->array('settings') : $step->settings, 'inputs' => $request->has('inputs') ? $request->array('inputs') : $step->inputs]);
+            StepQueue::check($step);
+        }
+        if ($request->has('note')) {
+            $step->note = $request->input('note');
+        }
+        $step->save();
+        if ($request->boolean('run')) {
+            StepQueue::run($step);
+        }
+
+        return Describe::step($step->refresh());
+    }
+
+    public function run(Step $step): JsonResponse
+    {
+        StepQueue::run($step);
+
+        return new JsonResponse(Describe::step($step->refresh()), 202);
+    }
+
+    public function stop(Step $step): JsonResponse
+    {
+        if ($step->state === Step::WAITING) {
+            $step->update(['state' => Step::STOPPED, 'problem' => 'Stopped before it began.', 'finished_at' => now()]);
+        } elseif ($step->state === Step::RUNNING) {
+            $step->update(['stop' => true]);
+        }
+
+        return new JsonResponse(Describe::step($step->refresh()), 202);
+    }
+
+    public function destroy(Step $step): Response
+    {
+        if ($step->isBusy()) {
+            throw Problem::call("Step {$step->number} is {$step->state}: stop it first.");
+        }
+        foreach ($step->study->steps ?? [] as $other) {
+            foreach ($other->inputs as $input) {
+                if (($input['step'] ?? null) === $step->id) {
+                    throw Problem::call("Step {$other->number} works on what step {$step->number} made: remove that one first.");
+                }
+            }
+        }
+        $items = $step->items()->get();
+        $step->delete();
+        foreach ($items as $item) {
+            Files::remove($item->path);
+            Files::remove(preg_replace('/\.tiff?$/', '', $item->path).'.stac.json');
+        }
+
+        return response()->noContent();
+    }
+}

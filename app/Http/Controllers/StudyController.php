@@ -1,0 +1,99 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Http\Describe;
+use App\Models\Item;
+use App\Models\Step;
+use App\Models\Study;
+use App\Support\Interrupted;
+use App\Support\StepQueue;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Problem;
+use Chorometra\Demo\Simulator;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+
+final class StudyController
+{
+    /** @return list<array<string, mixed>> */
+    public function index(): array
+    {
+        return Study::query()->orderByDesc('updated_at')->get()->map(function (Study $study): array {
+            $last = $study->items()->whereNotNull('step_id')->whereIn('type', ['image', 'classes'])->latest('id')->first();
+
+            return ['id' => $study->id, 'name' => $study->name, 'steps' => $study->steps()->count(), 'changed' => $study->updated_at->toIso8601String(), 'picture' => $last instanceof Item ? Describe::item($last) : null];
+        })->all();
+    }
+
+    public function store(Request $request): JsonResponse
+    {
+        $input = $request->validate(['name' => ['required', 'string', 'max:120']], ['name.*' => 'Give the study a name of at most 120 letters.']);
+
+        return new JsonResponse(Describe::study(Study::query()->create($input)->refresh()), 201);
+    }
+
+    /** With the version that a browser has, nothing is sent when it is the present one. */
+    public function show(Request $request, Study $study): JsonResponse|Response
+    {
+        if ($request->query('version') === (string) $study->version) {
+            if ($study->steps()->where('state', Step::RUNNING)->exists()) {
+                Interrupted::mark();
+                $study->refresh();
+            }
+            if ($request->query('version') === (string) $study->version) {
+                return response()->noContent();
+            }
+        }
+
+        return new JsonResponse(Describe::study($study));
+    }
+
+    /** @return array<string, mixed> */
+    public function update(Request $request, Study $study): array
+    {
+        $input = $request->validate(['name' => ['sometimes', 'string', 'max:120'], 'look' => ['sometimes', 'array']], ['name.*' => 'Give the study a name of at most 120 letters.']);
+        $study->update($input);
+        if (isset($input['name'])) {
+            $study->changed();
+        }
+
+        return ['id' => $study->id, 'name' => $study->name];
+    }
+
+    public function destroy(Study $study): Response
+    {
+        if ($study->steps()->whereIn('state', [Step::WAITING, Step::RUNNING])->exists()) {
+            throw Problem::call('Steps of this study are running: stop them first.');
+        }
+        $folder = $study->folder();
+        $study->delete();
+        Files::remove($folder);
+
+        return response()->noContent();
+    }
+
+    public function refresh(Study $study): JsonResponse
+    {
+        return new JsonResponse(['runs' => StepQueue::refresh($study)], 202);
+    }
+
+    /**
+     * The bundles that ship with the product.
+     *
+     * @return list<array{file: string, date: string, bytes: int}>
+     */
+    public function demo(): array
+    {
+        $bundles = [];
+        foreach (Simulator::SCENES as $name => [$date]) {
+            $path = Simulator::bundle(config()->string('chorometra.demo'), $name);
+            if (is_file($path)) {
+                $bundles[] = ['file' => basename($path), 'date' => $date, 'bytes' => (int) filesize($path)];
+            }
+        }
+
+        return $bundles;
+    }
+}

@@ -1,0 +1,105 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Http\Describe;
+use App\Models\Item;
+use App\Models\Step;
+use App\Models\Study;
+use App\Support\Inputs;
+use App\Support\Interrupted;
+use App\Support\Results;
+use App\Support\StepQueue;
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Crop;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\Registry;
+use Illuminate\Http\Request;
+
+/** A step computed for the visible window only. The code is that of a full run, on a part of the inputs. */
+final class TrialController
+{
+    /** @return array<string, mixed> */
+    public function __invoke(Request $request, Study $study): array
+    {
+        $input = $request->validate([
+            'kind' => ['required', 'string'],
+            'inputs' => ['required', 'array'],
+            'settings' => ['sometimes', 'array'],
+            'window' => ['required', 'array', 'size:4'],
+            'window.*' => ['numeric'],
+        ]);
+        $step = new Step(['study_id' => $study->id, 'kind' => $input['kind'], 'inputs' => $input['inputs'], 'settings' => $input['settings'] ?? []]);
+        $kind = Registry::get($step->kind);
+        StepQueue::check($step);
+        $context = new Context(config()->integer('chorometra.workers'), Interrupted::temporary(), trial: true);
+        try {
+            ['paths' => $paths] = Inputs::resolve($study, $step->inputs, $context->folder());
+            [$crops, $reduced] = $this->crops($paths, array_map(floatval(...), array_values($input['window'])));
+            $folder = $study->folder().'/trials/'.bin2hex(random_bytes(6));
+            $outputs = [];
+            foreach ($kind->declaration()->outputs as $port) {
+                $outputs[$port->name] = "$folder/$port->name.tif";
+            }
+            $this->forget($study);
+            $figures = Runner::run($kind, Opening::call($kind, $crops, $step->settings, $outputs, $context));
+        } finally {
+            $context->clean();
+        }
+        $items = [];
+        foreach ($outputs as $name => $path) {
+            $items[] = Describe::item(Results::item($study->id, null, $name, $path));
+        }
+
+        return ['items' => $items, 'figures' => $figures, 'reduced' => $reduced];
+    }
+
+    /**
+     * The inputs cut to the window, at the finest level whose pixels are few enough.
+     *
+     * @param  array<string, string>  $paths
+     * @param  list<float>  $window  west, south, east, north in map coordinates
+     * @return array{array<string, Crop>, int} and by how much the pixels were reduced
+     */
+    private function crops(array $paths, array $window): array
+    {
+        $crops = [];
+        $reduced = 1;
+        foreach ($paths as $name => $path) {
+            $image = new GeoTiffImage($path);
+            $grid = $image->spec()->grid;
+            foreach ($image->levels() as $level => [$width, $height]) {
+                $scaled = $grid->resized($width, $height);
+                $corners = [$scaled->toPixel($window[0], $window[1]), $scaled->toPixel($window[2], $window[3]), $scaled->toPixel($window[0], $window[3]), $scaled->toPixel($window[2], $window[1])];
+                $col = (int) floor(min(array_column($corners, 0)));
+                $row = (int) floor(min(array_column($corners, 1)));
+                $part = (new Window($col, $row, (int) ceil(max(array_column($corners, 0))) - $col, (int) ceil(max(array_column($corners, 1))) - $row))->within($width, $height);
+                if ($part->isEmpty()) {
+                    throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
+                }
+                if ($part->pixels() <= config()->integer('chorometra.trial_pixels') || $level === count($image->levels()) - 1) {
+                    $crops[$name] = new Crop($image, $part, $level);
+                    $reduced = max($reduced, 1 << $level);
+                    break;
+                }
+            }
+        }
+
+        return [$crops, $reduced];
+    }
+
+    /** Trials before the last few are gone. */
+    private function forget(Study $study): void
+    {
+        $old = Item::query()->where('study_id', $study->id)->whereNull('step_id')->orderByDesc('id')->skip(6)->take(100)->get();
+        foreach ($old as $item) {
+            $item->delete();
+            Files::remove(dirname($item->path));
+        }
+    }
+}

@@ -1,0 +1,85 @@
+<?php
+
+namespace App\Http;
+
+use App\Models\CheckPoint;
+use App\Models\Item;
+use App\Models\LegendClass;
+use App\Models\Pin;
+use App\Models\Step;
+use App\Models\Study;
+use App\Support\StepQueue;
+
+/** Models as the browser gets them. */
+final class Describe
+{
+    /** @return array<string, mixed> */
+    public static function study(Study $study): array
+    {
+        $stale = StepQueue::stale($study);
+
+        return [
+            'id' => $study->id,
+            'name' => $study->name,
+            'version' => $study->version,
+            'look' => $study->look,
+            'steps' => $study->steps()->with('items')->get()->map(fn (Step $step): array => self::step($step, $stale[$step->id] ?? null))->all(),
+            'pins' => $study->pins->map(fn (Pin $pin): array => self::pin($pin))->all(),
+            'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    public static function step(Step $step, ?int $staleBy = null): array
+    {
+        $left = null;
+        if ($step->state === Step::RUNNING && $step->started_at !== null && $step->progress > 0.03) {
+            $left = (int) ceil($step->started_at->diffInSeconds(now(), true) * (1 - $step->progress) / $step->progress);
+        }
+
+        return [
+            'id' => $step->id,
+            'study' => $step->study_id,
+            'number' => $step->number,
+            'kind' => $step->kind,
+            'title' => $step->declaration()->title,
+            'inputs' => (object) $step->inputs,
+            'settings' => (object) $step->settings,
+            'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state,
+            'staleBy' => $staleBy,
+            'progress' => $step->progress,
+            'doing' => $step->doing,
+            'secondsLeft' => $left,
+            'figures' => $step->figures,
+            'note' => $step->note,
+            'problem' => $step->problem,
+            'about' => $step->about,
+            'items' => $step->items->map(fn (Item $item): array => self::item($item))->all(),
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    public static function item(Item $item): array
+    {
+        return [
+            'id' => $item->id,
+            'step' => $item->step_id,
+            'output' => $item->output,
+            'type' => $item->type,
+            'file' => basename($item->path),
+            'raster' => $item->isRaster() ? $item->meta : null,
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    public static function pin(Pin $pin): array
+    {
+        return ['id' => $pin->id, 'letter' => $pin->letter, 'name' => $pin->name, 'x' => $pin->x, 'y' => $pin->y];
+    }
+
+    /** @return array<string, mixed> */
+    public static function point(CheckPoint $point): array
+    {
+        return ['id' => $point->id, 'number' => $point->number, 'x' => $point->x, 'y' => $point->y, 'label' => $point->label, 'note' => $point->note, 'skipped' => $point->skipped];
+    }
+}

@@ -1,0 +1,30 @@
+<?php
+
+namespace App\Http;
+
+use Chorometra\Core\Problem;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Validation\ValidationException;
+use Symfony\Component\HttpKernel\Exception\HttpExceptionInterface;
+
+/** Errors as problem+json (RFC 9457) with one sentence. */
+final class ProblemResponse
+{
+    public static function from(\Throwable $error): JsonResponse
+    {
+        [$status, $sentence, $about] = match (true) {
+            $error instanceof Problem => [422, $error->getMessage(), $error->about],
+            $error instanceof ValidationException => [422, $error->validator->errors()->first(), array_key_first($error->errors())],
+            $error instanceof \Illuminate\Database\Eloquent\ModelNotFoundException => [404, 'This is not there (any more): go back and look again.', null],
+            $error instanceof HttpExceptionInterface => [$error->getStatusCode(), match ($error->getStatusCode()) {
+                404 => 'This is not there (any more): go back and look again.',
+                405 => 'This can\'t be done here.',
+                413 => 'The file is larger than the server takes.',
+                default => $error->getMessage() ?: 'The server refused this.',
+            }, null],
+            default => [500, 'Something broke on the server; it is written in storage/logs. Nothing was changed.', null],
+        };
+
+        return new JsonResponse(array_filter(['type' => 'about:blank', 'title' => $sentence, 'status' => $status, 'about' => $about], fn ($value) => $value !== null), $status, ['Content-Type' => 'application/problem+json']);
+    }
+}

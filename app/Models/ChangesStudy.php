@@ -1,0 +1,13 @@
+<?php
+
+namespace App\Models;
+
+/** Saving or deleting such a model is news for the browsers that show its study. */
+trait ChangesStudy
+{
+    protected static function bootChangesStudy(): void
+    {
+        static::saved(fn (self $model) => $model->study?->changed());
+        static::deleted(fn (self $model) => $model->study?->changed());
+    }
+}

@@ -1,0 +1,49 @@
+<?php
+
+namespace App\Models;
+
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * Whatever a step takes or makes. Items never change: run again = new item.
+ *
+ * @property int $id
+ * @property int $study_id
+ * @property int|null $step_id null for trials
+ * @property string $output
+ * @property string $type
+ * @property string $path
+ * @property array<string, mixed> $meta
+ * @property Study|null $study
+ * @property Step|null $step
+ */
+class Item extends Model
+{
+    use ChangesStudy;
+
+    protected $casts = ['meta' => 'array'];
+
+    /** @return BelongsTo<Study, $this> */
+    public function study(): BelongsTo
+    {
+        return $this->belongsTo(Study::class);
+    }
+
+    /** @return BelongsTo<Step, $this> */
+    public function step(): BelongsTo
+    {
+        return $this->belongsTo(Step::class);
+    }
+
+    public function isRaster(): bool
+    {
+        return in_array($this->type, ['image', 'classes', 'segments'], true);
+    }
+
+    public function image(): GeoTiffImage
+    {
+        return new GeoTiffImage($this->path);
+    }
+}

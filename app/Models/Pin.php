@@ -1,0 +1,28 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * A place the analyst marked to read values at.
+ *
+ * @property int $id
+ * @property int $study_id
+ * @property string $letter
+ * @property string|null $name
+ * @property float $x map coordinates
+ * @property float $y
+ * @property Study|null $study
+ */
+class Pin extends Model
+{
+    use ChangesStudy;
+
+    /** @return BelongsTo<Study, $this> */
+    public function study(): BelongsTo
+    {
+        return $this->belongsTo(Study::class);
+    }
+}

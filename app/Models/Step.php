@@ -1,0 +1,98 @@
+<?php
+
+namespace App\Models;
+
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Registry;
+use Illuminate\Database\Eloquent\Collection;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * One computation that was set up, run or tried.
+ *
+ * @property int $id
+ * @property int $study_id
+ * @property int $number
+ * @property string $kind
+ * @property array<string, array{step?: int, output?: string, upload?: string, demo?: string}> $inputs
+ * @property array<string, mixed> $settings
+ * @property array<string, int>|null $used item ids by input, as last run
+ * @property string $state
+ * @property float $progress
+ * @property string|null $doing
+ * @property array<string, mixed>|null $figures
+ * @property string|null $note
+ * @property string|null $problem
+ * @property string|null $about the setting or input that the problem is about
+ * @property bool $stop
+ * @property int|null $pid
+ * @property int $runs
+ * @property \Illuminate\Support\Carbon|null $started_at
+ * @property \Illuminate\Support\Carbon|null $finished_at
+ * @property Study|null $study
+ * @property Collection<int, Item> $items
+ */
+class Step extends Model
+{
+    use ChangesStudy;
+
+    public const DRAFT = 'draft';
+
+    public const WAITING = 'waiting';
+
+    public const RUNNING = 'running';
+
+    public const DONE = 'done';
+
+    public const FAILED = 'failed';
+
+    public const STOPPED = 'stopped';
+
+    public const STALE = 'stale';
+
+    protected $casts = [
+        'inputs' => 'array',
+        'settings' => 'array',
+        'used' => 'array',
+        'figures' => 'array',
+        'stop' => 'boolean',
+        'progress' => 'float',
+        'started_at' => 'datetime',
+        'finished_at' => 'datetime',
+    ];
+
+    /** @return BelongsTo<Study, $this> */
+    public function study(): BelongsTo
+    {
+        return $this->belongsTo(Study::class);
+    }
+
+    /** @return HasMany<Item, $this> */
+    public function items(): HasMany
+    {
+        return $this->hasMany(Item::class);
+    }
+
+    /** @return HasMany<CheckPoint, $this> */
+    public function points(): HasMany
+    {
+        return $this->hasMany(CheckPoint::class)->orderBy('number');
+    }
+
+    public function declaration(): Declaration
+    {
+        return Registry::get($this->kind)->declaration();
+    }
+
+    public function isBusy(): bool
+    {
+        return $this->state === self::WAITING || $this->state === self::RUNNING;
+    }
+
+    public function fail(string $problem, ?string $about = null): void
+    {
+        $this->update(['state' => self::FAILED, 'problem' => $problem, 'about' => $about, 'pid' => null, 'doing' => null, 'finished_at' => now()]);
+    }
+}

@@ -1,0 +1,58 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Collection;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * One piece of work on one area.
+ *
+ * @property int $id
+ * @property string $name
+ * @property int $version grows with every change, so that browsers can ask for news
+ * @property array<string, mixed>|null $look what the views show
+ * @property \Illuminate\Support\Carbon $updated_at
+ * @property Collection<int, Step> $steps
+ * @property Collection<int, Pin> $pins
+ */
+class Study extends Model
+{
+    protected $casts = ['look' => 'array'];
+
+    /** @return HasMany<Step, $this> */
+    public function steps(): HasMany
+    {
+        return $this->hasMany(Step::class)->orderBy('number');
+    }
+
+    /** @return HasMany<Item, $this> */
+    public function items(): HasMany
+    {
+        return $this->hasMany(Item::class);
+    }
+
+    /** @return HasMany<Pin, $this> */
+    public function pins(): HasMany
+    {
+        return $this->hasMany(Pin::class)->orderBy('id');
+    }
+
+    /** @return HasMany<LegendClass, $this> */
+    public function legend(): HasMany
+    {
+        return $this->hasMany(LegendClass::class)->orderBy('id');
+    }
+
+    public function folder(): string
+    {
+        return config()->string('chorometra.files')."/studies/$this->id";
+    }
+
+    /** Tells browsers that something changed. */
+    public function changed(): void
+    {
+        static::query()->whereKey($this->id)->increment('version');
+    }
+}

@@ -1,0 +1,98 @@
+<?php
+
+namespace App\Support;
+
+use App\Models\CheckPoint;
+use App\Models\Item;
+use App\Models\Study;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Problem;
+
+/** What a step's inputs point to: outputs of other steps, uploaded files, the demo's bundles. */
+final class Inputs
+{
+    /**
+     * Paths by input, and the items used.
+     *
+     * @param  array<string, array{step?: int, output?: string, upload?: string, demo?: string}>  $inputs
+     * @return array{paths: array<string, string>, used: array<string, int>}
+     */
+    public static function resolve(Study $study, array $inputs, string $temporary): array
+    {
+        $paths = [];
+        $used = [];
+        foreach ($inputs as $name => $input) {
+            if (isset($input['upload'])) {
+                $paths[$name] = self::upload($study, $input['upload'], $name);
+            } elseif (isset($input['demo'])) {
+                $paths[$name] = self::demo($input['demo'], $name);
+            } else {
+                $item = self::item($study, $input, $name);
+                $used[$name] = $item->id;
+                $paths[$name] = $item->type === 'points' ? self::points($item, "$temporary/$name.geojson") : $item->path;
+            }
+        }
+
+        return ['paths' => $paths, 'used' => $used];
+    }
+
+    /** @param array{step?: int, output?: string, upload?: string, demo?: string} $input */
+    public static function item(Study $study, array $input, string $name): Item
+    {
+        $step = $study->steps()->whereKey($input['step'] ?? 0)->first();
+        $item = $step?->items()->where('output', $input['output'] ?? 'result')->latest('id')->first();
+        if ($item === null) {
+            throw Problem::call($step === null ? "The input $name is missing: choose what to work on." : "Step {$step->number} has not made its result yet: run it first.", $name);
+        }
+        if (! is_file($item->path)) {
+            throw Problem::input("The file of step {$step->number} is gone from the disk: run that step again.", $name);
+        }
+
+        return $item;
+    }
+
+    /** Check points as they are labelled now. */
+    public static function points(Item $item, string $path): string
+    {
+        $points = CheckPoint::query()->where('step_id', $item->step_id)->orderBy('number')->get();
+        GeoJson::write($path, self::features($points));
+
+        return $path;
+    }
+
+    /**
+     * @param  iterable<CheckPoint>  $points
+     * @return iterable<array<string, mixed>>
+     */
+    public static function features(iterable $points): iterable
+    {
+        foreach ($points as $point) {
+            yield [
+                'type' => 'Feature',
+                'id' => $point->number,
+                'geometry' => ['type' => 'Point', 'coordinates' => [$point->longitude, $point->latitude]],
+                'properties' => ['number' => $point->number, 'stratum' => $point->stratum, 'label' => $point->label, 'note' => $point->note],
+            ];
+        }
+    }
+
+    private static function upload(Study $study, string $upload, string $name): string
+    {
+        $path = preg_match('~^[0-9a-f]{16}/[^/\0]+$~', $upload) ? $study->folder()."/uploads/$upload" : '';
+        if ($path === '' || ! is_file($path)) {
+            throw Problem::input('The uploaded file is gone: choose it again.', $name);
+        }
+
+        return $path;
+    }
+
+    private static function demo(string $bundle, string $name): string
+    {
+        $path = config()->string('chorometra.demo').'/'.basename($bundle);
+        if (! is_file($path)) {
+            throw Problem::input('The demo bundle is not there: start with bin/start, which makes it.', $name);
+        }
+
+        return $path;
+    }
+}

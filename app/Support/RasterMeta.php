@@ -1,0 +1,36 @@
+<?php
+
+namespace App\Support;
+
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Image;
+
+/** What the browser needs to know of a raster. */
+final class RasterMeta
+{
+    /** @return array<string, mixed> */
+    public static function of(Image $image): array
+    {
+        $spec = $image->spec();
+
+        return [
+            'width' => $spec->grid->width,
+            'height' => $spec->grid->height,
+            'transform' => $spec->grid->transform,
+            'epsg' => $spec->grid->epsg,
+            'type' => $spec->type->value,
+            'nodata' => $spec->nodata === null || is_nan($spec->nodata) ? null : $spec->nodata,
+            'content' => $spec->content->value,
+            'levels' => $image->levels(),
+            'bands' => array_map(fn (Band $band, int $index): array => [
+                'number' => $index + 1,
+                'label' => $band->label($index + 1),
+                'role' => $band->role,
+                'wavelength' => $band->wavelength,
+                'unit' => $band->unit,
+            ], $spec->bands, array_keys($spec->bands)),
+            'legend' => $spec->legend?->toArray(),
+            'date' => isset($spec->properties['datetime']) ? substr((string) $spec->properties['datetime'], 0, 10) : null,
+        ];
+    }
+}

@@ -1,0 +1,91 @@
+<?php
+
+namespace App\Support;
+
+use App\Jobs\RunStep;
+use App\Models\Step;
+use App\Models\Study;
+use Chorometra\Core\Problem;
+
+/** Steps on their way: checked, put in the queue, looked at for staleness. */
+final class StepQueue
+{
+    public static function run(Step $step): void
+    {
+        if ($step->isBusy()) {
+            throw Problem::call("Step {$step->number} is {$step->state} already.");
+        }
+        self::check($step);
+        $step->update(['state' => Step::WAITING, 'stop' => false, 'progress' => 0, 'doing' => null, 'problem' => null, 'about' => null]);
+        RunStep::dispatch($step->id);
+    }
+
+    /** Says what is wrong with the settings before anything is queued. */
+    public static function check(Step $step): void
+    {
+        $declaration = $step->declaration();
+        foreach ($step->settings as $name => $value) {
+            ($declaration->setting($name) ?? throw Problem::call("$declaration->id has no setting “{$name}”.", $name))->value($value);
+        }
+        foreach ($declaration->settings as $setting) {
+            $setting->value($step->settings[$setting->name] ?? null);
+        }
+        foreach ($step->inputs as $name => $input) {
+            if ($declaration->input($name) === null) {
+                throw Problem::call("$declaration->id has no input “{$name}”.", $name);
+            }
+        }
+        foreach ($declaration->inputs as $port) {
+            if ($port->required && ! isset($step->inputs[$port->name])) {
+                throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
+            }
+        }
+    }
+
+    /**
+     * Steps that used something which was made anew since, by id: number of the step that is to blame.
+     *
+     * @return array<int, int>
+     */
+    public static function stale(Study $study): array
+    {
+        $current = [];
+        foreach ($study->items()->whereNotNull('step_id')->orderBy('id')->get(['id', 'step_id', 'output']) as $item) {
+            $current["$item->step_id/$item->output"] = $item->id;
+        }
+        $steps = $study->steps()->get();
+        $numbers = $steps->pluck('number', 'id');
+        $stale = [];
+        foreach ($steps as $step) {
+            foreach ($step->inputs as $name => $input) {
+                $from = $input['step'] ?? null;
+                if ($from === null || $step->used === null) {
+                    continue;
+                }
+                $moved = ($current[$from.'/'.($input['output'] ?? 'result')] ?? null) !== ($step->used[$name] ?? null);
+                if ($moved || isset($stale[$from])) {
+                    $stale[$step->id] = (int) $numbers[$from];
+                } elseif ($step->finished_at !== null && $step->declaration()->input($name)?->type->value === 'points'
+                    && \App\Models\CheckPoint::query()->where('step_id', $from)->where('updated_at', '>', $step->finished_at)->exists()) {
+                    $stale[$step->id] = (int) $numbers[$from];
+                }
+            }
+        }
+
+        return $stale;
+    }
+
+    /** Runs everything stale anew, in the order of the trail. The queue works one by one, so each finds what it needs. */
+    public static function refresh(Study $study): int
+    {
+        $count = 0;
+        foreach ($study->steps()->whereKey(array_keys(self::stale($study)))->get() as $step) {
+            if (! $step->isBusy()) {
+                self::run($step);
+                $count++;
+            }
+        }
+
+        return $count;
+    }
+}

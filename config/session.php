@@ -1,0 +1,3 @@
+<?php
+
+return ['driver' => 'array', 'lifetime' => 120, 'cookie' => 'chorometra', 'path' => '/', 'same_site' => 'lax'];

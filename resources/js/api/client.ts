@@ -1,0 +1,73 @@
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+export type Study = components['schemas']['Study'];
+export type StudyEntry = components['schemas']['StudyEntry'];
+export type Step = components['schemas']['Step'];
+export type Item = components['schemas']['Item'];
+export type Raster = components['schemas']['Raster'];
+export type Kind = components['schemas']['Kind'];
+export type Setting = components['schemas']['Setting'];
+export type Port = components['schemas']['Port'];
+export type Pin = components['schemas']['Pin'];
+export type Histogram = components['schemas']['Histogram'];
+export type CheckPoint = components['schemas']['CheckPoint'];
+export type Matrix = components['schemas']['Matrix'];
+export type Work = components['schemas']['Work'];
+export type Inputs = components['schemas']['Inputs'];
+export type Settings = components['schemas']['Settings'];
+export type RasterItem = Item & { raster: Raster };
+
+export const api = createClient<paths>({ baseUrl: '/api', headers: { Accept: 'application/json' } });
+
+/** One sentence for the person, and what it is about (a setting or an input). */
+export class Problem extends Error {
+    constructor(message: string, readonly about: string | null = null) {
+        super(message);
+    }
+}
+
+/** The data of an answer; anything else is a problem. */
+export async function must<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+    let answer;
+    try {
+        answer = await call;
+    } catch {
+        throw new Problem('The server does not answer: is it still running?');
+    }
+    if (!answer.response.ok) {
+        const error = answer.error as { title?: string; about?: string } | undefined;
+        throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null);
+    }
+    return answer.data as T;
+}
+
+export function isRaster(item: Item | null | undefined): item is RasterItem {
+    return Boolean(item?.raster);
+}
+
+/** A file or several, with the share that has gone. */
+export function upload(study: number, files: File[], progress: (share: number) => void): { done: Promise<components['schemas']['Upload']>; stop: () => void } {
+    const request = new XMLHttpRequest();
+    const done = new Promise<components['schemas']['Upload']>((resolve, reject) => {
+        request.upload.onprogress = (event) => event.lengthComputable && progress(event.loaded / event.total);
+        request.onerror = () => reject(new Problem('The upload broke off: is the server still running?'));
+        request.onabort = () => reject(new Problem('The upload was stopped.'));
+        request.onload = () => {
+            let body: { title?: string } = {};
+            try {
+                body = JSON.parse(request.responseText);
+            } catch {
+                // an answer without JSON has no sentence of its own
+            }
+            if (request.status === 201) resolve(body as components['schemas']['Upload']);
+            else reject(new Problem(body.title ?? 'The server did not take the file.', 'image'));
+        };
+        const form = new FormData();
+        files.forEach((file) => form.append('files[]', file));
+        request.open('POST', `/api/studies/${study}/uploads`);
+        request.setRequestHeader('Accept', 'application/json');
+        request.send(form);
+    });
+    return { done, stop: () => request.abort() };
+}

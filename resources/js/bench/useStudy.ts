@@ -1,0 +1,128 @@
+import { useIntervalFn } from '@vueuse/core';
+import { computed, ref, shallowRef } from 'vue';
+import { api, must, Problem, type Item, type Kind, type Pin, type Step, type Study } from '../api/client';
+
+export interface Doing {
+    what: string;
+    undo: () => Promise<unknown>;
+    redo: () => Promise<unknown>;
+}
+
+/** A study as the server knows it, kept up to date, with the undoing of what is drawn. */
+export function useStudy(id: number) {
+    const study = shallowRef<Study | null>(null);
+    const kinds = shallowRef<Kind[]>([]);
+    const problem = ref('');
+    const message = ref('');
+    const trials = shallowRef<Item[]>([]);
+    const undone: Doing[] = [];
+    const done: Doing[] = [];
+    const counts = ref({ undo: 0, redo: 0 });
+
+    async function load(): Promise<void> {
+        study.value = await must(api.GET('/studies/{study}', { params: { path: { study: id } } }));
+        problem.value = '';
+    }
+
+    async function ask(): Promise<void> {
+        if (!study.value) return;
+        try {
+            const fresh = await must(api.GET('/studies/{study}', { params: { path: { study: id }, query: { version: study.value.version } } }));
+            if (fresh) study.value = fresh;
+            problem.value = '';
+        } catch (error) {
+            problem.value = (error as Error).message;
+        }
+    }
+
+    const busy = computed(() => study.value?.steps.some((step) => step.state === 'waiting' || step.state === 'running') ?? false);
+    let round = 0;
+    useIntervalFn(() => {
+        // twice a second while something runs, else every two seconds
+        if (busy.value || round++ % 4 === 0) void ask();
+    }, 500);
+
+    async function start(): Promise<void> {
+        try {
+            [kinds.value] = await Promise.all([must(api.GET('/kinds')), load()]);
+        } catch (error) {
+            problem.value = (error as Error).message;
+        }
+    }
+
+    /** Runs an action and tells what went wrong; an action of what is drawn can be undone. */
+    async function act<T>(action: () => Promise<T>): Promise<T | undefined> {
+        try {
+            const result = await action();
+            await ask();
+            return result;
+        } catch (error) {
+            message.value = (error as Problem).message;
+            return undefined;
+        }
+    }
+
+    async function remember(doing: Doing): Promise<void> {
+        await act(doing.redo);
+        done.push(doing);
+        undone.length = 0;
+        counts.value = { undo: done.length, redo: 0 };
+    }
+
+    async function undo(): Promise<void> {
+        const last = done.pop();
+        if (!last) return;
+        await act(last.undo);
+        undone.push(last);
+        message.value = `Undone: ${last.what}`;
+        counts.value = { undo: done.length, redo: undone.length };
+    }
+
+    async function redo(): Promise<void> {
+        const next = undone.pop();
+        if (!next) return;
+        await act(next.redo);
+        done.push(next);
+        message.value = `Done again: ${next.what}`;
+        counts.value = { undo: done.length, redo: undone.length };
+    }
+
+    function pinById(letter: string): Pin | undefined {
+        return study.value?.pins.find((pin) => pin.letter === letter);
+    }
+
+    async function addPin(x: number, y: number): Promise<void> {
+        let letter: string | undefined;
+        await remember({
+            what: 'pin dropped',
+            redo: async () => {
+                letter = (await must(api.POST('/studies/{study}/pins', { params: { path: { study: id } }, body: { x, y, letter } }))).letter;
+            },
+            undo: async () => {
+                const pin = pinById(letter!);
+                if (pin) await must(api.DELETE('/pins/{pin}', { params: { path: { pin: pin.id } } }));
+            },
+        });
+    }
+
+    async function removePin(pin: Pin): Promise<void> {
+        await remember({
+            what: `pin ${pin.letter} taken away`,
+            redo: async () => {
+                const now = pinById(pin.letter);
+                if (now) await must(api.DELETE('/pins/{pin}', { params: { path: { pin: now.id } } }));
+            },
+            undo: () => must(api.POST('/studies/{study}/pins', { params: { path: { study: id } }, body: { x: pin.x, y: pin.y, letter: pin.letter, name: pin.name } })),
+        });
+    }
+
+    async function namePin(pin: Pin, name: string): Promise<void> {
+        await act(() => must(api.PATCH('/pins/{pin}', { params: { path: { pin: pin.id } }, body: { name: name || null } })));
+    }
+
+    const steps = computed<Step[]>(() => study.value?.steps ?? []);
+
+    return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo, addPin, removePin, namePin };
+}
+
+export type StudyStore = ReturnType<typeof useStudy>;

@@ -1,0 +1,18 @@
+import { createApp } from 'vue';
+import { createRouter, createWebHistory } from 'vue-router';
+import App from './App.vue';
+import BenchPage from './bench/BenchPage.vue';
+import StudiesPage from './studies/StudiesPage.vue';
+import WorkPage from './work/WorkPage.vue';
+
+const router = createRouter({
+    history: createWebHistory(),
+    routes: [
+        { path: '/', component: StudiesPage },
+        { path: '/studies/:id', component: BenchPage, props: (route) => ({ id: Number(route.params.id) }) },
+        { path: '/work', component: WorkPage },
+        { path: '/:any(.*)', redirect: '/' },
+    ],
+});
+
+createApp(App).use(router).mount('#app');

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import type { Histogram } from '../api/client';
+import { number } from './format';
+
+export interface Tick { letter: string; value: number; colour: string }
+
+const props = withDefaults(defineProps<{
+    data: Histogram;
+    handles: number[];
+    names: string[];
+    colours?: string[];
+    ticks?: Tick[];
+    label: string;
+    height?: number;
+    from?: number;
+    to?: number;
+}>(), { colours: () => [], ticks: () => [], height: 128, from: undefined, to: undefined });
+const emit = defineEmits<{ change: [index: number, value: number]; settled: [] }>();
+
+const WIDTH = 280;
+const PAD = 10;
+const svg = ref<SVGSVGElement>();
+const hover = ref<number | null>(null);
+const low = computed(() => props.from ?? props.data.minimum);
+const high = computed(() => Math.max(props.to ?? props.data.maximum, low.value + 1e-9));
+const x = (value: number) => PAD + ((value - low.value) / (high.value - low.value)) * (WIDTH - 2 * PAD);
+const base = computed(() => props.height - (props.ticks.length ? 40 : 22));
+
+const BARS = 130;
+const bars = computed(() => {
+    const { counts, minimum, maximum } = props.data;
+    const out = new Array<number>(BARS).fill(0);
+    const width = (maximum - minimum) / counts.length;
+    counts.forEach((count, i) => {
+        const bar = Math.floor(((minimum + (i + 0.5) * width - low.value) / (high.value - low.value)) * BARS);
+        if (bar >= 0 && bar < BARS) out[bar]! += count;
+    });
+    // one tall bar must not flatten the rest
+    const top = [...out].sort((a, b) => b - a)[2] || Math.max(...out, 1);
+    return out.map((count, i) => ({ x: PAD + (i * (WIDTH - 2 * PAD)) / BARS, h: Math.min(1, count / top) * (base.value - 22), count, value: low.value + ((i + 0.5) / BARS) * (high.value - low.value) }));
+});
+const side = (value: number) => props.handles.filter((handle) => value >= handle).length;
+const step = computed(() => (high.value - low.value) / 400);
+
+function valueAt(event: PointerEvent): number {
+    const box = svg.value!.getBoundingClientRect();
+    const t = ((event.clientX - box.left) / box.width) * WIDTH;
+    const value = low.value + ((t - PAD) / (WIDTH - 2 * PAD)) * (high.value - low.value);
+    return Math.min(high.value, Math.max(low.value, value));
+}
+
+function grab(index: number, event: PointerEvent): void {
+    const target = event.currentTarget as Element;
+    target.setPointerCapture(event.pointerId);
+    const move = (e: Event) => emit('change', index, round(valueAt(e as PointerEvent)));
+    target.addEventListener('pointermove', move);
+    target.addEventListener('pointerup', () => {
+        target.removeEventListener('pointermove', move);
+        emit('settled');
+    }, { once: true });
+}
+
+function press(index: number, event: KeyboardEvent): void {
+    const by = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -10, PageUp: 10 }[event.key];
+    if (by === undefined) return;
+    event.preventDefault();
+    emit('change', index, round(props.handles[index]! + by * step.value));
+    emit('settled');
+}
+
+function round(value: number): number {
+    const digits = Math.max(0, 3 - Math.floor(Math.log10(high.value - low.value)));
+    return Number(value.toFixed(Math.min(8, digits)));
+}
+</script>
+
+<template>
+    <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${height}`" class="w-full touch-none select-none" role="group" :aria-label="label">
+        <rect v-for="(bar, i) in bars" :key="i" :x="bar.x" :y="base - bar.h" width="1.8" :height="bar.h" :fill="colours[side(bar.value)] ?? 'var(--ink-2)'" :opacity="colours.length ? 1 : 0.55" />
+        <rect :x="PAD" y="20" :width="WIDTH - 2 * PAD" :height="base - 20" fill="transparent" @pointermove="hover = valueAt($event)" @pointerleave="hover = null" />
+        <line :x1="PAD" :x2="WIDTH - PAD" :y1="base + 0.5" :y2="base + 0.5" stroke="var(--ink-2)" />
+        <template v-for="(tick, i) in ticks" :key="tick.letter">
+            <path :d="`M${x(tick.value)} ${base}v6`" stroke="var(--ink)" />
+            <g :transform="`translate(${Math.min(WIDTH - 8, Math.max(8, x(tick.value)))} ${base + 6 + (i % 2) * 0})`" class="tick">
+                <rect x="-6.5" y="0" width="13" height="13" rx="2" :fill="tick.colour" stroke="#1c231f" stroke-width="0.8" />
+                <text y="10" text-anchor="middle" font-size="9" font-weight="700" fill="#000">{{ tick.letter }}</text>
+            </g>
+        </template>
+        <g v-for="(handle, i) in handles" :key="i" role="slider" tabindex="0" :aria-label="names[i]" :aria-valuemin="low" :aria-valuemax="high" :aria-valuenow="handle"
+            class="cursor-ew-resize" :data-handle="i" @pointerdown.prevent="grab(i, $event)" @keydown="press(i, $event)">
+            <rect :x="x(handle) - 7" y="0" width="14" :height="base" fill="transparent" />
+            <line :x1="x(handle)" :x2="x(handle)" y1="12" :y2="base + 4" stroke="var(--verdigris)" stroke-width="2" />
+            <circle :cx="x(handle)" cy="8" r="5" fill="var(--verdigris)" />
+            <text :x="x(handle) > WIDTH / 2 ? x(handle) - 9 : x(handle) + 9" y="12" :text-anchor="x(handle) > WIDTH / 2 ? 'end' : 'start'" font-size="11" font-weight="600" fill="var(--verdigris)">{{ number(handle) }}</text>
+        </g>
+        <text :x="PAD" :y="height - 3" font-size="10" fill="var(--ink-2)">{{ number(low) }}</text>
+        <text v-if="hover !== null" :x="WIDTH / 2" :y="height - 3" font-size="10" text-anchor="middle" fill="var(--ink)">{{ number(hover) }}</text>
+        <text v-else :x="WIDTH / 2" :y="height - 3" font-size="10" text-anchor="middle" fill="var(--ink-2)">{{ label }}</text>
+        <text :x="WIDTH - PAD" :y="height - 3" font-size="10" text-anchor="end" fill="var(--ink-2)">{{ number(high) }}</text>
+    </svg>
+</template>

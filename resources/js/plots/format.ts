@@ -1,0 +1,32 @@
+/** A number with the decimals that fit its size; a true minus sign. */
+export function number(value: number | null | undefined, digits = 4): string {
+    if (value === null || value === undefined || Number.isNaN(value)) return '–';
+    const size = Math.abs(value);
+    const decimals = Number.isInteger(value) ? 0 : size >= 1000 ? 0 : Math.max(0, Math.min(6, digits - 1 - Math.floor(Math.log10(Math.max(size, 1e-3)))));
+    return thousands(value.toFixed(decimals)).replace('-', '−');
+}
+
+export function percent(share: number | null | undefined, decimals = 1): string {
+    return share === null || share === undefined ? '–' : `${(share * 100).toFixed(decimals)} %`;
+}
+
+export function thousands(text: string): string {
+    const [whole, part] = text.split('.');
+    const spaced = whole!.length > 4 ? whole!.replace(/\B(?=(\d{3})+$)/g, ' ') : whole!;
+    return part ? `${spaced}.${part}` : spaced;
+}
+
+export function hectares(value: number): string {
+    return value >= 10000 ? `${number(value / 100)} km²` : `${number(value)} ha`;
+}
+
+/** Okabe & Ito's palette, in order. */
+export const pinColours = ['#e69f00', '#56b4e9', '#009e73', '#f0e442', '#0072b2', '#d55e00', '#cc79a7', '#bbbbbb'];
+
+export function pinColour(letter: string): string {
+    return pinColours[(letter.charCodeAt(0) - 65) % pinColours.length]!;
+}
+
+export function longDate(date: string | null | undefined): string {
+    return date ? new Date(`${date}T00:00:00Z`).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' }) : '';
+}

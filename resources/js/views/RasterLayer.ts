@@ -1,0 +1,156 @@
+import type { FrameState } from 'ol/Map';
+import Layer from 'ol/layer/Layer';
+import { apply, compose, create, makeInverse, type Transform } from 'ol/transform';
+import type { RasterItem } from '../api/client';
+import { bandsOf, paint, TILE, type Style } from './paint';
+import { onTile, tile, want } from './tileStore';
+
+/** One raster in a view, and how it is shown. */
+export interface Picture {
+    item: RasterItem;
+    style: Style;
+    opacity: number;
+}
+
+const PAINTED = 240;
+
+/** Paints rasters from raw tiles into a 2-D canvas: a change of style repaints at once, and asks nothing of the server. */
+export default class RasterLayer extends Layer {
+    private readonly id = Symbol('view');
+    private readonly canvas = document.createElement('canvas');
+    private readonly painted = new Map<string, HTMLCanvasElement>();
+    private readonly forget: () => void;
+    private pictures: Picture[] = [];
+    private behind: Picture[] = [];
+    private edge = 1;
+
+    constructor() {
+        super({});
+        this.canvas.style.position = 'absolute';
+        this.forget = onTile(() => this.changed());
+    }
+
+    /** What to show; with an edge below 1, the other pictures show to the right of it. */
+    show(pictures: Picture[], other: Picture[] = [], edge = 1): void {
+        this.pictures = pictures;
+        this.behind = other;
+        this.edge = edge;
+        this.changed();
+    }
+
+    override render(frame: FrameState): HTMLElement {
+        const ratio = frame.pixelRatio;
+        const [width, height] = frame.size.map((side) => Math.round(side * ratio)) as [number, number];
+        if (this.canvas.width !== width || this.canvas.height !== height) {
+            this.canvas.width = width;
+            this.canvas.height = height;
+            this.canvas.style.width = `${frame.size[0]}px`;
+            this.canvas.style.height = `${frame.size[1]}px`;
+        }
+        const context = this.canvas.getContext('2d')!;
+        context.setTransform(1, 0, 0, 1, 0, 0);
+        context.clearRect(0, 0, width, height);
+        const keys = new Set<string>();
+        const cut = Math.round(width * this.edge);
+        this.draw(context, frame, this.pictures, 0, cut, keys);
+        if (this.edge < 1) this.draw(context, frame, this.behind, cut, width, keys);
+        want(this.id, keys);
+        return this.canvas;
+    }
+
+    override disposeInternal(): void {
+        this.forget();
+        want(this.id, new Set());
+        super.disposeInternal();
+    }
+
+    private draw(context: CanvasRenderingContext2D, frame: FrameState, pictures: Picture[], left: number, right: number, keys: Set<string>): void {
+        context.save();
+        context.beginPath();
+        context.rect(left, 0, right - left, this.canvas.height);
+        context.clip();
+        context.imageSmoothingEnabled = false;
+        for (const picture of pictures) {
+            context.globalAlpha = picture.opacity;
+            const last = picture.item.raster.levels.length - 1;
+            const level = this.level(picture, frame);
+            // the coarsest level stands in while finer tiles are on their way
+            if (level < last && picture.opacity === 1) this.drawLevel(context, frame, picture, last, keys);
+            this.drawLevel(context, frame, picture, level, keys);
+        }
+        context.restore();
+    }
+
+    private level(picture: Picture, frame: FrameState): number {
+        const { transform, levels } = picture.item.raster;
+        const pixel = Math.hypot(transform[1]!, transform[4]!);
+        const wanted = Math.floor(Math.log2(Math.max(1, frame.viewState.resolution / frame.pixelRatio / pixel)) + 0.3);
+        return Math.min(wanted, levels.length - 1);
+    }
+
+    private drawLevel(context: CanvasRenderingContext2D, frame: FrameState, picture: Picture, level: number, keys: Set<string>): void {
+        const { raster } = picture.item;
+        const [columns, rows] = raster.levels[level] as [number, number];
+        const t = raster.transform as [number, number, number, number, number, number];
+        const fx = raster.width / columns;
+        const fy = raster.height / rows;
+        // pixel of the level → map → device pixel
+        const toMap: Transform = [t[1] * fx, t[4] * fx, t[2] * fy, t[5] * fy, t[0], t[3]];
+        const toScreen = compose(create(), 0, 0, frame.pixelRatio, frame.pixelRatio, 0, 0, 0);
+        const m = multiply(toScreen, multiply(frame.coordinateToPixelTransform as Transform, toMap));
+        const back = makeInverse(create(), m);
+        const corners = [[0, 0], [this.canvas.width, 0], [0, this.canvas.height], [this.canvas.width, this.canvas.height]].map((corner) => apply(back, [...corner]));
+        const x0 = Math.max(0, Math.floor(Math.min(...corners.map((c) => c[0]!)) / TILE));
+        const y0 = Math.max(0, Math.floor(Math.min(...corners.map((c) => c[1]!)) / TILE));
+        const x1 = Math.min(Math.ceil(columns / TILE) - 1, Math.floor(Math.max(...corners.map((c) => c[0]!)) / TILE));
+        const y1 = Math.min(Math.ceil(rows / TILE) - 1, Math.floor(Math.max(...corners.map((c) => c[1]!)) / TILE));
+        const bands = bandsOf(picture.style);
+        const look = JSON.stringify(picture.style);
+        for (let y = y0; y <= y1; y++) {
+            for (let x = x0; x <= x1; x++) {
+                const found = tile(picture.item, bands, level, x, y);
+                keys.add(found.key);
+                if (!found.samples) continue;
+                const canvas = this.colour(`${found.key} ${look}`, () => paint(found.samples!, picture.style, raster));
+                const w = Math.min(TILE, columns - x * TILE);
+                const h = Math.min(TILE, rows - y * TILE);
+                place(context, m, canvas, x * TILE, y * TILE, w, h);
+            }
+        }
+    }
+
+    private colour(key: string, make: () => ImageData): HTMLCanvasElement {
+        let canvas = this.painted.get(key);
+        if (canvas) this.painted.delete(key);
+        else {
+            canvas = document.createElement('canvas');
+            canvas.width = canvas.height = TILE;
+            canvas.getContext('2d')!.putImageData(make(), 0, 0);
+        }
+        this.painted.set(key, canvas);
+        if (this.painted.size > PAINTED) this.painted.delete(this.painted.keys().next().value!);
+        return canvas;
+    }
+}
+
+function multiply(a: Transform, b: Transform): Transform {
+    return [
+        a[0]! * b[0]! + a[2]! * b[1]!, a[1]! * b[0]! + a[3]! * b[1]!,
+        a[0]! * b[2]! + a[2]! * b[3]!, a[1]! * b[2]! + a[3]! * b[3]!,
+        a[0]! * b[4]! + a[2]! * b[5]! + a[4]!, a[1]! * b[4]! + a[3]! * b[5]! + a[5]!,
+    ];
+}
+
+/** On grids that are not turned, edges are put on whole device pixels, so that no seam shows between tiles. */
+function place(context: CanvasRenderingContext2D, m: Transform, canvas: HTMLCanvasElement, col: number, row: number, w: number, h: number): void {
+    if (Math.abs(m[1]!) < 1e-9 && Math.abs(m[2]!) < 1e-9) {
+        context.setTransform(1, 0, 0, 1, 0, 0);
+        const left = Math.round(m[0]! * col + m[4]!);
+        const top = Math.round(m[3]! * row + m[5]!);
+        context.drawImage(canvas, 0, 0, w, h, left, top, Math.round(m[0]! * (col + w) + m[4]!) - left, Math.round(m[3]! * (row + h) + m[5]!) - top);
+    } else {
+        context.setTransform(m[0]!, m[1]!, m[2]!, m[3]!, m[4]!, m[5]!);
+        context.drawImage(canvas, 0, 0, w, h, col, row, w, h);
+    }
+}
+

@@ -1,0 +1,115 @@
+import { api, must, type Histogram, type Item, type RasterItem, type Step, type Study } from '../api/client';
+import type { Style } from './paint';
+
+/** An item by the step and output that make it: it stays the same when the step is run again. */
+export interface Source {
+    step: number;
+    output: string;
+}
+
+/** What a view shows, as its caption says it. */
+export interface Look {
+    source: Source | null;
+    bands: [number, number, number] | null;
+    band: number;
+    single: boolean;
+    ramp: string;
+    clip: [number, number];
+    limits: Record<number, [number, number]>;
+    over: Source | null;
+    opacity: number;
+}
+
+export function emptyLook(): Look {
+    return { source: null, bands: null, band: 1, single: false, ramp: 'grey', clip: [2, 98], limits: {}, over: null, opacity: 0.6 };
+}
+
+export function findItem(study: Study, source: Source | null, trials: Item[]): RasterItem | null {
+    if (!source) return null;
+    if (source.step < 0) return (trials.find((item) => item.output === source.output && item.raster) as RasterItem | undefined) ?? null;
+    const step = study.steps.find((one) => one.id === source.step);
+    const items = step?.items.filter((item) => item.output === source.output && item.raster) ?? [];
+    return (items[items.length - 1] as RasterItem | undefined) ?? null;
+}
+
+/** The usual three bands: near infrared, red and green where they are, else the first three; null for images of fewer. */
+export function usualBands(item: RasterItem, natural = false): [number, number, number] | null {
+    const by = (role: string) => item.raster.bands.find((band) => band.role === role)?.number;
+    const roles = natural ? ['red', 'green', 'blue'] : ['nir', 'red', 'green'];
+    const numbers = roles.map(by);
+    if (numbers.every((number) => number !== undefined)) return numbers as [number, number, number];
+    const count = item.raster.bands.length;
+    return count >= 3 ? [3, 2, 1] : null;
+}
+
+/** A look for an item that was never shown: what a person most likely wants to see of it. */
+export function lookFor(item: RasterItem, source: Source, natural = false): Look {
+    const bands = usualBands(item, natural);
+    return { ...emptyLook(), source, bands, single: bands === null, clip: bands ? [2, 98] : [0.5, 99.5] };
+}
+
+const histograms = new Map<string, Promise<Histogram>>();
+
+export function histogram(item: Item, band: number): Promise<Histogram> {
+    const key = `${item.id}/${band}`;
+    let found = histograms.get(key);
+    if (!found) {
+        found = must(api.GET('/items/{item}/histogram', { params: { path: { item: item.id }, query: { band, bins: 512 } } }));
+        found.catch(() => histograms.delete(key));
+        histograms.set(key, found);
+    }
+    return found;
+}
+
+/** Values below which the given per cent of the pixels lie. */
+export function percentiles(data: Histogram, clip: [number, number]): [number, number] {
+    const width = (data.maximum - data.minimum) / data.counts.length;
+    const at = (percent: number): number => {
+        const target = (data.pixels * percent) / 100;
+        let sum = 0;
+        for (let i = 0; i < data.counts.length; i++) {
+            const count = data.counts[i]!;
+            if (sum + count >= target && count > 0) return data.minimum + (i + (target - sum) / count) * width;
+            sum += count;
+        }
+        return data.maximum;
+    };
+    const low = at(clip[0]);
+    const high = at(clip[1]);
+    return high > low ? [low, high] : [low, low + Math.max(1e-9, Math.abs(low) * 1e-6)];
+}
+
+async function limitsOf(item: RasterItem, look: Look, band: number): Promise<[number, number]> {
+    return look.limits[band] ?? percentiles(await histogram(item, band), look.clip);
+}
+
+/** From what a caption says to how values become colours. */
+export async function styleOf(item: RasterItem, look: Look): Promise<Style> {
+    const { raster } = item;
+    if (raster.content === 'classes') return { kind: 'classes', colours: Object.fromEntries((raster.legend ?? []).map((entry) => [entry.value, entry.colour])) };
+    if (raster.content === 'segments') return { kind: 'segments' };
+    if (look.single || !look.bands || Math.max(...look.bands) > raster.bands.length) {
+        const band = Math.min(look.band, raster.bands.length);
+        return { kind: 'ramp', band, ramp: look.ramp, limits: await limitsOf(item, look, band) };
+    }
+    const limits = await Promise.all(look.bands.map((band) => limitsOf(item, look, band)));
+    return { kind: 'composite', bands: look.bands, limits };
+}
+
+/** How an item is called in captions and lists. */
+export function itemLabel(step: Step | undefined, output: string): string {
+    if (!step) return 'trial';
+    const own = step.kind === 'derive.index' ? String(step.settings.index ?? 'ndvi') : ({ 'correct.calibrate': String(step.settings.to ?? 'toa-reflectance').replaceAll('-', ' ') } as Record<string, string>)[step.kind];
+    const name = own ?? (output === 'result' ? step.title.toLowerCase() : output);
+    return `${step.number} ${name}`;
+}
+
+export function rasterSources(study: Study): { source: Source; item: RasterItem; label: string }[] {
+    return study.steps.flatMap((step) =>
+        step.items.filter((item) => item.raster).map((item) => ({ source: { step: step.id, output: item.output }, item: item as RasterItem, label: itemLabel(step, item.output) })),
+    );
+}
+
+export function sameSource(a: Source | null, b: Source | null): boolean {
+    return a?.step === b?.step && a?.output === b?.output;
+}

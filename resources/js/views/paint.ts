@@ -1,0 +1,101 @@
+import type { Raster } from '../api/client';
+import { rampTable, word } from './ramps';
+
+export type Samples = Uint8Array | Int8Array | Uint16Array | Int16Array | Uint32Array | Int32Array | Float32Array | Float64Array;
+
+/** How the values of a tile become colours. Each is a pure function of values and style: nothing is asked of the server. */
+export type Style =
+    | { kind: 'composite'; bands: [number, number, number]; limits: [number, number][] }
+    | { kind: 'ramp'; band: number; ramp: string; limits: [number, number] }
+    | { kind: 'classes'; colours: Record<number, string> }
+    | { kind: 'segments' }
+    | { kind: 'sides'; band: number; limits: number[]; colours: string[] };
+
+export const TILE = 256;
+
+const arrays = {
+    UInt8: Uint8Array, Int8: Int8Array, UInt16: Uint16Array, Int16: Int16Array,
+    UInt32: Uint32Array, Int32: Int32Array, Float32: Float32Array, Float64: Float64Array,
+} as const;
+
+export function bandsOf(style: Style): number[] {
+    if (style.kind === 'composite') return style.bands;
+    return [style.kind === 'ramp' || style.kind === 'sides' ? style.band : 1];
+}
+
+/** The raw body of a tile as one array per band. */
+export function split(body: ArrayBuffer, raster: Raster, count: number): Samples[] {
+    const type = arrays[raster.type as keyof typeof arrays];
+    const size = TILE * TILE;
+    return Array.from({ length: count }, (_, i) => new type(body, i * size * type.BYTES_PER_ELEMENT, size));
+}
+
+export function paint(samples: Samples[], style: Style, raster: Raster): ImageData {
+    const image = new ImageData(TILE, TILE);
+    const out = new Uint32Array(image.data.buffer);
+    const nodata = raster.nodata ?? NaN;
+    switch (style.kind) {
+        case 'composite':
+            composite(out, samples, style.limits, nodata);
+            break;
+        case 'ramp':
+            ramp(out, samples[0]!, style.limits, rampTable(style.ramp), nodata);
+            break;
+        case 'classes':
+            classes(out, samples[0]!, style.colours);
+            break;
+        case 'segments':
+            segments(out, samples[0]!);
+            break;
+        case 'sides':
+            sides(out, samples[0]!, style.limits, style.colours.map((colour) => word(colour)), nodata);
+    }
+    return image;
+}
+
+function composite(out: Uint32Array, [r, g, b]: Samples[], limits: [number, number][], nodata: number): void {
+    const [r0, g0, b0] = limits.map(([low]) => low) as [number, number, number];
+    const [rf, gf, bf] = limits.map(([low, high]) => 255 / Math.max(high - low, 1e-12)) as [number, number, number];
+    for (let i = 0; i < out.length; i++) {
+        const red = r![i]!, green = g![i]!, blue = b![i]!;
+        if (red === nodata || green === nodata || blue === nodata || red !== red || green !== green || blue !== blue) continue;
+        const x = (red - r0) * rf, y = (green - g0) * gf, z = (blue - b0) * bf;
+        out[i] = (0xff000000 | ((z < 0 ? 0 : z > 255 ? 255 : z) << 16) | ((y < 0 ? 0 : y > 255 ? 255 : y) << 8) | (x < 0 ? 0 : x > 255 ? 255 : x)) >>> 0;
+    }
+}
+
+function ramp(out: Uint32Array, values: Samples, [low, high]: [number, number], table: Uint32Array, nodata: number): void {
+    const factor = 255.999 / Math.max(high - low, 1e-12);
+    for (let i = 0; i < out.length; i++) {
+        const value = values[i]!;
+        if (value === nodata || value !== value) continue;
+        const t = (value - low) * factor;
+        out[i] = table[t < 0 ? 0 : t > 255 ? 255 : t | 0]!;
+    }
+}
+
+function classes(out: Uint32Array, codes: Samples, colours: Record<number, string>): void {
+    const table = new Uint32Array(65536);
+    for (const [code, colour] of Object.entries(colours)) table[Number(code)] = word(colour);
+    for (let i = 0; i < out.length; i++) out[i] = table[codes[i]!]!;
+}
+
+/** Segments in scattered hues: neighbours get numbers that are near, so the number is hashed. */
+function segments(out: Uint32Array, ids: Samples): void {
+    for (let i = 0; i < out.length; i++) {
+        const id = ids[i]!;
+        if (id === 0) continue;
+        const hash = Math.imul(id ^ (id >>> 7), 0x9e3779b1) >>> 0;
+        out[i] = (0xff000000 | ((70 + (hash & 127)) << 16) | ((70 + ((hash >>> 8) & 127)) << 8) | (70 + ((hash >>> 16) & 127))) >>> 0;
+    }
+}
+
+function sides(out: Uint32Array, values: Samples, limits: number[], colours: number[], nodata: number): void {
+    for (let i = 0; i < out.length; i++) {
+        const value = values[i]!;
+        if (value === nodata || value !== value) continue;
+        let k = 0;
+        while (k < limits.length && value >= limits[k]!) k++;
+        out[i] = colours[k]!;
+    }
+}

@@ -1,0 +1,48 @@
+<?php
+
+use App\Http\Controllers\CheckPointController;
+use App\Http\Controllers\HealthController;
+use App\Http\Controllers\ItemController;
+use App\Http\Controllers\KindController;
+use App\Http\Controllers\PinController;
+use App\Http\Controllers\StepController;
+use App\Http\Controllers\StudyController;
+use App\Http\Controllers\TileController;
+use App\Http\Controllers\TrialController;
+use App\Http\Controllers\UploadController;
+use App\Http\Controllers\WorkController;
+use Illuminate\Support\Facades\Route;
+
+Route::get('health', HealthController::class);
+Route::get('kinds', KindController::class);
+Route::get('work', WorkController::class);
+
+Route::get('studies', [StudyController::class, 'index']);
+Route::post('studies', [StudyController::class, 'store']);
+Route::get('studies/{study}', [StudyController::class, 'show']);
+Route::patch('studies/{study}', [StudyController::class, 'update']);
+Route::delete('studies/{study}', [StudyController::class, 'destroy']);
+Route::get('demo', [StudyController::class, 'demo']);
+Route::post('studies/{study}/refresh', [StudyController::class, 'refresh']);
+Route::post('studies/{study}/uploads', UploadController::class);
+Route::post('studies/{study}/trials', TrialController::class);
+
+Route::post('studies/{study}/steps', [StepController::class, 'store']);
+Route::patch('steps/{step}', [StepController::class, 'update']);
+Route::post('steps/{step}/run', [StepController::class, 'run']);
+Route::post('steps/{step}/stop', [StepController::class, 'stop']);
+Route::delete('steps/{step}', [StepController::class, 'destroy']);
+
+Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->whereNumber(['z', 'x', 'y']);
+Route::get('items/{item}/histogram', [ItemController::class, 'histogram']);
+Route::get('items/{item}/values', [ItemController::class, 'values']);
+Route::get('items/{item}/file', [ItemController::class, 'file']);
+
+Route::post('studies/{study}/pins', [PinController::class, 'store']);
+Route::patch('pins/{pin}', [PinController::class, 'update']);
+Route::delete('pins/{pin}', [PinController::class, 'destroy']);
+
+Route::get('steps/{step}/points', [CheckPointController::class, 'index']);
+Route::get('steps/{step}/points/file', [CheckPointController::class, 'file']);
+Route::patch('points/{point}', [CheckPointController::class, 'update']);
+Route::get('steps/{step}/matrix', [CheckPointController::class, 'matrix']);

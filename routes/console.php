@@ -1,0 +1,21 @@
+<?php
+
+use App\Support\DemoStudy;
+use App\Support\Interrupted;
+use App\Support\Jit;
+use Illuminate\Support\Facades\Artisan;
+
+Artisan::command('chorometra:demo', function (): void {
+    DemoStudy::prepare();
+})->purpose('Make the demo data and the study that holds the first bundle');
+
+Artisan::command('chorometra:recover', function (): void {
+    Interrupted::mark();
+})->purpose('Mark steps whose worker is gone, and remove what it left behind');
+
+Artisan::command('chorometra:jit', function (): int {
+    $problem = Jit::problem();
+    $this->line($problem ?? 'The JIT runs in the mode that computes right ('.Jit::MODE.').');
+
+    return $problem === null ? 0 : 1;
+})->purpose('Check that PHP runs in the mode that computes right');
