@@ -29,7 +29,7 @@ final readonly class Landscape
         $patches = Noise::field($n, $n, [160 => 0.5, 70 => 0.35, 24 => 0.15], $seed + 2);
         [$field, $margin] = self::fields($n, $seed + 3);
         $cover = self::cover($height, $texture, $patches, $field, $margin, $n);
-        self::town($cover, $texture, $n);
+        self::town($cover, $texture, $patches, $n);
         self::quarry($cover, $patches, $n, $later ? 1.5 : 1.0);
         self::pens($cover, $n);
         if ($later) {
@@ -81,52 +81,53 @@ final readonly class Landscape
     }
 
     /**
-     * Fields as cells around scattered points, long in one direction as ploughs like it.
+     * Fields in bent rows, as they were once shared out: each row is cut across at its own widths, and some pieces once more along.
      *
      * @return array{list<float>, list<float>} a number of the field, and the distance to its margin in pixels
      */
     private static function fields(int $n, int $seed): array
     {
-        $size = 30;
-        $cells = intdiv($n, $size) + 4;
-        $px = [];
-        $py = [];
-        $id = [];
-        for ($j = 0; $j < $cells; $j++) {
-            for ($i = 0; $i < $cells; $i++) {
-                $px[] = ($i - 1 + 0.15 + 0.7 * Noise::hash($i, $j, $seed)) * $size;
-                $py[] = ($j - 1 + 0.15 + 0.7 * Noise::hash($i, $j, $seed + 1)) * $size;
-                $id[] = Noise::hash($i, $j, $seed + 2);
-            }
-        }
+        $bend = Noise::field($n, $n, [260 => 0.6, 110 => 0.4], $seed);
         $number = array_fill(0, $n * $n, 0.0);
         $margin = array_fill(0, $n * $n, 0.0);
+        $deep = 46.0;
+        $widths = [];
+        $starts = [];
+        $ids = [];
+        for ($row = 0; $row < 64; $row++) {
+            $widths[] = 26.0 + 44.0 * Noise::hash($row, 1, $seed);
+            $starts[] = 97.0 * Noise::hash($row, 2, $seed);
+            for ($column = 0; $column < 128; $column++) {
+                // a whole field, or two halves
+                $isWhole = Noise::hash($row, $column, $seed + 1) <= 0.45;
+                $ids[] = Noise::hash(2 * $row, $column, $seed + 2);
+                $ids[] = $isWhole ? -1.0 : Noise::hash(2 * $row + 1, $column, $seed + 2);
+            }
+        }
         for ($y = 0, $k = 0; $y < $n; $y++) {
             for ($x = 0; $x < $n; $x++, $k++) {
-                $first = 1e9;
-                $second = 1e9;
-                $best = 0.0;
-                $row = (intdiv($y, $size)) * $cells + intdiv($x, $size);
-                for ($j = 0; $j < 3; $j++, $row += $cells) {
-                    for ($c = $row; $c < $row + 3; $c++) {
-                        $dx = $px[$c] - $x;
-                        $dy = $py[$c] - $y;
-                        $u = 0.94 * $dx + 0.34 * $dy;
-                        $v = 1.35 * (0.94 * $dy - 0.34 * $dx);
-                        $u = $u < 0.0 ? -$u : $u;
-                        $v = $v < 0.0 ? -$v : $v;
-                        $d = $u > $v ? $u + 0.25 * $v : $v + 0.25 * $u;
-                        if ($d < $first) {
-                            $second = $first;
-                            $first = $d;
-                            $best = $id[$c];
-                        } elseif ($d < $second) {
-                            $second = $d;
-                        }
+                $b = 150.0 * $bend[$k];
+                $u = 0.93 * $x + 0.37 * $y + $b;
+                $v = 0.93 * $y - 0.37 * $x + $b + 600.0;
+                $row = (int) ($v / $deep);
+                $down = $v - $deep * $row;
+                $wide = $widths[$row];
+                $u += $starts[$row];
+                $column = (int) ($u / $wide);
+                $across = $u - $wide * $column;
+                $at = 2 * (128 * $row + $column);
+                $tall = $deep;
+                if ($ids[$at + 1] >= 0.0) {
+                    $tall = 0.5 * $deep;
+                    if ($down >= $tall) {
+                        $at++;
+                        $down -= $tall;
                     }
                 }
-                $number[$k] = $best;
-                $margin[$k] = $second - $first;
+                $near = $across < $wide - $across ? $across : $wide - $across;
+                $edge = $down < $tall - $down ? $down : $tall - $down;
+                $number[$k] = $ids[$at];
+                $margin[$k] = $near < $edge ? $near : $edge;
             }
         }
 
@@ -158,7 +159,7 @@ final readonly class Landscape
                 $c = 4;
             } elseif ($p + 0.0045 * $h > 0.73 || ($h > 10.0 && $f > 0.86)) {
                 $c = 8;
-            } elseif ($margin[$k] < 1.3 && $texture[$k] > 0.5) {
+            } elseif ($margin[$k] < 0.9 && $texture[$k] > 0.52) {
                 $c = 8;
             } else {
                 $c = $f < 0.5 || $h > 24.0 ? 5 : ($f < 0.8 ? 6 : 7);
@@ -172,21 +173,25 @@ final readonly class Landscape
     /**
      * @param  list<int>  $cover
      * @param  list<float>  $texture
+     * @param  list<float>  $patches
      */
-    private static function town(array &$cover, array $texture, int $n): void
+    private static function town(array &$cover, array $texture, array $patches, int $n): void
     {
-        for ($y = 330; $y < 520; $y++) {
-            for ($x = 470; $x < 690; $x++) {
-                $k = $y * $n + $x;
-                $r = hypot(($x - 575) / 92, ($y - 425) / 66) + 0.9 * ($texture[$k] - 0.5) * 0.5;
-                if ($r > 1.0 || $cover[$k] < 4) {
-                    continue;
+        // the town, and villages along the road
+        foreach ([[575, 425, 74, 52], [742, 398, 20, 15], [868, 432, 16, 20], [520, 862, 18, 13], [672, 744, 13, 16]] as [$cx, $cy, $rx, $ry]) {
+            for ($y = $cy - 2 * $ry; $y < $cy + 2 * $ry; $y++) {
+                for ($x = $cx - 2 * $rx; $x < $cx + 2 * $rx; $x++) {
+                    $k = $y * $n + $x;
+                    $r = hypot(($x - $cx) / $rx, ($y - $cy) / $ry) + 2.2 * ($patches[$k] - 0.5);
+                    if ($r > 1.0 || $cover[$k] < 4) {
+                        continue;
+                    }
+                    // streets make the grain; gardens and a park stay green
+                    $u = (int) (0.8 * $x + 0.6 * $y);
+                    $v = (int) (0.8 * $y - 0.6 * $x) + 2000;
+                    $built = $u % 9 < 2 || $v % 13 < 2 || $texture[$k] > 0.42 + 0.14 * $r;
+                    $cover[$k] = $built && hypot($x - 620, $y - 455) > 13 ? 9 : ($texture[$k] > 0.4 ? 5 : 8);
                 }
-                // streets make the grain; gardens and a park stay green
-                $u = (int) (0.8 * $x + 0.6 * $y);
-                $v = (int) (0.8 * $y - 0.6 * $x) + 2000;
-                $built = $u % 9 < 2 || $v % 13 < 2 || $texture[$k] > 0.36 + 0.18 * $r;
-                $cover[$k] = hypot($x - 620, $y - 455) < 13 ? 5 : ($built ? 9 : ($r < 0.45 ? 9 : 5));
             }
         }
         for ($x = 400; $x < $n; $x++) {
@@ -208,7 +213,7 @@ final readonly class Landscape
     {
         for ($y = 150; $y < 330; $y++) {
             for ($x = 860; $x < 1060; $x++) {
-                $r = hypot(($x - 955) / 40, ($y - 238) / 27) + 1.4 * ($patches[$y * $n + $x] - 0.5);
+                $r = hypot(($x - 955) / 40, ($y - 238) / 27) + 1.9 * ($patches[$y * $n + $x] - 0.5);
                 if ($r < $grown) {
                     $cover[$y * $n + $x] = $r < 0.22 ? 2 : 10;
                 }

@@ -138,7 +138,7 @@ final class OpticalScene
                 $out[$k] = $path + $through * ($spectra[1] + $depth * ($spectra[2] - $spectra[1])) * (0.94 + 0.12 * $texture[$k]);
             } else {
                 $grain = 0.76 + 0.48 * $texture[$k];
-                $kind = $c === 6 || $c === 5 || $c === 7 ? 0.72 + 0.56 * (($field[$k] * 7.0) - (int) ($field[$k] * 7.0)) : 1.0;
+                $kind = $c === 6 || $c === 5 || $c === 7 ? 0.8 + 0.4 * (($field[$k] * 7.0) - (int) ($field[$k] * 7.0)) : 1.0;
                 $out[$k] = $path + $through * $spectra[$c] * $grain * $kind * $light[$k];
             }
         }

@@ -23,6 +23,7 @@ Route::get('studies/{study}', [StudyController::class, 'show']);
 Route::patch('studies/{study}', [StudyController::class, 'update']);
 Route::delete('studies/{study}', [StudyController::class, 'destroy']);
 Route::get('demo', [StudyController::class, 'demo']);
+Route::post('demo', [StudyController::class, 'openDemo']);
 Route::post('studies/{study}/refresh', [StudyController::class, 'refresh']);
 Route::post('studies/{study}/uploads', UploadController::class);
 Route::post('studies/{study}/trials', TrialController::class);

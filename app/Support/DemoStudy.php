@@ -23,7 +23,8 @@ final class DemoStudy
         }
     }
 
-    public static function create(): Study
+    /** The study with its first step run at once, or left to the queue. */
+    public static function create(bool $queued = false): Study
     {
         $study = Study::query()->create(['name' => self::NAME]);
         $step = $study->steps()->create([
@@ -33,7 +34,7 @@ final class DemoStudy
             'settings' => ['groups' => ['multispectral', 'pan', 'thermal']],
             'state' => Step::WAITING,
         ]);
-        (new RunStep($step->id))->handle();
+        $queued ? RunStep::dispatch($step->id) : (new RunStep($step->id))->handle();
 
         return $study;
     }

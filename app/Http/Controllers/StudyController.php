@@ -6,6 +6,7 @@ use App\Http\Describe;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
+use App\Support\DemoStudy;
 use App\Support\Interrupted;
 use App\Support\StepQueue;
 use Chorometra\Core\Format\Files;
@@ -21,7 +22,9 @@ final class StudyController
     public function index(): array
     {
         return Study::query()->orderByDesc('updated_at')->get()->map(function (Study $study): array {
-            $last = $study->items()->whereNotNull('step_id')->whereIn('type', ['image', 'classes'])->latest('id')->first();
+            $items = $study->items()->whereNotNull('step_id')->whereIn('type', ['image', 'classes'])->latest('id')->limit(20)->get();
+            // the last one with colours, if there is one
+            $last = $items->first(fn (Item $item): bool => $item->type === 'classes' || count($item->meta['bands']) >= 3) ?? $items->first();
 
             return ['id' => $study->id, 'name' => $study->name, 'steps' => $study->steps()->count(), 'changed' => $study->updated_at->toIso8601String(), 'picture' => $last instanceof Item ? Describe::item($last) : null];
         })->all();
@@ -95,5 +98,11 @@ final class StudyController
         }
 
         return $bundles;
+    }
+
+    /** The demo study anew, for whoever has removed it. */
+    public function openDemo(): JsonResponse
+    {
+        return new JsonResponse(Describe::study(DemoStudy::create(true)->refresh()), 201);
     }
 }

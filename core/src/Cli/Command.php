@@ -81,6 +81,9 @@ final class Command
         self::say($kind->settings === [] ? '' : "\nsettings\n");
         foreach ($kind->settings as $setting) {
             self::say(sprintf("  %-16s %s%s\n", $setting->name, $setting->help, self::range($setting)));
+            foreach ($setting->meanings as $choice => $meaning) {
+                self::say(sprintf("  %-16s   %s: %s\n", '', $choice, $meaning));
+            }
         }
         self::say("\noutputs\n");
         foreach ($kind->outputs as $port) {

@@ -28,7 +28,7 @@ final class Index implements LocalKind
             'Computes a spectral index, such as one that is high over plants or over water, from the bands of an image.',
             [new Port('image', PortType::Image, 'A calibrated image; indices of counts can\'t be compared between scenes.')],
             [
-                Setting::choice('index', array_keys(Indices::TABLE), 'ndvi', 'Which index. '.implode('; ', array_map(fn (string $name, array $row): string => "$name = $row[0], $row[1]", array_keys(Indices::TABLE), Indices::TABLE)).'.'),
+                Setting::choice('index', array_keys(Indices::TABLE), 'ndvi', 'Which index.', array_map(fn (array $row): string => "$row[0], $row[1]", Indices::TABLE)),
                 ...array_map(fn (string $role): Setting => Setting::band($role, $role, "The band to take for $role: a role, or a number from 1."), self::ROLES),
             ],
             [new Port('result', PortType::Image, 'The index, one band.')],
@@ -47,7 +47,7 @@ final class Index implements LocalKind
 
         return new Plan(
             [new Source($image, $bands)],
-            ['result' => new RasterSpec($image->spec()->grid, [new Band(name: $name, unit: 'index')], properties: $image->spec()->properties)],
+            ['result' => new RasterSpec($image->spec()->grid, [new Band(name: $name)], properties: $image->spec()->properties)],
             fn (array $values): array => ['result' => [$compute($values, count($values[0]))]],
             figures: [
                 'index' => $title,

@@ -31,7 +31,7 @@ final class Slice implements WholeKind
                 Setting::numbers('limits', 'Where to cut; a pixel at a limit or above goes to the upper side.', required: true),
                 Setting::whole('minimum', 1, 'Segments smaller than this join the neighbour with the longest shared edge.', 'pixels', 1, 10_000_000),
                 Setting::choice('neighbours', ['4', '8'], '4', 'Whether pixels that touch at a corner only are connected (8) or not (4).'),
-                Setting::texts('names', 'Names of the classes, from the lowest slice up.'),
+                Setting::texts('names', 'Names of the classes, from the lowest slice up; - for a name from the limits.'),
                 Setting::texts('colours', 'Colours of the classes, from the lowest slice up, such as #3f7fb0.'),
             ],
             [
@@ -184,13 +184,14 @@ final class Slice implements WholeKind
                 throw Problem::call("“{$colour}” is no colour; write it as #3f7fb0.", 'colours');
             }
         }
-        if ($names === []) {
-            $names = ['below '.$limits[0]];
-            foreach ($limits as $index => $limit) {
-                $names[] = isset($limits[$index + 1]) ? "$limit to {$limits[$index + 1]}" : "$limit and above";
-            }
+        $plain = ['below '.$limits[0]];
+        foreach ($limits as $index => $limit) {
+            $plain[] = isset($limits[$index + 1]) ? "$limit to {$limits[$index + 1]}" : "$limit and above";
+        }
+        foreach ($names as $index => $name) {
+            $plain[$index] = $name === '-' ? $plain[$index] : $name;
         }
 
-        return Legend::of($names, $colours);
+        return Legend::of($plain, $colours);
     }
 }

@@ -39,10 +39,41 @@ final readonly class Histogram
         return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level);
     }
 
+    /**
+     * The bin edge that divides the values so that the variance between the two sides is greatest; null for fewer than two filled bins.
+     *
+     * Source: Otsu 1979, IEEE Transactions on Systems, Man and Cybernetics 9:62–66.
+     */
+    public function otsu(): ?float
+    {
+        $best = 0.0;
+        $edge = null;
+        $total = (float) array_sum($this->counts);
+        $all = 0.0;
+        foreach ($this->counts as $bin => $count) {
+            $all += $bin * $count;
+        }
+        $below = 0.0;
+        $sum = 0.0;
+        foreach ($this->counts as $bin => $count) {
+            $below += $count;
+            $sum += $bin * $count;
+            if ($below > 0 && $below < $total) {
+                $between = $below * ($total - $below) * ($sum / $below - ($all - $sum) / ($total - $below)) ** 2;
+                if ($between > $best) {
+                    $best = $between;
+                    $edge = $bin + 1;
+                }
+            }
+        }
+
+        return $edge === null ? null : $this->minimum + $edge * ($this->maximum - $this->minimum) / count($this->counts);
+    }
+
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['minimum' => $this->minimum, 'maximum' => $this->maximum, 'counts' => $this->counts, 'pixels' => $this->pixels, 'nodata' => $this->missing, 'reduced' => $this->reduced];
+        return ['minimum' => $this->minimum, 'maximum' => $this->maximum, 'counts' => $this->counts, 'pixels' => $this->pixels, 'nodata' => $this->missing, 'reduced' => $this->reduced, 'otsu' => $this->otsu()];
     }
 
     /**

@@ -9,6 +9,7 @@ final readonly class Setting
 {
     /**
      * @param  list<string>  $choices
+     * @param  array<string, string>  $meanings  what a choice stands for, where its name does not tell
      */
     private function __construct(
         public string $name,
@@ -21,6 +22,7 @@ final readonly class Setting
         public array $choices = [],
         public bool $required = false,
         public ?string $only = null,
+        public array $meanings = [],
     ) {}
 
     public static function number(string $name, ?float $default, string $help, ?string $unit = null, ?float $least = null, ?float $most = null, bool $required = false): self
@@ -33,10 +35,13 @@ final readonly class Setting
         return new self($name, 'whole', $default, $help, $unit, $least, $most);
     }
 
-    /** @param list<string> $choices */
-    public static function choice(string $name, array $choices, string $default, string $help): self
+    /**
+     * @param  list<string>  $choices
+     * @param  array<string, string>  $meanings
+     */
+    public static function choice(string $name, array $choices, string $default, string $help, array $meanings = []): self
     {
-        return new self($name, 'choice', $default, $help, choices: $choices);
+        return new self($name, 'choice', $default, $help, choices: $choices, meanings: $meanings);
     }
 
     /**
@@ -78,7 +83,7 @@ final readonly class Setting
     /** The setting matters only when another has a value: “design=stratified”. */
     public function onlyFor(string $condition): self
     {
-        return new self($this->name, $this->type, $this->default, $this->help, $this->unit, $this->least, $this->most, $this->choices, $this->required, $condition);
+        return new self($this->name, $this->type, $this->default, $this->help, $this->unit, $this->least, $this->most, $this->choices, $this->required, $condition, $this->meanings);
     }
 
     /**
@@ -122,6 +127,7 @@ final readonly class Setting
             'choices' => $this->choices ?: null,
             'required' => $this->required ?: null,
             'only' => $this->only,
+            'meanings' => $this->meanings ?: null,
         ], fn (mixed $value): bool => $value !== null);
     }
 

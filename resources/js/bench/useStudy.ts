@@ -50,7 +50,7 @@ export function useStudy(id: number) {
         }
     }
 
-    /** Runs an action and tells what went wrong; an action of what is drawn can be undone. */
+    /** Runs an action and tells what went wrong; undefined when it did. */
     async function act<T>(action: () => Promise<T>): Promise<T | undefined> {
         try {
             const result = await action();
@@ -62,28 +62,31 @@ export function useStudy(id: number) {
         }
     }
 
+    /** Does what can be undone; what could not be done is not remembered. */
     async function remember(doing: Doing): Promise<void> {
-        await act(doing.redo);
+        if (!(await act(async () => (await doing.redo(), true)))) return;
         done.push(doing);
         undone.length = 0;
-        counts.value = { undo: done.length, redo: 0 };
+        count();
     }
 
     async function undo(): Promise<void> {
         const last = done.pop();
-        if (!last) return;
-        await act(last.undo);
+        if (!last || !(await act(async () => (await last.undo(), true)))) return count();
         undone.push(last);
         message.value = `Undone: ${last.what}`;
-        counts.value = { undo: done.length, redo: undone.length };
+        count();
     }
 
     async function redo(): Promise<void> {
         const next = undone.pop();
-        if (!next) return;
-        await act(next.redo);
+        if (!next || !(await act(async () => (await next.redo(), true)))) return count();
         done.push(next);
         message.value = `Done again: ${next.what}`;
+        count();
+    }
+
+    function count(): void {
         counts.value = { undo: done.length, redo: undone.length };
     }
 
@@ -116,13 +119,21 @@ export function useStudy(id: number) {
         });
     }
 
+    async function movePin(pin: Pin, x: number, y: number): Promise<void> {
+        const to = (place: { x: number; y: number }) => async () => {
+            const now = pinById(pin.letter);
+            if (now) await must(api.PATCH('/pins/{pin}', { params: { path: { pin: now.id } }, body: place }));
+        };
+        await remember({ what: `pin ${pin.letter} moved`, redo: to({ x, y }), undo: to({ x: pin.x, y: pin.y }) });
+    }
+
     async function namePin(pin: Pin, name: string): Promise<void> {
         await act(() => must(api.PATCH('/pins/{pin}', { params: { path: { pin: pin.id } }, body: { name: name || null } })));
     }
 
     const steps = computed<Step[]>(() => study.value?.steps ?? []);
 
-    return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo, addPin, removePin, namePin };
+    return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo, addPin, removePin, movePin, namePin };
 }
 
 export type StudyStore = ReturnType<typeof useStudy>;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import type { Histogram } from '../api/client';
-import { number } from './format';
+import { short } from './format';
 
 export interface Tick { letter: string; value: number; colour: string }
 
@@ -25,7 +25,20 @@ const hover = ref<number | null>(null);
 const low = computed(() => props.from ?? props.data.minimum);
 const high = computed(() => Math.max(props.to ?? props.data.maximum, low.value + 1e-9));
 const x = (value: number) => PAD + ((value - low.value) / (high.value - low.value)) * (WIDTH - 2 * PAD);
-const base = computed(() => props.height - (props.ticks.length ? 40 : 22));
+const base = computed(() => props.height - (props.ticks.length ? 24 + 15 * rows.value : 22));
+
+/** Letters of places that read nearly the same stand below one another, so that each can be read. */
+const tags = computed(() => {
+    const ends: number[] = [];
+    return [...props.ticks].sort((a, b) => a.value - b.value).map((tick) => {
+        const at = Math.min(WIDTH - 8, Math.max(8, x(tick.value)));
+        let row = ends.findIndex((end) => at - end >= 14);
+        if (row < 0) row = ends.length;
+        ends[row] = at;
+        return { ...tick, at, row };
+    });
+});
+const rows = computed(() => Math.max(1, ...tags.value.map((tag) => tag.row + 1)));
 
 const BARS = 130;
 const bars = computed(() => {
@@ -80,9 +93,9 @@ function round(value: number): number {
         <rect v-for="(bar, i) in bars" :key="i" :x="bar.x" :y="base - bar.h" width="1.8" :height="bar.h" :fill="colours[side(bar.value)] ?? 'var(--ink-2)'" :opacity="colours.length ? 1 : 0.55" />
         <rect :x="PAD" y="20" :width="WIDTH - 2 * PAD" :height="base - 20" fill="transparent" @pointermove="hover = valueAt($event)" @pointerleave="hover = null" />
         <line :x1="PAD" :x2="WIDTH - PAD" :y1="base + 0.5" :y2="base + 0.5" stroke="var(--ink-2)" />
-        <template v-for="(tick, i) in ticks" :key="tick.letter">
-            <path :d="`M${x(tick.value)} ${base}v6`" stroke="var(--ink)" />
-            <g :transform="`translate(${Math.min(WIDTH - 8, Math.max(8, x(tick.value)))} ${base + 6 + (i % 2) * 0})`" class="tick">
+        <template v-for="tick in tags" :key="tick.letter">
+            <path :d="`M${x(tick.value)} ${base}V${base + 5 + 15 * tick.row}`" stroke="var(--ink)" />
+            <g :transform="`translate(${tick.at} ${base + 5 + 15 * tick.row})`">
                 <rect x="-6.5" y="0" width="13" height="13" rx="2" :fill="tick.colour" stroke="#1c231f" stroke-width="0.8" />
                 <text y="10" text-anchor="middle" font-size="9" font-weight="700" fill="#000">{{ tick.letter }}</text>
             </g>
@@ -92,11 +105,11 @@ function round(value: number): number {
             <rect :x="x(handle) - 7" y="0" width="14" :height="base" fill="transparent" />
             <line :x1="x(handle)" :x2="x(handle)" y1="12" :y2="base + 4" stroke="var(--verdigris)" stroke-width="2" />
             <circle :cx="x(handle)" cy="8" r="5" fill="var(--verdigris)" />
-            <text :x="x(handle) > WIDTH / 2 ? x(handle) - 9 : x(handle) + 9" y="12" :text-anchor="x(handle) > WIDTH / 2 ? 'end' : 'start'" font-size="11" font-weight="600" fill="var(--verdigris)">{{ number(handle) }}</text>
+            <text :x="x(handle) > WIDTH / 2 ? x(handle) - 9 : x(handle) + 9" y="12" :text-anchor="x(handle) > WIDTH / 2 ? 'end' : 'start'" font-size="11" font-weight="600" fill="var(--verdigris)">{{ short(handle) }}</text>
         </g>
-        <text :x="PAD" :y="height - 3" font-size="10" fill="var(--ink-2)">{{ number(low) }}</text>
-        <text v-if="hover !== null" :x="WIDTH / 2" :y="height - 3" font-size="10" text-anchor="middle" fill="var(--ink)">{{ number(hover) }}</text>
+        <text :x="PAD" :y="height - 3" font-size="10" fill="var(--ink-2)">{{ short(low) }}</text>
+        <text v-if="hover !== null" :x="WIDTH / 2" :y="height - 3" font-size="10" text-anchor="middle" fill="var(--ink)">{{ short(hover) }}</text>
         <text v-else :x="WIDTH / 2" :y="height - 3" font-size="10" text-anchor="middle" fill="var(--ink-2)">{{ label }}</text>
-        <text :x="WIDTH - PAD" :y="height - 3" font-size="10" text-anchor="end" fill="var(--ink-2)">{{ number(high) }}</text>
+        <text :x="WIDTH - PAD" :y="height - 3" font-size="10" text-anchor="end" fill="var(--ink-2)">{{ short(high) }}</text>
     </svg>
 </template>

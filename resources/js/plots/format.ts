@@ -6,6 +6,11 @@ export function number(value: number | null | undefined, digits = 4): string {
     return thousands(value.toFixed(decimals)).replace('-', '−');
 }
 
+/** As short as it can be told, for labels on plots. */
+export function short(value: number): string {
+    return number(value).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
+}
+
 export function percent(share: number | null | undefined, decimals = 1): string {
     return share === null || share === undefined ? '–' : `${(share * 100).toFixed(decimals)} %`;
 }

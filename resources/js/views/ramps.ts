@@ -24,6 +24,12 @@ export function rampTable(name: string): Uint32Array {
     return table;
 }
 
+/** A ramp as a CSS gradient, for swatches. */
+export function rampGradient(name: string): string {
+    const ramp = ramps[name] ?? ramps.grey!;
+    return `linear-gradient(90deg, ${Array.from({ length: 9 }, (_, i) => ramp(i / 8)).join(', ')})`;
+}
+
 export function word(colour: string, alpha = 255): number {
     const { r, g, b } = rgb(colour);
     return ((alpha << 24) | (b << 16) | (g << 8) | r) >>> 0;

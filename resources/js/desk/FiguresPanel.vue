@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { hectares, number, percent } from '../plots/format';
+
+/** What a run reports, whatever the kind: plain values, band statistics and class shares. */
+const props = defineProps<{ figures: Record<string, unknown> }>();
+
+interface Bands { title: string; rows: { band: string; unit: string | null; mean: number | null; deviation: number | null; minimum: number | null; maximum: number | null }[] }
+interface Classes { title: string; rows: { code: number; class: string; pixels: number; share: number; hectares?: number; points?: number }[] }
+
+const isRecord = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
+const words = (name: string) => name.replace(/([A-Z])/g, ' $1').replace(/^(chorometra|view|eo):/, '').replaceAll('_', ' ').toLowerCase();
+
+const plain = computed(() => {
+    const rows: [string, string, boolean][] = [];
+    const add = (name: string, value: unknown) => {
+        if (typeof value === 'number') rows.push([words(name), name === 'seconds' ? `${number(value, 3)} s` : name === 'hectares' ? hectares(value) : number(value), true]);
+        else if (typeof value === 'string') rows.push([words(name), value, false]);
+        else if (Array.isArray(value) && value.length && value.every((one) => typeof one !== 'object')) rows.push([words(name), value.map((one) => (typeof one === 'number' ? number(one) : String(one))).join(', '), true]);
+    };
+    for (const [name, value] of Object.entries(props.figures)) {
+        if (name === 'metadata' && isRecord(value)) Object.entries(value).forEach(([key, one]) => add(key, one));
+        else if (name === 'bands' && isRecord(value)) rows.push(['bands', Object.entries(value).map(([role, band]) => `${role} = ${String(band)}`).join(', '), false]);
+        else add(name, value);
+    }
+    return rows;
+});
+const nested = computed(() => {
+    const out: [string, Record<string, unknown>][] = [];
+    for (const [name, value] of Object.entries(props.figures)) {
+        if (name === 'groups' && isRecord(value)) for (const [group, part] of Object.entries(value)) if (isRecord(part)) out.push([group, part]);
+        if (isRecord(value)) out.push([name, value]);
+    }
+    return out;
+});
+const bands = computed<Bands[]>(() => nested.value.filter(([, part]) => Array.isArray(part.bands)).map(([title, part]) => ({ title, rows: part.bands as Bands['rows'] })));
+const classes = computed<Classes[]>(() => [
+    ...nested.value.filter(([, part]) => Array.isArray(part.classes)).map(([title, part]) => ({ title, rows: part.classes as Classes['rows'] })),
+    ...(Array.isArray(props.figures.strata) ? [{ title: 'strata', rows: props.figures.strata as Classes['rows'] }] : []),
+]);
+</script>
+
+<template>
+    <section class="space-y-3 text-sm" data-figures>
+        <table v-for="table in classes" :key="table.title" class="w-full">
+            <caption class="text-left text-ink-2">{{ table.title === 'result' ? 'classes' : table.title }}</caption>
+            <tbody>
+                <tr v-for="row in table.rows" :key="row.code" class="border-t border-line"><td class="py-0.5">{{ row.class }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ percent(row.share) }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ row.points !== undefined ? `${row.points} points` : row.hectares !== undefined ? hectares(row.hectares) : `${number(row.pixels)} px` }}</td></tr>
+            </tbody>
+        </table>
+        <table v-for="table in bands" :key="table.title" class="w-full">
+            <caption class="text-left text-ink-2">{{ [table.title === 'result' ? '' : table.title, table.rows[0]?.unit].filter(Boolean).join(', ') || 'values' }}</caption>
+            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">band</th><th class="text-right font-normal">mean</th><th class="text-right font-normal">deviation</th><th class="text-right font-normal">from</th><th class="text-right font-normal">to</th></tr></thead>
+            <tbody>
+                <tr v-for="row in table.rows" :key="row.band" class="border-t border-line"><td class="py-0.5">{{ row.band }}</td><td v-for="(value, i) in [row.mean, row.deviation, row.minimum, row.maximum]" :key="i" class="figures pl-2 text-right whitespace-nowrap">{{ number(value) }}</td></tr>
+            </tbody>
+        </table>
+        <dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5">
+            <template v-for="[name, value, isNumber] in plain" :key="name"><dt class="text-ink-2">{{ name }}</dt><dd class="text-right wrap-anywhere" :class="isNumber ? 'figures' : ''">{{ value }}</dd></template>
+        </dl>
+    </section>
+</template>

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue';
+import { api, must, upload, type Inputs } from '../api/client';
+import { useBench } from '../bench/useBench';
+import { longDate, number } from '../plots/format';
+
+/** A file from this computer, or a bundle that ships with the product. */
+const props = defineProps<{ kind: string; input: Inputs[string] | undefined }>();
+const emit = defineEmits<{ choose: [input: Inputs[string], kind: string] }>();
+
+const bench = useBench();
+const bundles = ref<{ file: string; date: string; bytes: number }[]>([]);
+const share = ref<number | null>(null);
+const problem = ref('');
+const over = ref(false);
+let stop = () => {};
+
+onMounted(async () => {
+    if (props.kind === 'gather.bundle') bundles.value = await must(api.GET('/demo')).catch(() => []);
+});
+
+async function take(files: File[]): Promise<void> {
+    if (!files.length) return;
+    problem.value = '';
+    share.value = 0;
+    const sending = upload(bench.id, files, (done) => (share.value = done));
+    stop = sending.stop;
+    try {
+        const { upload: token, kind } = await sending.done;
+        emit('choose', { upload: token }, kind);
+    } catch (error) {
+        problem.value = (error as Error).message;
+    } finally {
+        share.value = null;
+    }
+}
+function drop(event: DragEvent): void {
+    over.value = false;
+    void take([...(event.dataTransfer?.files ?? [])]);
+}
+</script>
+
+<template>
+    <div class="space-y-2">
+        <div class="rounded border border-dashed px-3 py-3" :class="over ? 'border-verdigris bg-paper-2' : 'border-ink-2'" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
+            <template v-if="share !== null">
+                <p class="flex items-baseline justify-between"><span>{{ share < 1 ? 'sending' : 'checking' }} <span class="figures">{{ Math.round(share * 100) }} %</span></span><button class="plain" @click="stop()">stop</button></p>
+                <div class="mt-1 h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(share * 100)" aria-label="Upload"><div class="h-1 rounded-full bg-verdigris" :style="{ width: `${share * 100}%` }" /></div>
+            </template>
+            <template v-else>
+                <label class="plain cursor-pointer focus-within:outline-2 focus-within:outline-verdigris">Choose a file<input type="file" multiple class="sr-only" data-file @change="take([...(($event.target as HTMLInputElement).files ?? [])])"></label>
+                <span class="text-ink-2"> or drop it here</span>
+                <p v-if="input?.upload" class="mt-1 font-semibold" data-chosen>{{ input.upload.split('/').pop() }}</p>
+            </template>
+        </div>
+        <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
+        <fieldset v-if="bundles.length">
+            <legend class="text-sm text-ink-2">or a bundle of the demo</legend>
+            <label v-for="bundle in bundles" :key="bundle.file" class="flex items-baseline gap-2 py-0.5">
+                <input type="radio" name="bundle" :value="bundle.file" :checked="input?.demo === bundle.file" @change="emit('choose', { demo: bundle.file }, 'gather.bundle')">
+                <span>{{ longDate(bundle.date) }}</span><span class="figures ml-auto text-ink-2">{{ number(bundle.bytes / 1e6, 2) }} MB</span>
+            </label>
+        </fieldset>
+    </div>
+</template>

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { Inputs, Port } from '../api/client';
+import { useBench } from '../bench/useBench';
+import FileInput from './FileInput.vue';
+
+const props = defineProps<{ port: Port; kind: string; input: Inputs[string] | undefined; problem: string | null }>();
+const emit = defineEmits<{ choose: [input: Inputs[string] | null, kind: string] }>();
+
+const bench = useBench();
+const candidates = computed(() => bench.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.step.value?.id));
+const chosen = computed(() => (props.input?.step ? `${props.input.step}/${props.input.output ?? 'result'}` : ''));
+
+function choose(event: Event): void {
+    const { value } = event.target as HTMLSelectElement;
+    const [step, output] = value.split('/');
+    emit('choose', value ? { step: Number(step), output } : null, props.kind);
+}
+</script>
+
+<template>
+    <div :class="problem ? 'border-l-2 border-madder pl-2' : ''" :data-input="port.name">
+        <FileInput v-if="port.type === 'file'" :kind="kind" :input="input" @choose="(given, of) => emit('choose', given, of)" />
+        <template v-else>
+            <div class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2">
+                <label :for="`input-${port.name}`" class="text-ink-2">{{ port.name === 'image' ? 'of' : port.name }}</label>
+                <select :id="`input-${port.name}`" class="field" :value="chosen" @change="choose">
+                    <option v-if="!port.required || !chosen" value="">{{ port.required ? 'choose' : 'none' }}</option>
+                    <option v-for="one in candidates" :key="one.label" :value="`${one.source.step}/${one.source.output}`">{{ one.label }}</option>
+                </select>
+            </div>
+            <p v-if="!candidates.length && port.required" class="mt-0.5 text-xs text-ochre">Nothing in this study fits yet: {{ port.help.toLowerCase() }}</p>
+        </template>
+        <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
+    </div>
+</template>

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { Switch } from '@headlessui/vue';
+import { computed } from 'vue';
+import type { RasterItem, Setting } from '../api/client';
+
+const props = defineProps<{ setting: Setting; value: unknown; item: RasterItem | null; problem: string | null }>();
+const emit = defineEmits<{ set: [value: unknown] }>();
+
+const id = computed(() => `setting-${props.setting.name}`);
+const name = computed(() => props.setting.name.replaceAll('-', ' '));
+const list = computed(() => (Array.isArray(props.value) ? (props.value as unknown[]).map(String) : []));
+const meaning = computed(() => props.setting.meanings?.[String(props.value)]);
+const text = computed(() => (Array.isArray(props.value) ? list.value.join(', ') : String(props.value ?? '')));
+const bands = computed(() => props.item?.raster.bands ?? []);
+/** A band given by its role is shown as the band that has it. */
+const band = computed(() => String(bands.value.find((one) => one.role === props.value)?.number ?? props.value ?? ''));
+
+const asNumber = (given: string): unknown => (given.trim() === '' ? null : Number.isNaN(Number(given)) ? given : Number(given));
+const parts = (given: string) => given.split(',').map((part) => part.trim()).filter(Boolean);
+const read = (event: Event) => (event.target as HTMLInputElement).value;
+
+function tick(choice: string, on: boolean): void {
+    emit('set', (props.setting.choices ?? []).filter((one) => (one === choice ? on : list.value.includes(one))));
+}
+</script>
+
+<template>
+    <div :class="problem ? 'border-l-2 border-madder pl-2' : ''" :data-setting="setting.name">
+        <fieldset v-if="setting.type === 'choices'">
+            <legend class="mb-1 text-ink-2">{{ name }}</legend>
+            <div class="flex flex-wrap gap-x-4 gap-y-1">
+                <label v-for="choice in setting.choices" :key="choice" class="flex items-center gap-1.5"><input type="checkbox" :checked="list.includes(choice)" @change="tick(choice, ($event.target as HTMLInputElement).checked)">{{ choice }}</label>
+            </div>
+        </fieldset>
+        <div v-else class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2">
+            <label :for="id" class="text-ink-2">{{ name }}</label>
+            <select v-if="setting.type === 'choice'" :id="id" class="field" :value="value" @change="emit('set', read($event))"><option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choice.replaceAll('-', ' ') }}</option></select>
+            <select v-else-if="setting.type === 'band' && bands.length" :id="id" class="field" :value="band" @change="emit('set', read($event))">
+                <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">no {{ value }}</option>
+                <option v-for="one in bands" :key="one.number" :value="String(one.number)">{{ one.number }} {{ one.label }}</option>
+            </select>
+            <Switch v-else-if="setting.type === 'switch'" :id="id" :model-value="Boolean(value)" class="h-5 w-9 rounded-full border border-ink-2 p-0.5" :class="value ? 'bg-verdigris' : 'bg-transparent'" @update:model-value="emit('set', $event)"><span class="block size-3.5 rounded-full transition" :class="value ? 'translate-x-4 bg-on-verdigris' : 'bg-ink-2'" /></Switch>
+            <span v-else class="flex items-baseline gap-1.5">
+                <input v-if="setting.type === 'number' || setting.type === 'whole'" :id="id" class="field figures" inputmode="decimal" :value="text" :placeholder="setting.default === null || setting.default === undefined ? 'from the metadata' : ''" @change="emit('set', asNumber(read($event)))">
+                <input v-else-if="setting.type === 'numbers'" :id="id" class="field figures" :value="text" @change="emit('set', parts(read($event)).map((part) => asNumber(part)))">
+                <input v-else-if="setting.type === 'texts'" :id="id" class="field" :value="text" @change="emit('set', parts(read($event)))">
+                <input v-else :id="id" class="field" :value="text" @change="emit('set', read($event))">
+                <span v-if="setting.unit" class="shrink-0 text-sm text-ink-2">{{ setting.unit }}</span>
+            </span>
+        </div>
+        <p class="mt-0.5 text-xs text-ink-2">{{ meaning ?? setting.help }}</p>
+        <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
+    </div>
+</template>

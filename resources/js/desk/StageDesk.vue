@@ -1,0 +1,30 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { Kind } from '../api/client';
+import { useBench } from '../bench/useBench';
+import { stageNames } from '../bench/stages';
+
+const bench = useBench();
+const kinds = computed(() => bench.kinds.value.filter((kind) => kind.stage === bench.stage.value));
+const done = computed(() => bench.steps.value.filter((step) => step.kind.startsWith(`${bench.stage.value}.`)));
+const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.candidatesFor(port.type).length).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points' })[port.type as string] ?? port.type);
+</script>
+
+<template>
+    <div class="space-y-4 p-4">
+        <h2 class="text-lg font-semibold">{{ stageNames[bench.stage.value] }}</h2>
+        <ul class="space-y-3">
+            <li v-for="kind in kinds" :key="kind.id" class="border-t border-line pt-2">
+                <button class="group w-full text-left" :data-kind="kind.id" @click="bench.openKind(kind)">
+                    <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
+                    <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
+                </button>
+                <p v-if="lacks(kind).length" class="mt-0.5 text-sm text-ochre">It still needs {{ lacks(kind).join(' and ') }}.</p>
+            </li>
+        </ul>
+        <div v-if="done.length">
+            <p class="mb-1 text-sm text-ink-2">on the trail</p>
+            <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.openStep(step)"><span class="figures text-ink-2">{{ step.number }}</span> {{ step.title }}</button>
+        </div>
+    </div>
+</template>

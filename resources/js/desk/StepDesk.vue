@@ -1,0 +1,144 @@
+<script setup lang="ts">
+import { onKeyStroke } from '@vueuse/core';
+import { computed, ref, watch } from 'vue';
+import { api, must, type Inputs, type Matrix, type Setting } from '../api/client';
+import { useBench } from '../bench/useBench';
+import { isTyping } from '../bench/keys';
+import { stageNames } from '../bench/stages';
+import CheckPoints from '../check/CheckPoints.vue';
+import MatrixTable from '../check/MatrixTable.vue';
+import { number } from '../plots/format';
+import { stateOf } from '../trail/stepText';
+import { findItem } from '../views/look';
+import FiguresPanel from './FiguresPanel.vue';
+import InputField from './InputField.vue';
+import SettingField from './SettingField.vue';
+import SliceEvidence from './SliceEvidence.vue';
+import { useDraft } from './useDraft';
+
+/** One step: what it does, its inputs, its settings and the evidence for them; made from the kind's declaration. */
+const bench = useBench();
+const store = useDraft(bench);
+const { draft, changed, problem, trial, trying } = store;
+const kind = computed(() => bench.kind.value!);
+const step = bench.step;
+const removing = ref(false);
+const isSlice = computed(() => kind.value.id === 'segment.slice');
+
+const item = computed(() => {
+    const input = draft.value.inputs[kind.value.inputs[0]?.name ?? ''];
+    return bench.study.value && input?.step ? findItem(bench.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
+});
+const SLICE_OWN = ['limits', 'names', 'colours'];
+const matters = (setting: Setting) => {
+    if (isSlice.value && SLICE_OWN.includes(setting.name)) return false;
+    if (!setting.only) return true;
+    const [name, value] = setting.only.split('=') as [string, string];
+    return String(store.valueOf(name)) === value;
+};
+/** Bands that follow from their roles are out of the way until someone wants them otherwise. */
+const isRole = (setting: Setting) => setting.type === 'band' && setting.default === setting.name;
+const settings = computed(() => kind.value.settings.filter((setting) => matters(setting) && !isRole(setting)));
+const roles = computed(() => kind.value.settings.filter(isRole));
+const about = (name: string) => (problem.value?.about === name ? problem.value.text : step.value?.about === name && !changed.value ? step.value.problem : null);
+const known = computed(() => new Set([...kind.value.settings.map((setting) => setting.name), ...kind.value.inputs.map((port) => port.name)]));
+const loose = computed(() => {
+    if (problem.value) return known.value.has(problem.value.about ?? '') ? null : problem.value.text;
+    return step.value?.problem && !changed.value && !known.value.has(step.value.about ?? '') ? step.value.problem : null;
+});
+const busy = computed(() => step.value?.state === 'waiting' || step.value?.state === 'running');
+/** Check points are there to be labelled: how they were drawn steps back. */
+const folded = computed(() => kind.value.id === 'assess.draw' && Boolean(step.value?.figures) && !changed.value);
+const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : 'Run again'));
+const downloads = computed(() => step.value?.items.filter((one) => one.type !== 'points') ?? []);
+const matrix = computed(() => (kind.value.id === 'assess.matrix' && step.value?.figures && 'matrix' in step.value.figures ? (step.value.figures as unknown as Matrix) : null));
+const others = computed(() => bench.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
+
+function choose(port: string, input: Inputs[string] | null, of: string): void {
+    const target = bench.kinds.value.find((one) => one.id === of);
+    // a file that says it is something else opens the kind that takes it in
+    if (target && target.id !== kind.value.id && !step.value) bench.openKind(target);
+    store.edit((copy) => {
+        if (input) copy.inputs[port] = input;
+        else delete copy.inputs[port];
+    });
+    if (input?.step) bench.show('a', { step: input.step, output: input.output ?? 'result' });
+}
+
+// when a run has ended, what it made comes into view
+watch(() => [step.value?.id, step.value?.items.map((one) => one.id).join()], ([id, items], [was, had]) => {
+    if (step.value && id === was && items && items !== had) bench.showStep(step.value.inputs as Inputs, step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })));
+    if (!bench.looks.a.value.source) bench.fill();
+});
+watch(() => bench.desk.value, () => {
+    removing.value = false;
+    problem.value = null;
+    trial.value = null;
+});
+
+async function note(event: Event): Promise<void> {
+    await bench.act(() => must(api.PATCH('/steps/{step}', { params: { path: { step: step.value!.id } }, body: { note: (event.target as HTMLTextAreaElement).value || null } })));
+}
+
+onKeyStroke('Enter', (event) => {
+    if ((event.ctrlKey || event.metaKey) && !busy.value) void store.run();
+});
+onKeyStroke('t', (event) => {
+    if (!isTyping(event) && !event.ctrlKey && !event.metaKey && kind.value.triable && !trying.value) void store.attempt();
+});
+</script>
+
+<template>
+    <div class="flex min-h-full flex-col">
+        <div class="flex-1 space-y-3 p-4">
+            <p class="text-sm text-ink-2"><button class="plain" @click="bench.openStage(kind.stage)">{{ stageNames[kind.stage] }}</button><span v-if="step"> · step <span class="figures">{{ step.number }}</span></span></p>
+            <h2 class="text-lg leading-tight font-semibold">{{ kind.title }}</h2>
+            <p class="text-ink-2">{{ kind.sentence }}</p>
+            <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>{{ stateOf(step) }}</p>
+
+            <CheckPoints v-if="kind.id === 'assess.draw' && step?.figures && !busy && !trial" :key="step.id" :step="step" />
+            <component :is="folded ? 'details' : 'div'" class="space-y-3">
+            <summary v-if="folded" class="text-ink-2">how they were drawn</summary>
+            <InputField v-for="port in kind.inputs" :key="`${kind.id}/${port.name}`" :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
+            <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
+            <SettingField v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
+            <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
+                <summary class="text-ink-2">bands by hand</summary>
+                <div class="mt-2 space-y-2"><SettingField v-for="setting in roles" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" /></div>
+            </details>
+
+            </component>
+
+            <section v-if="trial" class="space-y-2 border-t border-line pt-3" data-trial>
+                <p class="text-sm"><b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.</p>
+                <FiguresPanel :figures="trial.figures" />
+            </section>
+            <template v-else-if="step?.figures && !busy">
+                <p v-if="downloads.length" class="border-t border-line pt-3"><a v-for="one in downloads" :key="one.id" class="plain block" :href="`/api/items/${one.id}/file`" download :data-download="one.output">{{ one.file }}</a></p>
+                <MatrixTable v-if="matrix" :matrix="matrix" />
+                <div v-else class="border-t border-line pt-3"><FiguresPanel :figures="step.figures" /></div>
+            </template>
+
+            <label v-if="step" class="block text-sm text-ink-2">note<textarea class="field mt-0.5 block text-ink" rows="2" :value="step.note ?? ''" placeholder="why it was done so" @change="note" /></label>
+            <details class="text-xs text-ink-2"><summary>where it comes from</summary><p class="mt-1">{{ kind.source }}</p></details>
+            <p v-if="step && !busy" class="text-sm">
+                <button v-if="!removing" class="plain text-ink-2!" @click="removing = true">remove this step</button>
+                <span v-else-if="others.length" class="text-ochre">Step {{ others.map((one) => one.number).join(', ') }} works on what it made: remove that first.</span>
+                <span v-else>Its results go too. <button class="plain text-madder!" @click="bench.removeStep(step)">Remove</button> · <button class="plain" @click="removing = false">keep</button></span>
+            </p>
+        </div>
+        <div class="sticky bottom-0 space-y-2 border-t border-line bg-paper p-4">
+            <p v-if="loose" role="alert" class="text-sm text-madder" data-problem>{{ loose }}</p>
+            <template v-if="busy && step">
+                <p class="flex items-baseline justify-between text-sm"><span>{{ step.state === 'waiting' ? 'waiting for its turn' : step.doing }}</span><span class="figures">{{ Math.round(step.progress * 100) }} %{{ step.secondsLeft === null ? '' : ` · ${number(step.secondsLeft)} s left` }}</span></p>
+                <div class="h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" aria-label="Progress"><div class="h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" /></div>
+                <button class="action w-full" data-stop @click="store.stop">Stop</button>
+            </template>
+            <div v-else class="flex gap-2">
+                <button v-if="kind.triable" class="action" title="Compute it for the visible window only (T)" :disabled="trying" data-try @click="store.attempt">{{ trying ? 'trying …' : 'Try here' }}</button>
+                <button class="action-first flex-1" title="Ctrl+Enter" data-run @click="store.run">{{ runText }}</button>
+                <button v-if="changed" class="action" title="Back to the settings it was run with" @click="store.putBack">Put back</button>
+            </div>
+        </div>
+    </div>
+</template>

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { useBench } from '../bench/useBench';
+import { number, pinColour, short } from '../plots/format';
+import { ticks } from '../plots/ticks';
+import type { Reading } from './useReadings';
+
+/** The pins' values over wavelength, for the first item whose bands have one. */
+const props = defineProps<{ readings: Reading[] }>();
+const bench = useBench();
+const [W, H, LEFT, TOP, RIGHT, LOW] = [290, 148, 40, 18, 10, 30];
+const hover = ref('');
+
+const reading = computed(() => props.readings.find(({ item }) => item.raster.bands.filter((band) => band.wavelength).length > 1) ?? null);
+const bands = computed(() => (reading.value?.item.raster.bands ?? []).filter((band) => band.wavelength).sort((a, b) => a.wavelength! - b.wavelength!));
+const isShare = computed(() => bands.value[0]?.unit === 'reflectance');
+const unit = computed(() => (isShare.value ? 'reflectance, %' : bands.value[0]?.unit ?? 'value'));
+const scale = computed(() => (isShare.value ? 100 : 1));
+const lines = computed(() => (bench.study.value?.pins ?? []).map((pin) => {
+    const row = reading.value?.values.get(pin.id);
+    return { pin, points: bands.value.flatMap((band) => (row && row[band.number - 1] !== null && row[band.number - 1] !== undefined ? [{ band, value: row[band.number - 1]! * scale.value }] : [])) };
+}).filter(({ points }) => points.length > 0));
+const reach = computed(() => {
+    const values = lines.value.flatMap(({ points }) => points.map(({ value }) => value));
+    return { x0: bands.value[0]?.wavelength ?? 0, x1: bands.value[bands.value.length - 1]?.wavelength ?? 1, y0: Math.min(0, ...values), y1: Math.max(1e-9, ...values) * 1.05 };
+});
+const x = (wavelength: number) => LEFT + ((wavelength - reach.value.x0) / (reach.value.x1 - reach.value.x0 || 1)) * (W - LEFT - RIGHT);
+const y = (value: number) => H - LOW - ((value - reach.value.y0) / (reach.value.y1 - reach.value.y0 || 1)) * (H - LOW - TOP);
+</script>
+
+<template>
+    <figure v-if="reading && lines.length" class="m-0 w-[290px] shrink-0 border-l border-line" aria-label="Spectra at the pins">
+        <svg :viewBox="`0 0 ${W} ${H}`" class="w-full" role="img" :aria-label="`Values at the pins over wavelength, ${reading.label}`">
+            <text x="6" y="12" font-size="10.5" fill="var(--ink-2)">{{ hover || `${unit} · ${reading.label}` }}</text>
+            <g v-for="value in ticks(reach.y0, reach.y1, 4)" :key="value">
+                <line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" />
+                <text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
+            </g>
+            <text v-for="value in ticks(reach.x0, reach.x1, 4)" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
+            <text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
+            <g v-for="{ pin, points } in lines" :key="pin.id">
+                <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" stroke="var(--ink)" stroke-width="2.6" opacity="0.35" />
+                <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" :stroke="pinColour(pin.letter)" stroke-width="1.8" />
+                <circle v-for="{ band, value } in points" :key="band.number" :cx="x(band.wavelength!)" :cy="y(value)" r="3" :fill="pinColour(pin.letter)" stroke="#111" stroke-width="0.6" @mouseenter="hover = `${pin.letter} ${band.label}: ${number(value)}`" @mouseleave="hover = ''" />
+                <text :x="x(points[points.length - 1]!.band.wavelength!) - 4" :y="y(points[points.length - 1]!.value) - 5" text-anchor="end" font-size="10" font-weight="700" fill="var(--ink)">{{ pin.letter }}</text>
+            </g>
+        </svg>
+    </figure>
+</template>

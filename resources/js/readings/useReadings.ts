@@ -1,0 +1,63 @@
+import { computed, shallowRef, watch } from 'vue';
+import { api, must, type Pin } from '../api/client';
+import type { Bench } from '../bench/useBench';
+import { findItem, itemLabel, sameSource, type Source } from '../views/look';
+import type { RasterItem } from '../api/client';
+
+export interface Reading {
+    source: Source;
+    item: RasterItem;
+    label: string;
+    /** by pin, then band; null outside and at nodata */
+    values: Map<number, (number | null)[] | null>;
+}
+
+/** The values of all pins in the items chosen; without a choice, in what the views show. */
+export function useReadings(bench: Bench) {
+    const sources = computed<Source[]>(() => {
+        const shown = bench.columns.value.length ? bench.columns.value : [bench.looks.a.value.source, bench.looks.b.value.source, bench.looks.b.value.over];
+        const found: Source[] = [];
+        for (const source of shown) {
+            if (source && bench.study.value && findItem(bench.study.value, source, bench.trials.value) && !found.some((one) => sameSource(one, source))) found.push(source);
+        }
+        return found;
+    });
+    const readings = shallowRef<Reading[]>([]);
+    let round = 0;
+    watch(
+        [sources, () => bench.study.value, bench.trials],
+        async () => {
+            const mine = ++round;
+            const study = bench.study.value;
+            if (!study) return;
+            const next: Reading[] = [];
+            for (const source of sources.value) {
+                const item = findItem(study, source, bench.trials.value);
+                if (!item) continue;
+                const label = itemLabel(study.steps.find((step) => step.id === source.step), source.output);
+                next.push({ source, item, label, values: await valuesAt(item, study.pins) });
+            }
+            if (mine === round) readings.value = next;
+        },
+        { immediate: true },
+    );
+    return { sources, readings };
+}
+
+const known = new Map<string, (number | null)[] | null>();
+
+/** Items never change, so what was read once at a place stays. */
+export async function valuesAt(item: RasterItem, pins: Pin[]): Promise<Map<number, (number | null)[] | null>> {
+    const key = (pin: Pin) => `${item.id}/${pin.x}/${pin.y}`;
+    const missing = pins.filter((pin) => !known.has(key(pin)));
+    if (missing.length) {
+        const points = missing.map((pin) => `${pin.x},${pin.y}`).join(';');
+        try {
+            const values = await must(api.GET('/items/{item}/values', { params: { path: { item: item.id }, query: { points } } }));
+            missing.forEach((pin, i) => known.set(key(pin), values[i] ?? null));
+        } catch {
+            // the item was made anew meanwhile
+        }
+    }
+    return new Map(pins.map((pin) => [pin.id, known.get(key(pin)) ?? null]));
+}

@@ -1,0 +1,138 @@
+<script setup lang="ts">
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue';
+import { computed, ref, watch } from 'vue';
+import type { Histogram } from '../api/client';
+import { useBench, type Side } from '../bench/useBench';
+import HistogramPlot from '../plots/HistogramPlot.vue';
+import { longDate, number, percent } from '../plots/format';
+import { findItem, histogram, itemLabel, lookFor, percentiles, rasterSources, sameSource, type Source } from './look';
+import { rampGradient, ramps } from './ramps';
+
+const props = defineProps<{ side: Side }>();
+const bench = useBench();
+const look = bench.looks[props.side];
+const opens = props.side === 'b' ? 'right-0 left-auto!' : '';
+
+const sources = computed(() => (bench.study.value ? rasterSources(bench.study.value) : []));
+const item = computed(() => (bench.study.value ? findItem(bench.study.value, look.value.source, bench.trials.value) : null));
+const over = computed(() => (bench.study.value ? findItem(bench.study.value, look.value.over, bench.trials.value) : null));
+const overlays = computed(() => sources.value.filter((one) => one.item.raster.content !== 'image'));
+const label = (source: Source | null) => (source ? itemLabel(bench.steps.value.find((step) => step.id === source.step), source.output) : '');
+const bands = computed(() => item.value?.raster.bands ?? []);
+const isImage = computed(() => item.value?.raster.content === 'image');
+const isSingle = computed(() => look.value.single || !look.value.bands);
+const shown = computed(() => (isSingle.value ? [Math.min(look.value.band, bands.value.length)] : look.value.bands!));
+const bandName = (n: number) => bands.value.find((band) => band.number === n)?.label ?? String(n);
+const bandText = computed(() => (isSingle.value ? `${bandName(shown.value[0]!)}, ${look.value.ramp}` : shown.value.map(bandName).join('–')));
+const byHand = computed(() => shown.value.some((band) => look.value.limits[band]));
+const stretchText = computed(() => (byHand.value ? 'stretch by hand' : `${look.value.clip[0]}–${look.value.clip[1]} %`));
+const presets = computed(() => [
+    ['near infrared', ['nir', 'red', 'green']],
+    ['natural', ['red', 'green', 'blue']],
+    ['short-wave', ['swir1', 'nir', 'red']],
+].map(([name, roles]) => ({ name: name as string, numbers: (roles as string[]).map((role) => bands.value.find((band) => band.role === role)?.number) })).filter(({ numbers }) => numbers.every(Boolean)) as { name: string; numbers: [number, number, number] }[]);
+
+function choose(source: Source): void {
+    const found = sources.value.find((one) => sameSource(one.source, source));
+    if (found) look.value = { ...lookFor(found.item, source), over: look.value.over, opacity: look.value.opacity };
+}
+
+const data = ref<Record<number, Histogram>>({});
+async function loadHistograms(): Promise<void> {
+    if (!item.value || !isImage.value) return;
+    const mine = item.value;
+    const found = await Promise.all(shown.value.map((band) => histogram(mine, band)));
+    if (item.value === mine) data.value = Object.fromEntries(shown.value.map((band, i) => [band, found[i]!]));
+}
+watch([() => item.value?.id, shown], () => (data.value = {}));
+const limits = (band: number): [number, number] => look.value.limits[band] ?? percentiles(data.value[band]!, look.value.clip);
+function drag(band: number, index: number, value: number): void {
+    const [low, high] = limits(band);
+    look.value.limits = { ...look.value.limits, [band]: index === 0 ? [Math.min(value, high), high] : [low, Math.max(value, low)] };
+}
+function clip(low: number, high: number): void {
+    look.value.clip = [low, high];
+    look.value.limits = {};
+}
+const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
+</script>
+
+<template>
+    <div class="flex min-h-9 items-center gap-x-2 px-2.5 leading-tight text-sm text-on-surround" :data-caption="side">
+        <span class="font-semibold text-white">{{ side.toUpperCase() }}</span>
+        <span v-if="!item" class="opacity-80">nothing yet: bring a scene in at Gather</span>
+        <div v-else class="flex min-w-0 flex-wrap items-center gap-x-1.5">
+            <span v-if="item.raster.date" class="whitespace-nowrap">{{ longDate(item.raster.date) }} ·</span>
+            <Popover class="relative">
+                <PopoverButton class="part" title="What is shown">{{ label(look.source) }}</PopoverButton>
+                <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
+                    <ul class="max-h-72 overflow-auto">
+                        <li v-for="one in sources" :key="`${one.source.step}${one.source.output}`">
+                            <button class="w-full px-3 py-1 text-left hover:bg-paper-2" :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''" @click="choose(one.source); close()">{{ one.label }}</button>
+                        </li>
+                    </ul>
+                </PopoverPanel>
+            </Popover>
+            <template v-if="isImage">
+                <span>·</span>
+                <Popover class="relative">
+                    <PopoverButton class="part" title="Bands and colours">{{ bandText }}</PopoverButton>
+                    <PopoverPanel class="sheet caption-sheet w-64 p-3" :class="opens">
+                        <div v-if="bands.length >= 3" class="mb-2 flex gap-4">
+                            <label class="flex items-center gap-1"><input type="radio" :checked="!isSingle" @change="look.single = false; look.bands ??= [3, 2, 1]"> three bands</label>
+                            <label class="flex items-center gap-1"><input type="radio" :checked="isSingle" @change="look.single = true"> one band</label>
+                        </div>
+                        <template v-if="!isSingle">
+                            <label v-for="(channel, i) in ['red', 'green', 'blue']" :key="channel" class="mb-1 grid grid-cols-[4.5rem_1fr] items-center">
+                                <span class="text-ink-2">as {{ channel }}</span>
+                                <select class="field" :value="look.bands![i]" @change="look.bands![i] = Number(($event.target as HTMLSelectElement).value)">
+                                    <option v-for="band in bands" :key="band.number" :value="band.number">{{ band.number }} {{ band.label }}</option>
+                                </select>
+                            </label>
+                            <p class="mt-2 flex flex-wrap gap-x-3"><button v-for="preset in presets" :key="preset.name" class="plain" @click="look.bands = [...preset.numbers]">{{ preset.name }}</button></p>
+                        </template>
+                        <template v-else>
+                            <label v-if="bands.length > 1" class="mb-2 grid grid-cols-[4.5rem_1fr] items-center">
+                                <span class="text-ink-2">band</span>
+                                <select v-model.number="look.band" class="field"><option v-for="band in bands" :key="band.number" :value="band.number">{{ band.number }} {{ band.label }}</option></select>
+                            </label>
+                            <button v-for="(_, name) in ramps" :key="name" class="flex w-full items-center gap-2 py-0.5 text-left hover:bg-paper-2" :class="look.ramp === name ? 'font-semibold text-verdigris' : ''" @click="look.ramp = name">
+                                <span class="h-3 w-24 rounded-sm" :style="{ background: rampGradient(name) }" />{{ name }}
+                            </button>
+                        </template>
+                    </PopoverPanel>
+                </Popover>
+                <span>·</span>
+                <Popover class="relative">
+                    <PopoverButton class="part" title="Which values become dark and bright" @click="loadHistograms">{{ stretchText }}</PopoverButton>
+                    <PopoverPanel class="sheet caption-sheet w-80 p-3" :class="opens">
+                        <p class="mb-2 flex flex-wrap items-center gap-x-3">
+                            <button v-for="[low, high] in shares" :key="low" class="plain" :class="!byHand && look.clip[0] === low ? 'font-semibold' : ''" @click="clip(low, high)">{{ low }}–{{ high }} %</button>
+                        </p>
+                        <p class="mb-1 flex items-center gap-2">
+                            <span class="text-ink-2">per cent</span>
+                            <input class="field figures w-16!" type="number" min="0" max="50" step="0.5" aria-label="Dark end, per cent" :value="look.clip[0]" @change="clip(Number(($event.target as HTMLInputElement).value), look.clip[1])">
+                            <input class="field figures w-16!" type="number" min="50" max="100" step="0.5" aria-label="Bright end, per cent" :value="look.clip[1]" @change="clip(look.clip[0], Number(($event.target as HTMLInputElement).value))">
+                        </p>
+                        <template v-for="band in shown" :key="band">
+                            <HistogramPlot v-if="data[band]" :data="data[band]!" :handles="limits(band)" :names="[`Dark end of ${bandName(band)}`, `Bright end of ${bandName(band)}`]" :label="[bandName(band), bands.find((one) => one.number === band)?.unit].filter(Boolean).join(', ')" :height="82" @change="(index, value) => drag(band, index, value)" />
+                        </template>
+                    </PopoverPanel>
+                </Popover>
+            </template>
+            <span v-if="side === 'b' && bench.live.value" class="whitespace-nowrap">· over it the slices being chosen</span>
+            <template v-else-if="overlays.length || over">
+                <span>{{ over ? '· over it' : '' }}</span>
+                <Popover class="relative">
+                    <PopoverButton class="part" title="What lies over it">{{ over ? `${label(look.over)} ${percent(look.opacity, 0)}` : '+ over it' }}</PopoverButton>
+                    <PopoverPanel class="sheet caption-sheet right-0 left-auto! w-64 p-3">
+                        <button class="block w-full py-0.5 text-left hover:bg-paper-2" :class="look.over ? '' : 'font-semibold text-verdigris'" @click="look.over = null">nothing</button>
+                        <button v-for="one in overlays" :key="`${one.source.step}${one.source.output}`" class="block w-full py-0.5 text-left hover:bg-paper-2" :class="sameSource(one.source, look.over) ? 'font-semibold text-verdigris' : ''" @click="look.over = one.source">{{ one.label }}</button>
+                        <label v-if="look.over" class="mt-2 grid grid-cols-[4rem_1fr_3rem] items-center gap-2"><span class="text-ink-2">opacity</span><input v-model.number="look.opacity" type="range" min="0" max="1" step="0.05"><span class="figures text-right">{{ percent(look.opacity, 0) }}</span></label>
+                        <ul v-if="over?.raster.legend" class="mt-2 border-t border-line pt-2"><li v-for="entry in over.raster.legend" :key="entry.value" class="flex items-center gap-2"><span class="size-3 border border-ink-2" :style="{ background: entry.colour }" />{{ number(entry.value) }} {{ entry.name }}</li></ul>
+                    </PopoverPanel>
+                </Popover>
+            </template>
+        </div>
+    </div>
+</template>
