@@ -51,7 +51,7 @@ final class Noise
         return (($h ^ ($h >> 16)) & 0xFFFFFF) / 16777216;
     }
 
-    /** @param list<float> $out */
+    /** @param  list<float>  $out */
     private static function octave(array &$out, int $width, int $height, int $cell, float $weight, int $seed): void
     {
         $columns = intdiv($width, $cell) + 2;
@@ -60,7 +60,7 @@ final class Noise
             $t = $i / $cell;
             $ease[] = $t * $t * (3.0 - 2.0 * $t);
         }
-        $upper = self::row($columns, 0, $seed);
+        $top = $upper = self::row($columns, 0, $seed);
         for ($y = 0, $k = 0; $y < $height; $y++) {
             if ($y % $cell === 0) {
                 $top = $upper;

@@ -232,7 +232,7 @@ final class OpticalScene
         return $counts;
     }
 
-    /** @param list<int> $counts */
+    /** @param  list<int>  $counts */
     private function raster(string $path, Grid $grid, array $counts, Context $context): void
     {
         $spec = new RasterSpec($grid, [new Band], SampleType::UInt16, null);
@@ -278,7 +278,7 @@ final class OpticalScene
             if ($role === 'thermal1') {
                 array_push($lines, "  BAND_{$n}_RADIANCE_GAIN = ".self::THERMAL['gain'], "  BAND_{$n}_RADIANCE_OFFSET = ".self::THERMAL['offset'], "  BAND_{$n}_K1 = ".self::THERMAL['k1'], "  BAND_{$n}_K2 = ".self::THERMAL['k2']);
             } else {
-                $factor = self::SOLAR[$index] / (M_PI * $distance ** 2);
+                $factor = (self::SOLAR[$index] ?? 0.0) / (M_PI * $distance ** 2);
                 array_push($lines, "  BAND_{$n}_REFLECTANCE_GAIN = ".sprintf('%.8g', self::GAIN), "  BAND_{$n}_REFLECTANCE_OFFSET = ".self::OFFSET, "  BAND_{$n}_RADIANCE_GAIN = ".sprintf('%.8g', self::GAIN * $factor), "  BAND_{$n}_RADIANCE_OFFSET = ".sprintf('%.8g', self::OFFSET * $factor));
             }
         }

@@ -54,6 +54,7 @@ final class Describe
             'note' => $step->note,
             'problem' => $step->problem,
             'about' => $step->about,
+            'labelled' => $step->labelled(),
             'items' => $step->items->map(fn (Item $item): array => self::item($item))->all(),
         ];
     }

@@ -82,7 +82,7 @@ class RunStep implements ShouldQueue
         }
     }
 
-    /** @param array<string, string> $paths */
+    /** @param  array<string, string>  $paths */
     private function leaveNothing(array $paths): void
     {
         foreach ($paths as $path) {

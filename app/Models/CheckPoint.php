@@ -23,6 +23,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  */
 class CheckPoint extends Model
 {
+    /** @var array<string, string> */
     protected $casts = ['skipped' => 'boolean'];
 
     protected static function booted(): void

@@ -23,6 +23,7 @@ class Item extends Model
 {
     use ChangesStudy;
 
+    /** @var array<string, string> */
     protected $casts = ['meta' => 'array'];
 
     /** @return BelongsTo<Study, $this> */

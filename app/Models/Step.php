@@ -33,6 +33,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property \Illuminate\Support\Carbon|null $finished_at
  * @property Study|null $study
  * @property Collection<int, Item> $items
+ * @property Collection<int, CheckPoint> $points
  */
 class Step extends Model
 {
@@ -52,6 +53,7 @@ class Step extends Model
 
     public const STALE = 'stale';
 
+    /** @var array<string, string> */
     protected $casts = [
         'inputs' => 'array',
         'settings' => 'array',
@@ -79,6 +81,12 @@ class Step extends Model
     public function points(): HasMany
     {
         return $this->hasMany(CheckPoint::class)->orderBy('number');
+    }
+
+    /** How many of its check points a person has labelled. */
+    public function labelled(): int
+    {
+        return $this->kind === 'assess.draw' ? $this->points()->whereNotNull('label')->count() : 0;
     }
 
     public function declaration(): Declaration

@@ -19,6 +19,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  */
 class Study extends Model
 {
+    /** @var array<string, string> */
     protected $casts = ['look' => 'array'];
 
     /** @return HasMany<Step, $this> */

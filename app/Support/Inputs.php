@@ -36,7 +36,7 @@ final class Inputs
         return ['paths' => $paths, 'used' => $used];
     }
 
-    /** @param array{step?: int, output?: string, upload?: string, demo?: string} $input */
+    /** @param  array{step?: int, output?: string, upload?: string, demo?: string}  $input */
     public static function item(Study $study, array $input, string $name): Item
     {
         $step = $study->steps()->whereKey($input['step'] ?? 0)->first();

@@ -88,13 +88,16 @@ final class Results
 
     private static function points(Step $step, Item $item): void
     {
+        // what was said of a place holds when the place is drawn again
+        $said = $step->points->keyBy(fn (CheckPoint $point): string => (string) json_encode([$point->longitude, $point->latitude]));
         $step->points()->delete();
         $epsg = Inputs::item($step->study ?? throw new \LogicException('A step has a study.'), $step->inputs['map'] ?? [], 'map')->image()->spec()->grid->epsg;
         $rows = [];
         foreach (GeoJson::read($item->path)['features'] as $feature) {
             [$longitude, $latitude] = $feature['geometry']['coordinates'] ?? [0.0, 0.0];
             [$x, $y] = GeoJson::toMap($longitude, $latitude, 4326, $epsg, 'The points');
-            $rows[] = ['step_id' => $step->id, 'number' => $feature['properties']['number'], 'longitude' => $longitude, 'latitude' => $latitude, 'x' => $x, 'y' => $y, 'stratum' => $feature['properties']['stratum'], 'created_at' => now(), 'updated_at' => now()];
+            $known = $said->get((string) json_encode([$longitude, $latitude]));
+            $rows[] = ['label' => $known?->label, 'note' => $known?->note, 'skipped' => $known->skipped ?? false, 'step_id' => $step->id, 'number' => $feature['properties']['number'], 'longitude' => $longitude, 'latitude' => $latitude, 'x' => $x, 'y' => $y, 'stratum' => $feature['properties']['stratum'], 'created_at' => now(), 'updated_at' => now()];
         }
         foreach (array_chunk($rows, 500) as $some) {
             CheckPoint::query()->insert($some);

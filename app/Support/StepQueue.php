@@ -75,17 +75,25 @@ final class StepQueue
         return $stale;
     }
 
-    /** Runs everything stale anew, in the order of the trail. The queue works one by one, so each finds what it needs. */
-    public static function refresh(Study $study): int
+    /**
+     * Runs everything stale anew, in the order of the trail. The queue works one by one, so each finds what it needs. Check points that
+     * a person has labelled are not drawn anew unasked.
+     *
+     * @return array{runs: int, kept: list<int>} how many run, and the numbers of the steps that were left because of their labels
+     */
+    public static function refresh(Study $study): array
     {
         $count = 0;
+        $kept = [];
         foreach ($study->steps()->whereKey(array_keys(self::stale($study)))->get() as $step) {
-            if (! $step->isBusy()) {
+            if ($step->labelled() > 0) {
+                $kept[] = $step->number;
+            } elseif (! $step->isBusy()) {
                 self::run($step);
                 $count++;
             }
         }
 
-        return $count;
+        return ['runs' => $count, 'kept' => $kept];
     }
 }

@@ -19,7 +19,7 @@ final class CheckPointController
     /** @return list<array<string, mixed>> without the stratum: who labels must not see what the map says */
     public function index(Step $step): array
     {
-        return $step->points->map(fn (CheckPoint $point): array => Describe::point($point))->all();
+        return array_map(Describe::point(...), array_values($step->points->all()));
     }
 
     /** @return array<string, mixed> */

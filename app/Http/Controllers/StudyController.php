@@ -21,13 +21,13 @@ final class StudyController
     /** @return list<array<string, mixed>> */
     public function index(): array
     {
-        return Study::query()->orderByDesc('updated_at')->get()->map(function (Study $study): array {
+        return array_map(function (Study $study): array {
             $items = $study->items()->whereNotNull('step_id')->whereIn('type', ['image', 'classes'])->latest('id')->limit(20)->get();
             // the last one with colours, if there is one
             $last = $items->first(fn (Item $item): bool => $item->type === 'classes' || count($item->meta['bands']) >= 3) ?? $items->first();
 
             return ['id' => $study->id, 'name' => $study->name, 'steps' => $study->steps()->count(), 'changed' => $study->updated_at->toIso8601String(), 'picture' => $last instanceof Item ? Describe::item($last) : null];
-        })->all();
+        }, array_values(Study::query()->orderByDesc('updated_at')->get()->all()));
     }
 
     public function store(Request $request): JsonResponse
@@ -79,7 +79,7 @@ final class StudyController
 
     public function refresh(Study $study): JsonResponse
     {
-        return new JsonResponse(['runs' => StepQueue::refresh($study)], 202);
+        return new JsonResponse(StepQueue::refresh($study), 202);
     }
 
     /**

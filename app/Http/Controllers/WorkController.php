@@ -19,6 +19,6 @@ final class WorkController
         $steps = Step::query()->with(['study', 'items'])->whereIn('state', [Step::WAITING, Step::RUNNING])->orderBy('id')->get()
             ->concat(Step::query()->with(['study', 'items'])->whereNotIn('state', [Step::WAITING, Step::RUNNING, Step::DRAFT])->whereNotNull('finished_at')->orderByDesc('finished_at')->limit(8)->get());
 
-        return $steps->map(fn (Step $step): array => ['studyName' => $step->study?->name, 'finished' => $step->finished_at?->toIso8601String()] + Describe::step($step))->values()->all();
+        return array_map(fn (Step $step): array => ['studyName' => $step->study?->name, 'finished' => $step->finished_at?->toIso8601String()] + Describe::step($step), array_values($steps->all()));
     }
 }

@@ -22,7 +22,7 @@ final readonly class Accuracy
     /** @var list<float> */
     public array $columnSums;
 
-    /** @param list<list<int|float>> $matrix square, counts of points */
+    /** @param  array<int, array<int, int|float>>  $matrix square, counts of points, rows and columns from 0 */
     public function __construct(public array $matrix)
     {
         $this->size = count($matrix);

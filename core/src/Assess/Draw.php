@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Assess;
 
-use Chorometra\Core\Engine\Workers;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
@@ -178,8 +177,8 @@ final class Draw implements WholeKind
         if ($step < 1) {
             throw Problem::call('More points are wanted than there are pixels.', 'points');
         }
-        $x0 = $random->getFloat(0, $step);
-        $y0 = $random->getFloat(0, $step);
+        $x0 = $step * $random->getInt(0, 999_999) / 1e6;
+        $y0 = $step * $random->getInt(0, 999_999) / 1e6;
         $chosen = [];
         for ($y = $y0; $y < $grid->height; $y += $step) {
             $row = (int) $y;

@@ -116,7 +116,7 @@ final class Matrix implements WholeKind
             $matrix[$place[$mapped]][$place[$truth]]++;
         }
 
-        return self::describe($map, $codes, $legend, $counts, new Accuracy(array_values($matrix))) + $left;
+        return self::describe($map, $codes, $legend, $counts, new Accuracy($matrix)) + $left;
     }
 
     /**
@@ -179,7 +179,7 @@ final class Matrix implements WholeKind
         return $code === 0 || $code === (int) $spec->nodata ? null : $code;
     }
 
-    /** @param array<string, mixed> $figures */
+    /** @param  array<string, mixed>  $figures */
     public static function csv(array $figures): string
     {
         $names = array_column($figures['classes'], 'class');

@@ -10,7 +10,6 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Opening;
-use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Setting;
 
@@ -25,7 +24,7 @@ final class Command
 
         TEXT;
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     public static function main(array $arguments): int
     {
         try {
@@ -48,7 +47,7 @@ final class Command
         }
     }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     private static function steps(array $arguments): int
     {
         $json = self::flag($arguments, '--json');
@@ -64,7 +63,7 @@ final class Command
         return 0;
     }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     private static function describe(array $arguments): int
     {
         $json = self::flag($arguments, '--json');
@@ -93,7 +92,7 @@ final class Command
         return self::say("\nsource\n  $kind->source\n");
     }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     private static function inspect(array $arguments): int
     {
         $json = self::flag($arguments, '--json');
@@ -133,7 +132,7 @@ final class Command
         ];
     }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     private static function run(array $arguments): int
     {
         $id = array_shift($arguments) ?? throw Problem::call('Which kind of step? `bin/chorometra steps` lists them.');
@@ -212,7 +211,7 @@ final class Command
         return $parts === [] ? '' : ' ['.implode('; ', $parts).']';
     }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     private static function flag(array &$arguments, string $name): bool
     {
         $left = array_values(array_diff($arguments, [$name]));
@@ -222,7 +221,7 @@ final class Command
         return $found;
     }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     private static function nothingElse(array $arguments): void
     {
         if ($arguments !== []) {

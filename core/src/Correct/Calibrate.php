@@ -121,7 +121,7 @@ final class Calibrate implements LocalKind
             }
             $elevation = (float) $known;
             if ($elevation <= 0) {
-                throw Problem::input("The sun elevation of $name is $elevation°: the sun was below the horizon, so there is no reflectance.", 'sun-elevation');
+                throw Problem::input("The sun elevation of $name is {$elevation}°: the sun was below the horizon, so there is no reflectance.", 'sun-elevation');
             }
         }
         $sine = sin(deg2rad($elevation));

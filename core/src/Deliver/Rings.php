@@ -66,7 +66,7 @@ final class Rings
     {
         $wide = $this->width + 1;
         $sum = 0;
-        $previous = end($ring);
+        $previous = $ring[count($ring) - 1];
         foreach ($ring as $corner) {
             $sum += ($previous % $wide) * intdiv($corner, $wide) - ($corner % $wide) * intdiv($previous, $wide);
             $previous = $corner;

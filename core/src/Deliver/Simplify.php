@@ -13,7 +13,7 @@ final class Simplify
     /** @var array<string, list<int>> */
     private array $done = [];
 
-    /** @param float $tolerance in pixels; 0 leaves out only corners on straight lines */
+    /** @param  float  $tolerance in pixels; 0 leaves out only corners on straight lines */
     public function __construct(private readonly Rings $rings, private readonly int $wide, private readonly float $tolerance) {}
 
     /**

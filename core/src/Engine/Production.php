@@ -3,13 +3,12 @@
 namespace Chorometra\Core\Engine;
 
 use Chorometra\Core\Format\Files;
-use Chorometra\Core\Format\PngWriter;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\TileStore;
+use Chorometra\Core\Format\PngWriter;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
@@ -138,7 +137,7 @@ final class Production
     private function note(array &$answer, string $name, int $band, array $values, RasterSpec $spec): void
     {
         if ($spec->content === Content::Classes) {
-            foreach (array_count_values($values) as $code => $count) {
+            foreach (array_count_values(array_map(intval(...), $values)) as $code => $count) {
                 $answer[$name]['counts'][$code] = ($answer[$name]['counts'][$code] ?? 0) + $count;
             }
         } elseif ($spec->content === Content::Image) {
@@ -147,7 +146,7 @@ final class Production
         }
     }
 
-    /** @param array<string, mixed> $part */
+    /** @param  array<string, mixed>  $part */
     private function collect(string $name, int $row, array $part): void
     {
         foreach ($part['moments'] ?? [] as $band => $moments) {

@@ -30,6 +30,7 @@ final class Reduce
                     $out[$k] = 0.25 * $sum;
                 } else {
                     $sum = 0.0;
+                    /** @var float $n */
                     $n = 0.0;
                     if ($a === $a) {
                         $sum += $a;

@@ -70,7 +70,7 @@ final class StripWriter
         $this->held = [];
     }
 
-    /** @param list<float>|list<int> $values */
+    /** @param  list<float>|list<int>  $values */
     public function put(int $band, array $values, int $rows): void
     {
         $codes = $this->spec->content !== Content::Image;
@@ -161,7 +161,7 @@ final class StripWriter
         return ['width' => $width, 'height' => $height, 'tiles' => $tiles];
     }
 
-    /** @param list<float>|list<int> $values */
+    /** @param  list<float>|list<int>  $values */
     private function lay(int $level, int $band, int $row, array $values): void
     {
         $this->raw[$level] ??= fopen($this->rawPath($level), 'cb') ?: throw Files::full($this->stem);
@@ -170,7 +170,7 @@ final class StripWriter
         Files::put($this->raw[$level], $this->bytes($values), $this->stem);
     }
 
-    /** @param list<float>|list<int> $values */
+    /** @param  list<float>|list<int>  $values */
     private function bytes(array $values): string
     {
         return $this->spec->content !== Content::Image ? Codec::encodeCodes($values, $this->spec->type) : Codec::encode($values, $this->spec->type, $this->spec->nodata);

@@ -14,7 +14,7 @@ final class Files
         });
     }
 
-    /** @param callable(resource, string): void $fill writes the content; a problem leaves what was there before */
+    /** @param  callable(resource, string): void  $fill writes the content; a problem leaves what was there before */
     public static function replace(string $path, callable $fill): void
     {
         self::folder(dirname($path));

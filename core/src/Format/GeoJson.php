@@ -11,7 +11,7 @@ final class GeoJson
     private const MOST_BYTES = 256 << 20;
 
     /**
-     * @return array{epsg: int, features: list<array{type: string, geometry: array{type: string, coordinates: array<mixed>}|null, properties: array<string, mixed>}>}
+     * @return array{epsg: int, features: list<array{geometry: array<string, mixed>|null, properties: array<string, mixed>}>}
      */
     public static function read(string $path): array
     {
@@ -27,7 +27,7 @@ final class GeoJson
         $epsg = is_string($crs) && preg_match('/EPSG:+(\d+)$/', $crs, $match) ? (int) $match[1] : 4326;
         $features = [];
         foreach ($json['features'] as $feature) {
-            $features[] = ['type' => 'Feature', 'geometry' => is_array($feature['geometry'] ?? null) ? $feature['geometry'] : null, 'properties' => is_array($feature['properties'] ?? null) ? $feature['properties'] : []];
+            $features[] = ['geometry' => is_array($feature['geometry'] ?? null) ? $feature['geometry'] : null, 'properties' => is_array($feature['properties'] ?? null) ? $feature['properties'] : []];
         }
 
         return ['epsg' => $epsg, 'features' => $features];

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
@@ -39,10 +40,10 @@ final class PngWriter
         $spec = $image->spec();
         $width = $spec->grid->width;
         $window = new Window(0, $row, $width, $rows);
-        $planes = array_map(fn (int $band): array => \Chorometra\Core\Raster\Codec::codes($image->read($band, $window), SampleType::UInt8), array_keys($spec->bands));
+        $planes = array_map(fn (int $band): array => Codec::codes($image->read($band, $window), SampleType::UInt8), array_keys($spec->bands));
         $nodata = $spec->nodata === null ? -1 : (int) $spec->nodata;
         $palette = [];
-        foreach ($spec->legend?->classes ?? [] as $code => $class) {
+        foreach ($spec->legend->classes ?? [] as $code => $class) {
             $palette[$code] = (int) hexdec(ltrim($class['colour'], '#'));
         }
         $single = count($planes) === 1;

@@ -139,7 +139,7 @@ final class Bundle implements WholeKind
         return ['file' => basename($path)] + $production->run($call->made(), "reading $group")['result'];
     }
 
-    /** @param list<Entry> $entries */
+    /** @param  list<Entry>  $entries */
     private function some(array $entries): string
     {
         $names = array_map(fn (Entry $entry): string => $entry->base(), array_slice($entries, 0, 5));

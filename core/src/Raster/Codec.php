@@ -73,7 +73,7 @@ final class Codec
         return self::encodeCodes(self::quantise($values, (int) $least, (int) $greatest, (int) ($nodata ?? 0.0)), $type);
     }
 
-    /** @param list<int> $codes within the type's range */
+    /** @param  list<int>  $codes within the type's range */
     public static function encodeCodes(array $codes, SampleType $type): string
     {
         return match ($type->bytes()) {
@@ -246,7 +246,7 @@ final class Codec
         self::$c ??= \FFI::cdef();
         $buffer = self::$c->new(($size === 4 ? 'float' : 'double')."[$count]");
         assert($buffer !== null);
-        \FFI::memcpy($buffer, $bytes, $count * $size);
+        \FFI::memcpy($buffer, $bytes, max(0, $count * $size));
         $out = array_fill(0, $count, 0.0);
         for ($i = 0; $i < $count; $i++) {
             $out[$i] = $buffer[$i];
@@ -255,7 +255,7 @@ final class Codec
         return $out;
     }
 
-    /** @param list<float>|list<int> $values */
+    /** @param  list<float>|list<int>  $values */
     private static function packFloats(array $values, int $size): string
     {
         $code = $size === 4 ? 'g*' : 'e*';
@@ -281,7 +281,7 @@ final class Codec
         return $out;
     }
 
-    /** @param list<float> $values */
+    /** @param  list<float>  $values */
     private static function mark(array &$values, float $nodata, int $count): void
     {
         for ($i = 0; $i < $count; $i++) {
@@ -308,7 +308,7 @@ final class Codec
         return $out;
     }
 
-    /** @param list<int> $codes */
+    /** @param  list<int>  $codes */
     private static function pack8(array $codes, int $count): string
     {
         $out = '';
@@ -325,7 +325,7 @@ final class Codec
         return $whole < $count ? $out.pack('C*', ...array_map(fn (int $code): int => $code & 255, array_slice($codes, $whole))) : $out;
     }
 
-    /** @param list<int> $codes */
+    /** @param  list<int>  $codes */
     private static function pack16(array $codes, int $count): string
     {
         $out = '';
@@ -341,7 +341,7 @@ final class Codec
         return $whole < $count ? $out.pack('v*', ...array_slice($codes, $whole)) : $out;
     }
 
-    /** @param list<int> $codes */
+    /** @param  list<int>  $codes */
     private static function pack32(array $codes, int $count): string
     {
         $out = '';

@@ -7,7 +7,7 @@ final readonly class Crop implements Image
 {
     private RasterSpec $spec;
 
-    /** @param Window $window in pixels of the level, wholly inside it */
+    /** @param  Window  $window in pixels of the level, wholly inside it */
     public function __construct(private Image $image, private Window $window, private int $level = 0)
     {
         $spec = $image->spec();

@@ -8,7 +8,7 @@ final readonly class Legend
     /** Colours for classes that were given none: Paul Tol's light scheme, made to be told apart (SRON/EPS/TN/09-002, 2021). */
     public const COLOURS = ['#77aadd', '#ee8866', '#eedd88', '#44bb99', '#ffaabb', '#99ddff', '#bbcc33', '#aaaa00', '#dddddd'];
 
-    /** @param array<int, array{name: string, colour: string}> $classes */
+    /** @param  array<int, array{name: string, colour: string}>  $classes */
     public function __construct(public array $classes) {}
 
     /**

@@ -31,7 +31,7 @@ final readonly class RasterSpec
         return new self($grid, [new Band(name: 'class')], $wide ? SampleType::UInt16 : SampleType::UInt8, $wide ? 65535.0 : 255.0, Content::Classes, $legend, $properties);
     }
 
-    /** @param array<string, mixed> $properties */
+    /** @param  array<string, mixed>  $properties */
     public static function segments(Grid $grid, array $properties = []): self
     {
         return new self($grid, [new Band(name: 'segment')], SampleType::UInt32, 0.0, Content::Segments, null, $properties);

@@ -21,7 +21,7 @@ final class RunMap
 
     public function __construct(public readonly int $width) {}
 
-    /** @param list<int> $codes whole rows */
+    /** @param  list<int>  $codes whole rows */
     public function append(array $codes, int $rows): void
     {
         self::cut($codes, $this->width, $rows, $this->ends, $this->codes, $this->rowStart);
@@ -134,7 +134,7 @@ final class RunMap
      * Lengths of the edges that small parts share with others.
      *
      * @param  list<int>  $part
-     * @param  list<int>  $size
+     * @param  array<int, int>  $size
      * @return array<int, array<int, int>>
      */
     private function edges(array $part, array $size, int $minimum): array
@@ -199,7 +199,7 @@ final class RunMap
         [$this->ends, $this->codes, $this->rowStart] = [$ends, $codes, $rowStart];
     }
 
-    /** @param array<int, int> $into */
+    /** @param  array<int, int>  $into */
     private static function root(array &$into, int $part): int
     {
         while ($into[$part] !== $part) {

@@ -168,7 +168,7 @@ final class Slice implements WholeKind
         return $limits;
     }
 
-    /** @param list<float> $limits */
+    /** @param  list<float>  $limits */
     private function legend(Call $call, array $limits): Legend
     {
         $names = $call->texts('names');
@@ -192,6 +192,6 @@ final class Slice implements WholeKind
             $plain[$index] = $name === '-' ? $plain[$index] : $name;
         }
 
-        return Legend::of($plain, $colours);
+        return Legend::of(array_values($plain), $colours);
     }
 }

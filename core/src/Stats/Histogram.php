@@ -12,7 +12,7 @@ final readonly class Histogram
     /** Pixels looked at; larger images are counted on an overview. */
     private const MOST_PIXELS = 4 << 20;
 
-    /** @param list<int> $counts */
+    /** @param  list<int>  $counts */
     public function __construct(public float $minimum, public float $maximum, public array $counts, public int $pixels, public int $missing, public int $reduced = 1) {}
 
     public static function of(Image $image, int $band, int $bins): self

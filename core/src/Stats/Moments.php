@@ -18,7 +18,7 @@ final readonly class Moments
         public int $missing = 0,
     ) {}
 
-    /** @param list<float>|list<int> $values NaN is left out */
+    /** @param  list<float>|list<int>  $values NaN is left out */
     public static function of(array $values): self
     {
         $total = count($values);
@@ -70,7 +70,7 @@ final readonly class Moments
         return [$this->count, $this->count ? $this->minimum : 0.0, $this->count ? $this->maximum : 0.0, $this->mean, $this->squares, $this->missing];
     }
 
-    /** @param array{int, float, float, float, float, int} $parts */
+    /** @param  array{int, float, float, float, float, int}  $parts */
     public static function fromArray(array $parts): self
     {
         return $parts[0] === 0 ? new self(missing: $parts[5]) : new self($parts[0], (float) $parts[1], (float) $parts[2], (float) $parts[3], (float) $parts[4], $parts[5]);

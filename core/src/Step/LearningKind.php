@@ -25,6 +25,6 @@ interface LearningKind extends Kind
      */
     public function merge(array $one, array $other): array;
 
-    /** @param array<mixed> $learnt */
+    /** @param  array<mixed>  $learnt */
     public function plan(Call $call, array $learnt): Plan;
 }

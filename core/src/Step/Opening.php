@@ -66,7 +66,7 @@ final class Opening
         }
     }
 
-    /** @param list<string> $endings */
+    /** @param  list<string>  $endings */
     private static function ends(string $path, array $endings): bool
     {
         foreach ($endings as $ending) {

@@ -27,7 +27,7 @@ final readonly class Plan
         self::sameGrid($sources);
     }
 
-    /** @param list<Source> $sources */
+    /** @param  list<Source>  $sources */
     public static function sameGrid(array $sources): void
     {
         foreach (array_slice($sources, 1) as $source) {

@@ -5,7 +5,7 @@ namespace Chorometra\Core\Step;
 /** An input or output of a kind of step: its name and what may lie there. */
 final readonly class Port
 {
-    /** @param list<string> $endings file endings an output can be written with, the usual one first */
+    /** @param  list<string>  $endings file endings an output can be written with, the usual one first */
     public function __construct(
         public string $name,
         public PortType $type,

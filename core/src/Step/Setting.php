@@ -64,7 +64,7 @@ final readonly class Setting
         return new self($name, 'band', $default, $help);
     }
 
-    /** @param list<string> $default */
+    /** @param  list<string>  $default */
     public static function texts(string $name, string $help, array $default = []): self
     {
         return new self($name, 'texts', $default, $help);

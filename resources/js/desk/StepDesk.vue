@@ -49,7 +49,7 @@ const loose = computed(() => {
 const busy = computed(() => step.value?.state === 'waiting' || step.value?.state === 'running');
 /** Check points are there to be labelled: how they were drawn steps back. */
 const folded = computed(() => kind.value.id === 'assess.draw' && Boolean(step.value?.figures) && !changed.value);
-const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : 'Run again'));
+const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : confirming.value ? 'Draw anew' : 'Run again'));
 const downloads = computed(() => step.value?.items.filter((one) => one.type !== 'points') ?? []);
 const matrix = computed(() => (kind.value.id === 'assess.matrix' && step.value?.figures && 'matrix' in step.value.figures ? (step.value.figures as unknown as Matrix) : null));
 const others = computed(() => bench.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
@@ -72,16 +72,28 @@ watch(() => [step.value?.id, step.value?.items.map((one) => one.id).join()], ([i
 });
 watch(() => bench.desk.value, () => {
     removing.value = false;
+    confirming.value = false;
     problem.value = null;
     trial.value = null;
 });
+
+/** Labels are work: drawing anew keeps only those of places that are drawn again, and is asked for twice. */
+const confirming = ref(false);
+function run(): void {
+    if (step.value?.labelled && !confirming.value) {
+        confirming.value = true;
+        return;
+    }
+    confirming.value = false;
+    void store.run();
+}
 
 async function note(event: Event): Promise<void> {
     await bench.act(() => must(api.PATCH('/steps/{step}', { params: { path: { step: step.value!.id } }, body: { note: (event.target as HTMLTextAreaElement).value || null } })));
 }
 
 onKeyStroke('Enter', (event) => {
-    if ((event.ctrlKey || event.metaKey) && !busy.value) void store.run();
+    if ((event.ctrlKey || event.metaKey) && !busy.value) run();
 });
 onKeyStroke('t', (event) => {
     if (!isTyping(event) && !event.ctrlKey && !event.metaKey && kind.value.triable && !trying.value) void store.attempt();
@@ -106,8 +118,7 @@ onKeyStroke('t', (event) => {
                 <summary class="text-ink-2">bands by hand</summary>
                 <div class="mt-2 space-y-2"><SettingField v-for="setting in roles" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" /></div>
             </details>
-
-            </component>
+</component>
 
             <section v-if="trial" class="space-y-2 border-t border-line pt-3" data-trial>
                 <p class="text-sm"><b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.</p>
@@ -129,6 +140,7 @@ onKeyStroke('t', (event) => {
         </div>
         <div class="sticky bottom-0 space-y-2 border-t border-line bg-paper p-4">
             <p v-if="loose" role="alert" class="text-sm text-madder" data-problem>{{ loose }}</p>
+            <p v-if="confirming && step" role="alert" class="text-sm text-ochre">Drawing anew keeps your {{ step.labelled }} labels only where the same places are drawn again. <button class="plain" @click="confirming = false">Keep them all</button></p>
             <template v-if="busy && step">
                 <p class="flex items-baseline justify-between text-sm"><span>{{ step.state === 'waiting' ? 'waiting for its turn' : step.doing }}</span><span class="figures">{{ Math.round(step.progress * 100) }} %{{ step.secondsLeft === null ? '' : ` · ${number(step.secondsLeft)} s left` }}</span></p>
                 <div class="h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" aria-label="Progress"><div class="h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" /></div>
@@ -136,7 +148,7 @@ onKeyStroke('t', (event) => {
             </template>
             <div v-else class="flex gap-2">
                 <button v-if="kind.triable" class="action" title="Compute it for the visible window only (T)" :disabled="trying" data-try @click="store.attempt">{{ trying ? 'trying …' : 'Try here' }}</button>
-                <button class="action-first flex-1" title="Ctrl+Enter" data-run @click="store.run">{{ runText }}</button>
+                <button class="action-first flex-1" title="Ctrl+Enter" data-run @click="run">{{ runText }}</button>
                 <button v-if="changed" class="action" title="Back to the settings it was run with" @click="store.putBack">Put back</button>
             </div>
         </div>

@@ -26,7 +26,8 @@ const dateOf = (step: Step) => step.items.find(isRaster)?.raster.date;
 const icons = { waiting: ClockIcon, stale: ArrowPathIcon, failed: XCircleIcon, stopped: StopCircleIcon, draft: PencilSquareIcon } as Record<string, typeof ClockIcon>;
 
 async function refresh(): Promise<void> {
-    await bench.act(() => must(api.POST('/studies/{study}/refresh', { params: { path: { study: bench.id } } })));
+    const answer = await bench.act(() => must(api.POST('/studies/{study}/refresh', { params: { path: { study: bench.id } } })));
+    if (answer?.kept.length) bench.message.value = `Step ${answer.kept.join(', ')} is left as it is: it holds your labels. Run it by hand to draw its points anew.`;
 }
 </script>
 

@@ -34,7 +34,7 @@ abstract class Archive
      */
     abstract public function entries(?callable $each = null): array;
 
-    /** @param array<string, string> $wanted entry name => file to write */
+    /** @param  array<string, string>  $wanted entry name => file to write */
     abstract public function extract(array $wanted): void;
 
     public function label(): string

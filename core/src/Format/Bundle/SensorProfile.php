@@ -13,10 +13,10 @@ final readonly class SensorProfile
 {
     private const FOLDER = __DIR__.'/../../../resources/sensors';
 
-    /** @param array<string, mixed> $json */
+    /** @param  array<string, mixed>  $json */
     private function __construct(private array $json) {}
 
-    /** @param array<string, string> $metadata */
+    /** @param  array<string, string>  $metadata */
     public static function for(array $metadata, string $bundle): self
     {
         $known = [];

@@ -43,7 +43,7 @@ final class Tar extends Archive
         }
     }
 
-    /** @param callable(Entry, callable(int): string): void $each */
+    /** @param  callable(Entry, callable(int): string): void  $each */
     private function walk(callable $each): void
     {
         $handle = @gzopen($this->path, 'rb');
@@ -99,7 +99,7 @@ final class Tar extends Archive
         }
     }
 
-    /** @param resource $handle */
+    /** @param  resource  $handle */
     private function take($handle, int $length, bool $orEnd = false): string
     {
         $bytes = '';

@@ -10,7 +10,7 @@ final readonly class Directory
     /**
      * @param  array<int, array{type: int, count: int, inline: string|null, offset: int}>  $entries
      */
-    private function __construct(private Source $source, private bool $big, private bool $msb, private array $entries) {}
+    private function __construct(private Source $source, private bool $msb, private array $entries) {}
 
     /**
      * All directories of a file, in order.
@@ -88,7 +88,7 @@ final readonly class Directory
             $entries[$tag] = ['type' => $type, 'count' => $values, 'inline' => $inline ? substr($field, 0, $values * $size) : null, 'offset' => $inline ? 0 : self::number($msb, $wordSize, $field)];
         }
 
-        return [new self($source, $big, $msb, $entries), self::number($msb, $wordSize, substr($raw, -$wordSize))];
+        return [new self($source, $msb, $entries), self::number($msb, $wordSize, substr($raw, -$wordSize))];
     }
 
     public function has(int $tag): bool

@@ -215,7 +215,7 @@ final class GeoTiffImage implements Image
             }
         }
 
-        return $out;
+        return array_values($out);
     }
 
     /**
@@ -260,7 +260,7 @@ final class GeoTiffImage implements Image
         return $type === SampleType::Float32 ? ((array) unpack('g', pack('g', (float) $text)))[1] : (float) $text;
     }
 
-    /** @param list<int> $map all reds, all greens, all blues, 0 to 65535 */
+    /** @param  list<int>  $map all reds, all greens, all blues, 0 to 65535 */
     private static function legend(array $map): Legend
     {
         $size = intdiv(count($map), 3);

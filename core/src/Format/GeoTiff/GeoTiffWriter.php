@@ -32,7 +32,7 @@ final class GeoTiffWriter
         });
     }
 
-    /** @param list<array{width: int, height: int, tiles: TileStore}> $levels */
+    /** @param  list<array{width: int, height: int, tiles: TileStore}>  $levels */
     private static function directories(RasterSpec $spec, array $levels, bool $deflate, bool $big): string
     {
         // two rounds: sizes do not depend on positions, so the first tells where the tiles begin
@@ -96,7 +96,7 @@ final class GeoTiffWriter
         return $tags;
     }
 
-    /** @param array<int, array{type: int, values: list<int>|list<float>|string}> $tags */
+    /** @param  array<int, array{type: int, values: list<int>|list<float>|string}>  $tags */
     private static function directory(array $tags, int $position, bool $last, bool $big): string
     {
         $word = $big ? 8 : 4;
@@ -128,7 +128,7 @@ final class GeoTiffWriter
     {
         $size = 1 << (8 * $spec->type->bytes());
         $map = array_fill(0, 3 * $size, 0);
-        foreach ($spec->legend?->classes ?? [] as $code => $class) {
+        foreach ($spec->legend->classes ?? [] as $code => $class) {
             $rgb = (int) hexdec(ltrim($class['colour'], '#'));
             $map[$code] = (($rgb >> 16) & 255) * 257;
             $map[$size + $code] = (($rgb >> 8) & 255) * 257;

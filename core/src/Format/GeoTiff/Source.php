@@ -27,7 +27,7 @@ final class Source
         return basename($this->path);
     }
 
-    /** @param string $what names the part for the message when the file ends too early */
+    /** @param  string  $what names the part for the message when the file ends too early */
     public function bytes(int $offset, int $length, string $what): string
     {
         if ($offset < 0 || $length < 0 || $offset > $this->size || $length > $this->size - $offset) {

@@ -13,7 +13,7 @@ final class TileStore
 
     public function __construct(private readonly int $expected) {}
 
-    /** @param list<int> $index triples of tile number, offset and size */
+    /** @param  list<int>  $index triples of tile number, offset and size */
     public function add(string $part, array $index): void
     {
         for ($i = 0, $count = count($index); $i < $count; $i += 3) {
@@ -54,7 +54,7 @@ final class TileStore
         return $offsets;
     }
 
-    /** @param resource $handle */
+    /** @param  resource  $handle */
     public function copyTo($handle, string $path): void
     {
         $parts = [];

@@ -51,10 +51,12 @@ final class Unpack
         $base[] = '';
         $table = $base;
         $next = 258;
+        /** @var int $width */
         $width = 9;
         $limit = 511;
         $held = 0;
         $bits = 0;
+        /** @var string|null $previous */
         $previous = null;
         $pieces = [];
         $done = 0;

@@ -22,7 +22,7 @@ final class Sidecar
         return preg_replace('/\.tiff?$/i', '', $raster).'.stac.json';
     }
 
-    /** @param array<string, mixed> $made which step made the raster */
+    /** @param  array<string, mixed>  $made which step made the raster */
     public static function write(string $raster, RasterSpec $spec, array $made): void
     {
         $json = json_encode(self::item($raster, $spec, $made), JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION);
