@@ -68,26 +68,17 @@ class RunStep implements ShouldQueue
             $figures = Runner::run($kind, Opening::call($kind, $inputs, $step->settings, $paths, $context));
             Results::take($step, $paths, $figures, $used);
         } catch (Stopped $stopped) {
-            $this->leaveNothing($paths);
+            Results::discard($paths);
             $step->update(['state' => Step::STOPPED, 'problem' => $stopped->getMessage(), 'doing' => null, 'pid' => null, 'finished_at' => now()]);
         } catch (Problem $problem) {
-            $this->leaveNothing($paths);
+            Results::discard($paths);
             $step->fail($problem->getMessage(), $problem->about);
         } catch (\Throwable $error) {
-            $this->leaveNothing($paths);
+            Results::discard($paths);
             report($error);
             $step->fail('The computation broke off: '.$error->getMessage());
         } finally {
             $context->clean();
-        }
-    }
-
-    /** @param  array<string, string>  $paths */
-    private function leaveNothing(array $paths): void
-    {
-        foreach ($paths as $path) {
-            Files::remove($path);
-            Files::remove(preg_replace('/\.tiff?$/', '', $path).'.stac.json');
         }
     }
 }

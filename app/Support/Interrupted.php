@@ -14,6 +14,9 @@ final class Interrupted
         $found = false;
         foreach (Step::query()->where('state', Step::RUNNING)->get() as $step) {
             if ($step->pid === null || ! self::lives($step->pid)) {
+                if ($step->study !== null) {
+                    Results::discard(Results::paths($step, $step->study->folder()));
+                }
                 $step->fail('The worker was ended in the middle of this step; nothing was changed. Run it again.');
                 $found = true;
             }

@@ -9,6 +9,7 @@ use App\Models\Study;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Step\PortType;
 use Illuminate\Support\Facades\DB;
 
@@ -31,6 +32,19 @@ final class Results
         }
 
         return $paths;
+    }
+
+    /**
+     * What an ended run may have written goes.
+     *
+     * @param  array<string, string>  $paths
+     */
+    public static function discard(array $paths): void
+    {
+        foreach ($paths as $path) {
+            Files::remove($path);
+            Files::remove(Sidecar::path($path));
+        }
     }
 
     /**
@@ -58,8 +72,7 @@ final class Results
             $step->update(['state' => Step::DONE, 'progress' => 1, 'doing' => null, 'figures' => $figures, 'used' => $used, 'problem' => null, 'about' => null, 'pid' => null, 'runs' => $step->runs + 1, 'finished_at' => now()]);
             foreach ($old as $item) {
                 $item->delete();
-                Files::remove($item->path);
-                Files::remove(preg_replace('/\.tiff?$/', '', $item->path).'.stac.json');
+                self::discard([$item->path]);
             }
         });
     }

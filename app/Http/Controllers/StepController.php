@@ -6,8 +6,8 @@ use App\Http\Describe;
 use App\Http\Requests\StepRequest;
 use App\Models\Step;
 use App\Models\Study;
+use App\Support\Results;
 use App\Support\StepQueue;
-use Chorometra\Core\Format\Files;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Response;
@@ -79,10 +79,7 @@ final class StepController
         }
         $items = $step->items()->get();
         $step->delete();
-        foreach ($items as $item) {
-            Files::remove($item->path);
-            Files::remove(preg_replace('/\.tiff?$/', '', $item->path).'.stac.json');
-        }
+        Results::discard($items->pluck('path')->all());
 
         return response()->noContent();
     }

@@ -78,21 +78,31 @@ final class Production
 
         $report = [];
         $index = 0;
-        foreach ($this->outputs as $name => ['path' => $path, 'spec' => $spec]) {
-            $this->context->report(0.92 + 0.08 * $index++ / count($this->outputs), 'writing '.basename($path));
-            $levels = [['width' => $grid->width, 'height' => $grid->height, 'tiles' => $stores[$name]]];
-            foreach ($writers[$name]->overviews($this->context) as $level) {
-                $levels[] = $level;
+        $stages = [];
+        try {
+            foreach ($this->outputs as $name => ['path' => $path, 'spec' => $spec]) {
+                $this->context->report(0.92 + 0.08 * $index++ / count($this->outputs), 'writing '.basename($path));
+                $levels = [['width' => $grid->width, 'height' => $grid->height, 'tiles' => $stores[$name]]];
+                foreach ($writers[$name]->overviews($this->context) as $level) {
+                    $levels[] = $level;
+                }
+                $stages[$path] = $path.'.'.getmypid().'.part';
+                $staged = $stages[$path].'/'.basename($path);
+                $isPicture = str_ends_with(strtolower($path), '.png');
+                $raster = $isPicture ? "$folder/$name.tif" : $staged;
+                GeoTiffWriter::write($raster, $spec, $levels, $this->deflate);
+                Sidecar::write($raster, $spec, $made);
+                if ($isPicture) {
+                    PngWriter::write($staged, new GeoTiffImage($raster));
+                }
+                $report[$name] = $this->figures($name, $spec);
             }
-            if (str_ends_with(strtolower($path), '.png')) {
-                GeoTiffWriter::write("$folder/$name.tif", $spec, $levels, $this->deflate);
-                Sidecar::write("$folder/$name.tif", $spec, $made);
-                PngWriter::write($path, new GeoTiffImage("$folder/$name.tif"));
-            } else {
-                GeoTiffWriter::write($path, $spec, $levels, $this->deflate);
-                Sidecar::write($path, $spec, $made);
+            // all outputs or none: they take their places when the last is whole
+            foreach ($stages as $path => $stage) {
+                Files::moveFolder($stage, dirname($path));
             }
-            $report[$name] = $this->figures($name, $spec);
+        } finally {
+            array_map(Files::remove(...), $stages);
         }
 
         return $report;

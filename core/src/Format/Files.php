@@ -62,6 +62,20 @@ final class Files
         }
     }
 
+    /** A folder that is whole takes its place; what lies there already under other names stays. */
+    public static function moveFolder(string $from, string $to): void
+    {
+        if (! file_exists($to) && @rename($from, $to)) {
+            return;
+        }
+        self::folder($to);
+        foreach (scandir($from) ?: [] as $name) {
+            if ($name !== '.' && $name !== '..' && ! @rename("$from/$name", "$to/$name")) {
+                throw Problem::computation("$name can't be put into the folder $to: check the permission.");
+            }
+        }
+    }
+
     public static function remove(string $folder): void
     {
         if (! is_dir($folder) || is_link($folder)) {

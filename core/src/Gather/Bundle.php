@@ -76,11 +76,18 @@ final class Bundle implements WholeKind
         $call->context->report(0.05, 'unpacking '.count($wanted).' bands');
         $archive->extract($wanted);
 
+        // all groups or none: the folder appears when the last is written
+        $part = $call->outputs['result'].'.'.getmypid().'.part';
         $figures = ['sensor' => $profile->title(), 'metadata' => $profile->properties($metadata), 'groups' => []];
         $index = 0;
-        foreach ($groups as $group => $bands) {
-            $part = $call->context->part(0.2 + 0.8 * $index / count($groups), 0.2 + 0.8 * ++$index / count($groups));
-            $figures['groups'][$group] = $this->image($call, $part, $group, array_map(fn (array $band): array => ['path' => $wanted[$band['entry']], 'band' => $band['band']], $bands), $profile, $metadata);
+        try {
+            foreach ($groups as $group => $bands) {
+                $context = $call->context->part(0.2 + 0.8 * $index / count($groups), 0.2 + 0.8 * ++$index / count($groups));
+                $figures['groups'][$group] = $this->image($call, $context, "$part/$group.tif", $group, array_map(fn (array $band): array => ['path' => $wanted[$band['entry']], 'band' => $band['band']], $bands), $profile, $metadata);
+            }
+            Files::moveFolder($part, $call->outputs['result']);
+        } finally {
+            Files::remove($part);
         }
 
         return $figures;
@@ -120,7 +127,7 @@ final class Bundle implements WholeKind
      * @param  array<string, string>  $metadata
      * @return array<string, mixed>
      */
-    private function image(Call $call, Context $context, string $group, array $bands, SensorProfile $profile, array $metadata): array
+    private function image(Call $call, Context $context, string $path, string $group, array $bands, SensorProfile $profile, array $metadata): array
     {
         $images = array_map(fn (array $band): GeoTiffImage => new GeoTiffImage($band['path']), $bands);
         Plan::sameGrid(array_map(fn (GeoTiffImage $image): Source => new Source($image, [0]), $images));
@@ -131,7 +138,6 @@ final class Bundle implements WholeKind
             }
         }
         $spec = new RasterSpec($first->grid, array_column($bands, 'band'), $first->type, $first->nodata ?? $profile->fill($group), properties: $profile->properties($metadata));
-        $path = $call->outputs['result']."/$group.tif";
         $production = new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
             'result' => array_map(fn (GeoTiffImage $image): array => Codec::values($image->read(0, $window), $spec->type, $spec->nodata), $images),
         ], $context, count($bands));

@@ -1,0 +1,52 @@
+<?php
+
+namespace Chorometra\Core\Tests\Assess;
+
+use Chorometra\Core\Tests\TestCase;
+
+final class MatrixTest extends TestCase
+{
+    /** @param  list<array{float, float, string|null}>  $points pixel position and label */
+    private function points(array $points, int $epsg = 32632): string
+    {
+        $features = array_map(fn (array $point): array => ['type' => 'Feature', 'geometry' => ['type' => 'Point', 'coordinates' => self::grid(4, 4)->toMap($point[0], $point[1])], 'properties' => ['label' => $point[2]]], $points);
+        file_put_contents("$this->folder/points.geojson", json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$epsg"]], 'features' => $features]));
+
+        return "$this->folder/points.geojson";
+    }
+
+    private function map(): string
+    {
+        return $this->classes('map.tif', 4, 1, [1, 1, 2, 255], ['land', 'water']);
+    }
+
+    public function test_matrix_figures_and_csv(): void
+    {
+        $points = $this->points([[0.5, 0.5, 'land'], [0.2, 0.2, 'land'], [1.5, 0.5, 'water'], [2.5, 0.5, 'water'], [2.1, 0.9, '2'], [3.5, 0.5, 'land'], [9.0, 9.0, 'land'], [0.9, 0.9, null]]);
+        $figures = $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.csv"]);
+        self::assertSame([[2, 1], [0, 2]], $figures['matrix']);
+        self::assertSame(5, $figures['points']);
+        self::assertSame([1, 2], [$figures['unlabelled'], $figures['outside']]);
+        self::assertEqualsWithDelta(0.8, $figures['overall'], 1e-12);
+        self::assertEqualsWithDelta(0.6153846, $figures['kappa'], 1e-6);
+        $rows = array_map(fn (string $line): array => str_getcsv($line, escape: ''), file("$this->folder/m.csv", FILE_IGNORE_NEW_LINES) ?: []);
+        self::assertSame(['land', '2', '1', '3'], array_slice($rows[1], 0, 4));
+        self::assertSame(['producers accuracy', '1', '0.666667'], array_slice($rows[4], 0, 3));
+        // area shares: W = 2/3, 1/3; land = 2/3 · 2/3
+        self::assertEqualsWithDelta(4 / 9, $figures['classes'][0]['adjusted']['share'], 1e-12);
+        self::assertEqualsWithDelta(4 / 9 * 3 * 0.04, $figures['classes'][0]['hectares'], 1e-12);
+    }
+
+    public function test_bad_points(): void
+    {
+        $run = fn (string $points) => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.csv"]);
+        $this->problem(3, '“ice” is no class of map.tif; its classes are land, water', fn () => $run($this->points([[0.5, 0.5, 'ice']])));
+        $this->problem(3, 'None of the 1 points', fn () => $run($this->points([[0.5, 0.5, null]])));
+        $this->problem(3, 'EPSG:2154 is not known', fn () => $run($this->points([[0.5, 0.5, 'land']], 2154)));
+        file_put_contents("$this->folder/line.geojson", '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]},"properties":{}}]}');
+        $this->problem(3, 'is no point', fn () => $run("$this->folder/line.geojson"));
+        file_put_contents("$this->folder/text.geojson", 'not json');
+        $this->problem(3, 'no GeoJSON feature collection', fn () => $run("$this->folder/text.geojson"));
+        self::assertFileDoesNotExist("$this->folder/m.csv");
+    }
+}

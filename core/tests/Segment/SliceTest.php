@@ -1,0 +1,179 @@
+<?php
+
+namespace Chorometra\Core\Tests\Segment;
+
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Segment\RunMap;
+use Chorometra\Core\Segment\Slice;
+use Chorometra\Core\Tests\TestCase;
+
+final class SliceTest extends TestCase
+{
+    public function test_labels_are_those_of_scipy(): void
+    {
+        $data = self::fixture('e_labels.json');
+        foreach (['four' => 4, 'eight' => 8] as $name => $neighbours) {
+            $map = new RunMap(24);
+            $map->append(array_map(intval(...), str_split(implode('', $data['mask']))), 20);
+            [$parts, $count] = $map->parts($neighbours);
+            self::assertSame($data[$name]['count'], $count);
+            self::assertSame(array_merge(...$data[$name]['labels']), $map->paint($parts, 0, 20));
+        }
+    }
+
+    public function test_the_value_at_the_limit_goes_to_the_upper_slice(): void
+    {
+        self::assertSame([1, 2, 2, 0], Slice::classify([0.1999, 0.2, 0.3, NAN], 4, [0.2]));
+        self::assertSame([1, 2, 3, 3, 0], Slice::classify([-1.0, 0.0, 0.2, 9.0, NAN], 5, [0.0, 0.2]));
+    }
+
+    public function test_segments_classes_names_and_figures(): void
+    {
+        $values = [
+            0.1, 0.1, 0.5, NAN,
+            0.1, 0.9, 0.5, 0.5,
+            0.7, 0.1, 0.1, 0.5,
+        ];
+        $image = $this->image('v.tif', 4, 3, ['red' => $values]);
+        $figures = $this->compute('segment.slice', ['image' => $image], ['limits' => '0.4', 'names' => '-,bright', 'colours' => '#112233,#445566'], ['segments' => "$this->folder/s.tif", 'classes' => "$this->folder/c.tif"]);
+        self::assertSame([1, 1, 2, 255, 1, 2, 2, 2, 2, 1, 1, 2], self::pixels("$this->folder/c.tif"));
+        self::assertSame([1, 1, 2, 0, 1, 2, 2, 2, 3, 4, 4, 2], self::pixels("$this->folder/s.tif"));
+        self::assertSame(4, $figures['segments']);
+        self::assertSame(['below 0.4', 'bright'], array_column($figures['classes']['classes'], 'class'));
+        self::assertSame([5, 6], array_column($figures['classes']['classes'], 'pixels'));
+        self::assertEqualsWithDelta([5 * 0.04, 6 * 0.04], array_column($figures['classes']['classes'], 'hectares'), 1e-12);
+        // corners touch with eight neighbours
+        $this->compute('segment.slice', ['image' => $image], ['limits' => '0.4', 'neighbours' => '8'], ['segments' => "$this->folder/s8.tif"]);
+        self::assertSame([1, 1, 2, 0, 1, 2, 2, 2, 2, 1, 1, 2], self::pixels("$this->folder/s8.tif"));
+    }
+
+    public function test_small_ones_join_the_neighbour_with_the_longest_shared_edge(): void
+    {
+        // the 9 shares two edges with 1 and two with 2: the larger of the two takes it
+        $codes = [
+            1, 1, 1, 2, 2,
+            1, 1, 3, 2, 2,
+            1, 1, 1, 1, 1,
+        ];
+        $map = new RunMap(5);
+        $map->append($codes, 3);
+        self::assertSame(1, $map->absorb(2, 4));
+        [$parts] = $map->parts(4);
+        self::assertSame([1, 1, 1, 2, 2, 1, 1, 1, 2, 2, 1, 1, 1, 1, 1], $map->paint($map->codes, 0, 3));
+        self::assertSame([1, 1, 1, 2, 2, 1, 1, 1, 2, 2, 1, 1, 1, 1, 1], $map->paint($parts, 0, 3));
+    }
+
+    /**
+     * The same rule, written pixel by pixel without regard to speed.
+     *
+     * @param  list<int>  $codes
+     * @return list<int>
+     */
+    private static function absorbSlowly(array $codes, int $width, int $minimum): array
+    {
+        $height = intdiv(count($codes), $width);
+        $fill = function (array $codes) use ($width, $height): array {
+            $label = array_fill(0, count($codes), 0);
+            $next = 0;
+            foreach ($codes as $start => $code) {
+                if ($code === 0 || $label[$start] !== 0) {
+                    continue;
+                }
+                $label[$start] = ++$next;
+                for ($stack = [$start]; $stack !== [];) {
+                    $at = array_pop($stack);
+                    foreach (self::around($at, $width, $height) as $other) {
+                        if ($label[$other] === 0 && $codes[$other] === $code) {
+                            $label[$other] = $next;
+                            $stack[] = $other;
+                        }
+                    }
+                }
+            }
+
+            return $label;
+        };
+        // parts keep their numbers while they are joined, and a part that has grown keeps its code
+        $label = $fill($codes);
+        $code = [];
+        foreach ($label as $at => $part) {
+            $code[$part] = $codes[$at];
+        }
+        for ($stuck = []; ;) {
+            $sizes = array_count_values($label);
+            unset($sizes[0]);
+            $small = array_diff_key(array_filter($sizes, fn (int $size): bool => $size < $minimum), $stuck);
+            if ($small === []) {
+                return array_map(fn (int $part): int => $part === 0 ? 0 : $code[$part], $label);
+            }
+            uksort($small, fn (int $a, int $b): int => [$small[$a], $a] <=> [$small[$b], $b]);
+            $part = (int) array_key_first($small);
+            $shared = [];
+            foreach ($label as $at => $one) {
+                if ($one === $part) {
+                    foreach (self::around($at, $width, $height) as $other) {
+                        if ($label[$other] !== $part && $label[$other] !== 0) {
+                            $shared[$label[$other]] = ($shared[$label[$other]] ?? 0) + 1;
+                        }
+                    }
+                }
+            }
+            if ($shared === []) {
+                $stuck[$part] = true;
+
+                continue;
+            }
+            uksort($shared, fn (int $a, int $b): int => [-$shared[$a], -$sizes[$a], $a] <=> [-$shared[$b], -$sizes[$b], $b]);
+            $into = array_key_first($shared);
+            $label = array_map(fn (int $one): int => $one === $part ? $into : $one, $label);
+        }
+    }
+
+    /** @return list<int> */
+    private static function around(int $at, int $width, int $height): array
+    {
+        $found = [];
+        foreach ([[-1, 0], [1, 0], [0, -1], [0, 1]] as [$dx, $dy]) {
+            $x = $at % $width + $dx;
+            $y = intdiv($at, $width) + $dy;
+            if ($x >= 0 && $x < $width && $y >= 0 && $y < $height) {
+                $found[] = $y * $width + $x;
+            }
+        }
+
+        return $found;
+    }
+
+    public function test_joining_agrees_with_the_slow_way_on_random_maps(): void
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(7));
+        for ($round = 0; $round < 60; $round++) {
+            $width = $random->getInt(2, 12);
+            $codes = [];
+            for ($i = $width * $random->getInt(2, 12); $i > 0; $i--) {
+                $codes[] = $random->getInt(0, 3);
+            }
+            $minimum = $random->getInt(2, 7);
+            $map = new RunMap($width);
+            $map->append($codes, intdiv(count($codes), $width));
+            $map->absorb($minimum, 4);
+            self::assertSame(self::absorbSlowly($codes, $width, $minimum), $map->paint($map->codes, 0, $map->rows()), "round $round");
+        }
+    }
+
+    public function test_bad_limits(): void
+    {
+        $image = $this->image('v.tif', 2, 1, ['red' => [0.1, 0.5]]);
+        $run = fn (array $settings, ?string $path = null) => $this->compute('segment.slice', ['image' => $path ?? $image], $settings, ['classes' => "$this->folder/c.tif"]);
+        self::assertSame('limits', $this->problem(2, 'limits is missing', fn () => $run([]))->about);
+        self::assertSame('limits', $this->problem(3, 'lies outside the data: red runs from 0.1 to 0.5', fn () => $run(['limits' => '0.9']))->about);
+        $this->problem(2, 'must rise', fn () => $run(['limits' => '0.3,0.2']));
+        $this->problem(2, 'takes a number, not “high”', fn () => $run(['limits' => 'high']));
+        $this->problem(2, '3 names are given for 2 slices', fn () => $run(['limits' => '0.3', 'names' => 'a,b,c']));
+        $this->problem(2, 'is no colour', fn () => $run(['limits' => '0.3', 'colours' => 'red,blue']));
+        $this->problem(3, 'no band 3', fn () => $run(['limits' => '0.3', 'band' => '3']));
+        $this->problem(3, 'nodata all over', fn () => $run(['limits' => '0.3'], $this->raster('n.tif', new RasterSpec(self::grid(2, 1), [new Band]), [[NAN, NAN]])));
+        self::assertFileDoesNotExist("$this->folder/c.tif");
+    }
+}

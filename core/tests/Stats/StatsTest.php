@@ -1,0 +1,53 @@
+<?php
+
+namespace Chorometra\Core\Tests\Stats;
+
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Tests\TestCase;
+
+final class StatsTest extends TestCase
+{
+    public function test_moments_of_parts_merge_to_those_of_the_whole(): void
+    {
+        // mean 5 and deviation 2 by hand; shifted far from zero, where plain sums of squares lose all digits
+        $values = array_map(fn (float $v): float => $v + 1e9, [2.0, 4.0, 4.0, 4.0, 5.0, 5.0, 7.0, 9.0]);
+        $whole = Moments::of([...$values, NAN]);
+        self::assertSame([8, 1, 1e9 + 5, 2.0], [$whole->count, $whole->missing, $whole->mean, $whole->deviation()]);
+        $merged = Moments::of(array_slice($values, 0, 3))->merge(Moments::of([NAN]))->merge(Moments::of(array_slice($values, 3)));
+        self::assertEqualsWithDelta($whole->mean, $merged->mean, 1e-6);
+        self::assertEqualsWithDelta(2.0, $merged->deviation(), 1e-7);
+        self::assertSame([1e9 + 2, 1e9 + 9, 1], [$merged->minimum, $merged->maximum, $merged->missing]);
+        self::assertNull(Moments::of([NAN])->figures()['mean']);
+    }
+
+    public function test_otsu_against_scikit_image(): void
+    {
+        $data = self::fixture('h_otsu.json');
+        $values = array_map(floatval(...), array_merge(...$data['image']));
+        $path = $this->raster('o.tif', new RasterSpec(self::grid(24, 24), [new Band], SampleType::UInt8, null), [$values]);
+        $range = (int) (max($values) - min($values));
+        // one bin for each value but the last two, which share one
+        $histogram = Histogram::of(new GeoTiffImage($path), 0, $range);
+        self::assertSame(576, array_sum($histogram->counts));
+        $limit = $histogram->otsu();
+        self::assertNotNull($limit);
+        // there the foreground lies above the threshold, here at or above the limit
+        self::assertSame($data['foreground_pixels'], count(array_filter($values, fn (float $value): bool => $value >= $limit)));
+    }
+
+    public function test_a_histogram_counts_all_pixels_but_nodata(): void
+    {
+        $path = $this->image('h.tif', 5, 2, ['red' => [0.0, 0.1, 0.2, 0.3, 0.4, NAN, 0.95, 1.0, 1.0, 0.5]]);
+        $histogram = Histogram::of(new GeoTiffImage($path), 0, 4);
+        self::assertSame([3, 2, 1, 3], $histogram->counts);
+        self::assertSame([9, 1, 1], [$histogram->pixels, $histogram->missing, $histogram->reduced]);
+        $flat = Histogram::of(new GeoTiffImage($this->image('f.tif', 2, 1, ['red' => [3.0, 3.0]])), 0, 8);
+        self::assertSame(2, $flat->counts[0]);
+        self::assertNull($flat->otsu());
+    }
+}

@@ -1,0 +1,79 @@
+<?php
+
+// Runs every kernel several times over random input and prints a hash of what each gives, to be compared with and without the JIT.
+
+require __DIR__.'/../../../vendor/autoload.php';
+
+use Chorometra\Core\Correct\Calibrate;
+use Chorometra\Core\Deliver\Delivery;
+use Chorometra\Core\Deliver\Rings;
+use Chorometra\Core\Deliver\Simplify;
+use Chorometra\Core\Derive\Formula;
+use Chorometra\Core\Derive\Indices;
+use Chorometra\Core\Engine\Reduce;
+use Chorometra\Core\Format\GeoTiff\Predictor;
+use Chorometra\Core\Format\GeoTiff\Unpack;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Segment\RunMap;
+use Chorometra\Core\Segment\Slice;
+use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Stats\Moments;
+
+$random = new Random\Randomizer(new Random\Engine\Mt19937(11));
+$hash = function (string $name, mixed $value): void {
+    $text = '';
+    array_walk_recursive($value, function (mixed $one) use (&$text): void {
+        $text .= is_float($one) ? pack('e', $one) : "$one,";
+    });
+    echo $name, ' ', md5($text), "\n";
+};
+// hot enough for the compiler in each round
+for ($round = 0; $round < 4; $round++) {
+    [$width, $height] = [$random->getInt(3, 97), $random->getInt(3, 61)];
+    $count = $width * $height;
+    $codes = [];
+    $values = [];
+    $second = [];
+    for ($i = 0; $i < $count; $i++) {
+        $codes[] = $random->getInt(0, 4);
+        $values[] = $random->getInt(0, 19) ? $random->getInt(-100_000, 100_000) / 977 : NAN;
+        $second[] = $random->getInt(0, 1000) / 500;
+    }
+    foreach (SampleType::cases() as $type) {
+        $bytes = $random->getBytes($count * $type->bytes());
+        $hash("codes $type->value", [Codec::encodeCodes(Codec::codes($type->isFloat() ? Codec::encode($values, $type, null) : $bytes, $type), $type->isFloat() ? SampleType::Int32 : $type)]);
+        $hash("values $type->value", Codec::values(Codec::encode($values, $type, $type->isFloat() ? -9999.0 : 0.0), $type, $type->isFloat() ? -9999.0 : 0.0));
+        $hash("predictor $type->value", [Predictor::horizontal($random->getBytes($width * 4 * $type->bytes()), $type->bytes(), $width * 2, 2)]);
+    }
+    foreach ([4, 8] as $size) {
+        $hash("floating predictor $size", [Predictor::floatingPoint($random->getBytes($width * 3 * $size), $size, $width, 1)]);
+    }
+    $hash('lzw', [Unpack::lzw($random->getBytes(400), 100_000) ?? 'broken', Unpack::packBits($random->getBytes(400), 100_000) ?? 'broken']);
+    $hash('mean', Reduce::mean($values, $width, $height));
+    $hash('mode', Reduce::mode($codes, $width, $height));
+    $hash('moments', Moments::of($values)->toArray());
+    $counts = array_fill(0, 32, 0);
+    Histogram::count($counts, $values, $count, -103.0, 103.0, 32);
+    $hash('histogram', $counts);
+    $hash('linear', Calibrate::linear($values, $count, 0.013, -0.2));
+    $hash('temperature', Calibrate::temperature($values, $count, 0.1, 0.2, 774.8853, 1321.0789));
+    $hash('stretch', Delivery::stretch($values, $count, -50.0, 60.0));
+    $hash('one limit', Slice::classify($values, $count, [3.5]));
+    $hash('limits', Slice::classify($values, $count, [-20.0, 3.5, 40.0]));
+    foreach (Indices::TABLE as $name => [, $text]) {
+        $formula = new Formula($text);
+        $hash($name, $formula->compile()(array_map(fn (int $k): array => $k % 2 ? $second : $values, array_keys($formula->names())), $count));
+    }
+    foreach ([4, 8] as $neighbours) {
+        $map = new RunMap($width);
+        $map->append($codes, $height);
+        [$parts] = $map->parts($neighbours);
+        $hash("parts $neighbours", $map->paint($parts, 0, $height));
+        $hash("absorb $neighbours", [$map->absorb(5, $neighbours), ...$map->paint($map->codes, 0, $height)]);
+    }
+    [$parts] = $map->parts(4);
+    $rings = new Rings($map->paint($parts, 0, $height), $width, $height);
+    $simplify = new Simplify($rings, $width + 1, 1.5);
+    $hash('rings', array_map(fn (array $loops): array => array_map(fn (array $ring): array => [$rings->area($ring), ...$simplify->ring($ring)], $loops), $rings->trace()));
+}
