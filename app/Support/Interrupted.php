@@ -3,7 +3,7 @@
 namespace App\Support;
 
 use App\Models\Step;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Scratch;
 use Chorometra\Core\Format\Files;
 
 /** Steps whose worker is gone say so and can be run again; what it left on the disk is removed. */
@@ -22,7 +22,7 @@ final class Interrupted
             }
         }
         if ($found) {
-            Context::sweep(self::temporary());
+            Scratch::sweep(self::temporary());
             foreach (glob(config()->string('chorometra.files').'/studies/*/*.part') ?: [] as $part) {
                 if (preg_match('/\.(\d+)\.part$/', $part, $match) && ! file_exists("/proc/$match[1]")) {
                     Files::remove($part);

@@ -37,7 +37,7 @@ final class Results
     /**
      * What an ended run may have written goes.
      *
-     * @param  array<string, string>  $paths
+     * @param  array<string>  $paths
      */
     public static function discard(array $paths): void
     {

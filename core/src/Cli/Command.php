@@ -4,6 +4,7 @@ namespace Chorometra\Core\Cli;
 
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Engine\Scratch;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
@@ -173,7 +174,7 @@ final class Command
         } : null, function () use (&$stopped): bool {
             return $stopped;
         });
-        Context::sweep(sys_get_temp_dir());
+        Scratch::sweep(sys_get_temp_dir());
         try {
             $figures = Runner::run($kind, Opening::call($kind, $pairs['--in'], $pairs['--set'], $pairs['--out'], $context));
         } finally {

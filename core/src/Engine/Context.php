@@ -2,28 +2,30 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Format\Files;
 use Chorometra\Core\Stopped;
 
 /** What a run is given by whoever asked for it: workers, a place for temporary files, someone to report to, a way to be stopped. */
 final class Context
 {
-    private ?string $folder = null;
+    private readonly Scratch $scratch;
 
     /**
+     * @param  string|Scratch|null  $temporary  where temporary files go; the system's place for them when null
      * @param  \Closure(float, string): void|null  $progress  share done (0 to 1) and what is being done
      * @param  \Closure(): bool|null  $stopped
      * @param  bool  $trial  only the visible window is computed
      */
     public function __construct(
         public readonly int $workers = 2,
-        private readonly ?string $temporary = null,
+        string|Scratch|null $temporary = null,
         private readonly ?\Closure $progress = null,
         private readonly ?\Closure $stopped = null,
         private readonly float $from = 0.0,
         private readonly float $to = 1.0,
         public readonly bool $trial = false,
-    ) {}
+    ) {
+        $this->scratch = $temporary instanceof Scratch ? $temporary : new Scratch($temporary ?? sys_get_temp_dir());
+    }
 
     public function report(float $share, string $doing): void
     {
@@ -45,36 +47,17 @@ final class Context
     {
         $span = $this->to - $this->from;
 
-        return new self($this->workers, $this->temporary, $this->progress, $this->stopped, $this->from + $span * $from, $this->from + $span * $to, $this->trial);
+        return new self($this->workers, $this->scratch, $this->progress, $this->stopped, $this->from + $span * $from, $this->from + $span * $to, $this->trial);
     }
 
-    /** A folder of its own for temporary files; its name holds the process, so that leftovers of dead ones can be found. */
+    /** A folder for temporary files, shared by all parts of the work. */
     public function folder(): string
     {
-        if ($this->folder === null) {
-            $base = $this->temporary ?? sys_get_temp_dir();
-            $this->folder = $base.'/chorometra-'.getmypid().'-'.bin2hex(random_bytes(4));
-            Files::folder($this->folder);
-        }
-
-        return $this->folder;
+        return $this->scratch->folder();
     }
 
     public function clean(): void
     {
-        if ($this->folder !== null) {
-            Files::remove($this->folder);
-            $this->folder = null;
-        }
-    }
-
-    /** Takes away what processes that are no longer there have left behind. */
-    public static function sweep(string $temporary): void
-    {
-        foreach (glob("$temporary/chorometra-*", GLOB_ONLYDIR) ?: [] as $folder) {
-            if (preg_match('/chorometra-(\d+)-[0-9a-f]{8}$/', $folder, $match) && ! file_exists("/proc/$match[1]")) {
-                Files::remove($folder);
-            }
-        }
+        $this->scratch->clean();
     }
 }

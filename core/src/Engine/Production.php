@@ -54,7 +54,8 @@ final class Production
     {
         $grid = (array_values($this->outputs)[0] ?? throw Problem::call('Say where a result goes.'))['spec']->grid;
         $this->room();
-        $folder = $this->context->folder();
+        $folder = $this->context->folder().'/'.bin2hex(random_bytes(4));
+        Files::folder($folder);
         $rows = intdiv($grid->height + GeoTiffWriter::TILE - 1, GeoTiffWriter::TILE);
         $stores = [];
         $writers = [];
@@ -102,7 +103,7 @@ final class Production
                 Files::moveFolder($stage, dirname($path));
             }
         } finally {
-            array_map(Files::remove(...), $stages);
+            array_map(Files::remove(...), [...array_values($stages), $folder]);
         }
 
         return $report;

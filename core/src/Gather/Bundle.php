@@ -8,6 +8,7 @@ use Chorometra\Core\Format\Bundle\Archive;
 use Chorometra\Core\Format\Bundle\Entry;
 use Chorometra\Core\Format\Bundle\Metadata;
 use Chorometra\Core\Format\Bundle\SensorProfile;
+use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;

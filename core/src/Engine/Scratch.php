@@ -1,0 +1,41 @@
+<?php
+
+namespace Chorometra\Core\Engine;
+
+use Chorometra\Core\Format\Files;
+
+/** A folder for the temporary files of one run, made when first asked for; its name holds the process, so that leftovers of dead ones can be found. */
+final class Scratch
+{
+    private ?string $folder = null;
+
+    public function __construct(private readonly string $base) {}
+
+    public function folder(): string
+    {
+        if ($this->folder === null) {
+            $this->folder = "$this->base/chorometra-".getmypid().'-'.bin2hex(random_bytes(4));
+            Files::folder($this->folder);
+        }
+
+        return $this->folder;
+    }
+
+    public function clean(): void
+    {
+        if ($this->folder !== null) {
+            Files::remove($this->folder);
+            $this->folder = null;
+        }
+    }
+
+    /** Takes away what processes that are no longer there have left behind. */
+    public static function sweep(string $base): void
+    {
+        foreach (glob("$base/chorometra-*", GLOB_ONLYDIR) ?: [] as $folder) {
+            if (preg_match('/chorometra-(\d+)-[0-9a-f]{8}$/', $folder, $match) && ! file_exists("/proc/$match[1]")) {
+                Files::remove($folder);
+            }
+        }
+    }
+}

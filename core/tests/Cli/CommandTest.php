@@ -1,0 +1,91 @@
+<?php
+
+namespace Chorometra\Core\Tests\Cli;
+
+use Chorometra\Core\Tests\TestCase;
+
+/** bin/chorometra as a person calls it. */
+final class CommandTest extends TestCase
+{
+    /**
+     * @param  list<string>  $arguments
+     * @return array{int, string, string} status, standard output, standard error
+     */
+    private function call(array $arguments): array
+    {
+        $process = proc_open([dirname(__DIR__, 3).'/bin/chorometra', ...$arguments], [1 => ['pipe', 'w'], 2 => ['pipe', 'w']], $pipes, $this->folder);
+        self::assertIsResource($process);
+        $out = (string) stream_get_contents($pipes[1]);
+        $error = (string) stream_get_contents($pipes[2]);
+
+        return [proc_close($process), $out, $error];
+    }
+
+    public function test_steps_and_describe(): void
+    {
+        [$status, $out] = $this->call(['steps', '--json']);
+        self::assertSame(0, $status);
+        self::assertContains('segment.slice', array_column(json_decode($out, true), 'id'));
+        [$status, $out] = $this->call(['describe', 'segment.slice', '--json']);
+        $kind = json_decode($out, true);
+        self::assertSame([0, ['segments', 'classes']], [$status, array_column($kind['outputs'], 'name')]);
+        self::assertContains('minimum', array_column($kind['settings'], 'name'));
+        [$status, $out] = $this->call(['describe', 'derive.index']);
+        self::assertStringContainsString('ndwi: water index, (green - nir) / (green + nir)', $out);
+    }
+
+    public function test_inspect_tells_what_a_file_holds(): void
+    {
+        $path = $this->image('i.tif', 3, 2, ['red' => [1, 2, 3, 4, 5, 6], 'nir' => [1, 2, 3, 4, 5, 6]]);
+        [$status, $out] = $this->call(['inspect', $path, '--json']);
+        $facts = json_decode($out, true);
+        self::assertSame(0, $status);
+        self::assertSame(['width' => 3, 'height' => 2, 'bands' => 2, 'type' => 'Float32', 'nodata' => 'nan', 'epsg' => 32632, 'transform' => [431000.0, 20.0, 0.0, 6072000.0, 0.0, -20.0]], array_intersect_key($facts, array_flip(['width', 'height', 'bands', 'type', 'nodata', 'epsg', 'transform'])));
+    }
+
+    public function test_run_with_report_and_exit_status(): void
+    {
+        $image = $this->image('i.tif', 2, 1, ['red' => [0.1, 0.2], 'nir' => [0.3, 0.6]]);
+        [$status, $out, $error] = $this->call(['run', 'derive.index', '--in', "image=$image", '--set', 'index=ndvi', '--out', 'result=v.tif', '--report', '-', '--workers', '1', '--quiet']);
+        self::assertSame([0, ''], [$status, $error]);
+        self::assertEqualsWithDelta(0.5, json_decode($out, true)['result']['bands'][0]['mean'], 1e-6);
+        self::assertClose([0.5, 0.5], self::pixels("$this->folder/v.tif"), 1e-6);
+
+        foreach ([
+            [2, 'no kind of step “derive.magic”', ['run', 'derive.magic']],
+            [2, 'has no setting “colour”', ['run', 'derive.index', '--in', "image=$image", '--set', 'colour=red', '--out', 'result=v.tif']],
+            [2, 'The input image is missing', ['run', 'derive.index', '--out', 'result=v.tif']],
+            [2, 'The output result is missing', ['run', 'derive.index', '--in', "image=$image"]],
+            [2, 'it can be ratio, ndvi', ['run', 'derive.index', '--in', "image=$image", '--set', 'index=best', '--out', 'result=v.tif']],
+            [2, '--set takes NAME=VALUE', ['run', 'derive.index', '--set', 'index']],
+            [2, 'There is no such command', ['ran']],
+            [2, '--workers takes a whole number', ['run', 'derive.index', '--workers', 'all']],
+            [3, 'There is no file none.tif', ['run', 'derive.index', '--in', 'image=none.tif', '--out', 'result=w.tif']],
+            [3, 'has no band swir1', ['run', 'derive.index', '--in', "image=$image", '--set', 'index=ndbi', '--out', 'result=w.tif']],
+            [1, "can't be made: check the permission", ['run', 'derive.index', '--in', "image=$image", '--out', 'result=/proc/nowhere/w.tif']],
+        ] as [$expected, $part, $arguments]) {
+            [$status, $out, $error] = $this->call($arguments);
+            self::assertSame([$expected, ''], [$status, $out], $error);
+            self::assertStringContainsString($part, $error);
+            self::assertSame(1, substr_count(trim($error), "\n") + 1, 'one sentence');
+        }
+        self::assertFileDoesNotExist("$this->folder/w.tif");
+    }
+
+    public function test_ending_it_leaves_nothing(): void
+    {
+        $image = $this->image('i.tif', 512, 2048, ['red' => array_fill(0, 1 << 20, 0.1), 'nir' => array_fill(0, 1 << 20, 0.4)]);
+        $process = proc_open([dirname(__DIR__, 3).'/bin/chorometra', 'run', 'derive.index', '--in', "image=$image", '--out', 'result=v.tif'], [2 => ['pipe', 'w']], $pipes, $this->folder, ['TMPDIR' => $this->folder, 'PATH' => (string) getenv('PATH')]);
+        self::assertIsResource($process);
+        $pid = proc_get_status($process)['pid'];
+        // as soon as it works in a folder of its own
+        while (proc_get_status($process)['running'] && glob("$this->folder/chorometra-*/*") === []) {
+            usleep(1000);
+        }
+        posix_kill($pid, SIGTERM);
+        $error = (string) stream_get_contents($pipes[2]);
+        proc_close($process);
+        self::assertStringContainsString('Stopped; nothing was changed.', $error);
+        self::assertEqualsCanonicalizing(['i.tif', 'i.stac.json'], array_values(array_filter(scandir($this->folder) ?: [], fn (string $name): bool => str_starts_with($name, 'i.') || str_starts_with($name, 'v.') || preg_match('/^chorometra-\d/', $name) === 1)));
+    }
+}

@@ -1,0 +1,132 @@
+<?php
+
+namespace Chorometra\Core\Tests\Engine;
+
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Workers;
+use Chorometra\Core\Stopped;
+use Chorometra\Core\Tests\TestCase;
+
+final class EngineTest extends TestCase
+{
+    private function scene(): string
+    {
+        $planes = [];
+        foreach (['green', 'nir'] as $k => $role) {
+            $planes[$role] = array_map(fn (int $i): float => $i % 1009 === 0 ? NAN : (($i * 7919 + 13 * $k) % 10007) / 10007, range(0, 300 * 700 - 1));
+        }
+
+        return $this->image('scene.tif', 300, 700, $planes);
+    }
+
+    public function test_results_are_the_same_to_the_byte_however_many_work(): void
+    {
+        $scene = $this->scene();
+        $hashes = [];
+        foreach ([1, 2, 3, 7] as $workers) {
+            $context = new Context($workers, $this->folder);
+            $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"], $context);
+            $this->compute('segment.slice', ['image' => "$this->folder/n.tif"], ['limits' => '0.1', 'minimum' => 4], ['segments' => "$this->folder/s.tif", 'classes' => "$this->folder/c.tif"], $context);
+            $this->compute('deliver.image', ['image' => $scene], ['bands' => 'nir'], ['result' => "$this->folder/p.png"], $context);
+            $hashes[] = array_map(fn (string $file): string => md5_file("$this->folder/$file") ?: '', ['n.tif', 'n.stac.json', 's.tif', 'c.tif', 'c.stac.json', 'p.png']);
+        }
+        self::assertCount(1, array_unique($hashes, SORT_REGULAR));
+        // two bands in one file
+        $one = md5_file($this->raster('m.tif', (new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($scene))->spec(), [self::pixels($scene, 0), self::pixels($scene, 1)], 1));
+        self::assertSame($one, md5_file($this->raster('m.tif', (new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($scene))->spec(), [self::pixels($scene, 0), self::pixels($scene, 1)], 3)));
+    }
+
+    public function test_progress_rises_and_nothing_is_left_over(): void
+    {
+        $told = [];
+        $context = new Context(2, $this->folder, function (float $share, string $doing) use (&$told): void {
+            $told[] = $share;
+            self::assertNotSame('', $doing);
+        });
+        $figures = $this->compute('derive.index', ['image' => $this->scene()], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"], $context);
+        $sorted = $told;
+        sort($sorted);
+        self::assertSame($sorted, $told);
+        self::assertGreaterThan(2, count($told));
+        self::assertLessThanOrEqual(1.0, max($told));
+        self::assertGreaterThan(0, $figures['seconds']);
+        self::assertEqualsCanonicalizing(['n.stac.json', 'n.tif', 'scene.stac.json', 'scene.tif'], array_diff(scandir($this->folder) ?: [], ['.', '..']));
+    }
+
+    public function test_stopping_leaves_everything_as_it_was(): void
+    {
+        $scene = $this->scene();
+        file_put_contents("$this->folder/n.tif", 'what was there before');
+        $looks = 0;
+        $context = new Context(2, $this->folder, null, function () use (&$looks): bool {
+            return ++$looks > 1;
+        });
+        try {
+            $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"], $context);
+            self::fail('It was not stopped.');
+        } catch (Stopped $stopped) {
+            self::assertSame('Stopped; nothing was changed.', $stopped->getMessage());
+        }
+        self::assertSame('what was there before', file_get_contents("$this->folder/n.tif"));
+        self::assertEqualsCanonicalizing(['n.tif', 'scene.stac.json', 'scene.tif'], array_diff(scandir($this->folder) ?: [], ['.', '..']));
+    }
+
+    public function test_a_worker_that_is_killed_fails_the_whole_and_leaves_no_process(): void
+    {
+        $this->problem(1, 'A worker process died', fn () => Workers::run(4, new Context(2), 'working', function (int $task): int {
+            if ($task === 2) {
+                posix_kill(posix_getpid(), SIGKILL);
+            }
+
+            return $task;
+        }, fn () => null));
+        self::assertSame(-1, pcntl_waitpid(-1, $status, WNOHANG), 'no child is left');
+    }
+
+    public function test_a_problem_in_a_worker_is_told_as_it_is(): void
+    {
+        $this->problem(3, 'row 256', fn () => Workers::run(3, new Context(2), 'working', fn (int $task) => $task === 1 ? throw \Chorometra\Core\Problem::input('Broken at row 256.') : 1, fn () => null));
+        $this->problem(1, 'broke off: Division by zero', fn () => Workers::run(3, new Context(2), 'working', fn (int $task): int => intdiv(1, $task), fn () => null));
+        self::assertSame(-1, pcntl_waitpid(-1, $status, WNOHANG));
+    }
+
+    public function test_inputs_on_different_grids_are_told_apart(): void
+    {
+        $plan = fn () => \Chorometra\Core\Step\Plan::sameGrid(array_map(fn (string $path): \Chorometra\Core\Step\Source => new \Chorometra\Core\Step\Source(new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($path), [0]), [$this->image('a.tif', 2, 1, ['red' => [1, 2]]), $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])]));
+        $this->problem(3, 'a.tif and b.tif do not lie on one grid: the one is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the other 3 x 1 pixels', $plan);
+    }
+
+    public function test_a_full_disk_ends_with_a_sentence_and_nothing_half_written(): void
+    {
+        mkdir("$this->folder/small");
+        exec('mount -t tmpfs -o size=300k tmpfs '.escapeshellarg("$this->folder/small").' 2>/dev/null', $lines, $status);
+        if ($status !== 0) {
+            self::markTestSkipped('Only root can make a small disk.');
+        }
+        try {
+            $scene = $this->scene();
+            file_put_contents("$this->folder/small/n.tif", 'what was there before');
+            $this->problem(1, 'make room, then run the step again', fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/small/n.tif"]));
+            $this->problem(1, 'is full: make room', fn () => \Chorometra\Core\Format\Files::write("$this->folder/small/x.txt", random_bytes(400_000)));
+            // and in the middle of the work, when it is the disk for temporary files that fills up
+            $this->problem(1, 'is full: make room', fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/v.tif"], new Context(2, "$this->folder/small")));
+            self::assertFileDoesNotExist("$this->folder/v.tif");
+            self::assertSame('what was there before', file_get_contents("$this->folder/small/n.tif"));
+            self::assertSame(['n.tif'], array_values(array_diff(scandir("$this->folder/small") ?: [], ['.', '..'])));
+        } finally {
+            exec('umount '.escapeshellarg("$this->folder/small"));
+        }
+    }
+
+    public function test_memory_stays_bounded_by_blocks(): void
+    {
+        // each block is worked on by a child; the parent never holds the image
+        $scene = $this->image('long.tif', 256, 6000, ['green' => array_fill(0, 256 * 6000, 0.25), 'nir' => array_fill(0, 256 * 6000, 0.5)]);
+        gc_collect_cycles();
+        memory_reset_peak_usage();
+        $before = memory_get_usage();
+        $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"]);
+        self::assertLessThan(16 << 20, memory_get_peak_usage() - $before, '1.5 million pixels as an array would take 24 MB');
+        self::assertEqualsWithDelta(-1 / 3, self::pixels("$this->folder/n.tif")[1_000_000], 1e-6);
+    }
+}
