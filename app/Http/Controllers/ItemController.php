@@ -38,7 +38,7 @@ final class ItemController
         $image = $item->image();
         $spec = $image->spec();
         $values = [];
-        foreach (array_slice(explode(';', $request->string('points')->value()), 0, 500) as $point) {
+        foreach (array_slice(explode(';', is_string($request->query('points')) ? $request->query('points') : ''), 0, 500) as $point) {
             $parts = explode(',', $point);
             if (count($parts) !== 2 || ! is_numeric($parts[0]) || ! is_numeric($parts[1])) {
                 throw Problem::call("“{$point}” is no place: two numbers were expected.", 'points');

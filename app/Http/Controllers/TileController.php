@@ -15,7 +15,7 @@ final class TileController
 {
     public function __invoke(Request $request, Item $item, int $z, int $x, int $y): Response
     {
-        $tag = '"'.$item->id.'-'.$z.'-'.$x.'-'.$y.'-'.md5($request->string('bands')->value()).'"';
+        $tag = '"'.$item->id.'-'.$z.'-'.$x.'-'.$y.'-'.md5(self::asked($request)).'"';
         $headers = ['ETag' => $tag, 'Cache-Control' => 'private, max-age=31536000, immutable', 'Content-Type' => 'application/octet-stream'];
         if ($request->headers->get('If-None-Match') === $tag) {
             return new Response('', 304, $headers);
@@ -24,7 +24,7 @@ final class TileController
             abort(404);
         }
         $levels = $item->meta['levels'];
-        $bands = $this->bands($request->string('bands', '1')->value(), count($item->meta['bands']));
+        $bands = $this->bands(self::asked($request), count($item->meta['bands']));
         [$width, $height] = $levels[$z] ?? [0, 0];
         $size = GeoTiffWriter::TILE;
         $window = (new Window($x * $size, $y * $size, $size, $size))->within($width, $height);
@@ -38,6 +38,13 @@ final class TileController
         }
 
         return new Response((string) gzencode($body, 1), 200, $headers + ['Content-Encoding' => 'gzip']);
+    }
+
+    private static function asked(Request $request): string
+    {
+        $bands = $request->query('bands');
+
+        return is_array($bands) ? 'a list' : $bands ?? '1';
     }
 
     /** @return list<int> */

@@ -51,7 +51,7 @@ final class Sidecar
         }
         $classes = [];
         foreach ($asset['classification:classes'] ?? [] as $class) {
-            $classes[(int) $class['value']] = ['name' => (string) ($class['title'] ?? $class['name'] ?? "class {$class['value']}"), 'colour' => '#'.ltrim((string) ($class['color_hint'] ?? '888888'), '#')];
+            $classes[(int) $class['value']] = ['name' => (string) ($class['title'] ?? $class['name'] ?? "class {$class['value']}"), 'colour' => '#'.strtolower(ltrim((string) ($class['color_hint'] ?? '888888'), '#'))];
         }
         $properties = $item['properties'] ?? [];
         unset($properties['proj:epsg'], $properties['proj:shape'], $properties['proj:transform'], $properties['chorometra:made']);

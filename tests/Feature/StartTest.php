@@ -1,0 +1,128 @@
+<?php
+
+namespace Tests\Feature;
+
+use Chorometra\Core\Format\Files;
+use PHPUnit\Framework\TestCase;
+use Symfony\Component\Process\Process;
+
+/** bin/start as a person runs it: server and worker in the right mode, up again with the data kept, nothing left when it ends. */
+class StartTest extends TestCase
+{
+    private string $folder;
+
+    private int $port;
+
+    protected function setUp(): void
+    {
+        $this->folder = sys_get_temp_dir().'/chorometra-test-'.bin2hex(random_bytes(6));
+        mkdir($this->folder);
+        $socket = stream_socket_server('tcp://127.0.0.1:0');
+        self::assertIsResource($socket);
+        $this->port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
+        fclose($socket);
+    }
+
+    protected function tearDown(): void
+    {
+        Files::remove($this->folder);
+    }
+
+    private function start(): Process
+    {
+        $process = new Process([dirname(__DIR__, 2).'/bin/start', '--port', (string) $this->port], null, [
+            'DB_DATABASE' => "$this->folder/db.sqlite",
+            'CHOROMETRA_FILES' => "$this->folder/files",
+            'CHOROMETRA_DEMO' => "$this->folder/demo",
+            'QUEUE_CONNECTION' => 'database',
+            'CACHE_STORE' => 'file',
+            'PHP_INI_SCAN_DIR' => false,
+            'APP_ENV' => false,
+        ], null, 300);
+        $process->start();
+        $process->waitUntil(fn (string $type, string $text): bool => str_contains($text, "Chorometra is at http://127.0.0.1:$this->port"));
+
+        return $process;
+    }
+
+    private function get(string $path): mixed
+    {
+        return json_decode((string) file_get_contents("http://127.0.0.1:$this->port/api/$path"), true);
+    }
+
+    /** Asks again until the answer is as wanted; PHPUnit's own limit ends what never comes. */
+    private function until(\Closure $isSo): void
+    {
+        for ($i = 0; $i < 600 && ! $isSo(); $i++) {
+            usleep(100_000);
+        }
+        self::assertTrue($isSo());
+    }
+
+    private function listens(): bool
+    {
+        $socket = @fsockopen('127.0.0.1', $this->port);
+
+        return is_resource($socket) && fclose($socket);
+    }
+
+    /** @return list<int> processes that work on this test's data */
+    private function processes(): array
+    {
+        return array_values(array_map(intval(...), array_filter(array_map(basename(...), glob('/proc/[0-9]*') ?: []), fn (string $pid): bool => str_contains((string) @file_get_contents("/proc/$pid/environ"), "$this->folder/db.sqlite") && ! str_contains((string) @file_get_contents("/proc/$pid/stat"), ') Z'))));
+    }
+
+    public function test_start_stop_and_start_again(): void
+    {
+        $process = $this->start();
+        $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
+        self::assertSame(['mode' => '1052', 'server' => ['problem' => null]], array_intersect_key($this->get('health'), ['mode' => 1, 'server' => 1]));
+        self::assertNull($this->get('health')['worker']['problem']);
+        self::assertSame('Orvane Sound', $this->get('studies')[0]['name']);
+
+        // a second one on the same port says so
+        $second = new Process([dirname(__DIR__, 2).'/bin/start', '--port', (string) $this->port]);
+        self::assertSame(1, $second->run());
+        self::assertStringContainsString("Port $this->port is in use", $second->getErrorOutput());
+
+        // a worker that is killed in the middle of a step: the step says so, another worker takes over, the step can be run again
+        $step = $this->get('studies/1')['steps'][0];
+        $worker = $this->get('health')['worker']['pid'];
+        $this->post("steps/{$step['id']}/run");
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
+        posix_kill($worker, SIGKILL);
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'failed');
+        self::assertStringContainsString('The worker was ended in the middle of this step', $this->get('studies/1')['steps'][0]['problem']);
+        self::assertCount(3, $this->get('studies/1')['steps'][0]['items'], 'what the last run made is still there');
+        $this->until(fn (): bool => ($this->get('health')['worker']['pid'] ?? $worker) !== $worker);
+        self::assertSame([], glob("$this->folder/files/temporary/*"));
+        $this->post("steps/{$step['id']}/run");
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
+
+        // Ctrl+C
+        $process->signal(SIGINT);
+        $process->wait();
+        self::assertFalse($this->listens());
+        self::assertSame([], $this->processes());
+
+        $again = $this->start();
+        self::assertCount(1, $this->get('studies'));
+        self::assertSame('done', $this->get('studies/1')['steps'][0]['state']);
+        $again->signal(SIGTERM);
+        $again->wait();
+        self::assertFalse($this->listens());
+        self::assertSame([], $this->processes());
+    }
+
+    private function post(string $path): void
+    {
+        file_get_contents("http://127.0.0.1:$this->port/api/$path", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => '{}']]));
+    }
+
+    public function test_a_port_that_is_none(): void
+    {
+        $process = new Process([dirname(__DIR__, 2).'/bin/start', '--port', 'http']);
+        self::assertSame(2, $process->run());
+        self::assertStringContainsString('a number from 1 to 65535, not http', $process->getErrorOutput());
+    }
+}
