@@ -1,3 +1,11 @@
 <?php
 
-return ['default' => 'file', 'stores' => ['file' => ['driver' => 'file', 'path' => storage_path('framework/cache/data')], 'array' => ['driver' => 'array']], 'prefix' => ''];
+return [
+    'default' => env('CACHE_STORE', 'file'),
+    'stores' => [
+        // beside the files whose figures it holds: another set of files has other figures
+        'file' => ['driver' => 'file', 'path' => env('CHOROMETRA_FILES', storage_path('files')).'/cache'],
+        'array' => ['driver' => 'array'],
+    ],
+    'prefix' => '',
+];

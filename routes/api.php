@@ -38,6 +38,7 @@ Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->whereNumber
 Route::get('items/{item}/histogram', [ItemController::class, 'histogram']);
 Route::get('items/{item}/values', [ItemController::class, 'values']);
 Route::get('items/{item}/file', [ItemController::class, 'file']);
+Route::get('items/{item}/sidecar', [ItemController::class, 'sidecar']);
 
 Route::post('studies/{study}/pins', [PinController::class, 'store']);
 Route::patch('pins/{pin}', [PinController::class, 'update']);

@@ -3,6 +3,7 @@
 use App\Support\DemoStudy;
 use App\Support\Interrupted;
 use App\Support\Jit;
+use App\Support\StepQueue;
 use Illuminate\Support\Facades\Artisan;
 
 Artisan::command('chorometra:demo', function (): void {
@@ -11,7 +12,8 @@ Artisan::command('chorometra:demo', function (): void {
 
 Artisan::command('chorometra:recover', function (): void {
     Interrupted::mark();
-})->purpose('Mark steps whose worker is gone, and remove what it left behind');
+    StepQueue::restore();
+})->purpose('Before any worker runs: mark steps whose worker is gone, remove what it left behind, and queue what was waiting');
 
 Artisan::command('chorometra:jit', function (): int {
     $problem = Jit::problem();

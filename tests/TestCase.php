@@ -29,7 +29,6 @@ abstract class TestCase extends Base
         }
         $app = require dirname(__DIR__).'/bootstrap/app.php';
         $app->make(\Illuminate\Contracts\Console\Kernel::class)->bootstrap();
-        config(['cache.default' => 'array']);
 
         return $app;
     }

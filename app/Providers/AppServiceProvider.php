@@ -2,6 +2,7 @@
 
 namespace App\Providers;
 
+use App\Database\ImmediateConnector;
 use App\Support\Interrupted;
 use App\Support\Jit;
 use Illuminate\Database\Eloquent\Model;
@@ -12,6 +13,11 @@ use Illuminate\Support\ServiceProvider;
 
 class AppServiceProvider extends ServiceProvider
 {
+    public function register(): void
+    {
+        $this->app->bind('db.connector.sqlite', ImmediateConnector::class);
+    }
+
     public function boot(): void
     {
         Model::unguard();

@@ -6,6 +6,7 @@ use App\Jobs\RunStep;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Problem;
+use Illuminate\Support\Facades\DB;
 
 /** Steps on their way: checked, put in the queue, looked at for staleness. */
 final class StepQueue
@@ -18,6 +19,18 @@ final class StepQueue
         self::check($step);
         $step->update(['state' => Step::WAITING, 'stop' => false, 'progress' => 0, 'doing' => null, 'problem' => null, 'about' => null]);
         RunStep::dispatch($step->id);
+    }
+
+    /** Waiting steps go on: what a worker had taken when it was ended is queued anew. Only while no worker runs. */
+    public static function restore(): void
+    {
+        if (config('queue.default') !== 'database') {
+            return;
+        }
+        DB::table('jobs')->delete();
+        foreach (Step::query()->where('state', Step::WAITING)->orderBy('updated_at')->orderBy('id')->get() as $step) {
+            RunStep::dispatch($step->id);
+        }
     }
 
     /** Says what is wrong with the settings before anything is queued. */

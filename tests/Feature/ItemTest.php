@@ -61,6 +61,7 @@ class ItemTest extends TestCase
         self::assertSame([40 * 29, 40, 1], [$histogram['pixels'], $histogram['nodata'], $histogram['reduced']]);
         self::assertEqualsWithDelta(0.02 + 0.07, $histogram['otsu'], 1e-6);
         self::says($this->getJson("/api/items/$item/histogram?band=3"), 'no band 3', 'band');
+        $this->get("/api/items/$item/sidecar")->assertOk()->assertDownload('1-gather-image-1-result.stac.json');
         $this->get("/api/items/$item/file")->assertOk()->assertDownload('1-gather-image-1-result.tif')->assertHeader('Content-Type', 'image/tiff; application=geotiff; profile=cloud-optimized');
     }
 

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Models\Item;
+use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Window;
@@ -53,6 +54,17 @@ final class ItemController
         }
 
         return $values;
+    }
+
+    /** The STAC Item beside a raster: roles, units, date, legend, and the step that made it. */
+    public function sidecar(Item $item): BinaryFileResponse
+    {
+        $path = Sidecar::path($item->path);
+        if (! $item->isRaster() || ! is_file($path)) {
+            abort(404);
+        }
+
+        return response()->download($path, basename($path), ['Content-Type' => 'application/geo+json']);
     }
 
     public function file(Item $item): BinaryFileResponse

@@ -1,5 +1,5 @@
-import { useLocalStorage, watchDebounced } from '@vueuse/core';
-import { computed, inject, provide, ref, shallowRef, type InjectionKey } from 'vue';
+import { useEventListener, useLocalStorage, watchDebounced } from '@vueuse/core';
+import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { api, isRaster, must, type Inputs, type Kind, type Settings, type Step } from '../api/client';
 import type { Picture } from '../views/RasterLayer';
 import { emptyLook, findItem, lookFor, rasterSources, sameSource, type Look, type Source } from '../views/look';
@@ -71,11 +71,10 @@ function create(id: number) {
         if (known(kept.a)) looks.a.value = { ...emptyLook(), ...kept.a };
         if (known(kept.b)) looks.b.value = { ...emptyLook(), ...kept.b };
         fill();
-        const first = rasterSources(store.study.value!)[0];
-        if (kept.centre && kept.resolution) {
+        if (kept.centre && kept.resolution && looks.a.value.source) {
             shared.view.setCenter(kept.centre);
             shared.view.setResolution(kept.resolution);
-        } else if (first) shared.fit(first.item.raster);
+        }
     }
 
     /** Something to see as soon as there is something. */
@@ -83,20 +82,29 @@ function create(id: number) {
         const sources = store.study.value ? rasterSources(store.study.value) : [];
         const first = sources[0];
         if (!first) return;
+        if (!looks.a.value.source && !looks.b.value.source) shared.fit(first.item.raster);
         if (!looks.a.value.source) looks.a.value = lookFor(first.item, first.source, true);
         if (!looks.b.value.source) looks.b.value = lookFor(first.item, first.source);
     }
 
-    watchDebounced(
-        [looks.a, looks.b, desk, columns, shared.moved],
-        () => {
-            if (!store.study.value) return;
-            const kept: Kept = { a: looks.a.value, b: looks.b.value, desk: desk.value, columns: columns.value, centre: shared.view.getCenter(), resolution: shared.view.getResolution() };
-            // what is being looked at is no news to anyone: failing to keep it is no reason to interrupt
-            void api.PATCH('/studies/{study}', { params: { path: { study: id } }, body: { look: kept as Record<string, unknown> } }).catch(() => undefined);
-        },
-        { debounce: 800, deep: true },
-    );
+    // the first image of an empty study comes into view whole
+    watch(() => (store.study.value ? rasterSources(store.study.value).length : null), (now, was) => {
+        if (now && was === 0) shared.fit(rasterSources(store.study.value!)[0]!.item.raster);
+    });
+
+    let told = '';
+    function keep(): void {
+        if (!store.study.value) return;
+        const kept: Kept = { a: looks.a.value, b: looks.b.value, desk: desk.value, columns: columns.value, centre: shared.view.getCenter(), resolution: shared.view.getResolution() };
+        const text = JSON.stringify(kept);
+        if (text === told) return;
+        told = text;
+        // what is being looked at is no news to anyone: failing to keep it is no reason to interrupt
+        void api.PATCH('/studies/{study}', { params: { path: { study: id } }, body: { look: kept as Record<string, unknown> }, keepalive: true }).catch(() => undefined);
+    }
+    watchDebounced([looks.a, looks.b, desk, columns, shared.moved], keep, { debounce: 800, deep: true });
+    useEventListener('pagehide', keep);
+    onScopeDispose(keep);
 
     function show(side: Side, source: Source, natural = false): void {
         const item = findItem(store.study.value!, source, store.trials.value);

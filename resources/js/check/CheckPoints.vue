@@ -33,7 +33,7 @@ async function load(): Promise<void> {
 async function loadMatrix(): Promise<void> {
     matrix.value = done.value ? await must(api.GET('/steps/{step}/matrix', { params: { path: { step: props.step.id } } })).catch(() => null) : null;
 }
-watch(() => [props.step.id, props.step.items[0]?.id], async () => {
+watch([() => props.step.id, () => props.step.items[0]?.id], async () => {
     await bench.act(load);
     at.value = Math.max(0, points.value.findIndex((one) => !one.label && !one.skipped));
 }, { immediate: true });

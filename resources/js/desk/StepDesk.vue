@@ -66,7 +66,7 @@ function choose(port: string, input: Inputs[string] | null, of: string): void {
 }
 
 // when a run has ended, what it made comes into view
-watch(() => [step.value?.id, step.value?.items.map((one) => one.id).join()], ([id, items], [was, had]) => {
+watch([() => step.value?.id, () => step.value?.items.map((one) => one.id).join()], ([id, items], [was, had]) => {
     if (step.value && id === was && items && items !== had) bench.showStep(step.value.inputs as Inputs, step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })));
     if (!bench.looks.a.value.source) bench.fill();
 });
@@ -125,7 +125,12 @@ onKeyStroke('t', (event) => {
                 <FiguresPanel :figures="trial.figures" />
             </section>
             <template v-else-if="step?.figures && !busy">
-                <p v-if="downloads.length" class="border-t border-line pt-3"><a v-for="one in downloads" :key="one.id" class="plain block" :href="`/api/items/${one.id}/file`" download :data-download="one.output">{{ one.file }}</a></p>
+                <ul v-if="downloads.length" class="border-t border-line pt-3">
+                    <li v-for="one in downloads" :key="one.id" class="flex items-baseline justify-between gap-3">
+                        <a class="plain wrap-anywhere" :href="`/api/items/${one.id}/file`" download :data-download="one.output">{{ one.file }}</a>
+                        <a v-if="one.raster" class="plain text-sm" title="STAC Item: roles, units, date, legend, and how it was made" :href="`/api/items/${one.id}/sidecar`" download :data-sidecar="one.output">sidecar</a>
+                    </li>
+                </ul>
                 <MatrixTable v-if="matrix" :matrix="matrix" />
                 <div v-else class="border-t border-line pt-3"><FiguresPanel :figures="step.figures" /></div>
             </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import type { Histogram } from '../api/client';
+import { drag } from '../drag';
 import { short } from './format';
 
 export interface Tick { letter: string; value: number; colour: string }
@@ -16,7 +17,7 @@ const props = withDefaults(defineProps<{
     from?: number;
     to?: number;
 }>(), { colours: () => [], ticks: () => [], height: 128, from: undefined, to: undefined });
-const emit = defineEmits<{ change: [index: number, value: number]; settled: [] }>();
+const emit = defineEmits<{ change: [index: number, value: number] }>();
 
 const WIDTH = 280;
 const PAD = 10;
@@ -63,15 +64,8 @@ function valueAt(event: PointerEvent): number {
     return Math.min(high.value, Math.max(low.value, value));
 }
 
-function grab(index: number, event: PointerEvent): void {
-    const target = event.currentTarget as Element;
-    target.setPointerCapture(event.pointerId);
-    const move = (e: Event) => emit('change', index, round(valueAt(e as PointerEvent)));
-    target.addEventListener('pointermove', move);
-    target.addEventListener('pointerup', () => {
-        target.removeEventListener('pointermove', move);
-        emit('settled');
-    }, { once: true });
+function grab(index: number): void {
+    drag((event) => emit('change', index, round(valueAt(event))));
 }
 
 function press(index: number, event: KeyboardEvent): void {
@@ -79,7 +73,6 @@ function press(index: number, event: KeyboardEvent): void {
     if (by === undefined) return;
     event.preventDefault();
     emit('change', index, round(props.handles[index]! + by * step.value));
-    emit('settled');
 }
 
 function round(value: number): number {
@@ -101,7 +94,7 @@ function round(value: number): number {
             </g>
         </template>
         <g v-for="(handle, i) in handles" :key="i" role="slider" tabindex="0" :aria-label="names[i]" :aria-valuemin="low" :aria-valuemax="high" :aria-valuenow="handle"
-            class="cursor-ew-resize" :data-handle="i" @pointerdown.prevent="grab(i, $event)" @keydown="press(i, $event)">
+            class="cursor-ew-resize" :data-handle="i" @pointerdown.prevent="grab(i)" @keydown="press(i, $event)">
             <rect :x="x(handle) - 7" y="0" width="14" :height="base" fill="transparent" />
             <line :x1="x(handle)" :x2="x(handle)" y1="12" :y2="base + 4" stroke="var(--verdigris)" stroke-width="2" />
             <circle :cx="x(handle)" cy="8" r="5" fill="var(--verdigris)" />

@@ -11,7 +11,7 @@ import type { Reading } from './useReadings';
 const props = defineProps<{ readings: Reading[]; sources: Source[] }>();
 const bench = useBench();
 const pins = computed(() => bench.study.value?.pins ?? []);
-const columns = computed(() => props.readings.flatMap((reading) => reading.item.raster.bands.map((band) => ({ reading, band: band.number, label: reading.item.raster.bands.length > 1 ? band.label : reading.label.replace(/^\d+ /, '') }))));
+const columns = computed(() => props.readings.flatMap((reading) => reading.item.raster.bands.map((band) => ({ reading, band: band.number, first: band.number === 1, label: reading.item.raster.bands.length > 1 ? band.label : reading.label.replace(/^\d+ /, '') }))));
 const all = computed(() => (bench.study.value ? rasterSources(bench.study.value) : []));
 
 function cell({ reading, band }: { reading: Reading; band: number }, pin: Pin): string {
@@ -33,9 +33,14 @@ function go(pin: Pin): void {
 <template>
     <div class="min-w-0 overflow-auto">
         <table class="w-full border-collapse text-sm" data-pins>
-            <thead class="sticky top-0 bg-paper">
+            <thead class="sticky top-0 z-10 bg-paper">
+                <tr v-if="readings.length > 1" class="text-xs text-ink-2">
+                    <th />
+                    <th v-for="reading in readings" :key="reading.item.id" :colspan="reading.item.raster.bands.length" class="border-l border-line px-2 pt-1 text-right font-normal whitespace-nowrap">{{ reading.label }}</th>
+                    <th />
+                </tr>
                 <tr class="text-ink-2">
-                    <th class="py-1 pl-3 text-left font-normal">
+                    <th class="py-0.5 pl-3 text-left font-normal">
                         <Popover class="relative inline-block">
                             <PopoverButton class="plain">values from</PopoverButton>
                             <PopoverPanel class="sheet absolute left-0 z-30 mt-1 max-h-52 w-60 overflow-auto p-2 text-ink">
@@ -44,7 +49,7 @@ function go(pin: Pin): void {
                             </PopoverPanel>
                         </Popover>
                     </th>
-                    <th v-for="column in columns" :key="`${column.reading.item.id}/${column.band}`" class="px-2 py-1 text-right font-normal whitespace-nowrap" :title="column.reading.label">{{ column.label }}</th>
+                    <th v-for="column in columns" :key="`${column.reading.item.id}/${column.band}`" class="px-2 py-0.5 text-right font-normal whitespace-nowrap" :class="column.first ? 'border-l border-line' : ''" :title="column.reading.label">{{ column.label }}</th>
                     <th class="w-6" />
                 </tr>
             </thead>
@@ -54,7 +59,7 @@ function go(pin: Pin): void {
                         <button class="mr-2 inline-block size-5 rounded-xs border border-black text-center text-xs leading-[1.1rem] font-bold text-black" :style="{ background: pinColour(pin.letter) }" :title="`Move the views to pin ${pin.letter}`" @click="go(pin)">{{ pin.letter }}</button>
                         <input class="w-28 bg-transparent" :aria-label="`Name of pin ${pin.letter}`" placeholder="name it" :value="pin.name ?? ''" @change="bench.namePin(pin, ($event.target as HTMLInputElement).value)">
                     </td>
-                    <td v-for="column in columns" :key="`${column.reading.item.id}/${column.band}`" class="figures px-2 py-0.5 text-right whitespace-nowrap">{{ cell(column, pin) }}</td>
+                    <td v-for="column in columns" :key="`${column.reading.item.id}/${column.band}`" class="figures px-2 py-0.5 text-right whitespace-nowrap" :class="column.first ? 'border-l border-line' : ''" :data-value="`${column.reading.label}/${column.label}`">{{ cell(column, pin) }}</td>
                     <td class="pr-2"><button :aria-label="`Take pin ${pin.letter} away`" title="Take this pin away" class="align-middle text-ink-2 hover:text-madder" @click="bench.removePin(pin)"><XMarkIcon class="size-4" /></button></td>
                 </tr>
             </tbody>

@@ -5,6 +5,7 @@ import { defaults } from 'ol/interaction/defaults';
 import DragPan from 'ol/interaction/DragPan';
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue';
 import type { Pin } from '../api/client';
+import { drag } from '../drag';
 import { useBench, type Side } from '../bench/useBench';
 import { pinColour } from '../plots/format';
 import type { Place } from './geo';
@@ -76,29 +77,19 @@ function onKey(event: KeyboardEvent): void {
 }
 
 /** A pin is moved by its letter. */
-function grab(pin: Pin, event: PointerEvent): void {
-    const tag = event.currentTarget as Element;
+function grab(pin: Pin, down: PointerEvent): void {
     const start = toScreen(pin.x, pin.y);
-    tag.setPointerCapture(event.pointerId);
-    const move = (e: Event) => {
-        const { clientX, clientY } = e as PointerEvent;
-        moving.value = { id: pin.id, x: start.x + clientX - event.clientX, y: start.y + clientY - event.clientY };
-    };
-    tag.addEventListener('pointermove', move);
-    tag.addEventListener('pointerup', async () => {
-        tag.removeEventListener('pointermove', move);
+    drag((event) => {
+        moving.value = { id: pin.id, x: start.x + event.clientX - down.clientX, y: start.y + event.clientY - down.clientY };
+    }, async () => {
         const at = moving.value;
         if (at && Math.hypot(at.x - start.x, at.y - start.y) > 2) await bench.movePin(pin, ...toPlace(at.x, at.y));
         moving.value = null;
-    }, { once: true });
+    });
 }
 
-function grabEdge(event: PointerEvent): void {
-    const handle = event.currentTarget as Element;
-    handle.setPointerCapture(event.pointerId);
-    const move = (e: Event) => emit('edge', clamp(((e as PointerEvent).clientX - target.value!.getBoundingClientRect().left) / width.value));
-    handle.addEventListener('pointermove', move);
-    handle.addEventListener('pointerup', () => handle.removeEventListener('pointermove', move), { once: true });
+function grabEdge(): void {
+    drag((event) => emit('edge', clamp((event.clientX - target.value!.getBoundingClientRect().left) / width.value)));
 }
 function pressEdge(event: KeyboardEvent): void {
     const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
@@ -144,7 +135,7 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
             </g>
         </svg>
         <div v-if="edge !== null" class="absolute inset-y-0 w-4 -translate-x-2 cursor-ew-resize touch-none" role="slider" tabindex="0" aria-label="Edge of the curtain" aria-valuemin="0" aria-valuemax="100"
-            :aria-valuenow="Math.round(edge * 100)" :style="{ left: `${edge * 100}%` }" @pointerdown.prevent="grabEdge" @keydown="pressEdge">
+            :aria-valuenow="Math.round(edge * 100)" :style="{ left: `${edge * 100}%` }" @pointerdown.prevent="grabEdge()" @keydown="pressEdge">
             <div class="mx-auto h-full w-0.5 bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.5)]" />
             <div class="absolute left-1/2 top-1/2 -translate-x-1/2 rounded-sm bg-white px-1 text-xs font-semibold text-black shadow">A B</div>
         </div>

@@ -1,0 +1,154 @@
+<?php
+
+namespace Tests\Browser;
+
+use Facebook\WebDriver\Chrome\ChromeOptions;
+use Facebook\WebDriver\Remote\DesiredCapabilities;
+use Facebook\WebDriver\Remote\RemoteWebDriver;
+use Facebook\WebDriver\Remote\RemoteWebElement;
+use Facebook\WebDriver\WebDriverBy;
+use PHPUnit\Framework\TestCase;
+use Symfony\Component\Process\Process;
+use Tests\StartsApplication;
+
+/** The real interface in a headless browser: what a person does, and what they see. */
+abstract class BrowserTestCase extends TestCase
+{
+    use StartsApplication;
+
+    protected RemoteWebDriver $browser;
+
+    private Process $application;
+
+    private Process $driver;
+
+    protected function setUp(): void
+    {
+        $this->prepare();
+        $this->application = $this->start();
+        $port = self::freePort();
+        $this->driver = new Process(['chromedriver', "--port=$port", '--allowed-ips=127.0.0.1'], timeout: null);
+        $this->driver->start();
+        $this->until(fn (): bool => is_resource(@fsockopen('127.0.0.1', $port)));
+        $options = new ChromeOptions;
+        $options->setBinary('/usr/bin/chromium');
+        $options->addArguments(['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--hide-scrollbars', '--force-device-scale-factor=1', '--window-size=1280,943', "--user-data-dir=$this->folder/browser"]);
+        $capabilities = DesiredCapabilities::chrome();
+        $capabilities->setCapability(ChromeOptions::CAPABILITY_W3C, $options);
+        $capabilities->setCapability('goog:loggingPrefs', ['browser' => 'ALL']);
+        $this->browser = RemoteWebDriver::create("http://127.0.0.1:$port", $capabilities, 60_000, 120_000);
+    }
+
+    protected function tearDown(): void
+    {
+        if (isset($this->browser)) {
+            if (! $this->status()->isSuccess()) {
+                $this->browser->takeScreenshot(sys_get_temp_dir().'/chorometra-'.$this->name().'.png');
+            }
+            $this->browser->quit();
+        }
+        if (isset($this->driver)) {
+            $this->driver->stop(3);
+        }
+        $this->application->signal(SIGTERM);
+        $this->application->wait();
+        $this->clear();
+    }
+
+    protected function open(string $path): void
+    {
+        $this->browser->get("http://127.0.0.1:$this->port$path");
+    }
+
+    protected function see(string $css, int $seconds = 30): RemoteWebElement
+    {
+        return $this->browser->wait($seconds, 100)->until(function () use ($css): ?RemoteWebElement {
+            foreach ($this->browser->findElements(WebDriverBy::cssSelector($css)) as $element) {
+                if ($element->isDisplayed()) {
+                    return $element;
+                }
+            }
+
+            return null;
+        }, "$css did not appear");
+    }
+
+    protected function press(string $css): void
+    {
+        // a list that is drawn anew between finding and clicking is found again
+        $this->browser->wait(30, 100)->until(function () use ($css): bool {
+            try {
+                $this->see($css)->click();
+
+                return true;
+            } catch (\Facebook\WebDriver\Exception\StaleElementReferenceException|\Facebook\WebDriver\Exception\ElementClickInterceptedException) {
+                return false;
+            }
+        }, "$css could not be pressed");
+    }
+
+    protected function fill(string $css, string $text): void
+    {
+        $element = $this->see($css);
+        $element->clear();
+        $element->sendKeys("$text\t");
+    }
+
+    protected function choose(string $css, string $option): void
+    {
+        $this->see($css)->findElement(WebDriverBy::cssSelector("option[value=\"$option\"]"))->click();
+    }
+
+    protected function text(string $css): string
+    {
+        return $this->see($css)->getText();
+    }
+
+    /** Waits until what is read at $css holds a text. */
+    protected function reads(string $css, string $part, int $seconds = 30): void
+    {
+        $this->browser->wait($seconds, 100)->until(function () use ($css, $part): bool {
+            try {
+                return str_contains($this->text($css), $part);
+            } catch (\Facebook\WebDriver\Exception\StaleElementReferenceException) {
+                return false;
+            }
+        }, "$css does not read “{$part}”");
+        $this->addToAssertionCount(1);
+    }
+
+    protected function keys(string $keys): void
+    {
+        $this->browser->executeScript('document.activeElement?.blur()');
+        $this->browser->getKeyboard()->sendKeys($keys);
+    }
+
+    /**
+     * The colour painted in a view at a pin, once it is as wanted.
+     *
+     * @param  \Closure(int, int, int): bool  $isSo
+     */
+    protected function colourAt(string $view, string $pin, \Closure $isSo): void
+    {
+        $script = <<<'JS'
+            const view = document.querySelector(`[data-view=${arguments[0]}]`);
+            const [x, y] = view.querySelector(`[data-pin=${arguments[1]}]`).parentNode.getAttribute('transform').match(/[-\d.]+/g).map(Number);
+            const canvas = view.querySelector('canvas');
+            return [...canvas.getContext('2d').getImageData(Math.round(x), Math.round(y), 1, 1).data];
+            JS;
+        $seen = [];
+        $this->browser->wait(20, 100)->until(function () use ($script, $view, $pin, $isSo, &$seen): bool {
+            $seen = $this->browser->executeScript($script, [$view, $pin]);
+
+            return $isSo($seen[0], $seen[1], $seen[2]);
+        }, "view $view shows other colours at pin $pin than wanted");
+        $this->addToAssertionCount(1);
+    }
+
+    /** Nothing broke in the browser; answers that refuse something with a sentence are no errors. */
+    protected function noErrors(): void
+    {
+        $severe = array_filter($this->browser->manage()->getLog('browser'), fn (array $entry): bool => $entry['level'] === 'SEVERE' && ! str_contains($entry['message'], 'status of 422'));
+        self::assertSame([], array_values(array_column($severe, 'message')));
+    }
+}

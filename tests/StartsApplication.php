@@ -1,0 +1,66 @@
+<?php
+
+namespace Tests;
+
+use Chorometra\Core\Format\Files;
+use Symfony\Component\Process\Process;
+
+/** Runs the application as bin/start does, on a free port, with data of its own. */
+trait StartsApplication
+{
+    protected string $folder;
+
+    protected int $port;
+
+    /** @param  array<string, string>  $more environment */
+    protected function start(array $more = []): Process
+    {
+        $process = new Process([dirname(__DIR__).'/bin/start', '--port', (string) $this->port], null, $more + [
+            'DB_DATABASE' => "$this->folder/db.sqlite",
+            'CHOROMETRA_FILES' => "$this->folder/files",
+            'QUEUE_CONNECTION' => 'database',
+            'CACHE_STORE' => 'file',
+            'PHP_INI_SCAN_DIR' => false,
+            'APP_ENV' => false,
+        ], null, 600);
+        $process->start();
+        $process->waitUntil(fn (string $type, string $text): bool => str_contains($text, "Chorometra is at http://127.0.0.1:$this->port"));
+
+        return $process;
+    }
+
+    protected function prepare(): void
+    {
+        $this->folder = sys_get_temp_dir().'/chorometra-test-'.bin2hex(random_bytes(6));
+        mkdir($this->folder);
+        $this->port = self::freePort();
+    }
+
+    protected function clear(): void
+    {
+        Files::remove($this->folder);
+    }
+
+    protected static function freePort(): int
+    {
+        $socket = stream_socket_server('tcp://127.0.0.1:0') ?: throw new \RuntimeException('There is no free port.');
+        $port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
+        fclose($socket);
+
+        return $port;
+    }
+
+    protected function get(string $path): mixed
+    {
+        return json_decode((string) file_get_contents("http://127.0.0.1:$this->port/api/$path"), true);
+    }
+
+    /** Asks again until the answer is as wanted. */
+    protected function until(\Closure $isSo): void
+    {
+        for ($i = 0; $i < 600 && ! $isSo(); $i++) {
+            usleep(100_000);
+        }
+        self::assertTrue($isSo());
+    }
+}
