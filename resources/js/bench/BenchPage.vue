@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onKeyStroke, useEventListener, useTimeoutFn } from '@vueuse/core';
-import { ArrowUturnLeftIcon, ArrowUturnRightIcon, MapPinIcon } from '@heroicons/vue/20/solid';
+import { ArrowUturnLeftIcon, ArrowUturnRightIcon } from '@heroicons/vue/20/solid';
 import { computed, onMounted, ref, watch } from 'vue';
 import DeskPanel from '../desk/DeskPanel.vue';
 import CursorLine from '../readings/CursorLine.vue';
@@ -104,9 +104,15 @@ useEventListener('blur', () => (bench.flipped.value = false));
         <main class="grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)_312px] max-[1080px]:grid-cols-[180px_minmax(0,1fr)_290px]">
             <TrailPanel />
             <div class="flex min-h-0 min-w-0 flex-col">
-                <div class="grid min-h-0 flex-1 bg-surround" :class="two ? 'grid-cols-2 gap-px' : ''">
+                <div class="relative grid min-h-0 flex-1 bg-surround" :class="two ? 'grid-cols-2 gap-px' : ''">
                     <MapView side="a" :pictures="a" :behind="bench.curtain.value === null ? [] : b" :edge="bench.curtain.value" @edge="bench.curtain.value = $event" />
                     <MapView v-if="two" side="b" :pictures="b" />
+                    <p class="absolute top-2 left-2 z-10 flex items-center gap-3 rounded bg-surround/85 px-2.5 py-1 text-sm text-on-surround">
+                        <button class="rounded px-1" :class="bench.armed.value ? 'bg-white font-semibold text-black' : 'hover:text-white'" :aria-pressed="bench.armed.value === 'pin'" title="Drop pins (P)" data-arm-pin @click="togglePins">{{ bench.armed.value ? 'dropping pins' : 'drop pins' }}</button>
+                        <button class="hover:text-white" :aria-pressed="bench.curtain.value !== null" title="B behind A, with an edge to drag (C)" @click="toggleCurtain">{{ bench.curtain.value === null ? 'curtain' : 'end curtain' }}</button>
+                        <button v-if="bench.curtain.value === null" class="hover:text-white" title="One view or two (V)" @click="bench.single.value = !bench.single.value">{{ bench.single.value ? 'two views' : 'one view' }}</button>
+                        <button class="hover:text-white" title="The whole image into the views (W)" @click="whole">whole</button>
+                    </p>
                 </div>
                 <div class="relative grid border-t border-black/60 bg-surround" :class="bench.single.value && bench.curtain.value === null ? '' : 'grid-cols-2 gap-px'">
                     <CaptionLine side="a" />
@@ -115,11 +121,7 @@ useEventListener('blur', () => (bench.flipped.value = false));
                 </div>
                 <div class="flex items-center border-t border-line bg-paper">
                     <CursorLine class="min-w-0 flex-1" />
-                    <p class="flex shrink-0 items-center gap-3 px-3 text-sm">
-                        <button class="flex items-center gap-1 rounded px-1.5" :class="bench.armed.value ? 'bg-verdigris text-on-verdigris' : 'hover:text-verdigris'" :aria-pressed="bench.armed.value === 'pin'" title="Drop pins (P)" data-arm-pin @click="togglePins"><MapPinIcon class="size-4" />{{ bench.armed.value ? 'dropping pins' : 'pin' }}</button>
-                        <button class="hover:text-verdigris" :aria-pressed="bench.curtain.value !== null" title="Curtain (C)" @click="toggleCurtain">{{ bench.curtain.value === null ? 'curtain' : 'end curtain' }}</button>
-                        <button class="hover:text-verdigris" title="The whole image into the views (W)" @click="whole">whole</button>
-                        <button class="hover:text-verdigris" title="One view or two (V)" @click="bench.single.value = !bench.single.value">{{ bench.single.value ? 'two views' : 'one view' }}</button>
+                    <p class="shrink-0 px-3 text-sm">
                         <button class="hover:text-verdigris" :aria-expanded="bench.readings.value" title="Readings (R)" @click="bench.readings.value = !bench.readings.value">{{ bench.readings.value ? 'close readings' : 'readings' }}</button>
                     </p>
                 </div>

@@ -15,7 +15,7 @@ const points = shallowRef<CheckPoint[]>([]);
 const matrix = shallowRef<Matrix | null>(null);
 const at = ref(0);
 const working = ref(false);
-let before: { a: Look; b: Look } | null = null;
+let before: { a: Look; b: Look; centre?: number[]; resolution?: number } | null = null;
 
 const point = computed(() => points.value[at.value] ?? null);
 const map = computed(() => {
@@ -43,7 +43,7 @@ function begin(): void {
     const images = rasterSources(bench.study.value!).filter(({ item }) => item.raster.content === 'image' && item.raster.bands.length >= 3);
     const best = images.find(({ item }) => item.raster.bands[0]?.unit === 'reflectance') ?? images[0];
     if (best && !working.value) {
-        before = { a: bench.looks.a.value, b: bench.looks.b.value };
+        before = { a: bench.looks.a.value, b: bench.looks.b.value, centre: bench.shared.view.getCenter(), resolution: bench.shared.view.getResolution() };
         const source: Source = best.source;
         bench.looks.a.value = lookFor(best.item, source, true);
         bench.looks.b.value = lookFor(best.item, source);
@@ -54,7 +54,11 @@ function begin(): void {
 function end(): void {
     working.value = false;
     bench.framed.value = null;
-    if (before) [bench.looks.a.value, bench.looks.b.value] = [before.a, before.b];
+    if (before) {
+        [bench.looks.a.value, bench.looks.b.value] = [before.a, before.b];
+        bench.shared.view.setCenter(before.centre);
+        bench.shared.view.setResolution(before.resolution);
+    }
     before = null;
 }
 function show(): void {

@@ -33,14 +33,14 @@ function go(pin: Pin): void {
 <template>
     <div class="min-w-0 overflow-auto">
         <table class="w-full border-collapse text-sm" data-pins>
-            <thead class="sticky top-0 z-10 bg-paper">
+            <thead class="sticky top-0 z-20 bg-paper">
                 <tr v-if="readings.length > 1" class="text-xs text-ink-2">
-                    <th />
+                    <th class="sticky left-0 bg-paper" />
                     <th v-for="reading in readings" :key="reading.item.id" :colspan="reading.item.raster.bands.length" class="border-l border-line px-2 pt-1 text-right font-normal whitespace-nowrap">{{ reading.label }}</th>
                     <th />
                 </tr>
                 <tr class="text-ink-2">
-                    <th class="py-0.5 pl-3 text-left font-normal">
+                    <th class="sticky left-0 z-20 bg-paper py-0.5 pl-3 text-left font-normal">
                         <Popover class="relative inline-block">
                             <PopoverButton class="plain">values from</PopoverButton>
                             <PopoverPanel class="sheet absolute left-0 z-30 mt-1 max-h-52 w-60 overflow-auto p-2 text-ink">
@@ -55,7 +55,7 @@ function go(pin: Pin): void {
             </thead>
             <tbody>
                 <tr v-for="pin in pins" :key="pin.id" class="border-t border-line" :data-pin-row="pin.letter">
-                    <td class="py-0.5 pl-3 whitespace-nowrap">
+                    <td class="sticky left-0 z-10 bg-paper py-0.5 pl-3 whitespace-nowrap">
                         <button class="mr-2 inline-block size-5 rounded-xs border border-black text-center text-xs leading-[1.1rem] font-bold text-black" :style="{ background: pinColour(pin.letter) }" :title="`Move the views to pin ${pin.letter}`" @click="go(pin)">{{ pin.letter }}</button>
                         <input class="w-28 bg-transparent" :aria-label="`Name of pin ${pin.letter}`" placeholder="name it" :value="pin.name ?? ''" @change="bench.namePin(pin, ($event.target as HTMLInputElement).value)">
                     </td>

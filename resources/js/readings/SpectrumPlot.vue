@@ -8,7 +8,7 @@ import type { Reading } from './useReadings';
 /** The pins' values over wavelength, for the first item whose bands have one. */
 const props = defineProps<{ readings: Reading[] }>();
 const bench = useBench();
-const [W, H, LEFT, TOP, RIGHT, LOW] = [290, 148, 40, 18, 10, 30];
+const [W, H, LEFT, TOP, RIGHT, LOW] = [290, 148, 40, 18, 18, 30];
 const hover = ref('');
 
 const reading = computed(() => props.readings.find(({ item }) => item.raster.bands.filter((band) => band.wavelength).length > 1) ?? null);
@@ -23,6 +23,16 @@ const lines = computed(() => (bench.study.value?.pins ?? []).map((pin) => {
 const reach = computed(() => {
     const values = lines.value.flatMap(({ points }) => points.map(({ value }) => value));
     return { x0: bands.value[0]?.wavelength ?? 0, x1: bands.value[bands.value.length - 1]?.wavelength ?? 1, y0: Math.min(0, ...values), y1: Math.max(1e-9, ...values) * 1.05 };
+});
+/** Letters at the ends of the lines, kept apart so that each can be read. */
+const ends = computed(() => {
+    let last = -Infinity;
+    const placed = lines.value
+        .map(({ pin, points }) => ({ letter: pin.letter, at: y(points[points.length - 1]!.value) + 3.5 }))
+        .sort((a, b) => a.at - b.at)
+        .map((end) => ({ ...end, at: (last = Math.max(end.at, last + 10)) }));
+    const below = Math.max(0, last - (H - LOW + 4));
+    return placed.map((end) => ({ ...end, at: end.at - below }));
 });
 const x = (wavelength: number) => LEFT + ((wavelength - reach.value.x0) / (reach.value.x1 - reach.value.x0 || 1)) * (W - LEFT - RIGHT);
 const y = (value: number) => H - LOW - ((value - reach.value.y0) / (reach.value.y1 - reach.value.y0 || 1)) * (H - LOW - TOP);
@@ -42,8 +52,8 @@ const y = (value: number) => H - LOW - ((value - reach.value.y0) / (reach.value.
                 <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" stroke="var(--ink)" stroke-width="2.6" opacity="0.35" />
                 <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" :stroke="pinColour(pin.letter)" stroke-width="1.8" />
                 <circle v-for="{ band, value } in points" :key="band.number" :cx="x(band.wavelength!)" :cy="y(value)" r="3" :fill="pinColour(pin.letter)" stroke="#111" stroke-width="0.6" @mouseenter="hover = `${pin.letter} ${band.label}: ${number(value)}`" @mouseleave="hover = ''" />
-                <text :x="x(points[points.length - 1]!.band.wavelength!) - 4" :y="y(points[points.length - 1]!.value) - 5" text-anchor="end" font-size="10" font-weight="700" fill="var(--ink)">{{ pin.letter }}</text>
             </g>
+            <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 5" :y="end.at" font-size="10" font-weight="700" fill="var(--ink)">{{ end.letter }}</text>
         </svg>
     </figure>
 </template>

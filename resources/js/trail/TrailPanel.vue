@@ -46,7 +46,7 @@ async function refresh(): Promise<void> {
                         :aria-current="step.id === current ? 'step' : undefined" :data-step="step.number" @click="bench.openStep(step)" @mouseenter="hovered = step.id" @mouseleave="hovered = null" @focus="hovered = step.id" @blur="hovered = null">
                         <span class="figures text-right text-ink-2" :class="step.id === current ? 'font-semibold text-verdigris!' : ''">{{ step.number }}</span>
                         <SmallPicture v-if="picture(step)?.raster" :item="(picture(step) as never)" :natural="step.kind.startsWith('gather.')" />
-                        <span v-else class="h-[34px] w-[44px] rounded-xs border border-line" />
+                        <svg v-else viewBox="0 0 44 34" class="h-[34px] w-[44px] rounded-xs border border-line" aria-hidden="true"><path v-if="step.items.some((item) => item.type === 'points')" d="M9 10h0M22 7h0M34 14h0M14 24h0M28 26h0" stroke="var(--ink-2)" stroke-width="4" stroke-linecap="round" /><path v-else-if="step.items.length" d="M10 10h24M10 17h24M10 24h14" stroke="var(--ink-2)" stroke-width="1.5" /></svg>
                         <span class="min-w-0">
                             <span class="block leading-tight">{{ step.title }}</span>
                             <span v-if="choiceOf(step)" class="block truncate text-xs text-ink-2">{{ choiceOf(step) }}</span>

@@ -58,7 +58,7 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
 </script>
 
 <template>
-    <div class="flex min-h-9 items-center gap-x-2 px-2.5 leading-tight text-sm text-on-surround" :data-caption="side">
+    <div class="flex min-h-9 items-center gap-x-2 px-2.5 leading-tight text-xs text-on-surround" :data-caption="side">
         <span class="font-semibold text-white">{{ side.toUpperCase() }}</span>
         <span v-if="!item" class="opacity-80">nothing yet: bring a scene in at Gather</span>
         <div v-else class="flex min-w-0 flex-wrap items-center gap-x-1.5">

@@ -1,0 +1,56 @@
+<?php
+
+namespace Chorometra\Core\Tests;
+
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Step\Kind;
+use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\Registry;
+
+final class DocsTest extends TestCase
+{
+    private static function page(string $name): string
+    {
+        return (string) file_get_contents(dirname(__DIR__, 2)."/docs/$name");
+    }
+
+    public function test_the_worked_example_of_adding_a_kind_works(): void
+    {
+        self::assertSame(1, preg_match('/```php\n(.*?)```/s', self::page('adding-a-kind.md'), $match));
+        file_put_contents("$this->folder/MeanOfBands.php", "<?php\n\n$match[1]");
+        require "$this->folder/MeanOfBands.php";
+        $class = 'Chorometra\\Core\\Derive\\MeanOfBands';
+        $kind = new $class;
+        self::assertInstanceOf(Kind::class, $kind);
+        $image = $this->image('i.tif', 3, 1, ['red' => [1.0, 2.0, NAN], 'green' => [3.0, 6.0, 1.0], 'nir' => [9.0, 9.0, 9.0]]);
+        $run = fn (array $settings) => Runner::run($kind, Opening::call($kind, ['image' => $image], $settings, ['result' => "$this->folder/m.tif"], new Context(2, $this->folder)));
+        self::assertSame(2, $run(['bands' => 'red,green'])['averaged']);
+        self::assertClose([2.0, 4.0, NAN], self::pixels("$this->folder/m.tif"), 1e-6);
+        self::assertSame('bands', $this->problem(3, 'has no band swir1', fn () => $run(['bands' => 'swir1']))->about);
+    }
+
+    public function test_the_whole_job_of_the_command_line_page_names_what_there_is(): void
+    {
+        preg_match_all('/^bin\/chorometra run (\S+)\s+(.*?)$/m', str_replace("\\\n", ' ', self::page('command-line.md')), $calls, PREG_SET_ORDER);
+        $kinds = array_values(array_filter(array_column($calls, 1), fn (string $kind): bool => $kind !== 'KIND'));
+        self::assertCount(8, $kinds);
+        foreach ($calls as [, $id, $rest]) {
+            if ($id === 'KIND') {
+                continue;
+            }
+            $declaration = Registry::get($id)->declaration();
+            preg_match_all('/--(in|set|out) ([\w-]+)=(\S+)/', $rest, $options, PREG_SET_ORDER);
+            foreach ($options as [, $what, $name, $value]) {
+                self::assertNotNull(match ($what) {
+                    'in' => $declaration->input($name),
+                    'out' => $declaration->output($name),
+                    default => $declaration->setting($name),
+                }, "$id $name");
+                if ($what === 'set') {
+                    self::assertNotNull($declaration->setting($name)?->value($value));
+                }
+            }
+        }
+    }
+}
