@@ -7,6 +7,7 @@ use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
 use Facebook\WebDriver\Remote\RemoteWebElement;
 use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverKeys;
 use PHPUnit\Framework\TestCase;
 use Symfony\Component\Process\Process;
 use Tests\StartsApplication;
@@ -89,9 +90,8 @@ abstract class BrowserTestCase extends TestCase
 
     protected function fill(string $css, string $text): void
     {
-        $element = $this->see($css);
-        $element->clear();
-        $element->sendKeys("$text\t");
+        // clearing alone would bring the default back, and the text would be added to it
+        $this->see($css)->sendKeys([WebDriverKeys::CONTROL, 'a', WebDriverKeys::NULL, "$text\t"]);
     }
 
     protected function choose(string $css, string $option): void

@@ -7,6 +7,8 @@ use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Demo\Cover;
+use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverKeys;
 use Symfony\Component\Process\Process;
 
 /** The whole job as an analyst does it: from an empty study to the downloaded map. */
@@ -30,9 +32,9 @@ class JobTest extends BrowserTestCase
         // a wrong file, then the right one: it is never unpacked by the user
         $this->press('[data-kind="gather.bundle"]');
         file_put_contents("$this->folder/letter.txt", 'dear all');
-        $this->browser->findElement(\Facebook\WebDriver\WebDriverBy::cssSelector('[data-file]'))->sendKeys("$this->folder/letter.txt");
+        $this->browser->findElement(WebDriverBy::cssSelector('[data-file]'))->sendKeys("$this->folder/letter.txt");
         $this->reads('[data-input=image] [role=alert]', 'letter.txt is neither a scene bundle');
-        $this->browser->findElement(\Facebook\WebDriver\WebDriverBy::cssSelector('[data-file]'))->sendKeys("$demo/orvane-2031.tar.gz");
+        $this->browser->findElement(WebDriverBy::cssSelector('[data-file]'))->sendKeys("$demo/orvane-2031.tar.gz");
         $this->reads('[data-chosen]', 'orvane-2031.tar.gz');
         $this->press('[data-run]');
         $this->see('[data-download=multispectral]', 60);
@@ -149,8 +151,8 @@ class JobTest extends BrowserTestCase
                 // a slip, undone at once
                 $this->keys($label === 'water' ? '1' : '2');
                 $this->reads('[data-point]', (string) ($point['number'] + 1));
-                $this->browser->getKeyboard()->sendKeys([\Facebook\WebDriver\WebDriverKeys::CONTROL, 'z']);
-                $this->browser->getKeyboard()->releaseKey(\Facebook\WebDriver\WebDriverKeys::CONTROL);
+                $this->browser->getKeyboard()->sendKeys([WebDriverKeys::CONTROL, 'z']);
+                $this->browser->getKeyboard()->releaseKey(WebDriverKeys::CONTROL);
                 $this->reads('[data-point]', (string) $point['number']);
             }
             $i % 2 ? $this->press("[data-class=$label]") : $this->keys($label === 'land' ? '1' : '2');
@@ -203,6 +205,7 @@ class JobTest extends BrowserTestCase
         $codes = Codec::codes($image->read(0, new Window(0, 0, 600, 600)), $image->spec()->type);
         self::assertSame([1, 2, 255], array_values(array_intersect([1, 2, 255], $codes)));
 
+        self::assertEquals(['limits' => [0.1], 'names' => ['land', 'water'], 'colours' => ['#d8cfae', '#3a6ea5'], 'minimum' => 10], $this->get('studies/2')['steps'][3]['settings']);
         $run = function (string ...$arguments): void {
             $process = new Process([dirname(__DIR__, 2).'/bin/chorometra', 'run', ...$arguments], $this->folder, ['PHP_INI_SCAN_DIR' => false], null, 120);
             $process->mustRun();

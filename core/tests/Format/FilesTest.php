@@ -1,0 +1,89 @@
+<?php
+
+namespace Chorometra\Core\Tests\Format;
+
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Tests\TestCase;
+
+final class FilesTest extends TestCase
+{
+    public function test_a_file_appears_whole_or_not_at_all(): void
+    {
+        $path = "$this->folder/a/b/text.txt";
+        Files::write($path, 'first');
+        self::assertSame('first', file_get_contents($path));
+        try {
+            Files::replace($path, function ($handle, string $path): void {
+                Files::put($handle, 'half of the sec', $path);
+                throw Problem::computation('Something broke.');
+            });
+            self::fail('The problem was swallowed.');
+        } catch (Problem) {
+            self::assertSame('first', file_get_contents($path));
+            self::assertSame(['text.txt'], array_values(array_diff(scandir(dirname($path)) ?: [], ['.', '..'])));
+        }
+        $this->problem(1, "can't be made", fn () => Files::write("$path/below/a/file.txt", 'x'));
+    }
+
+    public function test_folders_are_moved_and_removed_whole_and_links_are_not_followed(): void
+    {
+        Files::write("$this->folder/kept/file.txt", 'x');
+        Files::write("$this->folder/from/one.txt", '1');
+        symlink("$this->folder/kept", "$this->folder/from/link");
+        Files::moveFolder("$this->folder/from", "$this->folder/to");
+        self::assertFileExists("$this->folder/to/one.txt");
+        Files::write("$this->folder/more/two.txt", '2');
+        Files::moveFolder("$this->folder/more", "$this->folder/to");
+        self::assertFileExists("$this->folder/to/one.txt");
+        self::assertFileExists("$this->folder/to/two.txt");
+        Files::remove("$this->folder/to");
+        self::assertFileDoesNotExist("$this->folder/to");
+        self::assertFileExists("$this->folder/kept/file.txt");
+    }
+
+    public function test_the_sidecar_is_a_stac_item_that_brings_everything_back(): void
+    {
+        $bands = [new Band('swir1', 'short wave', 1.612, 0.09, 'counts', ['reflectance_gain' => 2.5e-5]), new Band('thermal1', 'heat', 10.9, null, 'K'), new Band];
+        $path = $this->raster('s.tif', new RasterSpec(self::grid(4, 3), $bands, properties: ['datetime' => '2031-05-12T10:41:22Z', 'view:sun_elevation' => 52.4]), array_fill(0, 3, array_fill(0, 12, 1.0)));
+        $spec = (new GeoTiffImage($path))->spec();
+        self::assertEquals([$bands[0], $bands[1]], [$spec->bands[0], $spec->bands[1]]);
+        self::assertSame(['datetime' => '2031-05-12T10:41:22Z', 'view:sun_elevation' => 52.4], $spec->properties);
+        $item = json_decode((string) file_get_contents(Sidecar::path($path)), true);
+        self::assertSame(['Feature', '1.0.0', 's', './s.tif', 32632, [3, 4]], [$item['type'], $item['stac_version'], $item['id'], $item['assets']['data']['href'], $item['properties']['proj:epsg'], $item['properties']['proj:shape']]);
+        self::assertEquals([20, 0, 431000, 0, -20, 6072000], $item['properties']['proj:transform']);
+        self::assertSame(['swir16', 'lwir11'], array_column($item['assets']['data']['eo:bands'], 'common_name'));
+        // the outline runs counter-clockwise, as GeoJSON wants it, and lies where libgeotiff has it
+        [$west, $south, $east, $north] = $item['bbox'];
+        self::assertEqualsWithDelta([7.926908, 54.790439], [$west, $north], 1e-4);
+        $ring = $item['geometry']['coordinates'][0];
+        self::assertSame($ring[0], $ring[4]);
+        self::assertGreaterThan($ring[1][1], $ring[0][1]);
+        // a sidecar of other bands, or none that can be read, changes nothing
+        foreach (['{"assets":{"data":{"eo:bands":[{"name":"1"}]}}}', 'no json', '{"assets":7}'] as $text) {
+            file_put_contents(Sidecar::path($path), $text);
+            self::assertNull((new GeoTiffImage($path))->spec()->bands[0]->role);
+        }
+    }
+
+    public function test_geojson_of_many_features_is_written_and_read(): void
+    {
+        $features = function (): iterable {
+            for ($i = 0; $i < 500; $i++) {
+                yield ['type' => 'Feature', 'geometry' => ['type' => 'Point', 'coordinates' => [8 + $i / 1000, 54.5]], 'properties' => ['number' => $i]];
+            }
+        };
+        GeoJson::write("$this->folder/p.geojson", $features());
+        $read = GeoJson::read("$this->folder/p.geojson");
+        self::assertSame([4326, 500, 499], [$read['epsg'], count($read['features']), $read['features'][499]['properties']['number']]);
+        GeoJson::write("$this->folder/m.geojson", [], 32632);
+        self::assertSame(32632, GeoJson::read("$this->folder/m.geojson")['epsg']);
+        self::assertEqualsWithDelta([431000.0, 6072000.0], GeoJson::toMap(7.9269083, 54.7904389, 4326, 32632, 'x'), 1.0);
+        $this->problem(3, "can't be opened", fn () => GeoJson::read("$this->folder/none.geojson"));
+    }
+}
