@@ -50,6 +50,24 @@ final class Context
         return new self($this->workers, $this->scratch, $this->progress, $this->stopped, $this->from + $span * $from, $this->from + $span * $to, $this->trial);
     }
 
+    /** @param  int  $bytes  that all workers of a pass took together */
+    public function tookMemory(int $bytes): void
+    {
+        $this->scratch->workers = max($this->scratch->workers, $bytes);
+    }
+
+    /** Megabytes that this process and its workers held at most, pages they share counted for each. */
+    public function memory(): int
+    {
+        return (self::peak() + $this->scratch->workers) >> 20;
+    }
+
+    /** Bytes of this process at its peak. */
+    public static function peak(): int
+    {
+        return preg_match('/VmHWM:\s+(\d+)/', (string) @file_get_contents('/proc/self/status'), $match) ? (int) $match[1] << 10 : memory_get_peak_usage(true);
+    }
+
     /** A folder for temporary files, shared by all parts of the work. */
     public function folder(): string
     {

@@ -33,7 +33,7 @@ final class Runner
             $call->context->clean();
         }
 
-        return $figures + ['seconds' => round((hrtime(true) - $start) / 1e9, 3)];
+        return $figures + ['seconds' => round((hrtime(true) - $start) / 1e9, 3), 'memory' => $call->context->memory()];
     }
 
     /** @return array<string, mixed> */

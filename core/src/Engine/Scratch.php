@@ -4,9 +4,15 @@ namespace Chorometra\Core\Engine;
 
 use Chorometra\Core\Format\Files;
 
-/** A folder for the temporary files of one run, made when first asked for; its name holds the process, so that leftovers of dead ones can be found. */
+/**
+ * What all parts of one run share: a folder for temporary files, made when first asked for (its name holds the process, so that
+ * leftovers of dead ones can be found), and what memory its workers took.
+ */
 final class Scratch
 {
+    /** Bytes that the workers of one pass took together at most. */
+    public int $workers = 0;
+
     private ?string $folder = null;
 
     public function __construct(private readonly string $base) {}

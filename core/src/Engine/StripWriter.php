@@ -4,6 +4,7 @@ namespace Chorometra\Core\Engine;
 
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
+use Chorometra\Core\Format\GeoTiff\Pack;
 use Chorometra\Core\Format\GeoTiff\TileStore;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
@@ -182,7 +183,7 @@ final class StripWriter
             $this->file = $this->stem.'.'.getmypid().'.tiles';
             $this->part = fopen($this->file, 'wb') ?: throw Files::full($this->file);
         }
-        $packed = $this->deflate ? (string) gzcompress($tile, 1) : $tile;
+        $packed = $this->deflate ? Pack::deflate($tile) : $tile;
         Files::put($this->part, $packed, $this->file);
         array_push($this->index, $number, $this->end, strlen($packed));
         $this->end += strlen($packed);

@@ -50,7 +50,7 @@ final class Workers
                 $children[$worker] = $pid;
                 $streams[$worker] = $pair[0];
             }
-            self::listen($streams, $tasks, $context, $doing, $done);
+            $context->tookMemory(self::listen($streams, $tasks, $context, $doing, $done));
         } finally {
             foreach ($children as $pid) {
                 posix_kill($pid, SIGKILL);
@@ -62,11 +62,13 @@ final class Workers
     /**
      * @param  array<int, resource>  $streams
      * @param  \Closure(int, mixed): void  $done
+     * @return int bytes that the children took together
      */
-    private static function listen(array $streams, int $tasks, Context $context, string $doing, \Closure $done): void
+    private static function listen(array $streams, int $tasks, Context $context, string $doing, \Closure $done): int
     {
         $buffers = array_fill_keys(array_keys($streams), '');
         $finished = 0;
+        $memory = 0;
         while ($streams !== []) {
             $ready = $streams;
             $none = null;
@@ -86,6 +88,7 @@ final class Workers
                         throw new Problem($message['problem'], $message['status'] ?? 1);
                     }
                     if ($message['task'] === 'end') {
+                        $memory += $message['answer'];
                         fclose($stream);
                         unset($streams[$worker]);
                         break;
@@ -96,6 +99,8 @@ final class Workers
             }
             $context->report($finished / $tasks, $doing);
         }
+
+        return $memory;
     }
 
     /**
@@ -125,7 +130,7 @@ final class Workers
             if ($finish !== null) {
                 $say(['task' => -1, 'answer' => $finish()]);
             }
-            $say(['task' => 'end']);
+            $say(['task' => 'end', 'answer' => Context::peak()]);
         } catch (Problem $problem) {
             $say(['problem' => $problem->getMessage(), 'status' => $problem->status]);
         } catch (\Throwable $error) {

@@ -2,8 +2,11 @@
 
 namespace Chorometra\Core\Stats;
 
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Workers;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 
 /** Counts of values in bins of one width, from the least to the greatest value; the last bin holds its upper edge too. */
@@ -13,30 +16,78 @@ final readonly class Histogram
     private const MOST_PIXELS = 4 << 20;
 
     /** @param  list<int>  $counts */
-    public function __construct(public float $minimum, public float $maximum, public array $counts, public int $pixels, public int $missing, public int $reduced = 1) {}
+    public function __construct(public float $minimum, public float $maximum, public array $counts, public int $pixels, public int $missing, public int $reduced = 1, public ?Moments $moments = null) {}
 
-    public static function of(Image $image, int $band, int $bins): self
+    /**
+     * Counts of one band. Integers of 8 and 16 bits are counted by code in one pass, from which everything follows exactly; other
+     * types take two passes, the first for the range.
+     *
+     * @param  int  $mostPixels  above it an overview is counted; 0 for the full resolution whatever its size
+     */
+    public static function of(Image $image, int $band, int $bins, ?Context $context = null, int $mostPixels = self::MOST_PIXELS): self
     {
+        $context ??= new Context(1);
         $level = 0;
         $levels = $image->levels();
-        while (isset($levels[$level + 1]) && $levels[$level][0] * $levels[$level][1] > self::MOST_PIXELS) {
+        while ($mostPixels > 0 && isset($levels[$level + 1]) && $levels[$level][0] * $levels[$level][1] > $mostPixels) {
             $level++;
         }
-        [$width, $height] = $levels[$level];
-        $spec = $image->spec();
-        $blocks = [];
+        $type = $image->spec()->type;
         $moments = new Moments;
-        for ($row = 0; $row < $height; $row += 256) {
-            $values = Codec::values($image->read($band, new Window(0, $row, $width, min(256, $height - $row)), $level), $spec->type, $spec->nodata);
-            $moments = $moments->merge(Moments::of($values));
-            $blocks[] = $values;
-        }
         $counts = array_fill(0, $bins, 0);
-        foreach ($blocks as $values) {
-            self::count($counts, $values, count($values), $moments->minimum, $moments->maximum, $bins);
+        if ($type->bytes() <= 2) {
+            $codes = array_fill(0, 1 << (8 * $type->bytes()), 0);
+            self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $codes): array {
+                $type->bytes() === 1 ? self::tally8($bytes, $codes) : self::tally16($bytes, $codes);
+
+                return array_filter($codes);
+            }, function (array $some) use (&$codes): void {
+                foreach ($some as $code => $count) {
+                    $codes[$code] += $count;
+                }
+            });
+            $codes = self::byValue($codes, $type, $image->spec()->nodata, $missing);
+            $moments = Moments::ofCounts($codes, $missing);
+            self::spread($counts, $codes, $moments->minimum, $moments->maximum, $bins);
+        } else {
+            $spec = $image->spec();
+            $parts = [];
+            self::blocks($image, $band, $level, $context, fn (string $bytes): array => Moments::of(Codec::values($bytes, $type, $spec->nodata))->toArray(), function (array $some, int $block) use (&$parts): void {
+                $parts[$block] = $some;
+            });
+            ksort($parts);
+            foreach ($parts as $part) {
+                $moments = $moments->merge(Moments::fromArray($part));
+            }
+            self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $spec, $moments, $counts, $bins): array {
+                $values = Codec::values($bytes, $type, $spec->nodata);
+                self::count($counts, $values, count($values), $moments->minimum, $moments->maximum, $bins);
+
+                return $counts;
+            }, function (array $some) use (&$counts): void {
+                foreach ($some as $bin => $count) {
+                    $counts[$bin] += $count;
+                }
+            });
         }
 
-        return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level);
+        return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level, $moments);
+    }
+
+    /** The value below which a share of the pixels lies, exact to a bin and linear within it. */
+    public function percentile(float $percent): float
+    {
+        $target = $this->pixels * $percent / 100;
+        $width = ($this->maximum - $this->minimum) / count($this->counts);
+        $sum = 0;
+        foreach ($this->counts as $bin => $count) {
+            if ($count > 0 && $sum + $count >= $target) {
+                return $this->minimum + ($bin + max(0.0, $target - $sum) / $count) * $width;
+            }
+            $sum += $count;
+        }
+
+        return $this->maximum;
     }
 
     /**
@@ -74,6 +125,84 @@ final readonly class Histogram
     public function toArray(): array
     {
         return ['minimum' => $this->minimum, 'maximum' => $this->maximum, 'counts' => $this->counts, 'pixels' => $this->pixels, 'nodata' => $this->missing, 'reduced' => $this->reduced, 'otsu' => $this->otsu()];
+    }
+
+    /**
+     * Works through a level in blocks of rows, on all workers.
+     *
+     * @param  \Closure(string): array<mixed>  $task  raw samples to what they add
+     * @param  \Closure(array<mixed>, int): void  $add  what a block adds, and its number
+     */
+    private static function blocks(Image $image, int $band, int $level, Context $context, \Closure $task, \Closure $add): void
+    {
+        [$width, $height] = $image->levels()[$level];
+        $rows = 256;
+        Workers::run(intdiv($height + $rows - 1, $rows), $context, 'counting values', fn (int $block): array => $task($image->read($band, new Window(0, $block * $rows, $width, min($rows, $height - $block * $rows)), $level)), function (int $block, mixed $answer) use ($add): void {
+            $add($answer, $block);
+        });
+    }
+
+    /** @param  array<int, int>  $codes */
+    private static function tally16(string $bytes, array &$codes): void
+    {
+        $whole = strlen($bytes) & ~7;
+        for ($p = 0; $p < $whole; $p += 16384) {
+            foreach ((array) unpack('P*', substr($bytes, $p, min(16384, $whole - $p))) as $word) {
+                $codes[$word & 0xFFFF]++;
+                $codes[($word >> 16) & 0xFFFF]++;
+                $codes[($word >> 32) & 0xFFFF]++;
+                $codes[($word >> 48) & 0xFFFF]++;
+            }
+        }
+        foreach ((array) unpack('v*', substr($bytes, $whole)) as $code) {
+            $codes[$code]++;
+        }
+    }
+
+    /** @param  array<int, int>  $codes */
+    private static function tally8(string $bytes, array &$codes): void
+    {
+        foreach (count_chars($bytes, 1) as $code => $count) {
+            $codes[$code] += $count;
+        }
+    }
+
+    /**
+     * Counts by value, rising, without nodata.
+     *
+     * @param  array<int, int>  $codes  by code as stored
+     * @return array<int, int>
+     */
+    private static function byValue(array $codes, SampleType $type, ?float $nodata, ?int &$missing): array
+    {
+        $size = count($codes);
+        $half = $type->tiffFormat() === 2 ? $size >> 1 : $size;
+        $values = [];
+        foreach ($codes as $code => $count) {
+            if ($count > 0) {
+                $values[$code < $half ? $code : $code - $size] = $count;
+            }
+        }
+        ksort($values);
+        $missing = 0;
+        if ($nodata !== null && isset($values[(int) $nodata]) && (float) (int) $nodata === $nodata) {
+            $missing = $values[(int) $nodata];
+            unset($values[(int) $nodata]);
+        }
+
+        return $values;
+    }
+
+    /**
+     * @param  list<int>  $counts
+     * @param  array<int, int>  $values
+     */
+    private static function spread(array &$counts, array $values, float $minimum, float $maximum, int $bins): void
+    {
+        $factor = $maximum > $minimum ? $bins / ($maximum - $minimum) : 0.0;
+        foreach ($values as $value => $count) {
+            $counts[min($bins - 1, (int) ($factor * ($value - $minimum)))] += $count;
+        }
     }
 
     /**

@@ -37,6 +37,26 @@ final readonly class Moments
         return new self($count, $minimum, $maximum, $shift + $sum / $count, max(0.0, $squares - $sum * $sum / $count), $total - $count);
     }
 
+    /** @param  array<int, int>  $counts  pixels by value, rising */
+    public static function ofCounts(array $counts, int $missing): self
+    {
+        $number = array_sum($counts);
+        if ($number === 0) {
+            return new self(missing: $missing);
+        }
+        $sum = 0.0;
+        foreach ($counts as $value => $count) {
+            $sum += (float) $value * $count;
+        }
+        $mean = $sum / $number;
+        $squares = 0.0;
+        foreach ($counts as $value => $count) {
+            $squares += $count * ($value - $mean) ** 2;
+        }
+
+        return new self($number, (float) array_key_first($counts), (float) array_key_last($counts), $mean, $squares, $missing);
+    }
+
     public function merge(self $other): self
     {
         if ($other->count === 0) {

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Tests\Stats;
 
+use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
@@ -38,6 +39,26 @@ final class StatsTest extends TestCase
         self::assertNotNull($limit);
         // there the foreground lies above the threshold, here at or above the limit
         self::assertSame($data['foreground_pixels'], count(array_filter($values, fn (float $value): bool => $value >= $limit)));
+    }
+
+    public function test_whole_numbers_are_counted_exactly_however_many_work(): void
+    {
+        $values = array_map(fn (int $i): float => (float) (($i * 7919) % 1777 - 800), range(0, 300 * 600 - 1));
+        foreach ([SampleType::Int16, SampleType::Float32] as $type) {
+            $path = $this->raster('w.tif', new RasterSpec(self::grid(300, 600), [new Band], $type, -800.0), [$values]);
+            $one = Histogram::of(new GeoTiffImage($path), 0, 64, new Context(1));
+            self::assertEquals($one, Histogram::of(new GeoTiffImage($path), 0, 64, new Context(3)));
+            $valid = array_values(array_filter($values, fn (float $value): bool => $value !== -800.0));
+            sort($valid);
+            self::assertSame([count($valid), count($values) - count($valid), -799.0, 976.0], [$one->pixels, $one->missing, $one->minimum, $one->maximum]);
+            self::assertEqualsWithDelta(array_sum($valid) / count($valid), $one->moments?->mean, 1e-9);
+            self::assertSame($one->pixels, array_sum($one->counts));
+            foreach ([0, 2, 50, 98, 100] as $percent) {
+                self::assertEqualsWithDelta($valid[(int) round((count($valid) - 1) * $percent / 100)], $one->percentile($percent), 1775 / 64, "$percent %");
+            }
+            // an overview of a large image
+            self::assertSame(2, Histogram::of(new GeoTiffImage($path), 0, 64, null, 50_000)->reduced);
+        }
     }
 
     public function test_a_histogram_counts_all_pixels_but_nodata(): void

@@ -14,7 +14,7 @@ const words = (name: string) => name.replace(/([A-Z])/g, ' $1').replace(/^(choro
 const plain = computed(() => {
     const rows: [string, string, boolean][] = [];
     const add = (name: string, value: unknown) => {
-        if (typeof value === 'number') rows.push([words(name), name === 'seconds' ? `${number(value, 3)} s` : name === 'hectares' ? hectares(value) : number(value), true]);
+        if (typeof value === 'number') rows.push([words(name), name === 'seconds' ? `${number(value, 3)} s` : name === 'memory' ? `${value} MB` : name === 'hectares' ? hectares(value) : number(value), true]);
         else if (typeof value === 'string') rows.push([words(name), value, false]);
         else if (Array.isArray(value) && value.length && value.every((one) => typeof one !== 'object')) rows.push([words(name), value.map((one) => (typeof one === 'number' ? number(one) : String(one))).join(', '), true]);
     };

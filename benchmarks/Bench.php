@@ -1,0 +1,219 @@
+<?php
+
+namespace Chorometra\Benchmarks;
+
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\Registry;
+
+/**
+ * Each of our runs is a process of its own, so that its peak memory is its own; what is timed is the work, not the start of PHP. The
+ * reference is one long-lived process. Runs alternate, and medians are told.
+ */
+final class Bench
+{
+    private string $folder;
+
+    private string $scene;
+
+    /** @var array{mixed, array<int, resource>} */
+    private array $python;
+
+    /** @param  list<string>  $only */
+    public function __construct(private readonly int $size, private readonly int $runs, private readonly array $only)
+    {
+        $this->folder = sys_get_temp_dir().'/chorometra-benchmark-'.getmypid();
+        Files::folder($this->folder);
+        $this->scene = "$this->folder/scene.tif";
+    }
+
+    /** @return list<array<string, mixed>> */
+    public function run(): array
+    {
+        try {
+            $this->say("making a scene of $this->size x $this->size pixels, 7 bands of 16 bits");
+            Scene::make($this->scene, $this->size, new Context(2, $this->folder));
+            $process = proc_open(['/usr/bin/python3', __DIR__.'/reference.py'], [['pipe', 'r'], ['pipe', 'w'], STDERR], $pipes);
+            $this->python = [$process, $pipes];
+            $rows = [];
+            foreach ($this->cases() as $name => $case) {
+                if ($this->only === [] || in_array($name, $this->only, true)) {
+                    $rows[] = $this->row($name, $case);
+                }
+            }
+
+            return $rows;
+        } finally {
+            if (isset($this->python)) {
+                fclose($this->python[1][0]);
+                proc_close($this->python[0]);
+            }
+            Files::remove($this->folder);
+        }
+    }
+
+    /** @param  list<array<string, mixed>>  $rows */
+    public static function table(array $rows): string
+    {
+        $lines = [['what', '1 worker s', '2 workers s', 'reference s', 'ratio', 'Mpx/s', 'memory MB', 'agrees']];
+        foreach ($rows as $row) {
+            $lines[] = [$row['what'], sprintf('%.2f', $row['one']), sprintf('%.2f', $row['two']), $row['reference'] === null ? '–' : sprintf('%.2f', $row['reference']), $row['ratio'] === null ? '–' : sprintf('%.2f', $row['ratio']), sprintf('%.1f', $row['megapixels']), (string) $row['memory'], $row['agrees'] === null ? '–' : ($row['agrees'] ? 'yes' : 'NO')];
+        }
+        $widths = array_map(fn (int $column): int => max(array_map(fn (array $line): int => mb_strlen($line[$column]), $lines)), range(0, 7));
+        $out = '';
+        foreach ($lines as $i => $line) {
+            $out .= '| '.implode(' | ', array_map(fn (string $cell, int $column): string => $column === 0 ? $cell.str_repeat(' ', $widths[0] - mb_strlen($cell)) : str_repeat(' ', $widths[$column] - mb_strlen($cell)).$cell, $line, array_keys($line)))." |\n";
+            $out .= $i === 0 ? '|'.implode('|', array_map(fn (int $width, int $column): string => $column === 0 ? str_repeat('-', $width + 2) : str_repeat('-', $width + 1).':', $widths, array_keys($widths)))."|\n" : '';
+        }
+
+        return $out;
+    }
+
+    /**
+     * What is run: kind (or a function of the core), inputs, settings and outputs; the reference's case, its input, and which output of ours is compared.
+     *
+     * @return array<string, array<string, mixed>>
+     */
+    private function cases(): array
+    {
+        $ndwi = "$this->folder/ndwi.tif";
+        $map = "$this->folder/map.tif";
+
+        return [
+            'index' => ['kind' => 'derive.index', 'in' => ['image' => $this->scene], 'set' => ['index' => 'ndwi'], 'out' => ['result' => $ndwi], 'reference' => 'index', 'compare' => $ndwi],
+            'calibrate' => ['kind' => 'correct.calibrate', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/reflectance.tif"], 'reference' => 'calibrate', 'compare' => "$this->folder/reflectance.tif"],
+            'slice' => ['kind' => 'segment.slice', 'in' => ['image' => $ndwi], 'set' => ['limits' => '0'], 'out' => ['segments' => "$this->folder/segments.tif", 'classes' => $map], 'reference' => 'slice', 'compare' => "$this->folder/segments.tif", 'from' => $ndwi],
+            'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
+            'overviews' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['bands' => 'nir'], 'out' => ['result' => "$this->folder/copy.tif"], 'reference' => 'overviews', 'compare' => "$this->folder/copy.tif"],
+            'picture' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['as' => 'shown', 'bands' => 'red,green,blue'], 'out' => ['result' => "$this->folder/shown.tif"]],
+            'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"]],
+            'outlines' => ['kind' => 'deliver.outlines', 'in' => ['image' => $map], 'set' => ['minimum' => '10'], 'out' => ['result' => "$this->folder/outlines.geojson"]],
+        ];
+    }
+
+    /**
+     * @param  array<string, mixed>  $case
+     * @return array<string, mixed>
+     */
+    private function row(string $name, array $case): array
+    {
+        $times = ['one' => [], 'two' => [], 'reference' => []];
+        $memory = 0;
+        $value = null;
+        $theirs = null;
+        for ($run = 0; $run < $this->runs; $run++) {
+            foreach (['one' => 1, 'two' => 2] as $key => $workers) {
+                $this->say("$name, $workers worker".($workers > 1 ? 's' : '').', run '.($run + 1));
+                $ours = $this->ours($case, $workers);
+                $times[$key][] = $ours['seconds'];
+                $memory = max($memory, $ours['memory']);
+                $value = $ours['value'] ?? null;
+            }
+            if (isset($case['reference'])) {
+                $this->say("$name, reference, run ".($run + 1));
+                $theirs = $this->ask(['do' => 'run', 'case' => $case['reference'], 'in' => $case['from'] ?? $this->scene, 'out' => "$this->folder/reference.tif"]);
+                $times['reference'][] = $theirs['seconds'];
+            }
+        }
+        $agrees = match (true) {
+            isset($case['compare']) => $this->ask(['do' => 'agree', 'case' => $name, 'ours' => $case['compare'], 'theirs' => "$this->folder/reference.tif"])['agrees'],
+            $value !== null && isset($theirs['value']) => self::near($value, $theirs['value']),
+            default => null,
+        };
+        [$one, $two, $reference] = array_map(self::median(...), array_values($times));
+
+        return ['what' => $name, 'one' => $one, 'two' => $two, 'reference' => $reference, 'ratio' => $reference === null ? null : $two / $reference, 'megapixels' => $this->size ** 2 / 1e6 / $two, 'memory' => $memory, 'agrees' => $agrees];
+    }
+
+    /**
+     * @param  array<string, mixed>  $case
+     * @return array{seconds: float, memory: int, value?: list<float>}
+     */
+    private function ours(array $case, int $workers): array
+    {
+        // in a child, so that its peak of memory is that of this work
+        $pair = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0);
+        assert($pair !== false);
+        $pid = pcntl_fork();
+        if ($pid === 0) {
+            $context = new Context($workers, $this->folder);
+            $start = hrtime(true);
+            if ($case['kind'] === null) {
+                $answer = ['value' => self::statistics($case['in']['image'], $context), 'memory' => $context->memory()];
+            } else {
+                $kind = Registry::get($case['kind']);
+                $answer = Runner::run($kind, Opening::call($kind, $case['in'], $case['set'], $case['out'], $context));
+            }
+            fwrite($pair[1], (string) json_encode(['seconds' => (hrtime(true) - $start) / 1e9] + array_intersect_key($answer, ['memory' => 1, 'value' => 1])));
+            posix_kill(posix_getpid(), SIGKILL);
+        }
+        fclose($pair[1]);
+        $answer = json_decode((string) stream_get_contents($pair[0]), true);
+        pcntl_waitpid($pid, $status);
+        if (! is_array($answer)) {
+            throw new \RuntimeException('A run broke off.');
+        }
+
+        return $answer;
+    }
+
+    /** @return list<float> pixels, least, greatest, mean, deviation, 2nd and 98th percentile, largest bin of 512 */
+    private static function statistics(string $scene, Context $context): array
+    {
+        $image = new GeoTiffImage($scene);
+        $histogram = Histogram::of($image, 3, 512, $context, 0);
+        $fine = Histogram::of($image, 3, (int) ($histogram->maximum - $histogram->minimum), $context, 0);
+
+        return [$histogram->pixels, $histogram->minimum, $histogram->maximum, $histogram->moments->mean ?? NAN, $histogram->moments?->deviation() ?? NAN, $fine->percentile(2), $fine->percentile(98), max($histogram->counts)];
+    }
+
+    /**
+     * @param  list<float>  $ours
+     * @param  list<float>  $theirs
+     */
+    private static function near(array $ours, array $theirs): bool
+    {
+        foreach ($theirs as $i => $value) {
+            // percentiles are exact to one count
+            if (abs($ours[$i] - $value) > max(1e-9 * abs($value), $i === 5 || $i === 6 ? 1.0 : 0.0, $i === 7 ? 0.01 * $value : 0.0)) {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    /**
+     * @param  array<string, mixed>  $call
+     * @return array<string, mixed>
+     */
+    private function ask(array $call): array
+    {
+        fwrite($this->python[1][0], json_encode($call)."\n");
+        $answer = json_decode((string) fgets($this->python[1][1]), true);
+        if (! is_array($answer)) {
+            throw new \RuntimeException('The reference broke off.');
+        }
+
+        return $answer;
+    }
+
+    /** @param  list<float>  $times */
+    private static function median(array $times): ?float
+    {
+        sort($times);
+
+        return $times === [] ? null : $times[intdiv(count($times) - 1, 2)];
+    }
+
+    private function say(string $text): void
+    {
+        if (stream_isatty(STDERR)) {
+            fwrite(STDERR, "\r\e[K$text");
+        }
+    }
+}

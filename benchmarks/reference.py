@@ -1,0 +1,122 @@
+"""The same work by numpy, scipy, scikit-image and tifffile, in one long-lived process: a call a line on standard input,
+its seconds (or whether results agree) a line on standard output. Two threads read and write, as two of our workers do."""
+
+import json
+import resource
+import sys
+import time
+
+import numpy as np
+import tifffile
+from scipy import ndimage
+
+THREADS = 2
+ZLIB = dict(compression='zlib', compressionargs={'level': 1}, tile=(256, 256), maxworkers=THREADS)
+SINE = np.sin(np.radians(45.0))
+
+
+def read(path, bands=None):
+    """Whole bands; only the tiles of the bands asked for are read."""
+    with tifffile.TiffFile(path) as file:
+        page = file.pages[0]
+        if page.planarconfig == 1 or page.samplesperpixel == 1:
+            return page.asarray(maxworkers=THREADS)
+        if bands is None:
+            return page.asarray(maxworkers=THREADS)
+        across, down = -(-page.imagewidth // 256), -(-page.imagelength // 256)
+        out = np.empty((len(bands), down * 256, across * 256), page.dtype)
+        for k, band in enumerate(bands):
+            first = band * across * down
+            offsets, counts = page.dataoffsets[first:first + across * down], page.databytecounts[first:first + across * down]
+            for data, index in file.filehandle.read_segments(offsets, counts, sort=True):
+                tile = page.decode(data, first + index)[0]
+                row, col = divmod(index, across)
+                out[k, row * 256:row * 256 + 256, col * 256:col * 256 + 256] = tile.reshape(256, 256)
+        return out[:, :page.imagelength, :page.imagewidth]
+
+
+def write(path, data, **more):
+    tifffile.imwrite(path, data, **{**ZLIB, **more})
+
+
+def index(scene, out):
+    green, nir = read(scene, [1, 3]).astype(np.float64)
+    with np.errstate(invalid='ignore', divide='ignore'):
+        value = ((green - nir) / (green + nir)).astype(np.float32)
+    write(out, value)
+
+
+def calibrate(scene, out):
+    counts = read(scene)
+    result = np.empty(counts.shape, np.float32)
+    with np.errstate(invalid='ignore', divide='ignore'):
+        for band in range(6):
+            value = (2e-5 * counts[band].astype(np.float64) - 0.1) / SINE
+            value[counts[band] == 0] = np.nan
+            result[band] = value
+        value = 1321.0789 / np.log(774.8853 / (3.342e-4 * counts[6].astype(np.float64) + 0.1) + 1)
+        value[counts[6] == 0] = np.nan
+        result[6] = value
+    write(out, result, planarconfig='separate')
+
+
+def slices(ndwi, out):
+    value = read(ndwi)
+    upper = value >= LIMIT
+    lower = value < LIMIT
+    labels, count = ndimage.label(upper)
+    more, others = ndimage.label(lower)
+    labels = np.where(lower, more + count, labels).astype(np.uint32)
+    write(out, labels)
+    write(out + '.classes.tif', np.where(upper, 2, np.where(lower, 1, 255)).astype(np.uint8))
+
+
+def statistics(scene, out):
+    band = read(scene, [3])[0]
+    valid = band[band != 0].astype(np.float64)
+    figures = [valid.size, valid.min(), valid.max(), valid.mean(), valid.std()]
+    counts, _ = np.histogram(valid, bins=512)
+    return figures + np.percentile(valid, [2, 98]).tolist() + [int(counts.max())]
+
+
+def overviews(scene, out):
+    levels = [read(scene, [3])[0].astype(np.float32)]
+    while max(levels[-1].shape) > 256:
+        level = levels[-1]
+        rows, columns = level.shape[0] & ~1, level.shape[1] & ~1
+        quarters = level[:rows, :columns].reshape(rows // 2, 2, columns // 2, 2)
+        levels.append(quarters.mean(axis=(1, 3), dtype=np.float32))
+    with tifffile.TiffWriter(out) as writer:
+        for level in levels:
+            writer.write(np.rint(level).astype(np.uint16), subfiletype=0 if level is levels[0] else 1, **ZLIB)
+
+
+def agree(kind, ours, theirs):
+    """Largest difference, and for labels whether both cut the image into the same parts."""
+    if kind == 'slice':
+        a, b = read(ours).ravel(), read(theirs).ravel()
+        pairs = np.unique(a.astype(np.uint64) << np.uint64(32) | b.astype(np.uint64))
+        one_to_one = len(np.unique(pairs >> np.uint64(32))) == len(pairs) == len(np.unique(pairs & np.uint64(0xFFFFFFFF)))
+        return {'agrees': bool(one_to_one), 'parts': int(len(pairs))}
+    a, b = read(ours), read(theirs)
+    a = a.reshape(b.shape)
+    if not np.array_equal(np.isnan(a), np.isnan(b)) if a.dtype.kind == 'f' else False:
+        return {'agrees': False, 'why': 'nodata differs'}
+    difference = float(np.nanmax(np.abs(a.astype(np.float64) - b.astype(np.float64))))
+    scale = float(np.nanmax(np.abs(b.astype(np.float64))))
+    return {'agrees': difference <= 2e-6 * max(scale, 1.0), 'difference': difference}
+
+
+LIMIT = 0.0
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews}
+
+for line in sys.stdin:
+    call = json.loads(line)
+    if call['do'] == 'agree':
+        answer = agree(call['case'], call['ours'], call['theirs'])
+    else:
+        LIMIT = call.get('limit', 0.0)
+        start = time.perf_counter()
+        value = CASES[call['case']](call['in'], call['out'])
+        answer = {'seconds': time.perf_counter() - start, 'value': value, 'memory': resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024}
+    print(json.dumps(answer), flush=True)
