@@ -42,12 +42,12 @@ final class Delivery implements LearningKind
 
     public function study(Call $call): array
     {
-        return [new Source($call->image(), $this->isStretched($call) ? $this->bands($call) : [$this->bands($call)[0]])];
+        return $this->isStretched($call) ? [new Source($call->image(), $this->bands($call))] : [];
     }
 
     public function learn(Call $call, array $bands, Rows $rows): array
     {
-        return $this->isStretched($call) ? array_map(self::sample(...), $bands) : [];
+        return array_map(self::sample(...), $bands);
     }
 
     public function merge(array $one, array $other): array

@@ -33,7 +33,7 @@ final class Production
 
     /**
      * @param  array<string, array{path: string, spec: RasterSpec}>  $outputs  all of one size
-     * @param  \Closure(Window): array<string, list<list<float>|list<int>>>  $compute  rows of pixels to the bands of each output
+     * @param  \Closure(Window): array<string, list<list<float>|list<int>|string>>  $compute  rows of pixels to the bands of each output; a string holds raw samples, for segments only
      * @param  int  $inputs  bands unpacked at a time by $compute
      */
     public function __construct(
@@ -130,7 +130,9 @@ final class Production
                 $spec = $this->outputs[$name]['spec'];
                 foreach ($planes as $band => $values) {
                     $writers[$name]->put($band, $values, $window->height);
-                    $this->note($answer, $name, $band, $values, $spec);
+                    if (! is_string($values)) {
+                        $this->note($answer, $name, $band, $values, $spec);
+                    }
                 }
             }
         }
@@ -148,7 +150,8 @@ final class Production
     private function note(array &$answer, string $name, int $band, array $values, RasterSpec $spec): void
     {
         if ($spec->content === Content::Classes) {
-            foreach (array_count_values(array_map(intval(...), $values)) as $code => $count) {
+            // @phpstan-ignore argument.type (codes are whole numbers)
+            foreach (array_count_values($values) as $code => $count) {
                 $answer[$name]['counts'][$code] = ($answer[$name]['counts'][$code] ?? 0) + $count;
             }
         } elseif ($spec->content === Content::Image) {

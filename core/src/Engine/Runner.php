@@ -60,6 +60,9 @@ final class Runner
     private static function learn(LearningKind $kind, Call $call): array
     {
         $sources = $kind->study($call);
+        if ($sources === []) {
+            return [];
+        }
         Plan::sameGrid($sources);
         $grid = $sources[0]->image->spec()->grid;
         $bands = array_sum(array_map(fn (Source $source): int => count($source->bands), $sources));

@@ -71,9 +71,15 @@ final class StripWriter
         $this->held = [];
     }
 
-    /** @param  list<float>|list<int>  $values */
-    public function put(int $band, array $values, int $rows): void
+    /** @param  list<float>|list<int>|string  $values  a string holds raw samples, and makes no overviews */
+    public function put(int $band, array|string $values, int $rows): void
     {
+        if (is_string($values)) {
+            assert(count($this->levels) === 1);
+            $this->rows[$band] .= $values;
+
+            return;
+        }
         $codes = $this->spec->content !== Content::Image;
         $this->rows[$band] .= $this->bytes($values);
         for ($level = 1, $count = count($this->levels); $level < $count; $level++) {

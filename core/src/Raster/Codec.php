@@ -69,8 +69,9 @@ final class Codec
             return self::packFloats($values, $type->bytes());
         }
         [$least, $greatest] = $type->range();
+        $codes = self::quantise($values, count($values), $least, $greatest, (int) ($nodata ?? 0.0));
 
-        return self::encodeCodes(self::quantise($values, (int) $least, (int) $greatest, (int) ($nodata ?? 0.0)), $type);
+        return self::encodeCodes($codes, $type);
     }
 
     /** @param  list<int>  $codes within the type's range */
@@ -292,16 +293,22 @@ final class Codec
     }
 
     /**
+     * Rounded (halves away from zero) and kept within a range; NaN becomes nodata.
+     *
      * @param  list<float>|list<int>  $values
      * @return list<int>
      */
-    private static function quantise(array $values, int $least, int $greatest, int $nodata): array
+    private static function quantise(array $values, int $count, float $least, float $greatest, int $nodata): array
     {
-        $out = array_fill(0, count($values), $nodata);
-        foreach ($values as $index => $value) {
-            if ($value === $value) {
-                $code = (int) round($value);
-                $out[$index] = $code < $least ? $least : ($code > $greatest ? $greatest : $code);
+        $out = array_fill(0, $count, $nodata);
+        for ($i = 0; $i < $count; $i++) {
+            $value = 1.0 * $values[$i];
+            if ($value >= $least && $value <= $greatest) {
+                $out[$i] = (int) ($value >= 0.0 ? $value + 0.5 : $value - 0.5);
+            } elseif ($value > $greatest) {
+                $out[$i] = (int) $greatest;
+            } elseif ($value < $least) {
+                $out[$i] = (int) $least;
             }
         }
 

@@ -3,11 +3,14 @@
 namespace Chorometra\Core\Segment;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Engine\Workers;
+use Chorometra\Core\Format\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -19,6 +22,8 @@ use Chorometra\Core\Step\WholeKind;
 /** Density slicing: classes by limits of one band, and the connected parts of each as segments. */
 final class Slice implements WholeKind
 {
+    private const ROWS = 256;
+
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -87,46 +92,131 @@ final class Slice implements WholeKind
         if ($outputs === []) {
             throw Problem::call('Say where a result goes: segments, classes or both.', 'classes');
         }
-        $made = ['segments' => $parts, 'classes' => $codes];
-        $production = new Production($outputs, fn (Window $window): array => array_map(
-            fn (string $name): array => [$map->paint($made[$name], $window->row, $window->height)],
-            array_combine(array_keys($outputs), array_keys($outputs)),
-        ), $call->context->part(0.65, 1.0));
+        $production = new Production($outputs, function (Window $window) use ($map, $parts, $codes, $outputs): array {
+            return array_intersect_key([
+                // segments have no overviews, so their runs become bytes without going through pixels
+                'segments' => isset($outputs['segments']) ? [$map->paintBytes($parts, SampleType::UInt32, $window->row, $window->height)] : [],
+                'classes' => isset($outputs['classes']) ? [$map->paint($codes, $window->row, $window->height)] : [],
+            ], $outputs);
+        }, $call->context->part(0.65, 1.0));
 
         return ['segments' => $count, 'joined' => $joined, 'range' => [$minimum, $maximum], 'limits' => $limits] + $production->run($call->made(), 'Slice into segments');
     }
 
     /**
-     * @param  list<float>  $values  NaN becomes 0
+     * Rows of values to a map of slices: 1 below the first limit, 2 from it on …; 0 for NaN.
+     *
+     * @param  list<float>  $values  rows of $width
      * @param  list<float>  $limits  rising
-     * @return list<int> 1 below the first limit, 2 from it on …
+     * @return array{RunMap, float, float} the least and the greatest value beside it; INF and -INF where all is nodata
      */
-    public static function classify(array $values, int $count, array $limits): array
+    public static function runs(array $values, int $width, int $rows, array $limits): array
     {
-        $out = array_fill(0, $count, 0);
-        if (count($limits) === 1) {
-            $limit = $limits[0];
-            for ($i = 0; $i < $count; $i++) {
+        $map = new RunMap($width);
+        [$minimum, $maximum] = count($limits) === 1
+            ? self::atOne($values, $width, $rows, $limits[0], $map->ends, $map->codes, $map->rowStart)
+            : self::atMany($values, $width, $rows, $limits, $map->ends, $map->codes, $map->rowStart);
+
+        return [$map, $minimum, $maximum];
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @param  list<int>  $ends
+     * @param  list<int>  $codes
+     * @param  list<int>  $rowStart
+     * @return array{float, float}
+     */
+    private static function atOne(array $values, int $width, int $rows, float $limit, array &$ends, array &$codes, array &$rowStart): array
+    {
+        $minimum = INF;
+        $maximum = -INF;
+        for ($row = 0, $i = 0; $row < $rows; $row++) {
+            $now = -1;
+            for ($x = 0; $x < $width; $x++, $i++) {
                 $value = $values[$i];
                 if ($value >= $limit) {
-                    $out[$i] = 2;
+                    $code = 2;
+                    if ($value > $maximum) {
+                        $maximum = $value;
+                    }
                 } elseif ($value === $value) {
-                    $out[$i] = 1;
+                    $code = 1;
+                    if ($value < $minimum) {
+                        $minimum = $value;
+                    }
+                } else {
+                    $code = 0;
+                }
+                if ($code !== $now) {
+                    if ($x > 0) {
+                        $ends[] = $x;
+                        $codes[] = $now;
+                    }
+                    $now = $code;
                 }
             }
-
-            return $out;
+            $ends[] = $width;
+            $codes[] = $now;
+            $rowStart[] = count($ends);
         }
-        $number = count($limits);
-        for ($i = 0; $i < $count; $i++) {
-            $value = $values[$i];
-            if ($value === $value) {
-                for ($k = 0; $k < $number && $value >= $limits[$k]; $k++);
-                $out[$i] = $k + 1;
+        // where all lies on one side of the limit, the other end was never looked for
+        if ($minimum === INF || $maximum === -INF) {
+            foreach ($values as $value) {
+                if ($value < $minimum) {
+                    $minimum = $value;
+                }
+                if ($value > $maximum) {
+                    $maximum = $value;
+                }
             }
         }
 
-        return $out;
+        return [$minimum, $maximum];
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @param  list<float>  $limits
+     * @param  list<int>  $ends
+     * @param  list<int>  $codes
+     * @param  list<int>  $rowStart
+     * @return array{float, float}
+     */
+    private static function atMany(array $values, int $width, int $rows, array $limits, array &$ends, array &$codes, array &$rowStart): array
+    {
+        $minimum = INF;
+        $maximum = -INF;
+        $number = count($limits);
+        for ($row = 0, $i = 0; $row < $rows; $row++) {
+            $now = -1;
+            for ($x = 0; $x < $width; $x++, $i++) {
+                $value = $values[$i];
+                $code = 0;
+                if ($value === $value) {
+                    for ($k = 0; $k < $number && $value >= $limits[$k]; $k++);
+                    $code = $k + 1;
+                    if ($value < $minimum) {
+                        $minimum = $value;
+                    }
+                    if ($value > $maximum) {
+                        $maximum = $value;
+                    }
+                }
+                if ($code !== $now) {
+                    if ($x > 0) {
+                        $ends[] = $x;
+                        $codes[] = $now;
+                    }
+                    $now = $code;
+                }
+            }
+            $ends[] = $width;
+            $codes[] = $now;
+            $rowStart[] = count($ends);
+        }
+
+        return [$minimum, $maximum];
     }
 
     /**
@@ -136,18 +226,32 @@ final class Slice implements WholeKind
     private function cut(Call $call, Image $image, int $band, array $limits): array
     {
         $spec = $image->spec();
-        $map = new RunMap($spec->grid->width);
+        $width = $spec->grid->width;
+        $folder = $call->context->folder();
+        $map = new RunMap($width);
         $minimum = INF;
         $maximum = -INF;
-        for ($row = 0; $row < $spec->grid->height; $row += 256) {
-            $call->context->report(0.5 * $row / $spec->grid->height, 'cutting');
-            $rows = min(256, $spec->grid->height - $row);
-            $values = Codec::values($image->read($band, new Window(0, $row, $spec->grid->width, $rows)), $spec->type, $spec->nodata);
-            $moments = \Chorometra\Core\Stats\Moments::of($values);
-            $minimum = min($minimum, $moments->minimum);
-            $maximum = max($maximum, $moments->maximum);
-            $map->append(self::classify($values, count($values), $limits), $rows);
-        }
+        $next = 0;
+        $blocks = intdiv($spec->grid->height + self::ROWS - 1, self::ROWS);
+        Workers::run($blocks, $call->context->part(0.0, 0.5), 'cutting', function (int $block) use ($image, $band, $limits, $spec, $width, $folder): array {
+            $rows = min(self::ROWS, $spec->grid->height - $block * self::ROWS);
+            $values = Codec::values($image->read($band, new Window(0, $block * self::ROWS, $width, $rows)), $spec->type, $spec->nodata);
+            [$part, $least, $greatest] = self::runs($values, $width, $rows, $limits);
+            Files::write("$folder/runs$block", $part->toBytes());
+
+            return is_finite($least) && is_finite($greatest) ? [$least, $greatest] : [];
+        }, function (int $block, mixed $answer) use (&$minimum, &$maximum, &$next, $map, $folder): void {
+            if ($answer !== []) {
+                $minimum = min($minimum, (float) $answer[0]);
+                $maximum = max($maximum, (float) $answer[1]);
+            }
+            // blocks come as they are done; runs are strung together in order
+            while (is_file("$folder/runs$next")) {
+                $map->appendBytes((string) file_get_contents("$folder/runs$next"));
+                unlink("$folder/runs$next");
+                $next++;
+            }
+        });
 
         return [$map, $minimum, $maximum];
     }

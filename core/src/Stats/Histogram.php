@@ -46,7 +46,7 @@ final readonly class Histogram
                     $codes[$code] += $count;
                 }
             });
-            $codes = self::byValue($codes, $type, $image->spec()->nodata, $missing);
+            [$codes, $missing] = self::byValue($codes, $type, $image->spec()->nodata);
             $moments = Moments::ofCounts($codes, $missing);
             self::spread($counts, $codes, $moments->minimum, $moments->maximum, $bins);
         } else {
@@ -57,6 +57,7 @@ final readonly class Histogram
             });
             ksort($parts);
             foreach ($parts as $part) {
+                /** @var array{int, float, float, float, float, int} $part */
                 $moments = $moments->merge(Moments::fromArray($part));
             }
             self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $spec, $moments, $counts, $bins): array {
@@ -154,7 +155,7 @@ final readonly class Histogram
                 $codes[($word >> 48) & 0xFFFF]++;
             }
         }
-        foreach ((array) unpack('v*', substr($bytes, $whole)) as $code) {
+        foreach (Codec::codes(substr($bytes, $whole), SampleType::UInt16) as $code) {
             $codes[$code]++;
         }
     }
@@ -171,9 +172,9 @@ final readonly class Histogram
      * Counts by value, rising, without nodata.
      *
      * @param  array<int, int>  $codes  by code as stored
-     * @return array<int, int>
+     * @return array{array<int, int>, int} counts, and pixels of nodata
      */
-    private static function byValue(array $codes, SampleType $type, ?float $nodata, ?int &$missing): array
+    private static function byValue(array $codes, SampleType $type, ?float $nodata): array
     {
         $size = count($codes);
         $half = $type->tiffFormat() === 2 ? $size >> 1 : $size;
@@ -190,7 +191,7 @@ final readonly class Histogram
             unset($values[(int) $nodata]);
         }
 
-        return $values;
+        return [$values, $missing];
     }
 
     /**

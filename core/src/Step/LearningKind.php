@@ -7,7 +7,7 @@ use Chorometra\Core\Engine\Rows;
 /** A pass over the image that gathers what can be merged, then a local pass that uses it. */
 interface LearningKind extends Kind
 {
-    /** @return list<Source> what the first pass reads */
+    /** @return list<Source> what the first pass reads; nothing where there is nothing to learn */
     public function study(Call $call): array;
 
     /**

@@ -3,7 +3,9 @@
 namespace Chorometra\Core\Tests\Segment;
 
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Segment\RunMap;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Tests\TestCase;
@@ -19,13 +21,31 @@ final class SliceTest extends TestCase
             [$parts, $count] = $map->parts($neighbours);
             self::assertSame($data[$name]['count'], $count);
             self::assertSame(array_merge(...$data[$name]['labels']), $map->paint($parts, 0, 20));
+            // handed over in two pieces, and painted as bytes, it is the same
+            $other = new RunMap(24);
+            foreach ([0, 12] as $from) {
+                $piece = new RunMap(24);
+                $piece->append(array_map(intval(...), str_split(implode('', array_slice($data['mask'], $from, $from === 0 ? 12 : 8)))), $from === 0 ? 12 : 8);
+                $other->appendBytes($piece->toBytes());
+            }
+            self::assertEquals($map, $other);
+            self::assertSame(Codec::encodeCodes($map->paint($parts, 3, 9), SampleType::UInt32), $map->paintBytes($parts, SampleType::UInt32, 3, 9));
         }
     }
 
     public function test_the_value_at_the_limit_goes_to_the_upper_slice(): void
     {
-        self::assertSame([1, 2, 2, 0], Slice::classify([0.1999, 0.2, 0.3, NAN], 4, [0.2]));
-        self::assertSame([1, 2, 3, 3, 0], Slice::classify([-1.0, 0.0, 0.2, 9.0, NAN], 5, [0.0, 0.2]));
+        $slices = function (array $values, array $limits, int $width): array {
+            [$map, $minimum, $maximum] = Slice::runs($values, $width, intdiv(count($values), $width), $limits);
+
+            return [$map->paint($map->codes, 0, $map->rows()), $minimum, $maximum];
+        };
+        self::assertSame([[1, 2, 2, 0], 0.1999, 0.3], $slices([0.1999, 0.2, 0.3, NAN], [0.2], 4));
+        self::assertSame([[1, 2, 3, 3, 0, 1], -1.0, 9.0], $slices([-1.0, 0.0, 0.2, 9.0, NAN, -0.5], [0.0, 0.2], 3));
+        // all on one side, and nothing at all
+        self::assertSame([[2, 2], 0.3, 0.7], $slices([0.7, 0.3], [0.2], 2));
+        self::assertSame([[1, 1], 0.3, 0.7], $slices([0.7, 0.3], [0.8], 1));
+        self::assertSame([[0, 0], INF, -INF], $slices([NAN, NAN], [0.8], 1));
     }
 
     public function test_segments_classes_names_and_figures(): void

@@ -59,8 +59,10 @@ for ($round = 0; $round < 4; $round++) {
     $hash('linear', Calibrate::linear($values, $count, 0.013, -0.2));
     $hash('temperature', Calibrate::temperature($values, $count, 0.1, 0.2, 774.8853, 1321.0789));
     $hash('stretch', Delivery::stretch($values, $count, -50.0, 60.0));
-    $hash('one limit', Slice::classify($values, $count, [3.5]));
-    $hash('limits', Slice::classify($values, $count, [-20.0, 3.5, 40.0]));
+    foreach (['one limit' => [3.5], 'limits' => [-20.0, 3.5, 40.0]] as $name => $limits) {
+        [$slices, $least, $greatest] = Slice::runs($values, $width, $height, $limits);
+        $hash($name, [$least, $greatest, $slices->toBytes(), $slices->paintBytes($slices->codes, SampleType::UInt16, 0, $height)]);
+    }
     foreach (Indices::TABLE as $name => [, $text]) {
         $formula = new Formula($text);
         $hash($name, $formula->compile()(array_map(fn (int $k): array => $k % 2 ? $second : $values, array_keys($formula->names())), $count));
