@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Models\Item;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
+use Chorometra\Core\Format\GeoTiff\Pack;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Window;
@@ -37,7 +38,7 @@ final class TileController
             $body .= $this->padded($image->read($band, $window, $z), $window, $image->spec()->type, $image->spec()->nodata);
         }
 
-        return new Response((string) gzencode($body, 1), 200, $headers + ['Content-Encoding' => 'gzip']);
+        return new Response(Pack::gzip($body), 200, $headers + ['Content-Encoding' => 'gzip']);
     }
 
     private static function asked(Request $request): string

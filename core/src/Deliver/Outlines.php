@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Deliver;
 
+use Chorometra\Core\Engine\Memory;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
@@ -72,37 +73,38 @@ final class Outlines implements WholeKind
         $simplify = new Simplify($rings, $grid->width + 1, $tolerance);
         $written = ['polygons' => 0, 'corners' => 0, 'pixels' => 0, 'leftOut' => 0];
         $kept = $this->kept($call, $codes);
-        $traced = $rings->trace();
-        GeoJson::write($call->outputs['result'], $this->features($call, $rings, $simplify, $traced, $codes, $sizes, $kept, $means, $written), $geographic ? null : $grid->epsg);
+        $wanted = [];
+        foreach ($sizes as $label => $size) {
+            if ($label === 0 || ($kept !== null && ! isset($kept[$codes[$label]]))) {
+                continue;
+            }
+            if ($size < $call->whole('minimum')) {
+                $written['leftOut']++;
+            } else {
+                $wanted[$label] = true;
+            }
+        }
+        GeoJson::write($call->outputs['result'], $this->features($call, $rings, $simplify, $wanted, $codes, $sizes, $means, $written), $geographic ? null : $grid->epsg);
         $figures = ['polygons' => $written['polygons'], 'corners' => $written['corners'], 'smaller' => $written['leftOut']];
 
         return $figures + ($grid->isGeographic() || ! $grid->isReferenced() ? [] : ['hectares' => $written['pixels'] * $grid->pixelArea() / 1e4]);
     }
 
     /**
-     * @param  array<int, list<list<int>>>  $traced
+     * @param  array<int, true>  $wanted
      * @param  list<int>  $codes
      * @param  list<int>  $sizes
-     * @param  array<int, true>|null  $kept
      * @param  array<string, list<float>>  $means
      * @param  array{polygons: int, corners: int, pixels: int, leftOut: int}  $written
      * @return iterable<array<string, mixed>>
      */
-    private function features(Call $call, Rings $rings, Simplify $simplify, array $traced, array $codes, array $sizes, ?array $kept, array $means, array &$written): iterable
+    private function features(Call $call, Rings $rings, Simplify $simplify, array $wanted, array $codes, array $sizes, array $means, array &$written): iterable
     {
         $spec = $call->image()->spec();
         $number = 0;
-        foreach ($traced as $label => $loops) {
+        foreach ($rings->trace($wanted) as $label => $loops) {
             if (++$number % 256 === 0) {
-                $call->context->report(0.5 + 0.5 * $number / count($traced), 'writing polygons');
-            }
-            if ($kept !== null && ! isset($kept[$codes[$label]])) {
-                continue;
-            }
-            if ($sizes[$label] < $call->whole('minimum')) {
-                $written['leftOut']++;
-
-                continue;
+                $call->context->report(0.5 + 0.5 * $number / count($wanted), 'writing polygons');
             }
             $shell = null;
             $holes = [];
@@ -148,6 +150,7 @@ final class Outlines implements WholeKind
     {
         $image = $call->image();
         $spec = $image->spec();
+        $grid = $spec->grid;
         $limit = $call->number('at-least');
         if ($spec->content === Content::Image && is_nan($limit)) {
             throw Problem::call("{$image->name()} is no class map: say from which value on (at-least) its pixels make polygons.", 'at-least');
@@ -171,6 +174,9 @@ final class Outlines implements WholeKind
             $map->append($codes, $rows);
         }
         [$parts, $count] = $map->parts(4);
+        // a region has at most four corners for each of its runs; as coordinates each takes some 200 bytes
+        $largest = $parts === [] ? 0 : max(array_count_values(array_filter($parts)) ?: [0]);
+        Memory::reserve($grid->width * $grid->height * 40 + 800 * $largest, sprintf('Outlines with a region of up to %d corners', 4 * $largest), 'absorb small segments before, or work on a part of the image');
         $codes = array_fill(0, $count + 1, 0);
         foreach ($parts as $run => $part) {
             $codes[$part] = $map->codes[$run];

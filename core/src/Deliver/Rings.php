@@ -32,12 +32,15 @@ final class Rings
     }
 
     /**
-     * Rings by region, in order of the region's number; corners as row * (width + 1) + column.
+     * Rings by region, each as soon as its last row is passed, so that only regions under way are held; corners as
+     * row * (width + 1) + column.
      *
-     * @return array<int, list<list<int>>> open rings (the first corner is not repeated); the shell is the one that runs clockwise on screen
+     * @param  array<int, true>|null  $wanted  regions to trace; all when null
+     * @return iterable<int, list<list<int>>> open rings (the first corner is not repeated); the shell is the one that runs clockwise on screen
      */
-    public function trace(): array
+    public function trace(?array $wanted = null): iterable
     {
+        $ending = $this->ending();
         $seen = [];
         $rings = [];
         $labels = $this->labels;
@@ -45,16 +48,41 @@ final class Rings
         for ($row = 1; $row <= $this->height; $row++) {
             for ($col = 1, $at = $row * $stride + 1; $col <= $this->width; $col++, $at++) {
                 $label = $labels[$at];
-                if ($label !== 0 && $labels[$at - $stride] !== $label && ! isset($seen[$at])) {
-                    foreach ($this->simple($this->follow($at, $label, $seen)) as $ring) {
+                if ($label !== 0 && $labels[$at - $stride] !== $label && ! isset($seen[$row][$at]) && ($wanted === null || isset($wanted[$label]))) {
+                    foreach ($this->simple($this->follow($at, $label, $seen), $label) as $ring) {
                         $rings[$label][] = $ring;
                     }
                 }
             }
+            unset($seen[$row]);
+            foreach ($ending[$row] ?? [] as $label) {
+                if (isset($rings[$label])) {
+                    yield $label => $rings[$label];
+                    unset($rings[$label]);
+                }
+            }
+            unset($ending[$row]);
         }
-        ksort($rings);
+    }
 
-        return $rings;
+    /** @return array<int, list<int>> the regions whose last row is this one, by row (counted in the frame) */
+    private function ending(): array
+    {
+        $last = [];
+        $labels = $this->labels;
+        for ($row = 1, $at = 0; $row <= $this->height; $row++) {
+            for ($col = 1, $at = $row * $this->stride + 1; $col <= $this->width; $col++, $at++) {
+                $last[$labels[$at]] = $row;
+            }
+        }
+        unset($last[0]);
+        ksort($last);
+        $ending = [];
+        foreach ($last as $label => $row) {
+            $ending[$row][] = $label;
+        }
+
+        return $ending;
     }
 
     /**
@@ -89,7 +117,7 @@ final class Rings
     }
 
     /**
-     * @param  array<int, true>  $seen  pixels whose upper edge is done
+     * @param  array<int, array<int, true>>  $seen  pixels whose upper edge is done, by row
      * @return list<int> corners at every pixel edge
      */
     private function follow(int $start, int $label, array &$seen): array
@@ -104,7 +132,7 @@ final class Rings
         $direction = 0;
         do {
             if ($direction === 0) {
-                $seen[$pixel] = true;
+                $seen[intdiv($pixel, $this->stride)][$pixel] = true;
             }
             $corners[] = $this->corner($pixel, $direction);
             $next = $pixel + $ahead[$direction];
@@ -136,29 +164,42 @@ final class Rings
     }
 
     /**
+     * A walk around a region cut where it touches itself.
+     *
      * @param  list<int>  $corners
      * @return list<list<int>>
      */
-    private function simple(array $corners): array
+    private function simple(array $corners, int $label): array
     {
         $rings = [];
         $stack = [];
-        $on = [];
+        $at = [];
         foreach ($corners as $corner) {
-            if (isset($on[$corner])) {
-                $loop = [];
-                do {
-                    $top = array_pop($stack);
-                    unset($on[$top]);
-                    $loop[] = $top;
-                } while ($top !== $corner);
-                $rings[] = array_reverse($loop);
+            if (isset($at[$corner])) {
+                $loop = array_splice($stack, $at[$corner]);
+                foreach ($loop as $one) {
+                    unset($at[$one]);
+                }
+                $rings[] = $loop;
+            }
+            // only where a region meets itself diagonally can its walk come by again
+            if ($this->isSaddle($corner, $label)) {
+                $at[$corner] = count($stack);
             }
             $stack[] = $corner;
-            $on[$corner] = true;
         }
         array_unshift($rings, $stack);
 
         return $rings;
+    }
+
+    private function isSaddle(int $corner, int $label): bool
+    {
+        $wide = $this->width + 1;
+        $low = (intdiv($corner, $wide) + 1) * $this->stride + $corner % $wide + 1;
+        $a = $this->labels[$low - $this->stride - 1] === $label;
+        $b = $this->labels[$low - $this->stride] === $label;
+
+        return $a !== $b && $a === ($this->labels[$low] === $label) && $b === ($this->labels[$low - 1] === $label);
     }
 }

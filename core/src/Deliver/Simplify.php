@@ -58,9 +58,15 @@ final class Simplify
         $last = count($piece) - 1;
         $turned = $piece[0] > $piece[$last] || ($piece[0] === $piece[$last] && $piece[1] > $piece[$last - 1]);
         $key = $turned ? "$piece[$last]/{$piece[$last - 1]}" : "$piece[0]/$piece[1]";
-        $this->done[$key] ??= $this->reduce($turned ? array_reverse($piece) : $piece);
+        if (isset($this->done[$key])) {
+            // a border has two sides: after the second it is needed no more
+            $reduced = $this->done[$key];
+            unset($this->done[$key]);
+        } else {
+            $reduced = $this->done[$key] = $this->reduce($turned ? array_reverse($piece) : $piece);
+        }
 
-        return $turned ? array_reverse($this->done[$key]) : $this->done[$key];
+        return $turned ? array_reverse($reduced) : $reduced;
     }
 
     /**

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
@@ -89,11 +88,7 @@ final class Runner
     /** @return array<string, mixed> */
     private static function whole(WholeKind $kind, Call $call): array
     {
-        $needed = $kind->memory($call);
-        $room = self::room();
-        if ($needed > $room) {
-            throw Problem::computation(sprintf('%s would take %d MB of memory and %d MB are free: work on a part of the image.', $call->declaration->title, $needed >> 20, $room >> 20));
-        }
+        Memory::reserve($kind->memory($call), $call->declaration->title, 'work on a part of the image');
 
         return $kind->compute($call);
     }
@@ -115,13 +110,5 @@ final class Runner
         }
 
         return $bands;
-    }
-
-    private static function room(): int
-    {
-        $limit = ini_parse_quantity((string) ini_get('memory_limit'));
-        $free = preg_match('/MemAvailable:\s+(\d+)/', (string) @file_get_contents('/proc/meminfo'), $match) ? (int) $match[1] << 10 : PHP_INT_MAX;
-
-        return min($limit > 0 ? $limit - memory_get_usage() : PHP_INT_MAX, $free);
     }
 }

@@ -103,6 +103,17 @@ final class Workers
         return $memory;
     }
 
+    /** When the parent is killed, the kernel kills its children (prctl, PR_SET_PDEATHSIG); without FFI they end at their next answer. */
+    private static function endWithParent(): void
+    {
+        try {
+            // @phpstan-ignore method.notFound (declared in C)
+            \FFI::cdef('int prctl(int option, unsigned long argument);')->prctl(1, SIGKILL);
+        } catch (\FFI\Exception) {
+            return;
+        }
+    }
+
     /**
      * @param  resource  $pipe
      * @param  \Closure(int): mixed  $task
@@ -110,9 +121,10 @@ final class Workers
      */
     private static function child($pipe, int $worker, int $count, int $tasks, \Closure $task, ?\Closure $finish): never
     {
+        $parent = posix_getppid();
+        self::endWithParent();
         pcntl_signal(SIGTERM, SIG_DFL);
         pcntl_signal(SIGINT, SIG_DFL);
-        $parent = posix_getppid();
         $say = function (array $message) use ($pipe, $parent): void {
             $line = json_encode($message, JSON_PRESERVE_ZERO_FRACTION | JSON_PARTIAL_OUTPUT_ON_ERROR)."\n";
             for ($sent = 0; $sent < strlen($line);) {

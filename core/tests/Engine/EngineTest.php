@@ -90,6 +90,68 @@ final class EngineTest extends TestCase
         self::assertSame(-1, pcntl_waitpid(-1, $status, WNOHANG));
     }
 
+    public function test_workers_end_with_the_process_that_started_them(): void
+    {
+        $pipe = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0);
+        self::assertNotFalse($pipe);
+        $pid = pcntl_fork();
+        if ($pid === 0) {
+            Workers::run(2, new Context(2), 'working', function () use ($pipe): int {
+                fwrite($pipe[1], posix_getpid()."\n");
+                // busy without saying anything
+                while (true) {
+                }
+            }, fn () => null);
+        }
+        $workers = [(int) fgets($pipe[0]), (int) fgets($pipe[0])];
+        posix_kill($pid, SIGKILL);
+        pcntl_waitpid($pid, $status);
+        foreach ($workers as $worker) {
+            for ($i = 0; $i < 1000 && is_dir("/proc/$worker") && ! str_contains((string) @file_get_contents("/proc/$worker/stat"), ') Z'); $i++) {
+                usleep(10_000);
+            }
+            self::assertTrue(! is_dir("/proc/$worker") || str_contains((string) @file_get_contents("/proc/$worker/stat"), ') Z'));
+        }
+    }
+
+    public function test_a_broken_tile_in_the_middle_is_told_with_its_place(): void
+    {
+        $scene = $this->scene();
+        $image = new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($scene);
+        // the third row of tiles of the second band
+        $layouts = new \ReflectionProperty($image, 'layouts');
+        $layout = $layouts->getValue($image)[0];
+        $index = $layout->blockIndex(1, 0, 2);
+        $handle = fopen($scene, 'r+b');
+        self::assertIsResource($handle);
+        fseek($handle, $layout->offsets[$index] + 40);
+        fwrite($handle, str_repeat("\xff", 60));
+        fclose($handle);
+        $this->problem(3, "scene.tif is broken: tile $index (pixels from row 512, column 0; on the map from 431000, 6061760) can't be unpacked.", fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"]));
+        self::assertFileDoesNotExist("$this->folder/n.tif");
+    }
+
+    public function test_what_is_larger_than_memory_is_refused_before_it_starts(): void
+    {
+        $kind = new class implements \Chorometra\Core\Step\WholeKind {
+            public function declaration(): \Chorometra\Core\Step\Declaration
+            {
+                return new \Chorometra\Core\Step\Declaration('derive.all', 'All at once', 'Takes all.', [], [], [], 'none');
+            }
+
+            public function memory(\Chorometra\Core\Step\Call $call): int
+            {
+                return 1 << 50;
+            }
+
+            public function compute(\Chorometra\Core\Step\Call $call): array
+            {
+                throw new \LogicException('It must not begin.');
+            }
+        };
+        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => \Chorometra\Core\Engine\Runner::run($kind, \Chorometra\Core\Step\Opening::call($kind, [], [], [], new Context(1))));
+    }
+
     public function test_inputs_on_different_grids_are_told_apart(): void
     {
         $plan = fn () => \Chorometra\Core\Step\Plan::sameGrid(array_map(fn (string $path): \Chorometra\Core\Step\Source => new \Chorometra\Core\Step\Source(new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($path), [0]), [$this->image('a.tif', 2, 1, ['red' => [1, 2]]), $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])]));

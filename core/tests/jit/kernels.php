@@ -77,5 +77,5 @@ for ($round = 0; $round < 4; $round++) {
     [$parts] = $map->parts(4);
     $rings = new Rings($map->paint($parts, 0, $height), $width, $height);
     $simplify = new Simplify($rings, $width + 1, 1.5);
-    $hash('rings', array_map(fn (array $loops): array => array_map(fn (array $ring): array => [$rings->area($ring), ...$simplify->ring($ring)], $loops), $rings->trace()));
+    $hash('rings', array_map(fn (array $loops): array => array_map(fn (array $ring): array => [$rings->area($ring), ...$simplify->ring($ring)], $loops), iterator_to_array($rings->trace())));
 }

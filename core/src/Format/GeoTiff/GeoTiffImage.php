@@ -150,7 +150,7 @@ final class GeoTiffImage implements Image
         // strips at the lower edge may hold fewer rows
         $rows = $layout->tiled ? $layout->blockHeight : min($layout->blockHeight, $layout->height - $down * $layout->blockHeight);
         $expected = $rowBytes * $rows;
-        $what = sprintf('%s %d (pixels from row %d, column %d)', $layout->tiled ? 'tile' : 'strip', $index, $down * $layout->blockHeight, $across * $layout->blockWidth);
+        $what = $this->place($layout, $index, $across * $layout->blockWidth, $down * $layout->blockHeight);
         if ($layout->sizes[$index] === 0) {
             $nodata = $this->spec->nodata ?? 0.0;
             $one = \Chorometra\Core\Raster\Codec::encode([$nodata], $layout->type, is_nan($nodata) ? null : $nodata);
@@ -179,6 +179,19 @@ final class GeoTiffImage implements Image
         }
 
         return $samples === 1 ? [$plain] : self::separate($plain, $size, $samples);
+    }
+
+    /** Which block, and where it lies: for messages. */
+    private function place(Layout $layout, int $index, int $col, int $row): string
+    {
+        $what = sprintf('%s %d (pixels from row %d, column %d', $layout->tiled ? 'tile' : 'strip', $index, $row, $col);
+        $grid = $this->spec->grid;
+        if ($layout !== $this->layouts[0] || ! $grid->isReferenced()) {
+            return "$what)";
+        }
+        [$x, $y] = $grid->toMap($col, $row);
+
+        return sprintf('%s; on the map from %s, %s)', $what, round($x, 6), round($y, 6));
     }
 
     private static function swap(string $bytes, int $size): string
