@@ -79,9 +79,35 @@ class StartTest extends TestCase
         self::assertSame([], $this->processes());
     }
 
-    private function post(string $path): void
+    /** @param  array<string, mixed>  $body */
+    private function post(string $path, array $body = []): void
     {
-        file_get_contents("http://127.0.0.1:$this->port/api/$path", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => '{}']]));
+        file_get_contents("http://127.0.0.1:$this->port/api/$path", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode($body)]]));
+    }
+
+    public function test_everything_killed_at_once_is_up_again_with_what_was_waiting(): void
+    {
+        $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
+        $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
+        $first = $this->get('studies/1')['steps'][0]['id'];
+        $this->post("steps/$first/run");
+        $this->post('studies/1/steps', ['kind' => 'gather.bundle', 'inputs' => ['image' => ['demo' => 'orvane-2033.tar.gz']], 'settings' => ['groups' => ['multispectral']], 'run' => true]);
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
+        foreach ($this->processes() as $pid) {
+            posix_kill($pid, SIGKILL);
+        }
+        $this->until(fn (): bool => $this->processes() === []);
+        self::assertFalse($this->listens());
+
+        $again = $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
+        $this->until(fn (): bool => array_column($this->get('studies/1')['steps'], 'state') === ['failed', 'done']);
+        self::assertStringContainsString('ended in the middle of this step; nothing was changed', $this->get('studies/1')['steps'][0]['problem']);
+        self::assertCount(3, $this->get('studies/1')['steps'][0]['items']);
+        self::assertSame([], [...(glob("$this->folder/files/temporary/*") ?: []), ...(glob("$this->folder/files/studies/1/*.part") ?: [])]);
+        self::assertSame(['1-gather-bundle-1', '2-gather-bundle-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
+        $again->signal(SIGTERM);
+        $again->wait();
+        self::assertSame([], $this->processes());
     }
 
     public function test_a_port_that_is_none(): void

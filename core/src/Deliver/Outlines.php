@@ -68,7 +68,7 @@ final class Outlines implements WholeKind
         [$labels, $codes, $sizes] = $this->regions($call);
         $means = $call->hasInput('values') ? $this->means($call, $labels, count($sizes)) : [];
         $call->context->report(0.4, 'tracing outlines');
-        $rings = new Rings($labels, $grid->width, $grid->height);
+        $rings = new Rings($labels, $grid->width, $grid->height, $call->context->check(...));
         $tolerance = $call->number('simplify') / sqrt($grid->pixelArea());
         $simplify = new Simplify($rings, $grid->width + 1, $tolerance);
         $written = ['polygons' => 0, 'corners' => 0, 'pixels' => 0, 'leftOut' => 0];
@@ -156,7 +156,7 @@ final class Outlines implements WholeKind
             throw Problem::call("{$image->name()} is no class map: say from which value on (at-least) its pixels make polygons.", 'at-least');
         }
         $band = $call->band('band');
-        $map = new RunMap($spec->grid->width);
+        $map = new RunMap($spec->grid->width, $call->context->check(...));
         $nodata = $spec->nodata === null || is_nan($spec->nodata) ? 0 : (int) $spec->nodata;
         for ($row = 0; $row < $spec->grid->height; $row += 256) {
             $call->context->report(0.3 * $row / $spec->grid->height, 'finding regions');

@@ -17,12 +17,14 @@ final class Rings
 
     /**
      * @param  list<int>  $labels  rows of $width; 0 belongs to nothing
+     * @param  (\Closure(): void)|null  $pulse  called now and then in long work; what it throws ends it
      */
-    public function __construct(array $labels, private readonly int $width, private readonly int $height)
+    public function __construct(array $labels, private readonly int $width, private readonly int $height, private readonly ?\Closure $pulse = null)
     {
         $this->stride = $width + 2;
         $framed = array_fill(0, $this->stride, 0);
         for ($row = 0; $row < $height; $row++) {
+            $this->beat($row);
             $framed[] = 0;
             array_push($framed, ...array_slice($labels, $row * $width, $width));
             $framed[] = 0;
@@ -46,6 +48,7 @@ final class Rings
         $labels = $this->labels;
         $stride = $this->stride;
         for ($row = 1; $row <= $this->height; $row++) {
+            $this->beat($row);
             for ($col = 1, $at = $row * $stride + 1; $col <= $this->width; $col++, $at++) {
                 $label = $labels[$at];
                 if ($label !== 0 && $labels[$at - $stride] !== $label && ! isset($seen[$row][$at]) && ($wanted === null || isset($wanted[$label]))) {
@@ -65,12 +68,20 @@ final class Rings
         }
     }
 
+    private function beat(int $row): void
+    {
+        if ($this->pulse !== null && ($row & 127) === 0) {
+            ($this->pulse)();
+        }
+    }
+
     /** @return array<int, list<int>> the regions whose last row is this one, by row (counted in the frame) */
     private function ending(): array
     {
         $last = [];
         $labels = $this->labels;
         for ($row = 1, $at = 0; $row <= $this->height; $row++) {
+            $this->beat($row);
             for ($col = 1, $at = $row * $this->stride + 1; $col <= $this->width; $col++, $at++) {
                 $last[$labels[$at]] = $row;
             }

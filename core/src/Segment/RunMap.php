@@ -22,7 +22,8 @@ final class RunMap
     /** @var list<int> */
     public array $codes = [];
 
-    public function __construct(public readonly int $width) {}
+    /** @param  (\Closure(): void)|null  $pulse  called now and then in long work; what it throws ends it */
+    public function __construct(public readonly int $width, private readonly ?\Closure $pulse = null) {}
 
     /** @param  list<int>  $codes whole rows */
     public function append(array $codes, int $rows): void
@@ -71,7 +72,7 @@ final class RunMap
      */
     public function parts(int $neighbours): array
     {
-        return self::label($this->rowStart, $this->ends, $this->codes, $neighbours === 8 ? 1 : 0);
+        return self::label($this->rowStart, $this->ends, $this->codes, $neighbours === 8 ? 1 : 0, $this->pulse);
     }
 
     /**
@@ -102,6 +103,9 @@ final class RunMap
         $joined = 0;
         while (! $queue->isEmpty()) {
             [$told, $p] = $queue->extract();
+            if ($this->pulse !== null && ($joined & 4095) === 0) {
+                ($this->pulse)();
+            }
             if ($into[$p] !== $p || $size[$p] !== $told || $size[$p] >= $minimum) {
                 continue;
             }
@@ -198,6 +202,9 @@ final class RunMap
             }
         };
         for ($row = 0, $rows = $this->rows(); $row < $rows; $row++) {
+            if ($this->pulse !== null && ($row & 255) === 0) {
+                ($this->pulse)();
+            }
             $first = $this->rowStart[$row];
             $last = $this->rowStart[$row + 1];
             for ($run = $first + 1; $run < $last; $run++) {
@@ -285,11 +292,14 @@ final class RunMap
      * @param  list<int>  $codes
      * @return array{list<int>, int}
      */
-    private static function label(array $rowStart, array $ends, array $codes, int $reach): array
+    private static function label(array $rowStart, array $ends, array $codes, int $reach, ?\Closure $pulse): array
     {
         $runs = count($ends);
         $parent = range(0, max(0, $runs - 1));
         for ($row = 1, $rows = count($rowStart) - 1; $row < $rows; $row++) {
+            if ($pulse !== null && ($row & 255) === 0) {
+                $pulse();
+            }
             $above = $rowStart[$row - 1];
             $limit = $rowStart[$row];
             $start = 0;

@@ -228,7 +228,7 @@ final class Slice implements WholeKind
         $spec = $image->spec();
         $width = $spec->grid->width;
         $folder = $call->context->folder();
-        $map = new RunMap($width);
+        $map = new RunMap($width, $call->context->check(...));
         $minimum = INF;
         $maximum = -INF;
         $next = 0;

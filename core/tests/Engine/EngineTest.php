@@ -71,6 +71,31 @@ final class EngineTest extends TestCase
         self::assertEqualsCanonicalizing(['n.tif', 'scene.stac.json', 'scene.tif'], array_diff(scandir($this->folder) ?: [], ['.', '..']));
     }
 
+    public function test_work_on_the_whole_can_be_stopped_in_its_middle(): void
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(2));
+        $noise = array_map(fn (): int => $random->getInt(1, 2), range(1, 200 * 3000));
+        $map = $this->classes('noise.tif', 200, 3000, $noise, ['a', 'b']);
+        $image = $this->image('noise2.tif', 200, 3000, ['red' => array_map(floatval(...), $noise)]);
+        foreach (['deliver.outlines' => [['image' => $map], [], ['result' => "$this->folder/o.geojson"]], 'segment.slice' => [['image' => $image], ['limits' => '1.5', 'minimum' => 9], ['classes' => "$this->folder/c.tif"]]] as $kind => [$in, $set, $out]) {
+            // let through so many looks; the later ones fall into the work on the whole
+            for ($let = 2; $let < 400; $let *= 3) {
+                $looks = 0;
+                $context = new Context(1, $this->folder, null, function () use (&$looks, $let): bool {
+                    return ++$looks > $let;
+                });
+                try {
+                    $this->compute($kind, $in, $set, $out, $context);
+                    break;
+                } catch (Stopped) {
+                    self::assertFileDoesNotExist(array_values($out)[0]);
+                    self::assertSame([], [...(glob("$this->folder/*.part") ?: []), ...(glob("$this->folder/chorometra-*") ?: [])]);
+                }
+            }
+            self::assertGreaterThan(20, $looks, $kind);
+        }
+    }
+
     public function test_a_worker_that_is_killed_fails_the_whole_and_leaves_no_process(): void
     {
         $this->problem(1, 'A worker process died', fn () => Workers::run(4, new Context(2), 'working', function (int $task): int {
