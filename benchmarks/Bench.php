@@ -40,6 +40,11 @@ final class Bench
             $process = proc_open(['/usr/bin/python3', __DIR__.'/reference.py'], [['pipe', 'r'], ['pipe', 'w'], STDERR], $pipes);
             $this->python = [$process, $pipes];
             $rows = [];
+            foreach (Kernels::NAMES as $name) {
+                if ($this->only === [] || in_array('kernels', $this->only, true)) {
+                    $rows[] = $this->kernel($name);
+                }
+            }
             foreach ($this->cases() as $name => $case) {
                 if ($this->only === [] || in_array($name, $this->only, true)) {
                     $rows[] = $this->row($name, $case);
@@ -61,7 +66,7 @@ final class Bench
     {
         $lines = [['what', '1 worker s', '2 workers s', 'reference s', 'ratio', 'Mpx/s', 'memory MB', 'agrees']];
         foreach ($rows as $row) {
-            $lines[] = [$row['what'], sprintf('%.2f', $row['one']), sprintf('%.2f', $row['two']), $row['reference'] === null ? '–' : sprintf('%.2f', $row['reference']), $row['ratio'] === null ? '–' : sprintf('%.2f', $row['ratio']), sprintf('%.1f', $row['megapixels']), (string) $row['memory'], $row['agrees'] === null ? '–' : ($row['agrees'] ? 'yes' : 'NO')];
+            $lines[] = [$row['what'], self::seconds($row['one']), self::seconds($row['two']), self::seconds($row['reference']), $row['ratio'] === null ? '–' : sprintf('%.2f', $row['ratio']), sprintf('%.1f', $row['megapixels']), $row['memory'] ? (string) $row['memory'] : '–', $row['agrees'] === null ? '–' : ($row['agrees'] ? 'yes' : 'NO')];
         }
         $widths = array_map(fn (int $column): int => max(array_map(fn (array $line): int => mb_strlen($line[$column]), $lines)), range(0, 7));
         $out = '';
@@ -71,6 +76,11 @@ final class Bench
         }
 
         return $out;
+    }
+
+    private static function seconds(?float $seconds): string
+    {
+        return $seconds === null ? '–' : sprintf($seconds < 1 ? '%.3f' : '%.2f', $seconds);
     }
 
     /**
@@ -93,6 +103,28 @@ final class Bench
             'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"]],
             'outlines' => ['kind' => 'deliver.outlines', 'in' => ['image' => $map], 'set' => ['minimum' => '10'], 'out' => ['result' => "$this->folder/outlines.geojson"]],
         ];
+    }
+
+    /**
+     * A loop in memory, one process on both sides.
+     *
+     * @return array<string, mixed>
+     */
+    private function kernel(string $name): array
+    {
+        $ours = [];
+        $reference = [];
+        for ($run = 0; $run < $this->runs; $run++) {
+            $this->say("$name, run ".($run + 1));
+            $one = $this->apart(fn (): array => Kernels::run($name, $this->scene));
+            $theirs = $this->ask(['do' => 'kernel', 'case' => $name, 'in' => $this->scene]);
+            $ours[] = $one['seconds'];
+            $reference[] = $theirs['seconds'];
+        }
+        $seconds = (float) self::median($ours);
+        $pixels = $this->size * min($this->size, intdiv(4 << 20, $this->size));
+
+        return ['what' => "loop: $name", 'one' => $seconds, 'two' => $seconds, 'reference' => self::median($reference), 'ratio' => $seconds / (float) self::median($reference), 'megapixels' => $pixels / 1e6 / $seconds, 'memory' => 0, 'agrees' => self::near($one['value'], $theirs['value'])];
     }
 
     /**
@@ -131,15 +163,11 @@ final class Bench
 
     /**
      * @param  array<string, mixed>  $case
-     * @return array{seconds: float, memory: int, value?: list<float>}
+     * @return array<string, mixed>
      */
     private function ours(array $case, int $workers): array
     {
-        // in a child, so that its peak of memory is that of this work
-        $pair = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0);
-        assert($pair !== false);
-        $pid = pcntl_fork();
-        if ($pid === 0) {
+        return $this->apart(function () use ($case, $workers): array {
             $context = new Context($workers, $this->folder);
             $start = hrtime(true);
             if ($case['kind'] === null) {
@@ -148,7 +176,24 @@ final class Bench
                 $kind = Registry::get($case['kind']);
                 $answer = Runner::run($kind, Opening::call($kind, $case['in'], $case['set'], $case['out'], $context));
             }
-            fwrite($pair[1], (string) json_encode(['seconds' => (hrtime(true) - $start) / 1e9] + array_intersect_key($answer, ['memory' => 1, 'value' => 1])));
+
+            return ['seconds' => (hrtime(true) - $start) / 1e9] + array_intersect_key($answer, ['memory' => 1, 'value' => 1]);
+        });
+    }
+
+    /**
+     * In a child, so that its peak of memory is that of this work.
+     *
+     * @param  \Closure(): array<string, mixed>  $work
+     * @return array<string, mixed>
+     */
+    private function apart(\Closure $work): array
+    {
+        $pair = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0);
+        assert($pair !== false);
+        $pid = pcntl_fork();
+        if ($pid === 0) {
+            fwrite($pair[1], (string) json_encode($work()));
             posix_kill(posix_getpid(), SIGKILL);
         }
         fclose($pair[1]);
