@@ -5,6 +5,7 @@ namespace Chorometra\Demo;
 use Chorometra\Core\Correct\Sun;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Grid;
@@ -167,7 +168,7 @@ final class OpticalScene
      */
     private static function halve(array $values, int $n): array
     {
-        return \Chorometra\Core\Engine\Reduce::mean($values, $n, $n);
+        return Reduce::mean($values, $n, $n);
     }
 
     /**
@@ -243,7 +244,7 @@ final class OpticalScene
 
     private function truth(string $path, Context $context): void
     {
-        $codes = \Chorometra\Core\Engine\Reduce::mode($this->landscape->cover, Landscape::SIZE, Landscape::SIZE);
+        $codes = Reduce::mode($this->landscape->cover, Landscape::SIZE, Landscape::SIZE);
         $classes = [];
         foreach (Cover::cases() as $cover) {
             $classes[$cover->value] = ['name' => $cover->label(), 'colour' => $cover->colour()];

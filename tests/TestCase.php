@@ -5,6 +5,7 @@ namespace Tests;
 use App\Models\Study;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Tests\MakesRasters;
+use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Testing\RefreshDatabase;
 use Illuminate\Foundation\Testing\TestCase as Base;
@@ -28,7 +29,7 @@ abstract class TestCase extends Base
             putenv("$name=$value");
         }
         $app = require dirname(__DIR__).'/bootstrap/app.php';
-        $app->make(\Illuminate\Contracts\Console\Kernel::class)->bootstrap();
+        $app->make(Kernel::class)->bootstrap();
 
         return $app;
     }

@@ -3,6 +3,7 @@
 namespace App\Http;
 
 use Chorometra\Core\Problem;
+use Illuminate\Database\Eloquent\ModelNotFoundException;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Validation\ValidationException;
 use Symfony\Component\HttpKernel\Exception\HttpExceptionInterface;
@@ -15,7 +16,7 @@ final class ProblemResponse
         [$status, $sentence, $about] = match (true) {
             $error instanceof Problem => [422, $error->getMessage(), $error->about],
             $error instanceof ValidationException => [422, $error->validator->errors()->first(), array_key_first($error->errors())],
-            $error instanceof \Illuminate\Database\Eloquent\ModelNotFoundException => [404, 'This is not there (any more): go back and look again.', null],
+            $error instanceof ModelNotFoundException => [404, 'This is not there (any more): go back and look again.', null],
             $error instanceof HttpExceptionInterface => [$error->getStatusCode(), match ($error->getStatusCode()) {
                 404 => 'This is not there (any more): go back and look again.',
                 405 => 'This can\'t be done here.',

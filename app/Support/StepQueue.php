@@ -3,6 +3,7 @@
 namespace App\Support;
 
 use App\Jobs\RunStep;
+use App\Models\CheckPoint;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Problem;
@@ -79,7 +80,7 @@ final class StepQueue
                 if ($moved || isset($stale[$from])) {
                     $stale[$step->id] = (int) $numbers[$from];
                 } elseif ($step->finished_at !== null && $step->declaration()->input($name)?->type->value === 'points'
-                    && \App\Models\CheckPoint::query()->where('step_id', $from)->where('updated_at', '>', $step->finished_at)->exists()) {
+                    && CheckPoint::query()->where('step_id', $from)->where('updated_at', '>', $step->finished_at)->exists()) {
                     $stale[$step->id] = (int) $numbers[$from];
                 }
             }

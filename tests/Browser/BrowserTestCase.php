@@ -3,6 +3,8 @@
 namespace Tests\Browser;
 
 use Facebook\WebDriver\Chrome\ChromeOptions;
+use Facebook\WebDriver\Exception\ElementClickInterceptedException;
+use Facebook\WebDriver\Exception\StaleElementReferenceException;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
 use Facebook\WebDriver\Remote\RemoteWebElement;
@@ -82,7 +84,7 @@ abstract class BrowserTestCase extends TestCase
                 $this->see($css)->click();
 
                 return true;
-            } catch (\Facebook\WebDriver\Exception\StaleElementReferenceException|\Facebook\WebDriver\Exception\ElementClickInterceptedException) {
+            } catch (StaleElementReferenceException|ElementClickInterceptedException) {
                 return false;
             }
         }, "$css could not be pressed");
@@ -110,7 +112,7 @@ abstract class BrowserTestCase extends TestCase
         $this->browser->wait($seconds, 100)->until(function () use ($css, $part): bool {
             try {
                 return str_contains($this->text($css), $part);
-            } catch (\Facebook\WebDriver\Exception\StaleElementReferenceException) {
+            } catch (StaleElementReferenceException) {
                 return false;
             }
         }, "$css does not read “{$part}”");

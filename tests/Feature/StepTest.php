@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Jobs\RunStep;
 use App\Models\Item;
 use App\Models\Step;
 use App\Support\Interrupted;
@@ -120,7 +121,7 @@ class StepTest extends TestCase
         $this->getJson('/api/work')->assertOk()->assertJsonPath('0.studyName', 'Trial ground')->assertJsonPath('0.state', 'waiting');
         $this->postJson("/api/steps/$step->id/stop")->assertStatus(202)->assertJsonPath('state', 'stopped');
         // its job comes too late and does nothing
-        (new \App\Jobs\RunStep($step->id))->handle();
+        (new RunStep($step->id))->handle();
         self::assertSame(Step::STOPPED, $step->refresh()->state);
     }
 

@@ -5,6 +5,7 @@ namespace Tests\Feature;
 use App\Models\Study;
 use App\Support\DemoStudy;
 use Chorometra\Demo\Simulator;
+use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
 
 class StudyTest extends TestCase
@@ -68,7 +69,7 @@ class StudyTest extends TestCase
 
     public function test_the_answers_are_those_of_the_openapi_document(): void
     {
-        $document = \Symfony\Component\Yaml\Yaml::parseFile(base_path('docs/openapi.yaml'));
+        $document = Yaml::parseFile(base_path('docs/openapi.yaml'));
         $documented = [];
         foreach ($document['paths'] as $path => $methods) {
             foreach (array_diff(array_keys($methods), ['parameters']) as $method) {

@@ -7,6 +7,7 @@ use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\Pack;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
@@ -62,7 +63,7 @@ final class TileController
         return $bands;
     }
 
-    private function padded(string $bytes, Window $window, \Chorometra\Core\Raster\SampleType $type, ?float $nodata): string
+    private function padded(string $bytes, Window $window, SampleType $type, ?float $nodata): string
     {
         $size = GeoTiffWriter::TILE;
         if ($window->width === $size && $window->height === $size) {

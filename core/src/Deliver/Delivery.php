@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Deliver;
 
 use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
@@ -120,7 +121,7 @@ final class Delivery implements LearningKind
             return $this->isStretched($call) ? ($count >= 3 ? [2, 1, 0] : [0]) : range(0, $count - 1);
         }
         if ($this->isStretched($call) && count($named) !== 1 && count($named) !== 3) {
-            throw \Chorometra\Core\Problem::call('A picture shows one band or three; '.count($named).' are named.', 'bands');
+            throw Problem::call('A picture shows one band or three; '.count($named).' are named.', 'bands');
         }
 
         return array_map(fn (string $name): int => Call::bandOf($call->image(), $name, 'bands'), $named);

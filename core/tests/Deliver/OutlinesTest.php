@@ -6,6 +6,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Tests\TestCase;
 
 final class OutlinesTest extends TestCase
@@ -33,7 +34,7 @@ final class OutlinesTest extends TestCase
     {
         $labels = self::fixture('e_labels.json')['four']['labels'];
         $unit = new Grid(24, 20, [0.0, 1.0, 0.0, 20.0, 0.0, -1.0]);
-        $path = $this->raster('l.tif', new RasterSpec($unit, [new Band], \Chorometra\Core\Raster\SampleType::UInt32, 0.0, Content::Segments), [array_merge(...$labels)]);
+        $path = $this->raster('l.tif', new RasterSpec($unit, [new Band], SampleType::UInt32, 0.0, Content::Segments), [array_merge(...$labels)]);
         $features = $this->outlines($path)['features'];
         $regions = self::fixture('j_polygons_regions.json')['regions'];
         self::assertCount(count($regions), $features);

@@ -3,7 +3,17 @@
 namespace Chorometra\Core\Tests\Engine;
 
 use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Engine\Workers;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Tests\TestCase;
 
@@ -32,8 +42,8 @@ final class EngineTest extends TestCase
         }
         self::assertCount(1, array_unique($hashes, SORT_REGULAR));
         // two bands in one file
-        $one = md5_file($this->raster('m.tif', (new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($scene))->spec(), [self::pixels($scene, 0), self::pixels($scene, 1)], 1));
-        self::assertSame($one, md5_file($this->raster('m.tif', (new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($scene))->spec(), [self::pixels($scene, 0), self::pixels($scene, 1)], 3)));
+        $one = md5_file($this->raster('m.tif', (new GeoTiffImage($scene))->spec(), [self::pixels($scene, 0), self::pixels($scene, 1)], 1));
+        self::assertSame($one, md5_file($this->raster('m.tif', (new GeoTiffImage($scene))->spec(), [self::pixels($scene, 0), self::pixels($scene, 1)], 3)));
     }
 
     public function test_progress_rises_and_nothing_is_left_over(): void
@@ -110,7 +120,7 @@ final class EngineTest extends TestCase
 
     public function test_a_problem_in_a_worker_is_told_as_it_is(): void
     {
-        $this->problem(3, 'row 256', fn () => Workers::run(3, new Context(2), 'working', fn (int $task) => $task === 1 ? throw \Chorometra\Core\Problem::input('Broken at row 256.') : 1, fn () => null));
+        $this->problem(3, 'row 256', fn () => Workers::run(3, new Context(2), 'working', fn (int $task) => $task === 1 ? throw Problem::input('Broken at row 256.') : 1, fn () => null));
         $this->problem(1, 'broke off: Division by zero', fn () => Workers::run(3, new Context(2), 'working', fn (int $task): int => intdiv(1, $task), fn () => null));
         self::assertSame(-1, pcntl_waitpid(-1, $status, WNOHANG));
     }
@@ -142,7 +152,7 @@ final class EngineTest extends TestCase
     public function test_a_broken_tile_in_the_middle_is_told_with_its_place(): void
     {
         $scene = $this->scene();
-        $image = new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($scene);
+        $image = new GeoTiffImage($scene);
         // the third row of tiles of the second band
         $layouts = new \ReflectionProperty($image, 'layouts');
         $layout = $layouts->getValue($image)[0];
@@ -158,28 +168,28 @@ final class EngineTest extends TestCase
 
     public function test_what_is_larger_than_memory_is_refused_before_it_starts(): void
     {
-        $kind = new class implements \Chorometra\Core\Step\WholeKind {
-            public function declaration(): \Chorometra\Core\Step\Declaration
+        $kind = new class implements WholeKind {
+            public function declaration(): Declaration
             {
-                return new \Chorometra\Core\Step\Declaration('derive.all', 'All at once', 'Takes all.', [], [], [], 'none');
+                return new Declaration('derive.all', 'All at once', 'Takes all.', [], [], [], 'none');
             }
 
-            public function memory(\Chorometra\Core\Step\Call $call): int
+            public function memory(Call $call): int
             {
                 return 1 << 50;
             }
 
-            public function compute(\Chorometra\Core\Step\Call $call): array
+            public function compute(Call $call): array
             {
                 throw new \LogicException('It must not begin.');
             }
         };
-        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => \Chorometra\Core\Engine\Runner::run($kind, \Chorometra\Core\Step\Opening::call($kind, [], [], [], new Context(1))));
+        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => Runner::run($kind, Opening::call($kind, [], [], [], new Context(1))));
     }
 
     public function test_inputs_on_different_grids_are_told_apart(): void
     {
-        $plan = fn () => \Chorometra\Core\Step\Plan::sameGrid(array_map(fn (string $path): \Chorometra\Core\Step\Source => new \Chorometra\Core\Step\Source(new \Chorometra\Core\Format\GeoTiff\GeoTiffImage($path), [0]), [$this->image('a.tif', 2, 1, ['red' => [1, 2]]), $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])]));
+        $plan = fn () => Plan::sameGrid(array_map(fn (string $path): Source => new Source(new GeoTiffImage($path), [0]), [$this->image('a.tif', 2, 1, ['red' => [1, 2]]), $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])]));
         $this->problem(3, 'a.tif and b.tif do not lie on one grid: the one is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the other 3 x 1 pixels', $plan);
     }
 
@@ -194,7 +204,7 @@ final class EngineTest extends TestCase
             $scene = $this->scene();
             file_put_contents("$this->folder/small/n.tif", 'what was there before');
             $this->problem(1, 'make room, then run the step again', fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/small/n.tif"]));
-            $this->problem(1, 'is full: make room', fn () => \Chorometra\Core\Format\Files::write("$this->folder/small/x.txt", random_bytes(400_000)));
+            $this->problem(1, 'is full: make room', fn () => Files::write("$this->folder/small/x.txt", random_bytes(400_000)));
             // and in the middle of the work, when it is the disk for temporary files that fills up
             $this->problem(1, 'is full: make room', fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/v.tif"], new Context(2, "$this->folder/small")));
             self::assertFileDoesNotExist("$this->folder/v.tif");

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
+use Chorometra\Core\Problem;
+
 /** One image file directory: its tags, read when asked for. */
 final readonly class Directory
 {
@@ -26,7 +28,7 @@ final readonly class Directory
         $msb = match (substr($head, 0, 2)) {
             'II' => false,
             'MM' => true,
-            default => throw \Chorometra\Core\Problem::input("{$source->label()} is not a TIFF file: it begins with neither II nor MM."),
+            default => throw Problem::input("{$source->label()} is not a TIFF file: it begins with neither II nor MM."),
         };
         $version = self::number($msb, 2, substr($head, 2, 2));
         if ($version === 43) {
@@ -37,7 +39,7 @@ final readonly class Directory
         } elseif ($version === 42) {
             $next = self::number($msb, 4, substr($head, 4, 4));
         } else {
-            throw \Chorometra\Core\Problem::input("{$source->label()} is not a TIFF file: its version number is $version, not 42 or 43.");
+            throw Problem::input("{$source->label()} is not a TIFF file: its version number is $version, not 42 or 43.");
         }
         $big = $version === 43;
         $directories = [];

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Format\GeoTiff;
 
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
@@ -153,7 +154,7 @@ final class GeoTiffImage implements Image
         $what = $this->place($layout, $index, $across * $layout->blockWidth, $down * $layout->blockHeight);
         if ($layout->sizes[$index] === 0) {
             $nodata = $this->spec->nodata ?? 0.0;
-            $one = \Chorometra\Core\Raster\Codec::encode([$nodata], $layout->type, is_nan($nodata) ? null : $nodata);
+            $one = Codec::encode([$nodata], $layout->type, is_nan($nodata) ? null : $nodata);
 
             return array_fill(0, $samples, str_repeat($one, $layout->blockWidth * $layout->blockHeight));
         }
