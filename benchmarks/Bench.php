@@ -114,6 +114,7 @@ final class Bench
     {
         $ours = [];
         $reference = [];
+        $one = $theirs = ['value' => []];
         for ($run = 0; $run < $this->runs; $run++) {
             $this->say("$name, run ".($run + 1));
             $one = $this->apart(fn (): array => Kernels::run($name, $this->scene));
