@@ -194,14 +194,19 @@ final class Bench
         assert($pair !== false);
         $pid = pcntl_fork();
         if ($pid === 0) {
-            fwrite($pair[1], (string) json_encode($work()));
+            try {
+                $answer = $work();
+            } catch (\Throwable $error) {
+                $answer = ['problem' => $error->getMessage()];
+            }
+            fwrite($pair[1], json_encode($answer, JSON_THROW_ON_ERROR));
             posix_kill(posix_getpid(), SIGKILL);
         }
         fclose($pair[1]);
         $answer = json_decode((string) stream_get_contents($pair[0]), true);
         pcntl_waitpid($pid, $status);
-        if (! is_array($answer)) {
-            throw new \RuntimeException('A run broke off.');
+        if (! is_array($answer) || isset($answer['problem'])) {
+            throw new \RuntimeException('A run broke off: '.($answer['problem'] ?? 'it said nothing'));
         }
 
         return $answer;

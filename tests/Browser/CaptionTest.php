@@ -94,7 +94,7 @@ class CaptionTest extends BrowserTestCase
         // another item in the same view, and the readings of all that is chosen
         $this->part('b', '1 multispectral');
         $this->pick('b', '1 thermal');
-        $this->reads('[data-caption=b]', '1 thermal · thermal1, grey');
+        $this->reads('[data-caption=b]', 'thermal1, grey');
         $this->reads('[data-pins]', 'thermal');
         $this->keys('v');
         $this->browser->wait(10, 100)->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-view]'))) === 1);
