@@ -206,7 +206,7 @@ final class Bench
         $answer = json_decode((string) stream_get_contents($pair[0]), true);
         pcntl_waitpid($pid, $status);
         if (! is_array($answer) || isset($answer['problem'])) {
-            throw new \RuntimeException('A run broke off: '.($answer['problem'] ?? 'it said nothing'));
+            throw new \RuntimeException('A run broke off: '.($answer['problem'] ?? (pcntl_wifsignaled($status) ? 'signal '.pcntl_wtermsig($status) : 'it said nothing')));
         }
 
         return $answer;
