@@ -99,8 +99,11 @@ final class Bench
             'slice' => ['kind' => 'segment.slice', 'in' => ['image' => $ndwi], 'set' => ['limits' => '0'], 'out' => ['segments' => "$this->folder/segments.tif", 'classes' => $map], 'reference' => 'slice', 'compare' => "$this->folder/segments.tif", 'from' => $ndwi],
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
             'overviews' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['bands' => 'nir'], 'out' => ['result' => "$this->folder/copy.tif"], 'reference' => 'overviews', 'compare' => "$this->folder/copy.tif"],
+            'gather' => ['kind' => 'gather.image', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/gathered.tif"]],
+            'bundle' => ['kind' => 'gather.bundle', 'in' => ['image' => "$this->folder/bundle"], 'set' => ['groups' => 'multispectral,thermal'], 'out' => ['result' => "$this->folder/bundled"], 'before' => $this->bundle(...)],
             'picture' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['as' => 'shown', 'bands' => 'red,green,blue'], 'out' => ['result' => "$this->folder/shown.tif"]],
             'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"]],
+            'matrix' => ['kind' => 'assess.matrix', 'in' => ['map' => $map, 'points' => "$this->folder/labelled.geojson"], 'set' => [], 'out' => ['result' => "$this->folder/matrix.csv"], 'before' => $this->labels(...)],
             'outlines' => ['kind' => 'deliver.outlines', 'in' => ['image' => $map], 'set' => ['minimum' => '10'], 'out' => ['result' => "$this->folder/outlines.geojson"]],
         ];
     }
@@ -134,6 +137,9 @@ final class Bench
      */
     private function row(string $name, array $case): array
     {
+        if (isset($case['before'])) {
+            $case['before']();
+        }
         $times = ['one' => [], 'two' => [], 'reference' => []];
         $memory = 0;
         $value = null;
@@ -162,6 +168,40 @@ final class Bench
         return ['what' => $name, 'one' => $one, 'two' => $two, 'reference' => $reference, 'ratio' => $reference === null ? null : $two / $reference, 'megapixels' => $this->size ** 2 / 1e6 / $two, 'memory' => $memory, 'agrees' => $agrees];
     }
 
+    /** The scene as a delivery: a file for each band and a metadata text. */
+    private function bundle(): void
+    {
+        $lines = ['SPACECRAFT = "VELISANDE-1"', 'INSTRUMENT = "QUILLON"', 'SENSED_DATE = 2031-05-12', 'SUN_ELEVATION = 45'];
+        foreach ([1, 2, 3, 4, 5, 6, 8] as $index => $number) {
+            $this->compute('deliver.image', ['image' => $this->scene], ['bands' => (string) ($index + 1)], ['result' => "$this->folder/bundle/B$number.tif"], new Context(2, $this->folder));
+            $lines[] = "BAND_{$number}_FILE = \"B$number.tif\"";
+        }
+        Files::write("$this->folder/bundle/META.txt", implode("\n", $lines));
+    }
+
+    /** The points drawn, all said to be of their stratum. */
+    private function labels(): void
+    {
+        $points = json_decode((string) file_get_contents("$this->folder/points.geojson"), true);
+        foreach ($points['features'] as &$feature) {
+            $feature['properties']['label'] = $feature['properties']['stratum'];
+        }
+        Files::write("$this->folder/labelled.geojson", (string) json_encode($points));
+    }
+
+    /**
+     * @param  array<string, string>  $in
+     * @param  array<string, mixed>  $set
+     * @param  array<string, string>  $out
+     * @return array<string, mixed>
+     */
+    private function compute(string $id, array $in, array $set, array $out, Context $context): array
+    {
+        $kind = Registry::get($id);
+
+        return Runner::run($kind, Opening::call($kind, $in, $set, $out, $context));
+    }
+
     /**
      * @param  array<string, mixed>  $case
      * @return array<string, mixed>
@@ -174,8 +214,7 @@ final class Bench
             if ($case['kind'] === null) {
                 $answer = ['value' => self::statistics($case['in']['image'], $context), 'memory' => $context->memory()];
             } else {
-                $kind = Registry::get($case['kind']);
-                $answer = Runner::run($kind, Opening::call($kind, $case['in'], $case['set'], $case['out'], $context));
+                $answer = $this->compute($case['kind'], $case['in'], $case['set'], $case['out'], $context);
             }
 
             return ['seconds' => (hrtime(true) - $start) / 1e9] + array_intersect_key($answer, ['memory' => 1, 'value' => 1]);
