@@ -242,6 +242,8 @@ final class Bench
             posix_kill(posix_getpid(), SIGKILL);
         }
         fclose($pair[1]);
+        // a long run is no silence
+        stream_set_timeout($pair[0], 86_400);
         $answer = json_decode((string) stream_get_contents($pair[0]), true);
         pcntl_waitpid($pid, $status);
         if (! is_array($answer) || isset($answer['problem'])) {
