@@ -52,7 +52,7 @@ trait StartsApplication
 
     protected function get(string $path): mixed
     {
-        return json_decode((string) file_get_contents("http://127.0.0.1:$this->port/api/$path"), true);
+        return json_decode((string) @file_get_contents("http://127.0.0.1:$this->port/api/$path"), true);
     }
 
     /** Asks again until the answer is as wanted. */

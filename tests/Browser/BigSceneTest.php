@@ -66,6 +66,22 @@ class BigSceneTest extends BrowserTestCase
         $this->painted('b');
         self::assertGreaterThanOrEqual(2, min($this->levels()));
 
+        // from here on no frame shows a blank: what is coarser stands in until the finer is there
+        $this->browser->executeScript(<<<'JS'
+            window.frames = { seen: 0, blank: 0 };
+            const look = () => {
+                for (const canvas of document.querySelectorAll('[data-view] canvas')) {
+                    const { width, height } = canvas;
+                    const context = canvas.getContext('2d');
+                    window.frames.seen++;
+                    for (const [x, y] of [[0.5, 0.5], [0.4, 0.4], [0.6, 0.4], [0.4, 0.6], [0.6, 0.6]]) {
+                        if (context.getImageData(width * x, height * y, 1, 1).data[3] !== 255) { window.frames.blank++; break; }
+                    }
+                }
+                requestAnimationFrame(look);
+            };
+            look();
+            JS);
         // nearer and nearer, down to pixels that can be counted
         $this->browser->executeScript('document.querySelector("[data-view=a] [role=application]").focus()');
         for ($i = 0; $i < 7; $i++) {
@@ -80,6 +96,10 @@ class BigSceneTest extends BrowserTestCase
             $this->painted('a');
             $this->painted('b');
         }
+
+        ['seen' => $seen, 'blank' => $blank] = $this->browser->executeScript('return window.frames');
+        self::assertGreaterThan(50, $seen);
+        self::assertSame(0, $blank, "$blank of $seen frames had a blank");
 
         // tried on what is visible, then run over all
         $this->press('[data-stage=derive]');

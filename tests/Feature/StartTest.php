@@ -34,6 +34,14 @@ class StartTest extends TestCase
         return array_values(array_map(intval(...), array_filter(array_map(basename(...), glob('/proc/[0-9]*') ?: []), fn (string $pid): bool => str_contains((string) @file_get_contents("/proc/$pid/environ"), "$this->folder/db.sqlite") && ! str_contains((string) @file_get_contents("/proc/$pid/stat"), ') Z'))));
     }
 
+    /** The process that listens; its children answer. */
+    private function server(): int
+    {
+        $all = array_filter($this->processes(), fn (int $pid): bool => posix_getsid($pid) === $pid && str_contains((string) @file_get_contents("/proc/$pid/cmdline"), "-S\000127.0.0.1:$this->port"));
+
+        return array_values($all)[0] ?? 0;
+    }
+
     public function test_start_stop_and_start_again(): void
     {
         $process = $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
@@ -60,6 +68,13 @@ class StartTest extends TestCase
         self::assertSame([], glob("$this->folder/files/temporary/*"));
         $this->post("steps/{$step['id']}/run");
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
+
+        // a server that is killed is followed by another while the worker works on
+        $this->post("steps/{$step['id']}/run");
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
+        $server = $this->server();
+        posix_kill($server, SIGKILL);
+        $this->until(fn (): bool => ! in_array($this->server(), [0, $server], true) && ($this->get('studies/1')['steps'][0]['state'] ?? '') === 'done');
 
         // Ctrl+C
         $process->signal(SIGINT);

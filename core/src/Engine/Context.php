@@ -50,6 +50,31 @@ final class Context
         return new self($this->workers, $this->scratch, $this->progress, $this->stopped, $this->from + $span * $from, $this->from + $span * $to, $this->trial);
     }
 
+    /**
+     * The same work reported elsewhere, and stopped by whoever listens there.
+     *
+     * @param  \Closure(float, string): void  $progress
+     */
+    public function reporting(\Closure $progress): self
+    {
+        return new self($this->workers, $this->scratch, $progress, null, $this->from, $this->to, $this->trial);
+    }
+
+    /** Passes on a share of the whole, as one who reports with the same bounds told it. */
+    public function pass(float $share, string $doing): void
+    {
+        if ($this->progress !== null) {
+            ($this->progress)($share, $doing);
+        }
+        $this->check();
+    }
+
+    /** Bytes that all workers of a pass took together at most. */
+    public function workersMemory(): int
+    {
+        return $this->scratch->workers;
+    }
+
     /** @param  int  $bytes  that all workers of a pass took together */
     public function tookMemory(int $bytes): void
     {
@@ -62,10 +87,13 @@ final class Context
         return (self::peak() + $this->scratch->workers) >> 20;
     }
 
-    /** Bytes of this process at its peak. */
+    /** Bytes of this process at its peak: as the kernel saw it, or, where it keeps no peak, what it has now and PHP's own heap had at most. */
     public static function peak(): int
     {
-        return preg_match('/VmHWM:\s+(\d+)/', (string) @file_get_contents('/proc/self/status'), $match) ? (int) $match[1] << 10 : memory_get_peak_usage(true);
+        $status = (string) @file_get_contents('/proc/self/status');
+        $of = fn (string $name): int => preg_match("/$name:\s+(\d+)/", $status, $match) ? (int) $match[1] << 10 : 0;
+
+        return max($of('VmHWM'), max(0, $of('VmRSS') - memory_get_usage(true)) + memory_get_peak_usage(true));
     }
 
     /** A folder for temporary files, shared by all parts of the work. */

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Engine;
 
+use Chorometra\Core\Format\Files;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
@@ -90,7 +91,10 @@ final class Runner
     {
         Memory::reserve($kind->memory($call), $call->declaration->title, 'work on a part of the image');
 
-        return $kind->compute($call);
+        // it may be long before the next look up: it can be stopped at any moment in a process of its own
+        return Workers::aside($call->context, fn (Context $context): array => $kind->compute($call->with($context)), function (int $pid) use ($call): void {
+            array_map(fn (string $path) => Files::remove("$path.$pid.part"), $call->outputs);
+        });
     }
 
     /**

@@ -29,6 +29,55 @@ final class Workers
 
             return;
         }
+        self::fork($count, $tasks, $context, $doing, $task, $done, $finish);
+    }
+
+    /**
+     * Does work in one child of its own, which can be ended at any moment whether it looks up or not, and whose memory goes with it.
+     *
+     * @template T
+     *
+     * @param  \Closure(Context): T  $work  given a context of its own that reports to this one
+     * @param  \Closure(int): void  $clean  takes away what the process of this number left behind
+     * @return T
+     */
+    public static function aside(Context $context, \Closure $work, \Closure $clean): mixed
+    {
+        if (! function_exists('pcntl_fork')) {
+            return $work($context);
+        }
+        // made here, so that it is removed here when the child is ended
+        $context->folder();
+        $answer = '';
+        $task = function (int $k, \Closure $say) use ($context, $work): array {
+            $told = 0;
+            $own = $context->reporting(function (float $share, string $doing) use ($say, &$told): void {
+                if (hrtime(true) - $told > 50_000_000) {
+                    $told = hrtime(true);
+                    $say(['share' => $share, 'doing' => $doing]);
+                }
+            });
+            $answer = base64_encode(serialize($work($own)));
+
+            return ['answer' => $answer, 'memory' => Context::peak() + $own->workersMemory()];
+        };
+        self::fork(1, 1, $context, null, $task, function (int $k, mixed $result) use (&$answer, $context): void {
+            $answer = $result['answer'];
+            $context->tookMemory($result['memory']);
+        }, null, $clean);
+
+        return unserialize(base64_decode($answer));
+    }
+
+    /**
+     * @param  string|null  $doing  what to say of the share of tasks done; null where the child speaks for itself
+     * @param  \Closure(int, \Closure(array<string, mixed>): void): mixed  $task
+     * @param  \Closure(int, mixed): void  $done
+     * @param  \Closure(): mixed|null  $finish
+     * @param  \Closure(int): void|null  $clean
+     */
+    private static function fork(int $count, int $tasks, Context $context, ?string $doing, \Closure $task, \Closure $done, ?\Closure $finish, ?\Closure $clean = null): void
+    {
         $children = [];
         $streams = [];
         try {
@@ -55,6 +104,9 @@ final class Workers
             foreach ($children as $pid) {
                 posix_kill($pid, SIGKILL);
                 pcntl_waitpid($pid, $status);
+                if ($clean !== null) {
+                    $clean($pid);
+                }
             }
         }
     }
@@ -64,7 +116,7 @@ final class Workers
      * @param  \Closure(int, mixed): void  $done
      * @return int bytes that the children took together
      */
-    private static function listen(array $streams, int $tasks, Context $context, string $doing, \Closure $done): int
+    private static function listen(array $streams, int $tasks, Context $context, ?string $doing, \Closure $done): int
     {
         $buffers = array_fill_keys(array_keys($streams), '');
         $finished = 0;
@@ -85,7 +137,12 @@ final class Workers
                     $message = json_decode(substr($buffers[$worker], 0, $end), true);
                     $buffers[$worker] = substr($buffers[$worker], $end + 1);
                     if (isset($message['problem'])) {
-                        throw new Problem($message['problem'], $message['status'] ?? 1);
+                        throw new Problem($message['problem'], $message['status'] ?? 1, $message['about'] ?? null);
+                    }
+                    if (isset($message['share'])) {
+                        $context->pass($message['share'], $message['doing']);
+
+                        continue;
                     }
                     if ($message['task'] === 'end') {
                         $memory += $message['answer'];
@@ -97,7 +154,7 @@ final class Workers
                     $finished += $message['task'] >= 0 ? 1 : 0;
                 }
             }
-            $context->report($finished / $tasks, $doing);
+            $doing === null ? $context->check() : $context->report($finished / $tasks, $doing);
         }
 
         return $memory;
@@ -116,13 +173,14 @@ final class Workers
 
     /**
      * @param  resource  $pipe
-     * @param  \Closure(int): mixed  $task
+     * @param  \Closure(int, \Closure(array<string, mixed>): void): mixed  $task
      * @param  \Closure(): mixed|null  $finish
      */
     private static function child($pipe, int $worker, int $count, int $tasks, \Closure $task, ?\Closure $finish): never
     {
         $parent = posix_getppid();
         self::endWithParent();
+        memory_reset_peak_usage();
         pcntl_signal(SIGTERM, SIG_DFL);
         pcntl_signal(SIGINT, SIG_DFL);
         $say = function (array $message) use ($pipe, $parent): void {
@@ -137,14 +195,14 @@ final class Workers
         };
         try {
             for ($k = $worker; $k < $tasks; $k += $count) {
-                $say(['task' => $k, 'answer' => $task($k)]);
+                $say(['task' => $k, 'answer' => $task($k, $say)]);
             }
             if ($finish !== null) {
                 $say(['task' => -1, 'answer' => $finish()]);
             }
             $say(['task' => 'end', 'answer' => Context::peak()]);
         } catch (Problem $problem) {
-            $say(['problem' => $problem->getMessage(), 'status' => $problem->status]);
+            $say(['problem' => $problem->getMessage(), 'status' => $problem->status, 'about' => $problem->about]);
         } catch (\Throwable $error) {
             $say(['problem' => 'The computation broke off: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().').']);
         }

@@ -12,6 +12,8 @@ use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Source;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Stopped;
@@ -81,28 +83,74 @@ final class EngineTest extends TestCase
         self::assertEqualsCanonicalizing(['n.tif', 'scene.stac.json', 'scene.tif'], array_diff(scandir($this->folder) ?: [], ['.', '..']));
     }
 
-    public function test_work_on_the_whole_can_be_stopped_in_its_middle(): void
+    /** @param  \Closure(Call): array<string, mixed>  $compute */
+    private function whole(\Closure $compute, int $memory = 0): WholeKind
     {
-        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(2));
-        $noise = array_map(fn (): int => $random->getInt(1, 2), range(1, 200 * 3000));
-        $map = $this->classes('noise.tif', 200, 3000, $noise, ['a', 'b']);
-        $image = $this->image('noise2.tif', 200, 3000, ['red' => array_map(floatval(...), $noise)]);
-        foreach (['deliver.outlines' => [['image' => $map], [], ['result' => "$this->folder/o.geojson"]], 'segment.slice' => [['image' => $image], ['limits' => '1.5', 'minimum' => 9], ['classes' => "$this->folder/c.tif"]]] as $kind => [$in, $set, $out]) {
-            // let through so many looks; the later ones fall into the work on the whole
-            for ($let = 2; $let < 400; $let *= 3) {
-                $looks = 0;
-                $context = new Context(1, $this->folder, null, function () use (&$looks, $let): bool {
-                    return ++$looks > $let;
-                });
-                try {
-                    $this->compute($kind, $in, $set, $out, $context);
-                    break;
-                } catch (Stopped) {
-                    self::assertFileDoesNotExist(array_values($out)[0]);
-                    self::assertSame([], [...(glob("$this->folder/*.part") ?: []), ...(glob("$this->folder/chorometra-*") ?: [])]);
-                }
+        return new class($compute, $memory) implements WholeKind {
+            /** @param  \Closure(Call): array<string, mixed>  $compute */
+            public function __construct(private \Closure $compute, private int $memory) {}
+
+            public function declaration(): Declaration
+            {
+                return new Declaration('derive.all', 'All at once', 'Takes all.', [], [], [new Port('result', PortType::Table, 'anything', endings: ['.csv'])], 'none');
             }
-            self::assertGreaterThan(20, $looks, $kind);
+
+            public function memory(Call $call): int
+            {
+                return $this->memory;
+            }
+
+            public function compute(Call $call): array
+            {
+                return ($this->compute)($call);
+            }
+        };
+    }
+
+    public function test_work_on_the_whole_is_stopped_even_when_it_never_looks_up(): void
+    {
+        $file = "$this->folder/result.csv";
+        $told = [];
+        $context = new Context(2, $this->folder, function (float $share, string $doing) use (&$told): void {
+            $told[] = [$share, $doing];
+        }, function () use (&$told, $file): bool {
+            // once it is in the middle of its writing
+            return $told !== [] && glob("$file.*.part") !== [];
+        });
+        $kind = $this->whole(function (Call $call): array {
+            $call->context->report(0.25, 'looking at nothing');
+            file_put_contents($call->context->folder().'/large', 'x');
+            Workers::run(2, $call->context, 'helping', fn (): int => 1, fn () => null);
+            Files::replace($call->outputs['result'], function (): void {
+                while (true) {
+                }
+            });
+
+            return [];
+        });
+        try {
+            Runner::run($kind, Opening::call($kind, [], [], ['result' => $file], $context));
+            self::fail('It was not stopped.');
+        } catch (Stopped) {
+            self::assertSame([0.25, 'looking at nothing'], $told[0]);
+            self::assertSame(['.', '..'], scandir($this->folder));
+            self::assertSame(-1, pcntl_waitpid(-1, $status, WNOHANG), 'no process is left');
+        }
+    }
+
+    public function test_work_on_the_whole_gives_its_figures_and_problems_as_they_are(): void
+    {
+        $run = fn (\Closure $compute) => Runner::run($kind = $this->whole($compute), Opening::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1, $this->folder)));
+        $figures = $run(fn (): array => ['nothing' => NAN, 'third' => 1 / 3, 'list' => [1.0, 2]]);
+        self::assertNan($figures['nothing']);
+        self::assertSame([1 / 3, [1.0, 2]], [$figures['third'], $figures['list']]);
+        $took = $run(fn (): array => ['sum' => array_sum(range(1, 16_000_000))]);
+        self::assertGreaterThan(200, $took['memory'], 'the memory of its process counts');
+        try {
+            $run(fn () => throw Problem::call('That is too much.', 'limit'));
+            self::fail('It had no problem.');
+        } catch (Problem $problem) {
+            self::assertSame(['That is too much.', 2, 'limit'], [$problem->getMessage(), $problem->status, $problem->about]);
         }
     }
 
@@ -168,23 +216,8 @@ final class EngineTest extends TestCase
 
     public function test_what_is_larger_than_memory_is_refused_before_it_starts(): void
     {
-        $kind = new class implements WholeKind {
-            public function declaration(): Declaration
-            {
-                return new Declaration('derive.all', 'All at once', 'Takes all.', [], [], [], 'none');
-            }
-
-            public function memory(Call $call): int
-            {
-                return 1 << 50;
-            }
-
-            public function compute(Call $call): array
-            {
-                throw new \LogicException('It must not begin.');
-            }
-        };
-        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => Runner::run($kind, Opening::call($kind, [], [], [], new Context(1))));
+        $kind = $this->whole(fn () => throw new \LogicException('It must not begin.'), 1 << 50);
+        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => Runner::run($kind, Opening::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1))));
     }
 
     public function test_inputs_on_different_grids_are_told_apart(): void
