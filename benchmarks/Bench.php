@@ -5,6 +5,7 @@ namespace Chorometra\Benchmarks;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Step\Opening;
@@ -99,12 +100,12 @@ final class Bench
             'slice' => ['kind' => 'segment.slice', 'in' => ['image' => $ndwi], 'set' => ['limits' => '0'], 'out' => ['segments' => "$this->folder/segments.tif", 'classes' => $map], 'reference' => 'slice', 'compare' => "$this->folder/segments.tif", 'from' => $ndwi],
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
             'overviews' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['bands' => 'nir'], 'out' => ['result' => "$this->folder/copy.tif"], 'reference' => 'overviews', 'compare' => "$this->folder/copy.tif"],
-            'gather' => ['kind' => 'gather.image', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/gathered.tif"]],
-            'bundle' => ['kind' => 'gather.bundle', 'in' => ['image' => "$this->folder/bundle"], 'set' => ['groups' => 'multispectral,thermal'], 'out' => ['result' => "$this->folder/bundled"], 'before' => $this->bundle(...)],
-            'picture' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['as' => 'shown', 'bands' => 'red,green,blue'], 'out' => ['result' => "$this->folder/shown.tif"]],
-            'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"]],
-            'matrix' => ['kind' => 'assess.matrix', 'in' => ['map' => $map, 'points' => "$this->folder/labelled.geojson"], 'set' => [], 'out' => ['result' => "$this->folder/matrix.csv"], 'before' => $this->labels(...)],
-            'outlines' => ['kind' => 'deliver.outlines', 'in' => ['image' => $map], 'set' => ['minimum' => '10'], 'out' => ['result' => "$this->folder/outlines.geojson"]],
+            'gather' => ['kind' => 'gather.image', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/gathered.tif"], 'reference' => 'gather', 'compare' => "$this->folder/gathered.tif"],
+            'bundle' => ['kind' => 'gather.bundle', 'in' => ['image' => "$this->folder/bundle"], 'set' => ['groups' => 'multispectral,thermal'], 'out' => ['result' => "$this->folder/bundled"], 'before' => $this->bundle(...), 'reference' => 'bundle', 'from' => "$this->folder/bundle", 'compare' => "$this->folder/bundled/multispectral.tif"],
+            'picture' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['as' => 'shown', 'bands' => 'red,green,blue'], 'out' => ['result' => "$this->folder/shown.tif"], 'reference' => 'picture', 'compare' => "$this->folder/shown.tif"],
+            'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"], 'reference' => 'draw', 'from' => $map, 'value' => fn (array $figures): array => [$figures['points']]],
+            'matrix' => ['kind' => 'assess.matrix', 'in' => ['map' => $map, 'points' => "$this->folder/labelled.geojson"], 'set' => [], 'out' => ['result' => "$this->folder/matrix.csv"], 'before' => $this->labels(...), 'reference' => 'matrix', 'from' => $map, 'value' => fn (array $figures): array => [array_sum(array_map(fn (int $i): int => $figures['matrix'][$i][$i], array_keys($figures['matrix']))), $figures['adjusted']['overall']]],
+            'outlines' => ['kind' => 'deliver.outlines', 'in' => ['image' => $map], 'set' => [], 'out' => ['result' => "$this->folder/outlines.geojson"], 'reference' => 'outlines', 'from' => $map],
         ];
     }
 
@@ -179,13 +180,18 @@ final class Bench
         Files::write("$this->folder/bundle/META.txt", implode("\n", $lines));
     }
 
-    /** The points drawn, all said to be of their stratum. */
+    /** The points drawn, every seventh said to be of the other class, with the pixel they lie in for the reference. */
     private function labels(): void
     {
+        $map = (new GeoTiffImage("$this->folder/map.tif"))->spec();
         $points = json_decode((string) file_get_contents("$this->folder/points.geojson"), true);
-        foreach ($points['features'] as &$feature) {
-            $feature['properties']['label'] = $feature['properties']['stratum'];
+        foreach ($points['features'] as $index => &$feature) {
+            $code = (int) $map->legend?->codeOf($feature['properties']['stratum']);
+            [$x, $y] = GeoJson::toMap(...[...$feature['geometry']['coordinates'], 4326, $map->grid->epsg, 'points.geojson']);
+            [$column, $row] = array_map(fn (float $at): int => (int) floor($at), $map->grid->toPixel($x, $y));
+            $feature['properties'] = ['label' => $index % 7 === 0 ? 3 - $code : $code, 'row' => $row, 'column' => $column] + $feature['properties'];
         }
+        unset($feature);
         Files::write("$this->folder/labelled.geojson", (string) json_encode($points));
     }
 
@@ -215,6 +221,7 @@ final class Bench
                 $answer = ['value' => self::statistics($case['in']['image'], $context), 'memory' => $context->memory()];
             } else {
                 $answer = $this->compute($case['kind'], $case['in'], $case['set'], $case['out'], $context);
+                $answer['value'] = isset($case['value']) ? $case['value']($answer) : null;
             }
 
             return ['seconds' => (hrtime(true) - $start) / 1e9] + array_intersect_key($answer, ['memory' => 1, 'value' => 1]);
