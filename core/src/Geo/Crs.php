@@ -2,42 +2,154 @@
 
 namespace Chorometra\Core\Geo;
 
+use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Grid;
 
-/** Coordinate reference systems by EPSG code, to longitude and latitude on WGS 84 and back. */
+/**
+ * Coordinate reference systems by EPSG code, by parameters (GeoTIFF keys, well-known text), to longitude and latitude and back.
+ *
+ * Datums that lie within a metre or two of WGS 84 (ETRS89, NAD83, GDA94, GDA2020, RGF93 …) are taken for it; codes on other datums are not known here.
+ */
 final class Crs
 {
-    private const EARTH = 6_378_137.0;
+    /** Parameters by EPSG code: method and what it takes (EPSG dataset, from memory, checked against PROJ 9.1.1). */
+    private const CODES = [
+        3857 => ['WGS 84 / web Mercator', 'webmercator'],
+        2154 => ['RGF93 / Lambert-93', 'lcc', 'grs80', 'lat0' => 46.5, 'lon0' => 3.0, 'par1' => 49.0, 'par2' => 44.0, 'x0' => 700_000.0, 'y0' => 6_600_000.0],
+        2193 => ['NZGD2000 / transverse Mercator', 'tm', 'grs80', 'lat0' => 0.0, 'lon0' => 173.0, 'k' => 0.9996, 'x0' => 1_600_000.0, 'y0' => 10_000_000.0],
+        3005 => ['NAD83 / British Columbia Albers', 'albers', 'grs80', 'lat0' => 45.0, 'lon0' => -126.0, 'par1' => 50.0, 'par2' => 58.5, 'x0' => 1_000_000.0],
+        3006 => ['SWEREF99 / transverse Mercator', 'tm', 'grs80', 'lon0' => 15.0, 'k' => 0.9996, 'x0' => 500_000.0],
+        3031 => ['WGS 84 / Antarctic polar stereographic', 'stere', 'wgs84', 'lat0' => -71.0, 'lon0' => 0.0],
+        3034 => ['ETRS89 / Lambert conformal conic Europe', 'lcc', 'grs80', 'lat0' => 52.0, 'lon0' => 10.0, 'par1' => 35.0, 'par2' => 65.0, 'x0' => 4_000_000.0, 'y0' => 2_800_000.0],
+        3035 => ['ETRS89 / Lambert azimuthal equal area Europe', 'laea', 'grs80', 'lat0' => 52.0, 'lon0' => 10.0, 'x0' => 4_321_000.0, 'y0' => 3_210_000.0],
+        3067 => ['ETRS89 / transverse Mercator 35', 'tm', 'grs80', 'lon0' => 27.0, 'k' => 0.9996, 'x0' => 500_000.0],
+        3338 => ['NAD83 / Alaska Albers', 'albers', 'grs80', 'lat0' => 50.0, 'lon0' => -154.0, 'par1' => 55.0, 'par2' => 65.0],
+        3347 => ['NAD83 / Statistics Canada Lambert', 'lcc', 'grs80', 'lat0' => 63.390675, 'lon0' => -91.8666666666667, 'par1' => 49.0, 'par2' => 77.0, 'x0' => 6_200_000.0, 'y0' => 3_000_000.0],
+        3413 => ['WGS 84 / sea-ice polar stereographic north', 'stere', 'wgs84', 'lat0' => 70.0, 'lon0' => -45.0],
+        3577 => ['GDA94 / Australian Albers', 'albers', 'grs80', 'lat0' => 0.0, 'lon0' => 132.0, 'par1' => -18.0, 'par2' => -36.0],
+        3978 => ['NAD83 / Canada atlas Lambert', 'lcc', 'grs80', 'lat0' => 49.0, 'lon0' => -95.0, 'par1' => 49.0, 'par2' => 77.0],
+        3995 => ['WGS 84 / Arctic polar stereographic', 'stere', 'wgs84', 'lat0' => 71.0, 'lon0' => 0.0],
+        5070 => ['NAD83 / conterminous USA Albers', 'albers', 'grs80', 'lat0' => 23.0, 'lon0' => -96.0, 'par1' => 29.5, 'par2' => 45.5],
+        6931 => ['WGS 84 / north pole equal area', 'laea', 'wgs84', 'lat0' => 90.0, 'lon0' => 0.0],
+        6932 => ['WGS 84 / south pole equal area', 'laea', 'wgs84', 'lat0' => -90.0, 'lon0' => 0.0],
+        32661 => ['WGS 84 / universal polar stereographic north', 'stere', 'wgs84', 'lat0' => 90.0, 'lon0' => 0.0, 'k' => 0.994, 'x0' => 2_000_000.0, 'y0' => 2_000_000.0],
+        32761 => ['WGS 84 / universal polar stereographic south', 'stere', 'wgs84', 'lat0' => -90.0, 'lon0' => 0.0, 'k' => 0.994, 'x0' => 2_000_000.0, 'y0' => 2_000_000.0],
+    ];
+
+    private const GEOGRAPHIC = [4326 => 'WGS 84', 4258 => 'ETRS89', 4269 => 'NAD83', 4283 => 'GDA94', 7844 => 'GDA2020', 4171 => 'RGF93', 4619 => 'SWEREF99', 4167 => 'NZGD2000'];
+
+    /** UTM zones: first code, last code, zone of the first, datum, whether south. */
+    private const ZONES = [
+        [32601, 32660, 1, 'WGS 84', 'wgs84', false], [32701, 32760, 1, 'WGS 84', 'wgs84', true], [25828, 25838, 28, 'ETRS89', 'grs80', false],
+        [26901, 26923, 1, 'NAD83', 'grs80', false], [28348, 28358, 48, 'GDA94', 'grs80', true], [7846, 7859, 46, 'GDA2020', 'grs80', true],
+    ];
 
     public static function knows(?int $epsg): bool
     {
-        return $epsg === 4326 || $epsg === 3857 || self::utm($epsg) !== null;
+        return self::of($epsg) !== null;
+    }
+
+    public static function of(?int $epsg): ?Projection
+    {
+        static $made = [];
+        if ($epsg === null) {
+            return null;
+        }
+        if (! array_key_exists($epsg, $made)) {
+            $parameters = self::parameters($epsg);
+            $made[$epsg] = $parameters === null ? null : self::make($parameters);
+        }
+
+        return $made[$epsg];
+    }
+
+    /** The CRS of a grid: by its code, or by the parameters in its GeoTIFF keys. */
+    public static function ofGrid(Grid $grid): ?Projection
+    {
+        return $grid->epsg !== null ? self::of($grid->epsg) : ($grid->geoKeys === null ? null : GeoKeys::projection($grid->geoKeys));
+    }
+
+    /** @throws Problem with a sentence, where the CRS is not known */
+    public static function need(?int $epsg, string $what, ?string $about = null): Projection
+    {
+        return self::of($epsg) ?? throw Problem::input(($epsg === null ? "$what has no CRS" : "$what is in EPSG:$epsg, which is not known here").': bring it in one that is, such as UTM on WGS 84 (EPSG:326zz north, 327zz south).', $about);
+    }
+
+    /** @throws Problem with a sentence, where the grid has no CRS that is known */
+    public static function needGrid(Grid $grid, string $what, ?string $about = null): Projection
+    {
+        return self::ofGrid($grid) ?? self::need($grid->epsg, $what, $about);
+    }
+
+    public static function name(?int $epsg): ?string
+    {
+        return $epsg === null ? null : (self::parameters($epsg)[0] ?? null);
+    }
+
+    /**
+     * Method and parameters of a code: what the browser needs to show it in place.
+     *
+     * @return array<int|string, string|float>|null name, method, ellipsoid, then lat0, lon0, par1, par2, k, x0, y0 where they apply
+     */
+    public static function parameters(int $epsg): ?array
+    {
+        if (isset(self::GEOGRAPHIC[$epsg])) {
+            return [self::GEOGRAPHIC[$epsg], 'geographic'];
+        }
+        foreach (self::ZONES as [$first, $last, $zone, $datum, $ellipsoid, $south]) {
+            if ($epsg >= $first && $epsg <= $last) {
+                $zone += $epsg - $first;
+
+                return ["$datum / UTM zone $zone".($south ? 'S' : 'N'), 'tm', $ellipsoid, 'lon0' => 6.0 * $zone - 183.0, 'k' => 0.9996, 'x0' => 500_000.0, 'y0' => $south ? 10_000_000.0 : 0.0];
+            }
+        }
+
+        return self::CODES[$epsg] ?? null;
+    }
+
+    /** @param  array<int|string, string|float>  $p  as parameters() gives them */
+    private static function make(array $p): Projection
+    {
+        $ellipsoid = ($p[2] ?? 'wgs84') === 'grs80' ? Ellipsoid::grs80() : new Ellipsoid;
+
+        return self::method((string) $p[1], $ellipsoid, array_map(floatval(...), array_diff_key($p, [0, 1, 2]))) ?? throw new \LogicException("No method $p[1].");
+    }
+
+    /**
+     * @param  array<string, float>  $p  lat0, lon0, par1, par2 in degrees, k, x0, y0 in metres
+     */
+    public static function method(string $method, Ellipsoid $ellipsoid, array $p): ?Projection
+    {
+        $p += ['lat0' => 0.0, 'lon0' => 0.0, 'par1' => $p['lat0'] ?? 0.0, 'par2' => $p['par1'] ?? $p['lat0'] ?? 0.0, 'k' => 1.0, 'x0' => 0.0, 'y0' => 0.0];
+
+        return match ($method) {
+            'geographic' => new Geographic,
+            'webmercator' => new WebMercator,
+            'tm' => new TransverseMercator($p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid->axis, $ellipsoid->inverseFlattening, $p['lat0']),
+            'laea' => new LambertAzimuthal($p['lat0'], $p['lon0'], $p['x0'], $p['y0'], $ellipsoid),
+            'lcc' => new LambertConformal($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $p['k'], $ellipsoid),
+            'albers' => new Albers($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $ellipsoid),
+            'stere' => new PolarStereographic($p['lat0'], $p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid),
+            default => null,
+        };
     }
 
     /** @return array{float, float}|null longitude and latitude in degrees; null for a CRS that is not known here */
     public static function toGeographic(?int $epsg, float $x, float $y): ?array
     {
-        if ($epsg === 4326) {
-            return [$x, $y];
-        }
-        if ($epsg === 3857) {
-            return [rad2deg($x / self::EARTH), rad2deg(atan(sinh($y / self::EARTH)))];
-        }
-
-        return self::utm($epsg)?->inverse($x, $y);
+        return self::of($epsg)?->inverse($x, $y);
     }
 
     /** @return array{float, float}|null map coordinates */
     public static function fromGeographic(?int $epsg, float $longitude, float $latitude): ?array
     {
-        if ($epsg === 4326) {
-            return [$longitude, $latitude];
-        }
-        if ($epsg === 3857) {
-            return [self::EARTH * deg2rad($longitude), self::EARTH * asinh(tan(deg2rad($latitude)))];
-        }
+        return self::of($epsg)?->forward($longitude, $latitude);
+    }
 
-        return self::utm($epsg)?->forward($longitude, $latitude);
+    /** An angle in radians brought into ±π. */
+    public static function turn(float $angle): float
+    {
+        return abs($angle) <= M_PI ? $angle : $angle - 2 * M_PI * round($angle / (2 * M_PI));
     }
 
     /**
@@ -47,31 +159,19 @@ final class Crs
      */
     public static function outline(Grid $grid): ?array
     {
-        if (! self::knows($grid->epsg)) {
+        $projection = self::ofGrid($grid);
+        if ($projection === null) {
             return null;
         }
         $ring = [];
         foreach ([[0, 0], [0, $grid->height], [$grid->width, $grid->height], [$grid->width, 0], [0, 0]] as [$col, $row]) {
-            $place = self::toGeographic($grid->epsg, ...$grid->toMap($col, $row));
-            assert($place !== null);
+            $place = $projection->inverse(...$grid->toMap($col, $row));
+            if (is_nan($place[0]) || is_nan($place[1])) {
+                return null;
+            }
             $ring[] = [round($place[0], 7), round($place[1], 7)];
         }
 
         return $ring;
-    }
-
-    private static function utm(?int $epsg): ?TransverseMercator
-    {
-        static $zones = [];
-        if ($epsg === null) {
-            return null;
-        }
-        $zone = $epsg % 100;
-        $south = intdiv($epsg, 100) === 327;
-        if (($south || intdiv($epsg, 100) === 326) && $zone >= 1 && $zone <= 60) {
-            return $zones[$epsg] ??= new TransverseMercator(6.0 * $zone - 183.0, falseNorthing: $south ? 10_000_000.0 : 0.0);
-        }
-
-        return null;
     }
 }

@@ -7,7 +7,7 @@ namespace Chorometra\Core\Geo;
  *
  * Source: Karney 2011, Transverse Mercator with an accuracy of a few nanometers, Journal of Geodesy 85:475–485, equations 35 and 36.
  */
-final readonly class TransverseMercator
+final readonly class TransverseMercator implements Projection
 {
     private float $radius;
 
@@ -19,6 +19,9 @@ final readonly class TransverseMercator
     /** @var list<float> */
     private array $beta;
 
+    /** Northing of the latitude of origin, over scale and radius. */
+    private float $origin;
+
     /** Angles in degrees, lengths in metres. The default ellipsoid is WGS 84. */
     public function __construct(
         private float $meridian,
@@ -27,8 +30,9 @@ final readonly class TransverseMercator
         private float $falseNorthing = 0.0,
         float $axis = 6_378_137.0,
         float $inverseFlattening = 298.257223563,
+        float $latitude0 = 0.0,
     ) {
-        $f = 1 / $inverseFlattening;
+        $f = $inverseFlattening > 0 ? 1 / $inverseFlattening : 0.0;
         $n = $f / (2 - $f);
         $this->eccentricity = sqrt($f * (2 - $f));
         $this->radius = $axis / (1 + $n) * (1 + $n ** 2 / 4 + $n ** 4 / 64 + $n ** 6 / 256);
@@ -48,10 +52,18 @@ final readonly class TransverseMercator
             4583 / 161280 * $n ** 5 - 108847 / 3991680 * $n ** 6,
             20648693 / 638668800 * $n ** 6,
         ];
+        $this->origin = $latitude0 === 0.0 ? 0.0 : $this->unplaced($this->meridian, $latitude0)[1];
     }
 
-    /** @return array{float, float} easting and northing in metres */
     public function forward(float $longitude, float $latitude): array
+    {
+        [$x, $y] = $this->unplaced($longitude, $latitude);
+
+        return [$this->falseEasting + $this->scale * $this->radius * $x, $this->falseNorthing + $this->scale * $this->radius * ($y - $this->origin)];
+    }
+
+    /** @return array{float, float} before scale and origin */
+    private function unplaced(float $longitude, float $latitude): array
     {
         $lambda = deg2rad($longitude - $this->meridian);
         $tau = tan(deg2rad($latitude));
@@ -67,14 +79,13 @@ final readonly class TransverseMercator
             $x += $alpha * cos($k * $xi) * sinh($k * $eta);
         }
 
-        return [$this->falseEasting + $this->scale * $this->radius * $x, $this->falseNorthing + $this->scale * $this->radius * $y];
+        return [$x, $y];
     }
 
-    /** @return array{float, float} longitude and latitude in degrees */
     public function inverse(float $easting, float $northing): array
     {
         $eta = ($easting - $this->falseEasting) / ($this->scale * $this->radius);
-        $xi = ($northing - $this->falseNorthing) / ($this->scale * $this->radius);
+        $xi = ($northing - $this->falseNorthing) / ($this->scale * $this->radius) + $this->origin;
         $x = $eta;
         $y = $xi;
         foreach ($this->beta as $index => $beta) {

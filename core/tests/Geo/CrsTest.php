@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Tests\Geo;
 
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Tests\TestCase;
@@ -29,11 +30,71 @@ final class CrsTest extends TestCase
         }
     }
 
+    public function test_every_code_to_a_tenth_of_a_millimetre(): void
+    {
+        $codes = self::fixture('proj_grid_codes.json')['codes'];
+        self::assertGreaterThan(20, count($codes));
+        foreach ($codes as $epsg => $points) {
+            $this->agrees(Crs::of((int) $epsg), $points, "EPSG:$epsg");
+        }
+        self::assertSame('ETRS89 / Lambert azimuthal equal area Europe', Crs::name(3035));
+        self::assertSame('WGS 84 / UTM zone 33S', Crs::name(32733));
+    }
+
+    public function test_parameters_without_a_code(): void
+    {
+        $keys = [
+            'laea sphere' => [[3075 => 10], [2057 => 6370997.0, 2059 => 0.0, 3089 => 45.0, 3088 => -100.0]],
+            'lcc one parallel' => [[3075 => 9, 2056 => 7008], [3081 => 18.0, 3080 => -77.0, 3092 => 0.9998, 3082 => 250000.0, 3083 => 150000.0]],
+            'lcc south' => [[3075 => 8, 2048 => 4283], [3078 => -35.0, 3079 => -15.0, 3085 => -25.0, 3084 => 135.0]],
+            'tm origin' => [[3075 => 1, 2056 => 7001], [3081 => 49.0, 3080 => -2.0, 3092 => 0.9996012717, 3082 => 400000.0, 3083 => -100000.0]],
+            'albers feet' => [[3075 => 11, 2056 => 7019, 3076 => 9003], [3078 => 27.5, 3079 => 35.0, 3081 => 18.0, 3080 => -100.0, 3082 => 4921250.0, 3083 => 19685000.0]],
+            'stere parallel south' => [[3075 => 15, 2056 => 7022], [3081 => -67.0, 3095 => 140.0, 3082 => 300000.0, 3083 => 200000.0]],
+        ];
+        foreach (self::fixture('proj_grid_codes.json')['definitions'] as $name => ['points' => $points]) {
+            [$shorts, $doubles] = $keys[$name];
+            $directory = [1, 1, 1, 2 + count($shorts) + count($doubles), 1024, 0, 1, 1, 1025, 0, 1, 1];
+            foreach ($shorts as $key => $value) {
+                array_push($directory, $key, 0, 1, $value);
+            }
+            foreach (array_keys($doubles) as $index => $key) {
+                array_push($directory, $key, 34736, 1, $index);
+            }
+            $grid = new Grid(10, 10, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], null, ['directory' => $directory, 'doubles' => array_values($doubles), 'text' => '']);
+            $this->agrees(Crs::ofGrid($grid), $points, $name);
+        }
+    }
+
     public function test_a_crs_that_is_not_known(): void
     {
-        self::assertFalse(Crs::knows(2154));
-        self::assertNull(Crs::toGeographic(2154, 0.0, 0.0));
+        // on a datum of its own
+        self::assertFalse(Crs::knows(27700));
+        self::assertNull(Crs::toGeographic(27700, 0.0, 0.0));
         self::assertNull(Crs::fromGeographic(null, 0.0, 0.0));
+        $this->problem(3, 'old.tif is in EPSG:27700, which is not known here: bring it in one that is', fn () => Crs::need(27700, 'old.tif'));
+        // keys that say too little
+        self::assertNull(Crs::ofGrid(new Grid(1, 1, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], null, ['directory' => [1, 1, 0, 1, 1024, 0, 1, 1], 'doubles' => [], 'text' => ''])));
+    }
+
+    public function test_places_beyond_reach_are_no_numbers(): void
+    {
+        self::assertNan(Crs::of(3035)?->forward(-170.0, -52.0)[0] ?? 0.0);
+        self::assertNan(Crs::of(3035)?->inverse(4_321_000.0 + 3e7, 3_210_000.0)[1] ?? 0.0);
+        self::assertNan(Crs::of(3995)?->forward(0.0, -90.0)[0] ?? 0.0);
+    }
+
+    /** @param  list<array{lon: float, lat: float, x: float, y: float}>  $points */
+    private function agrees(?Projection $projection, array $points, string $name): void
+    {
+        self::assertNotNull($projection, $name);
+        foreach ($points as $point) {
+            self::assertClose([$point['x'], $point['y']], $projection->forward($point['lon'], $point['lat']), 1e-4, $name);
+            [$longitude, $latitude] = $projection->inverse($point['x'], $point['y']);
+            self::assertEqualsWithDelta($point['lat'], $latitude, 2e-9, $name);
+            if (abs($point['lat']) < 90) {
+                self::assertEqualsWithDelta(0.0, fmod($point['lon'] - $longitude, 360.0), 1e-8, $name);
+            }
+        }
     }
 
     public function test_a_grid_there_and_back(): void
