@@ -4,6 +4,7 @@ namespace Chorometra\Core\Engine;
 
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Kind;
@@ -16,7 +17,7 @@ use Chorometra\Core\Step\WholeKind;
 /** Runs a kind of step, whatever its shape. A trial, a full run, the command line and a test all come here. */
 final class Runner
 {
-    private const LEARNING_VALUES = 4 << 20;
+    private const LEARNING_VALUES = 2 << 20;
 
     /** @return array<string, mixed> the step's figures */
     public static function run(Kind $kind, Call $call): array
@@ -45,7 +46,8 @@ final class Runner
                 $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
             }
         }
-        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands), $plan->sources));
+        // an image that is computed has arrays of its own at hand
+        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands) + ($source->image instanceof Computed ? 4 : 0), $plan->sources));
         $height = $plan->sources[0]->image->spec()->grid->height;
         $production = new Production($outputs, function (Window $window) use ($plan, $height, $outputs): array {
             $rows = new Rows($window->width, $window->height, $window->row, min($plan->halo, $window->row), min($plan->halo, $height - $window->row - $window->height));
@@ -108,6 +110,11 @@ final class Runner
         foreach ($sources as $source) {
             $spec = $source->image->spec();
             foreach ($source->bands as $band) {
+                if ($source->image instanceof Computed && ! $source->codes) {
+                    $bands[] = $source->image->values($band, $window);
+
+                    continue;
+                }
                 $bytes = $source->image->read($band, $window);
                 $bands[] = $source->codes ? Codec::codes($bytes, $spec->type) : Codec::values($bytes, $spec->type, $spec->nodata);
             }

@@ -23,8 +23,8 @@ final class PngWriter
             Files::put($handle, "\x89PNG\r\n\x1a\n".self::chunk('IHDR', pack('NNCCCCC', $grid->width, $grid->height, 8, 6, 0, 0, 0)), $path);
             $deflate = deflate_init(ZLIB_ENCODING_DEFLATE, ['level' => 6]);
             assert($deflate !== false);
-            for ($row = 0; $row < $grid->height; $row += 64) {
-                $rows = min(64, $grid->height - $row);
+            for ($row = 0; $row < $grid->height; $row += 16) {
+                $rows = min(16, $grid->height - $row);
                 $packed = (string) deflate_add($deflate, self::rows($image, $row, $rows), ZLIB_NO_FLUSH);
                 if ($packed !== '') {
                     Files::put($handle, self::chunk('IDAT', $packed), $path);

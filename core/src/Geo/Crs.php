@@ -83,7 +83,9 @@ final class Crs
 
     public static function name(?int $epsg): ?string
     {
-        return $epsg === null ? null : (self::parameters($epsg)[0] ?? null);
+        $parameters = $epsg === null ? null : self::parameters($epsg);
+
+        return $parameters === null ? null : (string) $parameters[0];
     }
 
     /**
@@ -112,7 +114,14 @@ final class Crs
     {
         $ellipsoid = ($p[2] ?? 'wgs84') === 'grs80' ? Ellipsoid::grs80() : new Ellipsoid;
 
-        return self::method((string) $p[1], $ellipsoid, array_map(floatval(...), array_diff_key($p, [0, 1, 2]))) ?? throw new \LogicException("No method $p[1].");
+        $numbers = [];
+        foreach ($p as $name => $value) {
+            if (is_string($name)) {
+                $numbers[$name] = (float) $value;
+            }
+        }
+
+        return self::method((string) $p[1], $ellipsoid, $numbers) ?? throw new \LogicException("No method $p[1].");
     }
 
     /**

@@ -34,7 +34,7 @@ final class GeoKeys
             9003 => 1200 / 3937,
             default => (float) ($values[3077] ?? 0),
         };
-        $method = self::METHODS[$values[3075] ?? 0] ?? null;
+        $method = self::METHODS[(int) ($values[3075] ?? 0)] ?? null;
         if ($unit <= 0 || $method === null) {
             return null;
         }

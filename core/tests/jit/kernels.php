@@ -13,8 +13,16 @@ use Chorometra\Core\Derive\Indices;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\Predictor;
 use Chorometra\Core\Format\GeoTiff\Unpack;
+use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Computed;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Warped;
+use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Segment\RunMap;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Stats\Histogram;
@@ -75,6 +83,45 @@ for ($round = 0; $round < 4; $round++) {
         $hash("absorb $neighbours", [$map->absorb(5, $neighbours), ...$map->paint($map->codes, 0, $height)]);
     }
     [$parts] = $map->parts(4);
+    $plain = new class($values, $second, $width, $height) implements Computed {
+        /** @param  list<float>  $values */
+        public function __construct(private array $values, private array $second, private int $width, private int $height) {}
+
+        public function spec(): RasterSpec
+        {
+            return new RasterSpec(new Grid($this->width, $this->height, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), [new Band, new Band]);
+        }
+
+        public function name(): string
+        {
+            return 'plain';
+        }
+
+        public function levels(): array
+        {
+            return [[$this->width, $this->height]];
+        }
+
+        public function read(int $band, Window $window, int $level = 0): string
+        {
+            return Codec::encode($this->values($band, $window), SampleType::Float32, null);
+        }
+
+        public function values(int $band, Window $window): array
+        {
+            $out = [];
+            for ($y = $window->row; $y < $window->row + $window->height; $y++) {
+                array_push($out, ...array_slice($band === 0 ? $this->values : $this->second, $y * $this->width + $window->col, $window->width));
+            }
+
+            return $out;
+        }
+    };
+    foreach (Resampling::cases() as $resampling) {
+        $other = new Warped($plain, Placing::grid($plain->spec()->grid, 32631, 7.0 + 5 * $round, 'plain'), $resampling);
+        $window = new Window(3, 2, $other->spec()->grid->width - 5, $other->spec()->grid->height - 4);
+        $hash("warp $resampling->value", [$other->values(0, $window), $other->values(1, $window)]);
+    }
     $rings = new Rings($map->paint($parts, 0, $height), $width, $height);
     $simplify = new Simplify($rings, $width + 1, 1.5);
     $hash('rings', array_map(fn (array $loops): array => array_map(fn (array $ring): array => [$rings->area($ring), ...$simplify->ring($ring)], $loops), iterator_to_array($rings->trace())));

@@ -1,0 +1,107 @@
+<?php
+
+namespace Chorometra\Core\Gather;
+
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Mapping;
+use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Warped;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** An image brought onto another grid. */
+final class Reproject implements LocalKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'gather.reproject',
+            'Another grid',
+            'Brings an image into another CRS, onto other pixels, or exactly onto the grid of another image.',
+            [
+                new Port('image', PortType::Image, 'The image to bring over.'),
+                new Port('align-to', PortType::Image, 'An image whose grid the result takes over.', required: false),
+            ],
+            [
+                Setting::whole('crs', null, 'EPSG code of the CRS wanted; that of the image when empty.', least: 1024, most: 32766),
+                Setting::number('pixel-size', null, 'Size of the new pixels in units of the CRS; as large as they are when empty.', least: 1e-9),
+                Setting::choice('resampling', Resampling::names(), 'nearest', 'How a value is taken where no pixel\'s centre lies.', Resampling::MEANINGS),
+            ],
+            [new Port('result', PortType::Image, 'The image on the new grid.')],
+            'Projections: Snyder 1987, USGS Professional Paper 1395; Karney 2011, Journal of Geodesy 85:475–485. Cubic convolution: Keys 1981, IEEE Transactions on Acoustics, Speech, and Signal Processing 29:1153–1160.',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $resampling = Resampling::from($call->text('resampling'));
+        self::fits($image, $resampling);
+        $grid = $this->grid($call, $image);
+        $warped = new Warped($image, $grid, $resampling);
+        $spec = $warped->spec();
+        self::meets($call, $image, $grid);
+
+        return new Plan(
+            [new Source($warped, array_keys($spec->bands), $spec->content !== Content::Image)],
+            ['result' => $spec],
+            fn (array $bands): array => ['result' => $bands],
+            figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)],
+        );
+    }
+
+    /** Codes can't be mixed: refuses a resampling that would. */
+    public static function fits(Image $image, Resampling $resampling): void
+    {
+        if ($image->spec()->content !== Content::Image && $resampling->mixes()) {
+            throw Problem::call("{$image->name()} holds codes, which can't be mixed: take nearest or mode.", 'resampling');
+        }
+    }
+
+    private function grid(Call $call, Image $image): Grid
+    {
+        $crs = $call->whole('crs') ?: null;
+        $pixel = is_nan($call->number('pixel-size')) ? null : $call->number('pixel-size');
+        if ($call->hasInput('align-to')) {
+            if ($crs !== null || $pixel !== null) {
+                throw Problem::call('Either an image to align to, or a CRS and pixel size: not both.', $crs !== null ? 'crs' : 'pixel-size');
+            }
+
+            return $call->image('align-to')->spec()->grid;
+        }
+        if ($crs === null && $pixel === null) {
+            throw Problem::call('Say where to: another image to align to, a CRS, or a pixel size.', 'crs');
+        }
+
+        return Placing::grid($image->spec()->grid, $crs, $pixel, $image->name());
+    }
+
+    /** Refuses a grid in which nothing of the image would lie. */
+    private static function meets(Call $call, Image $image, Grid $grid): void
+    {
+        $source = $image->spec()->grid;
+        $mapping = new Mapping($grid, $source, $image->name());
+        $back = new Mapping($source, $grid, $image->name());
+        for ($i = 0; $i <= 32; $i++) {
+            for ($j = 0; $j <= 32; $j++) {
+                [$c, $r] = $mapping->at($grid->width * $i / 32, $grid->height * $j / 32);
+                [$d, $s] = $back->at($source->width * $i / 32, $source->height * $j / 32);
+                if (($c >= 0 && $r >= 0 && $c <= $source->width && $r <= $source->height) || ($d >= 0 && $s >= 0 && $d <= $grid->width && $s <= $grid->height)) {
+                    return;
+                }
+            }
+        }
+        throw Problem::input("{$image->name()} and {$call->image('align-to')->name()} have no place in common.", 'align-to');
+    }
+}

@@ -1,0 +1,36 @@
+<?php
+
+namespace Chorometra\Core\Raster;
+
+/** How a value is taken where no pixel's centre lies. */
+enum Resampling: string
+{
+    case Nearest = 'nearest';
+    case Bilinear = 'bilinear';
+    /** Cubic convolution with a = −0.5 (Keys 1981). */
+    case Cubic = 'cubic';
+    /** The mean of the pixels under the new one, weighted by how much of each lies under it. */
+    case Average = 'average';
+    /** The commonest code under the new pixel by area; the lower of those alike. */
+    case Mode = 'mode';
+
+    /** Whether new values arise: class codes and segment numbers do not allow that. */
+    public function mixes(): bool
+    {
+        return $this !== self::Nearest && $this !== self::Mode;
+    }
+
+    /** @return list<string> */
+    public static function names(): array
+    {
+        return array_column(self::cases(), 'value');
+    }
+
+    public const MEANINGS = [
+        'nearest' => 'the pixel at the centre, values unchanged',
+        'bilinear' => 'the four around, by distance',
+        'cubic' => 'cubic convolution of sixteen, a = −0.5',
+        'average' => 'the mean of all under the new pixel',
+        'mode' => 'the commonest under the new pixel, for classes',
+    ];
+}

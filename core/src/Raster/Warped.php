@@ -1,0 +1,365 @@
+<?php
+
+namespace Chorometra\Core\Raster;
+
+use Chorometra\Core\Geo\Mapping;
+
+/**
+ * An image seen on another grid, in another CRS too. Where a pixel's centre lies outside the image, there is nodata; at its edge the edge's
+ * pixels stand for what lies beyond.
+ *
+ * Cubic convolution: Keys 1981, IEEE Transactions on Acoustics, Speech, and Signal Processing 29:1153–1160, a = −0.5. Where some of the
+ * sixteen are nodata, the valid of the four around count, by distance; where the pixel at the centre is nodata, so is the result.
+ */
+final class Warped implements Computed
+{
+    /** Values of the image read at a time. */
+    private const PIECE = 1 << 20;
+
+    private readonly RasterSpec $spec;
+
+    private readonly Mapping $mapping;
+
+    /** @var array{float, float} half of a pixel's size in pixels of the image */
+    private readonly array $half;
+
+    /** @var array{Window, list<float>, list<float>}|null positions for the window read last: bands are read in turn */
+    private ?array $positions = null;
+
+    private readonly int $width;
+
+    private readonly int $height;
+
+    /** @param  int  $level  of the image, that is read */
+    public function __construct(private readonly Image $image, Grid $grid, private readonly Resampling $resampling, private readonly int $level = 0)
+    {
+        $spec = $image->spec();
+        // where pixels of whole numbers have no value for nodata, 0 is taken
+        $nodata = $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0);
+        $this->spec = new RasterSpec($grid, $spec->bands, $spec->type, $nodata, $spec->content, $spec->legend, $spec->properties);
+        [$this->width, $this->height] = $image->levels()[$level];
+        $this->mapping = new Mapping($grid, $spec->grid->resized($this->width, $this->height), $image->name());
+        [$across, $down] = $this->mapping->footprint();
+        $this->half = [max(0.5, 0.5 * $across), max(0.5, 0.5 * $down)];
+    }
+
+    public function spec(): RasterSpec
+    {
+        return $this->spec;
+    }
+
+    public function name(): string
+    {
+        return $this->image->name();
+    }
+
+    public function levels(): array
+    {
+        return [[$this->spec->grid->width, $this->spec->grid->height]];
+    }
+
+    public function read(int $band, Window $window, int $level = 0): string
+    {
+        return Codec::encode($this->values($band, $window), $this->spec->type, $this->spec->nodata);
+    }
+
+    public function values(int $band, Window $window): array
+    {
+        if ($this->positions === null || $this->positions[0] != $window) {
+            $cols = $rows = array_fill(0, $window->pixels(), 0.0);
+            for ($y = 0; $y < $window->height; $y++) {
+                $this->mapping->row($window->row + $y, $window->col, $window->width, $cols, $rows, $y * $window->width);
+            }
+            $this->positions = [$window, $cols, $rows];
+        }
+        $out = array_fill(0, $window->pixels(), NAN);
+        $this->piece($out, $band, $window->width, 0, 0, $window->width, $window->height);
+
+        return $out;
+    }
+
+    /**
+     * A part of the window, cut smaller until what it needs of the image is little.
+     *
+     * @param  list<float>  $out
+     */
+    private function piece(array &$out, int $band, int $stride, int $x, int $y, int $width, int $height): void
+    {
+        assert($this->positions !== null);
+        [, $cols, $rows] = $this->positions;
+        [$left, $right, $top, $bottom] = self::bounds($cols, $rows, $stride, $x, $y, $width, $height, (float) $this->width, (float) $this->height);
+        if ($left > $right) {
+            return;
+        }
+        $margin = $this->resampling === Resampling::Average || $this->resampling === Resampling::Mode ? [(int) ceil($this->half[0]), (int) ceil($this->half[1])] : [2, 2];
+        $col = (int) $left - $margin[0];
+        $row = (int) $top - $margin[1];
+        $wide = (int) $right + $margin[0] + 1 - $col;
+        $high = (int) $bottom + $margin[1] + 1 - $row;
+        // on grids turned against each other a narrow piece needs less around it
+        $scale = 4 * $this->half[0] * $this->half[1];
+        if (($wide * $high > self::PIECE && $width * $height > 1) || ($wide * $high > 1.3 * $scale * $width * $height && $width >= 256)) {
+            if ($width >= $height || $width >= 256) {
+                $half = intdiv($width, 2);
+                $this->piece($out, $band, $stride, $x, $y, $half, $height);
+                $this->piece($out, $band, $stride, $x + $half, $y, $width - $half, $height);
+            } else {
+                $half = intdiv($height, 2);
+                $this->piece($out, $band, $stride, $x, $y, $width, $half);
+                $this->piece($out, $band, $stride, $x, $y + $half, $width, $height - $half);
+            }
+
+            return;
+        }
+        $values = $this->padded($band, new Window($col, $row, $wide, $high));
+        $at = $y * $stride + $x;
+        match ($this->resampling) {
+            Resampling::Nearest => self::nearest($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, (float) $this->width, (float) $this->height),
+            Resampling::Bilinear => self::bilinear($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, (float) $this->width, (float) $this->height),
+            Resampling::Cubic => self::cubic($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, (float) $this->width, (float) $this->height),
+            Resampling::Average => self::average($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, $this->half[0], $this->half[1], (float) $this->width, (float) $this->height),
+            Resampling::Mode => self::mode($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, $this->half[0], $this->half[1], (float) $this->width, (float) $this->height),
+        };
+    }
+
+    /**
+     * Values of a window that may reach beyond the image, where its edge is repeated.
+     *
+     * @return list<float>
+     */
+    private function padded(int $band, Window $window): array
+    {
+        $inside = $window->within($this->width, $this->height);
+        $spec = $this->image->spec();
+        $values = $this->image instanceof Computed
+            ? $this->image->values($band, $inside)
+            : Codec::values($this->image->read($band, $inside, $this->level), $spec->type, $spec->nodata);
+        if ($inside->width === $window->width && $inside->height === $window->height) {
+            return $values;
+        }
+        $left = $inside->col - $window->col;
+        $right = $window->width - $inside->width - $left;
+        $lines = [];
+        for ($row = 0; $row < $inside->height; $row++) {
+            $line = array_slice($values, $row * $inside->width, $inside->width);
+            $lines[] = [...array_fill(0, $left, $line[0]), ...$line, ...array_fill(0, $right, $line[$inside->width - 1])];
+        }
+        $above = $inside->row - $window->row;
+        $below = $window->height - $inside->height - $above;
+
+        return array_merge(...array_fill(0, $above, $lines[0]), ...$lines, ...array_fill(0, $below, $lines[$inside->height - 1]));
+    }
+
+    /**
+     * @param  list<float>  $cols
+     * @param  list<float>  $rows
+     * @return array{float, float, float, float} least and greatest column, least and greatest row, of those inside
+     */
+    private static function bounds(array $cols, array $rows, int $stride, int $x, int $y, int $width, int $height, float $columns, float $lines): array
+    {
+        $left = $top = INF;
+        $right = $bottom = -INF;
+        for ($j = 0; $j < $height; $j++) {
+            $start = ($y + $j) * $stride + $x;
+            for ($i = $start, $end = $start + $width; $i < $end; $i++) {
+                $c = $cols[$i];
+                $r = $rows[$i];
+                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                    $left = $c < $left ? $c : $left;
+                    $right = $c > $right ? $c : $right;
+                    $top = $r < $top ? $r : $top;
+                    $bottom = $r > $bottom ? $r : $bottom;
+                }
+            }
+        }
+
+        return [$left, $right, $top, $bottom];
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $values  of a window of the image from $col, $row, $wide columns
+     * @param  list<float>  $cols
+     * @param  list<float>  $rows
+     */
+    private static function nearest(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $columns, float $lines): void
+    {
+        for ($j = 0; $j < $height; $j++) {
+            $start = $at + $j * $stride;
+            for ($i = $start, $end = $start + $width; $i < $end; $i++) {
+                $c = $cols[$i];
+                $r = $rows[$i];
+                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                    $out[$i] = $values[((int) $r - $row) * $wide + (int) $c - $col];
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $values
+     * @param  list<float>  $cols
+     * @param  list<float>  $rows
+     */
+    private static function bilinear(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $columns, float $lines): void
+    {
+        // counted from beyond the edge, so that cutting off is rounding down
+        for ($j = 0; $j < $height; $j++) {
+            $start = $at + $j * $stride;
+            for ($i = $start, $end = $start + $width; $i < $end; $i++) {
+                $c = $cols[$i];
+                $r = $rows[$i];
+                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                    $x = (int) ($c + 1.5) - 2;
+                    $y = (int) ($r + 1.5) - 2;
+                    $s = $c - 0.5 - $x;
+                    $t = $r - 0.5 - $y;
+                    $k = ($y - $row) * $wide + $x - $col;
+                    $upper = $values[$k] + $s * ($values[$k + 1] - $values[$k]);
+                    $lower = $values[$k + $wide] + $s * ($values[$k + $wide + 1] - $values[$k + $wide]);
+                    $value = $upper + $t * ($lower - $upper);
+                    $out[$i] = $value === $value ? $value : self::valid($values, $k, $wide, $s, $t);
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $values
+     * @param  list<float>  $cols
+     * @param  list<float>  $rows
+     */
+    private static function cubic(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $columns, float $lines): void
+    {
+        for ($j = 0; $j < $height; $j++) {
+            $start = $at + $j * $stride;
+            for ($i = $start, $end = $start + $width; $i < $end; $i++) {
+                $c = $cols[$i];
+                $r = $rows[$i];
+                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                    $x = (int) ($c + 1.5) - 2;
+                    $y = (int) ($r + 1.5) - 2;
+                    $s = $c - 0.5 - $x;
+                    $t = $r - 0.5 - $y;
+                    $a = ((1.0 - 0.5 * $s) * $s - 0.5) * $s;
+                    $d = (0.5 * $s - 0.5) * $s * $s;
+                    $b = (1.5 * $s - 2.5) * $s * $s + 1.0;
+                    $e = 1.0 - $a - $b - $d;
+                    $k = ($y - $row) * $wide + $x - $col;
+                    $m = $k - $wide - 1;
+                    $n = $k - 1;
+                    $o = $k + $wide - 1;
+                    $p = $o + $wide;
+                    $value = (((1.0 - 0.5 * $t) * $t - 0.5) * $t) * ($a * $values[$m] + $b * $values[$m + 1] + $e * $values[$m + 2] + $d * $values[$m + 3])
+                        + ((1.5 * $t - 2.5) * $t * $t + 1.0) * ($a * $values[$n] + $b * $values[$n + 1] + $e * $values[$n + 2] + $d * $values[$n + 3])
+                        + (((2.0 - 1.5 * $t) * $t + 0.5) * $t) * ($a * $values[$o] + $b * $values[$o + 1] + $e * $values[$o + 2] + $d * $values[$o + 3])
+                        + ((0.5 * $t - 0.5) * $t * $t) * ($a * $values[$p] + $b * $values[$p + 1] + $e * $values[$p + 2] + $d * $values[$p + 3]);
+                    $out[$i] = $value === $value ? $value : self::valid($values, $k, $wide, $s, $t);
+                }
+            }
+        }
+    }
+
+    /**
+     * The valid of the four around, by distance; NaN where the nearest is not valid.
+     *
+     * @param  list<float>  $values
+     */
+    private static function valid(array $values, int $k, int $wide, float $s, float $t): float
+    {
+        $nearest = $values[$k + ($s >= 0.5 ? 1 : 0) + ($t >= 0.5 ? $wide : 0)];
+        if ($nearest !== $nearest) {
+            return NAN;
+        }
+        $sum = $weight = 0.0;
+        foreach ([[$k, (1 - $s) * (1 - $t)], [$k + 1, $s * (1 - $t)], [$k + $wide, (1 - $s) * $t], [$k + $wide + 1, $s * $t]] as [$at, $w]) {
+            if ($values[$at] === $values[$at]) {
+                $sum += $w * $values[$at];
+                $weight += $w;
+            }
+        }
+
+        return $sum / $weight;
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $values
+     * @param  list<float>  $cols
+     * @param  list<float>  $rows
+     */
+    private static function average(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $halfX, float $halfY, float $columns, float $lines): void
+    {
+        for ($j = 0; $j < $height; $j++) {
+            $start = $at + $j * $stride;
+            for ($i = $start, $end = $start + $width; $i < $end; $i++) {
+                $c = $cols[$i];
+                $r = $rows[$i];
+                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                    // beyond the image there is nothing to count
+                    $x0 = $c > $halfX ? $c - $halfX : 0.0;
+                    $x1 = $c + $halfX < $columns ? $c + $halfX : $columns;
+                    $y0 = $r > $halfY ? $r - $halfY : 0.0;
+                    $y1 = $r + $halfY < $lines ? $r + $halfY : $lines;
+                    $sum = $weight = 0.0;
+                    for ($y = (int) $y0; $y < $y1; $y++) {
+                        $h = ($y + 1.0 < $y1 ? $y + 1.0 : $y1) - ($y > $y0 ? $y : $y0);
+                        for ($x = (int) $x0, $k = ($y - $row) * $wide + $x - $col; $x < $x1; $x++, $k++) {
+                            $value = $values[$k];
+                            if ($value === $value) {
+                                $w = $h * (($x + 1.0 < $x1 ? $x + 1.0 : $x1) - ($x > $x0 ? $x : $x0));
+                                $sum += $w * $value;
+                                $weight += $w;
+                            }
+                        }
+                    }
+                    $out[$i] = $weight > 0.0 ? $sum / $weight : NAN;
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $values
+     * @param  list<float>  $cols
+     * @param  list<float>  $rows
+     */
+    private static function mode(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $halfX, float $halfY, float $columns, float $lines): void
+    {
+        for ($j = 0; $j < $height; $j++) {
+            $start = $at + $j * $stride;
+            for ($i = $start, $end = $start + $width; $i < $end; $i++) {
+                $c = $cols[$i];
+                $r = $rows[$i];
+                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                    $x0 = $c > $halfX ? $c - $halfX : 0.0;
+                    $x1 = $c + $halfX < $columns ? $c + $halfX : $columns;
+                    $y0 = $r > $halfY ? $r - $halfY : 0.0;
+                    $y1 = $r + $halfY < $lines ? $r + $halfY : $lines;
+                    $shares = [];
+                    for ($y = (int) $y0; $y < $y1; $y++) {
+                        $h = ($y + 1.0 < $y1 ? $y + 1.0 : $y1) - ($y > $y0 ? $y : $y0);
+                        for ($x = (int) $x0, $k = ($y - $row) * $wide + $x - $col; $x < $x1; $x++, $k++) {
+                            $value = $values[$k];
+                            if ($value === $value) {
+                                $code = (int) $value;
+                                $shares[$code] = ($shares[$code] ?? 0.0) + $h * (($x + 1.0 < $x1 ? $x + 1.0 : $x1) - ($x > $x0 ? $x : $x0));
+                            }
+                        }
+                    }
+                    $most = 0.0;
+                    foreach ($shares as $code => $share) {
+                        // shares of like area differ in the last digits only
+                        if ($share > $most + 1e-9 || ($share > $most - 1e-9 && $code < $out[$i])) {
+                            $most = $share > $most ? $share : $most;
+                            $out[$i] = 1.0 * $code;
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
