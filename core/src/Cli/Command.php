@@ -76,7 +76,7 @@ final class Command
         }
         self::say("$kind->id: $kind->title\n$kind->sentence\n\ninputs\n");
         foreach ($kind->inputs as $port) {
-            self::say(sprintf("  %-16s %s%s\n", $port->name, $port->help, $port->required ? '' : ' (may be left out)'));
+            self::say(sprintf("  %-16s %s%s%s\n", $port->name, $port->help, $port->required ? '' : ' (may be left out)', $port->many ? ' (several: --in again for each, or separated by commas)' : ''));
         }
         self::say($kind->settings === [] ? '' : "\nsettings\n");
         foreach ($kind->settings as $setting) {
@@ -148,6 +148,13 @@ final class Command
                     throw Problem::call("$name takes NAME=VALUE, not “{$value}”.");
                 }
                 [$key, $text] = explode('=', $value, 2);
+                if ($name === '--in' && $kind->declaration()->input($key)?->many === true) {
+                    foreach (file_exists($text) ? [$text] : explode(',', $text) as $one) {
+                        $pairs[$name]["$key:".(1 + count(array_filter(array_keys($pairs[$name]), fn (string $given): bool => str_starts_with($given, "$key:"))))] = $one;
+                    }
+
+                    continue;
+                }
                 if (isset($pairs[$name][$key])) {
                     throw Problem::call("$name $key is given twice.");
                 }

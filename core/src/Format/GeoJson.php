@@ -20,8 +20,13 @@ final class GeoJson
             throw Problem::input(is_file($path) ? "$name is larger than 256 MB; cut it into parts." : "$name can't be opened.");
         }
         $json = json_decode((string) file_get_contents($path), true);
-        if (! is_array($json) || ($json['type'] ?? null) !== 'FeatureCollection' || ! is_array($json['features'] ?? null)) {
-            throw Problem::input("$name is no GeoJSON feature collection.");
+        $json = match (is_array($json) ? $json['type'] ?? null : null) {
+            'Feature' => ['features' => [$json]] + $json,
+            'Point', 'MultiPoint', 'LineString', 'MultiLineString', 'Polygon', 'MultiPolygon', 'GeometryCollection' => ['features' => [['geometry' => $json]]] + $json,
+            default => $json,
+        };
+        if (! is_array($json) || ! is_array($json['features'] ?? null)) {
+            throw Problem::input("$name is no GeoJSON: features were expected.");
         }
         $crs = $json['crs']['properties']['name'] ?? null;
         $epsg = is_string($crs) && preg_match('/EPSG:+(\d+)$/', $crs, $match) ? (int) $match[1] : 4326;

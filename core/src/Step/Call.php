@@ -29,6 +29,24 @@ final readonly class Call
         return $image instanceof Image ? $image : throw Problem::call("The input $name is missing.", $name);
     }
 
+    /**
+     * All that an input which takes several was given, in the order of their numbers.
+     *
+     * @return list<Image>
+     */
+    public function images(string $name): array
+    {
+        $found = [];
+        foreach ($this->inputs as $key => $input) {
+            if ($input instanceof Image && ($key === $name || str_starts_with($key, "$name:"))) {
+                $found[$key] = $input;
+            }
+        }
+        ksort($found, SORT_NATURAL);
+
+        return array_values($found);
+    }
+
     public function hasInput(string $name): bool
     {
         return isset($this->inputs[$name]);

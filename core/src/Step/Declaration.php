@@ -26,9 +26,17 @@ final readonly class Declaration
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
     }
 
+    /** The input of a name; “images:2” is one of the several that “images” takes. */
     public function input(string $name): ?Port
     {
-        return array_values(array_filter($this->inputs, fn (Port $port): bool => $port->name === $name))[0] ?? null;
+        [$base, $number] = explode(':', $name, 2) + [1 => null];
+        foreach ($this->inputs as $port) {
+            if ($port->name === $base && ($number === null || ($port->many && ctype_digit($number)))) {
+                return $port;
+            }
+        }
+
+        return null;
     }
 
     public function output(string $name): ?Port

@@ -18,7 +18,7 @@ final class Opening
     public static function call(Kind $kind, array $inputs, array $settings, array $outputs, Context $context): Call
     {
         $declaration = $kind->declaration();
-        self::known(array_keys($inputs), array_map(fn (Port $port): string => $port->name, $declaration->inputs), 'input', $declaration);
+        self::known(array_values(array_filter(array_keys($inputs), fn (string $name): bool => $declaration->input($name) === null)), array_map(fn (Port $port): string => $port->name, $declaration->inputs), 'input', $declaration);
         self::known(array_keys($settings), array_map(fn (Setting $setting): string => $setting->name, $declaration->settings), 'setting', $declaration);
         self::known(array_keys($outputs), array_map(fn (Port $port): string => $port->name, $declaration->outputs), 'output', $declaration);
         $values = [];
@@ -35,19 +35,18 @@ final class Opening
             }
         }
         $opened = [];
-        foreach ($declaration->inputs as $port) {
-            $input = $inputs[$port->name] ?? null;
-            if ($input === null) {
-                if ($port->required) {
-                    throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
-                }
-
-                continue;
-            }
+        foreach ($inputs as $name => $input) {
+            $port = $declaration->input($name);
+            assert($port !== null);
             if (is_string($input) && ! file_exists($input)) {
-                throw Problem::input("There is no file $input (input {$port->name}).", $port->name);
+                throw Problem::input("There is no file $input (input $name).", $name);
             }
-            $opened[$port->name] = is_string($input) && $port->type->isRaster() ? new GeoTiffImage($input) : $input;
+            $opened[$name] = is_string($input) && $port->type->isRaster() ? new GeoTiffImage($input) : $input;
+        }
+        foreach ($declaration->inputs as $port) {
+            if ($port->required && array_filter(array_keys($opened), fn (string $name): bool => $declaration->input($name) === $port) === []) {
+                throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
+            }
         }
 
         return new Call($declaration, $opened, $values, $outputs, $context);

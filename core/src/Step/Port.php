@@ -5,18 +5,22 @@ namespace Chorometra\Core\Step;
 /** An input or output of a kind of step: its name and what may lie there. */
 final readonly class Port
 {
-    /** @param  list<string>  $endings file endings an output can be written with, the usual one first */
+    /**
+     * @param  list<string>  $endings file endings an output can be written with, the usual one first
+     * @param  bool  $many  an input that takes several: they are named “images:1”, “images:2” …
+     */
     public function __construct(
         public string $name,
         public PortType $type,
         public string $help,
         public bool $required = true,
         public array $endings = ['.tif'],
+        public bool $many = false,
     ) {}
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['name' => $this->name, 'type' => $this->type->value, 'help' => $this->help, 'required' => $this->required, 'endings' => $this->endings];
+        return ['name' => $this->name, 'type' => $this->type->value, 'help' => $this->help, 'required' => $this->required, 'endings' => $this->endings, 'many' => $this->many];
     }
 }

@@ -14,6 +14,8 @@ enum PortType: string
     case Points = 'points';
     /** Polygons, GeoJSON. */
     case Outlines = 'outlines';
+    /** Points, lines or polygons, GeoJSON. */
+    case Features = 'features';
     /** Rows of numbers. */
     case Table = 'table';
     /** A file as it was delivered: archive, picture, folder. */
@@ -29,6 +31,6 @@ enum PortType: string
     /** Whether what lies at an output of type $other can go into an input of this type. */
     public function takes(self $other): bool
     {
-        return $this === $other || ($this === self::Image && $other->isRaster());
+        return $this === $other || ($this === self::Image && $other->isRaster()) || ($this === self::Features && $other === self::Outlines);
     }
 }

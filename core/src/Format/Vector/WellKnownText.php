@@ -1,0 +1,92 @@
+<?php
+
+namespace Chorometra\Core\Format\Vector;
+
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Ellipsoid;
+use Chorometra\Core\Geo\InUnits;
+use Chorometra\Core\Geo\Projection;
+
+/**
+ * A CRS written as well-known text, version 1 (OGC 01-009) or the projected part of version 2 (OGC 18-010r7): its code where it names one,
+ * else method, parameters and ellipsoid.
+ */
+final class WellKnownText
+{
+    private const METHODS = [
+        'transversemercator' => 'tm', 'gausskruger' => 'tm', 'lambertazimuthalequalarea' => 'laea', 'lambertconformalconic' => 'lcc', 'lambertconformalconic1sp' => 'lcc', 'lambertconformalconic2sp' => 'lcc',
+        'lambertconicconformal1sp' => 'lcc', 'lambertconicconformal2sp' => 'lcc', 'albers' => 'albers', 'albersconicequalarea' => 'albers', 'albersequalarea' => 'albers', 'polarstereographic' => 'stere', 'polarstereographicvarianta' => 'stere',
+        'polarstereographicvariantb' => 'stere', 'stereographicnorthpole' => 'stere', 'stereographicsouthpole' => 'stere', 'popularvisualisationpseudomercator' => 'webmercator', 'mercatorauxiliarysphere' => 'webmercator',
+    ];
+
+    private const PARAMETERS = [
+        'latitudeoforigin' => 'lat0', 'latitudeofcenter' => 'lat0', 'latitudeofnaturalorigin' => 'lat0', 'latitudeoffalseorigin' => 'lat0', 'latitudeofstandardparallel' => 'lat0',
+        'centralmeridian' => 'lon0', 'longitudeofcenter' => 'lon0', 'longitudeofnaturalorigin' => 'lon0', 'longitudeoffalseorigin' => 'lon0', 'longitudeoforigin' => 'lon0', 'straightverticallongitudefrompole' => 'lon0',
+        'standardparallel1' => 'par1', 'latitudeof1ststandardparallel' => 'par1', 'standardparallel2' => 'par2', 'latitudeof2ndstandardparallel' => 'par2',
+        'scalefactor' => 'k', 'scalefactoratnaturalorigin' => 'k', 'falseeasting' => 'x0', 'eastingatfalseorigin' => 'x0', 'falsenorthing' => 'y0', 'northingatfalseorigin' => 'y0',
+    ];
+
+    public static function name(string $text): ?string
+    {
+        return preg_match('/^\s*\w+\s*[\[(]\s*"([^"]*)"/', $text, $match) ? $match[1] : null;
+    }
+
+    public static function projection(string $text): ?Projection
+    {
+        if (trim($text) === '') {
+            return null;
+        }
+        // the code of the whole stands last
+        if (preg_match('/(?:AUTHORITY|ID)\s*[\[(]\s*"EPSG"\s*,\s*"?(\d+)"?\s*[\])]\s*[\])]\s*$/i', $text, $match) && Crs::knows((int) $match[1])) {
+            return Crs::of((int) $match[1]);
+        }
+        if (! preg_match('/(?:SPHEROID|ELLIPSOID)\s*[\[(]\s*"[^"]*"\s*,\s*([\d.]+)\s*,\s*([\d.]+)/i', $text, $shape)) {
+            return null;
+        }
+        $ellipsoid = new Ellipsoid((float) $shape[1], (float) $shape[2]);
+        if (! preg_match('/^\s*PROJ/i', $text)) {
+            return Crs::of(4326);
+        }
+        if (! preg_match('/(?:PROJECTION|METHOD)\s*[\[(]\s*"([^"]*)"/i', $text, $found)) {
+            return null;
+        }
+        $method = self::METHODS[self::plain($found[1])] ?? null;
+        if ($method === null) {
+            return null;
+        }
+        $unit = self::unit($text);
+        $parameters = [];
+        preg_match_all('/PARAMETER\s*[\[(]\s*"([^"]*)"\s*,\s*([-+\d.eE]+)/i', $text, $pairs, PREG_SET_ORDER);
+        foreach ($pairs as [, $name, $value]) {
+            $key = self::PARAMETERS[self::plain($name)] ?? null;
+            if ($key !== null) {
+                $parameters[$key] = (float) $value * ($key === 'x0' || $key === 'y0' ? $unit : 1.0);
+            }
+        }
+        if ($method === 'stere') {
+            // some name the parallel instead of the origin, some the pole only by the name of the method
+            $parameters['lat0'] = $parameters['par1'] ?? $parameters['lat0'] ?? (str_contains(self::plain($found[1]), 'south') ? -90.0 : 90.0);
+        }
+        $projection = Crs::method($method, $ellipsoid, $parameters);
+
+        return $projection === null || $unit === 1.0 ? $projection : new InUnits($projection, $unit);
+    }
+
+    /** Metres in a unit of length: the last unit that is told. */
+    private static function unit(string $text): float
+    {
+        preg_match_all('/(?:LENGTHUNIT|UNIT)\s*[\[(]\s*"([^"]*)"\s*,\s*([\d.eE+-]+)/i', $text, $units, PREG_SET_ORDER);
+        foreach (array_reverse($units) as [, $name, $size]) {
+            if (! preg_match('/degree|radian|grad/i', $name)) {
+                return (float) $size > 0 ? (float) $size : 1.0;
+            }
+        }
+
+        return 1.0;
+    }
+
+    private static function plain(string $name): string
+    {
+        return strtolower((string) preg_replace('/[^A-Za-z0-9]/', '', $name));
+    }
+}

@@ -1,0 +1,289 @@
+<?php
+
+namespace Chorometra\Core\Gather;
+
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Mapping;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Warped;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+
+/** Several images into one that covers them all. */
+final class Mosaic implements WholeKind
+{
+    /** Pixels of the overlap that matching looks at, about. */
+    private const SAMPLE = 400_000;
+
+    private const FEWEST = 100;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'gather.mosaic',
+            'Mosaic',
+            'Joins several images into one on the grid of the first; where they overlap, one of them counts or they fade into each other.',
+            [new Port('images', PortType::Image, 'The images, two or more, with the same bands. The first gives CRS and pixels.', many: true)],
+            [
+                Setting::choice('overlap', ['first', 'last', 'blend'], 'first', 'What counts where several have a value.', ['first' => 'the first given', 'last' => 'the last given', 'blend' => 'all of them, each fading out towards its own edge']),
+                Setting::number('fade', 50.0, 'Over how many pixels an image fades out.', 'pixels', 1, 10000)->onlyFor('overlap=blend'),
+                Setting::choice('match', ['none', 'histogram'], 'none', 'Whether each image is first made like those before it, by its histogram in the overlap.'),
+                Setting::choice('resampling', Resampling::names(), 'nearest', 'How values are taken of images on other grids.', Resampling::MEANINGS),
+            ],
+            [new Port('result', PortType::Image, 'The mosaic.')],
+            'Histogram matching: Gonzalez & Woods, Digital Image Processing, 3.3 (from memory). Weights that fall to the edge: common practice, no source.',
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return (count($call->images('images')) * 48 << 20) + (128 << 20);
+    }
+
+    public function compute(Call $call): array
+    {
+        $images = $this->images($call);
+        $first = $images[0]->spec();
+        $grid = self::union($images);
+        $resampling = Resampling::from($call->text('resampling'));
+        foreach ($images as $image) {
+            Reproject::fits($image, $resampling);
+        }
+        [$type, $nodata] = $first->content === Content::Image ? Stack::common($images) : [$first->type, $first->nodata];
+        $spec = new RasterSpec($grid, $first->bands, $type, $nodata ?? ($type->isFloat() ? NAN : 0.0), $first->content, $first->legend, $first->properties);
+        $parts = array_map(fn (Image $image): Warped => new Warped($image, $grid, $resampling), $images);
+        $places = array_map(fn (Image $image): Window => self::place($image, $grid), $images);
+        $figures = ['size' => $grid->describe(), 'images' => array_map(fn (Image $image, Window $place): array => ['image' => $image->name(), 'column' => $place->col, 'row' => $place->row, 'columns' => $place->width, 'rows' => $place->height], $images, $places)];
+        $blends = $call->text('overlap') === 'blend';
+        if ($first->content !== Content::Image && ($blends || $call->text('match') !== 'none')) {
+            throw Problem::call("{$images[0]->name()} holds codes, which neither fade nor are matched: let the first or the last count.", $blends ? 'overlap' : 'match');
+        }
+        $curves = [];
+        if ($call->text('match') === 'histogram') {
+            [$curves, $figures['matched']] = $this->match($call, $parts, $places);
+        }
+        $weights = $blends ? array_map(fn (Warped $part, Window $place): EdgeWeights => EdgeWeights::of($part, $place, $call->number('fade'), $call->context), $parts, $places) : [];
+        $order = $call->text('overlap') === 'last' ? array_reverse(array_keys($parts)) : array_keys($parts);
+
+        $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], function (Window $window) use ($parts, $places, $curves, $weights, $order, $spec): array {
+            $bands = [];
+            foreach (array_keys($spec->bands) as $band) {
+                $out = $sum = array_fill(0, $window->pixels(), $weights === [] ? NAN : 0.0);
+                foreach ($order as $k) {
+                    $met = self::met($window, $places[$k]);
+                    if ($met->isEmpty()) {
+                        continue;
+                    }
+                    $values = $parts[$k]->values($band, $met);
+                    if (isset($curves[$k][$band])) {
+                        $values = $curves[$k][$band]->apply($values, count($values));
+                    }
+                    $at = ($met->row - $window->row) * $window->width + $met->col - $window->col;
+                    if ($weights === []) {
+                        self::fill($out, $values, $at, $window->width, $met->width, $met->height);
+                    } else {
+                        self::add($out, $sum, $values, $weights[$k]->values($met), $at, $window->width, $met->width, $met->height);
+                    }
+                }
+                $bands[] = $weights === [] ? $out : self::divide($out, $sum, count($out));
+            }
+
+            return ['result' => $spec->content === Content::Image ? $bands : array_map(fn (array $codes): array => self::codes($codes, (int) $spec->nodata), $bands)];
+        }, $call->context->part(0.2, 1.0), 6 + count($spec->bands));
+
+        return $figures + $production->run($call->made(), 'joining '.count($images).' images');
+    }
+
+    /** @return list<Image> */
+    private function images(Call $call): array
+    {
+        $images = $call->images('images');
+        if (count($images) < 2) {
+            throw Problem::call('A mosaic needs two images or more.', 'images');
+        }
+        $first = $images[0]->spec();
+        foreach ($images as $image) {
+            $spec = $image->spec();
+            if (count($spec->bands) !== count($first->bands)) {
+                throw Problem::input(sprintf('%s has %d bands and %s has %d: a mosaic needs the same bands of each.', $images[0]->name(), count($first->bands), $image->name(), count($spec->bands)), 'images');
+            }
+            if ($spec->content !== $first->content) {
+                throw Problem::input("{$images[0]->name()} and {$image->name()} are not alike: the one holds {$first->content->value}, the other {$spec->content->value}.", 'images');
+            }
+            foreach ($spec->bands as $index => $band) {
+                if ($band->role !== null && $first->bands[$index]->role !== null && $band->role !== $first->bands[$index]->role) {
+                    throw Problem::input(sprintf('Band %d is %s in %s and %s in %s: put the bands in one order first.', $index + 1, $first->bands[$index]->role, $images[0]->name(), $band->role, $image->name()), 'images');
+                }
+            }
+        }
+
+        return $images;
+    }
+
+    /**
+     * The grid of the first, stretched over all.
+     *
+     * @param  list<Image>  $images
+     */
+    private static function union(array $images): Grid
+    {
+        $first = $images[0]->spec()->grid;
+        $left = $top = 0;
+        [$right, $bottom] = [$first->width, $first->height];
+        foreach (array_slice($images, 1) as $image) {
+            $place = self::place($image, $first);
+            $left = min($left, $place->col);
+            $top = min($top, $place->row);
+            $right = max($right, $place->col + $place->width);
+            $bottom = max($bottom, $place->row + $place->height);
+        }
+        if (($right - $left) * ($bottom - $top) > 1 << 33) {
+            throw Problem::input('The images lie so far apart that the mosaic would have '.number_format(($right - $left) * ($bottom - $top) / 1e6).' million pixels: leave the far ones out.', 'images');
+        }
+        [$x, $y] = $first->toMap($left, $top);
+        $t = $first->transform;
+
+        return new Grid($right - $left, $bottom - $top, [$x, $t[1], $t[2], $y, $t[4], $t[5]], $first->epsg, $first->geoKeys);
+    }
+
+    /** Where an image lies on a grid. */
+    private static function place(Image $image, Grid $grid): Window
+    {
+        $source = $image->spec()->grid;
+        $mapping = new Mapping($source, $grid, 'the first image');
+        $cols = $rows = [];
+        for ($i = 0; $i <= 20; $i++) {
+            foreach ([[$i, 0], [$i, 20], [0, $i], [20, $i]] as [$a, $b]) {
+                [$cols[], $rows[]] = $mapping->at($source->width * $a / 20, $source->height * $b / 20);
+            }
+        }
+        if (is_nan(array_sum($cols) + array_sum($rows))) {
+            throw Problem::input("{$image->name()} can't be shown in the CRS of the first image.", 'images');
+        }
+        $col = (int) floor(min($cols) + 1e-6);
+        $row = (int) floor(min($rows) + 1e-6);
+
+        return new Window($col, $row, (int) ceil(max($cols) - 1e-6) - $col, (int) ceil(max($rows) - 1e-6) - $row);
+    }
+
+    private static function met(Window $one, Window $other): Window
+    {
+        $col = max($one->col, $other->col);
+        $row = max($one->row, $other->row);
+
+        return new Window($col, $row, max(0, min($one->col + $one->width, $other->col + $other->width) - $col), max(0, min($one->row + $one->height, $other->row + $other->height) - $row));
+    }
+
+    /**
+     * For each image after the first a curve by band, which makes it like those before it where they overlap.
+     *
+     * @param  list<Warped>  $parts
+     * @param  list<Window>  $places
+     * @return array{array<int, array<int, MatchCurve>>, list<array<string, mixed>>}
+     */
+    private function match(Call $call, array $parts, array $places): array
+    {
+        $curves = [];
+        $figures = [];
+        foreach (array_slice(array_keys($parts), 1) as $k) {
+            $call->context->report(0.2 * $k / count($parts), 'comparing '.$parts[$k]->name().' with those before it');
+            $others = array_filter(array_keys($parts), fn (int $j): bool => $j < $k && ! self::met($places[$j], $places[$k])->isEmpty());
+            $overlap = array_sum(array_map(fn (int $j): int => self::met($places[$j], $places[$k])->pixels(), $others));
+            $step = max(1, (int) sqrt($overlap / self::SAMPLE));
+            foreach (array_keys($parts[$k]->spec()->bands) as $band) {
+                [$own, $wanted] = [[], []];
+                foreach ($others as $j) {
+                    $met = self::met($places[$j], $places[$k]);
+                    for ($row = intdiv($step, 2); $row < $met->height; $row += $step) {
+                        $line = new Window($met->col, $met->row + $row, $met->width, 1);
+                        $mine = $parts[$k]->values($band, $line);
+                        $theirs = $parts[$j]->values($band, $line);
+                        if (isset($curves[$j][$band])) {
+                            $theirs = $curves[$j][$band]->apply($theirs, count($theirs));
+                        }
+                        for ($i = intdiv($step, 2); $i < $met->width; $i += $step) {
+                            if ($mine[$i] === $mine[$i] && $theirs[$i] === $theirs[$i]) {
+                                $own[] = $mine[$i];
+                                $wanted[] = $theirs[$i];
+                            }
+                        }
+                    }
+                }
+                if (count($own) < self::FEWEST) {
+                    throw Problem::input("{$parts[$k]->name()} overlaps those before it in fewer than ".self::FEWEST.' pixels: without overlap there is nothing to match it by.', 'match');
+                }
+                $curves[$k][$band] = MatchCurve::between($own, $wanted);
+                $figures[] = ['image' => $parts[$k]->name(), 'band' => $parts[$k]->spec()->bands[$band]->label($band + 1), 'pixels' => count($own), 'mean' => array_sum($own) / count($own), 'mean-before-it' => array_sum($wanted) / count($wanted)];
+            }
+        }
+
+        return [$curves, $figures];
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $values
+     */
+    private static function fill(array &$out, array $values, int $at, int $stride, int $width, int $height): void
+    {
+        for ($y = 0, $k = 0; $y < $height; $y++) {
+            for ($i = $at + $y * $stride, $end = $i + $width; $i < $end; $i++, $k++) {
+                if ($out[$i] !== $out[$i]) {
+                    $out[$i] = $values[$k];
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $sum
+     * @param  list<float>  $values
+     * @param  list<float>  $weights
+     */
+    private static function add(array &$out, array &$sum, array $values, array $weights, int $at, int $stride, int $width, int $height): void
+    {
+        for ($y = 0, $k = 0; $y < $height; $y++) {
+            for ($i = $at + $y * $stride, $end = $i + $width; $i < $end; $i++, $k++) {
+                $value = $values[$k];
+                if ($value === $value) {
+                    $out[$i] += $weights[$k] * $value;
+                    $sum[$i] += $weights[$k];
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<float>  $out
+     * @param  list<float>  $sum
+     * @return list<float>
+     */
+    private static function divide(array $out, array $sum, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $out[$i] = $sum[$i] > 0.0 ? $out[$i] / $sum[$i] : NAN;
+        }
+
+        return $out;
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return list<int>
+     */
+    private static function codes(array $values, int $nodata): array
+    {
+        return array_map(fn (float $value): int => is_nan($value) ? $nodata : (int) $value, $values);
+    }
+}
