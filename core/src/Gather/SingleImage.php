@@ -9,6 +9,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\LocalKind;
@@ -30,7 +31,8 @@ final class SingleImage implements LocalKind
             [new Port('image', PortType::File, 'A GeoTIFF, PNG or JPEG file.')],
             [
                 Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766),
-                Setting::texts('roles', 'Roles of the bands in order, such as blue,green,red,nir; - for none.'),
+                Setting::texts('roles', 'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; parts in bands of their own as hh-magnitude,hh-phase.'),
+                Setting::choice('complex', ['magnitude-phase', 'parts'], 'magnitude-phase', 'What is made of complex samples: magnitude and phase, or real and imaginary parts as they are.'),
                 Setting::text('date', null, 'When it was taken, as 2031-05-12.'),
                 Setting::number('nodata', null, 'The value that means nodata, where the file names none.'),
             ],
@@ -56,14 +58,58 @@ final class SingleImage implements LocalKind
         $nodata = is_nan($call->number('nodata')) ? $spec->nodata : $call->number('nodata');
         $out = new RasterSpec($grid, $this->bands($call, $spec, $image->name()), $spec->type, $nodata, $spec->content, $spec->legend, $this->properties($call, $spec));
         $codes = $spec->content !== Content::Image;
+        $polar = $spec->bands[0]->part === 'real' && $call->text('complex') === 'magnitude-phase';
+        if ($polar) {
+            $out = new RasterSpec($grid, array_map(self::polarBand(...), $out->bands), SampleType::Float32, NAN, properties: $out->properties);
+        }
         $asRead = new RasterSpec($grid, $spec->bands, $spec->type, $nodata);
 
         return new Plan(
             [new Source($codes ? $image : new Relabelled($image, $asRead), array_keys($out->bands), $codes)],
             ['result' => $out],
-            fn (array $bands): array => ['result' => $bands],
+            fn (array $bands): array => ['result' => $polar ? self::polar($bands) : $bands],
             figures: ['read' => $image->name(), 'size' => "$grid->width x $grid->height", 'crs' => $grid->epsg === null ? null : "EPSG:$grid->epsg"],
         );
+    }
+
+    private static function polarBand(Band $band): Band
+    {
+        $part = $band->part === 'real' ? 'magnitude' : 'phase';
+
+        return new Band($band->role, trim("$band->role $part"), $band->wavelength, $band->bandwidth, $part === 'phase' ? 'rad' : null, part: $part);
+    }
+
+    /**
+     * Real and imaginary parts in turn to magnitudes and phases.
+     *
+     * @param  list<list<float>>  $bands
+     * @return list<list<float>>
+     */
+    private static function polar(array $bands): array
+    {
+        $out = [];
+        for ($k = 0; $k < count($bands); $k += 2) {
+            [$out[], $out[]] = self::pair($bands[$k], $bands[$k + 1], count($bands[$k]));
+        }
+
+        return $out;
+    }
+
+    /**
+     * @param  list<float>  $real
+     * @param  list<float>  $imaginary
+     * @return array{list<float>, list<float>}
+     */
+    private static function pair(array $real, array $imaginary, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $x = $real[$i];
+            $y = $imaginary[$i];
+            $real[$i] = sqrt($x * $x + $y * $y);
+            $imaginary[$i] = atan2($y, $x);
+        }
+
+        return [$real, $imaginary];
     }
 
     /** @return list<Band> */
@@ -73,16 +119,20 @@ final class SingleImage implements LocalKind
         if ($roles === []) {
             return $spec->bands;
         }
+        // a complex band of two parts has one role
+        if ($spec->bands[0]->part !== null && 2 * count($roles) === count($spec->bands)) {
+            $roles = array_merge(...array_map(fn (string $role): array => [$role, $role], $roles));
+        }
         if (count($roles) !== count($spec->bands)) {
             throw Problem::call(sprintf('%d roles are given for the %d bands of %s.', count($roles), count($spec->bands), $name), 'roles');
         }
         $bands = [];
         foreach ($spec->bands as $index => $band) {
-            $role = $roles[$index];
+            [$role, $part] = preg_match('/^(.+)-(magnitude|phase|real|imaginary)$/', $roles[$index], $match) ? [$match[1], $match[2]] : [$roles[$index], $band->part];
             if ($role !== '-' && ! in_array($role, Band::ROLES, true)) {
                 throw Problem::call("“{$role}” is no band role; roles are ".implode(', ', Band::ROLES).'.', 'roles');
             }
-            $bands[] = new Band($role === '-' ? null : $role, $band->name, $band->wavelength, $band->bandwidth, $band->unit, $band->constants);
+            $bands[] = new Band($role === '-' ? null : $role, $band->name, $band->wavelength, $band->bandwidth, $band->unit ?? ($part === 'phase' ? 'rad' : null), $band->constants, $part);
         }
 
         return $bands;

@@ -13,6 +13,7 @@ final readonly class Band
     /**
      * @param  array<string, float>  $constants  radiance_gain, radiance_offset (W m⁻² sr⁻¹ µm⁻¹ per count), reflectance_gain,
      *                                           reflectance_offset (before division by the sine of the sun elevation), solar (ESUN, W m⁻² µm⁻¹), k1, k2 (K)
+     * @param  string|null  $part  of a complex sample: real, imaginary, magnitude or phase
      */
     public function __construct(
         public ?string $role = null,
@@ -21,11 +22,12 @@ final readonly class Band
         public ?float $bandwidth = null,
         public ?string $unit = null,
         public array $constants = [],
+        public ?string $part = null,
     ) {}
 
     public function label(int $number): string
     {
-        return $this->name ?? $this->role ?? "band $number";
+        return $this->name ?? ($this->part === null ? $this->role ?? "band $number" : trim("$this->role $this->part"));
     }
 
     public function isThermal(): bool
@@ -36,6 +38,6 @@ final readonly class Band
     /** The same band after a computation: constants no longer hold. */
     public function measuredIn(?string $unit): self
     {
-        return new self($this->role, $this->name, $this->wavelength, $this->bandwidth, $unit);
+        return new self($this->role, $this->name, $this->wavelength, $this->bandwidth, $unit, part: $this->part);
     }
 }

@@ -130,16 +130,114 @@ final class BundleTest extends TestCase
         file_put_contents("$this->folder/letter.doc", 'this is a letter');
         $this->problem(3, 'neither a tar, tar.gz or zip archive nor a folder', fn () => $run("$this->folder/letter.doc"));
         self::zip("$this->folder/empty.zip", ['readme.md' => 'nothing']);
-        $this->problem(3, 'holds no metadata text that can be read, only readme.md', fn () => $run("$this->folder/empty.zip"));
+        $this->problem(3, 'empty.zip holds no metadata text that can be read. It holds readme.md. Assign the bands by hand: red=FILE', fn () => $run("$this->folder/empty.zip"));
         self::zip("$this->folder/other.zip", ['m.txt' => str_replace('QUILLON', 'OTHER', self::META)]);
-        $this->problem(3, 'sensor that is not known here; known are Velisande-1 Quillon', fn () => $run("$this->folder/other.zip"));
+        $this->problem(3, 'other.zip comes from a sensor that is not known here (known are ', fn () => $run("$this->folder/other.zip"));
         self::zip("$this->folder/lacks.zip", ['m.txt' => self::META]);
-        $this->problem(3, 'lacks the file x_B3.tif of its red band', fn () => $run("$this->folder/lacks.zip"));
+        $this->problem(3, 'lacks the file of its red band (x_B3.tif)', fn () => $run("$this->folder/lacks.zip"));
         // a band that breaks off after others were read: no folder appears
         $folder = $this->delivery();
         file_put_contents("$folder/x_B7.tif", substr((string) file_get_contents("$folder/x_B7.tif"), 0, 500));
         $this->problem(3, 'x_B7.tif', fn () => $run($folder, ['groups' => 'multispectral,pan']));
         self::assertFileDoesNotExist("$this->folder/out");
         self::assertSame([], glob("$this->folder/*.part"));
+    }
+
+    public function test_a_bundle_within_a_bundle(): void
+    {
+        $inner = $this->packed('.tar.gz');
+        self::zip("$this->folder/twice.zip", ['letter.txt' => 'Enclosed is your order.', 'data/scene.tar.gz' => file_get_contents($inner)]);
+        $this->compute('gather.bundle', ['image' => "$this->folder/twice.zip"], ['groups' => 'multispectral'], ['result' => "$this->folder/out"]);
+        self::assertSame(['red', 'nir'], $this->roles('multispectral'));
+        self::assertSame([], glob("$this->folder/chorometra-*"), 'temporary files go');
+    }
+
+    public function test_bands_are_assigned_by_hand_where_the_sensor_is_not_known(): void
+    {
+        $folder = $this->delivery();
+        file_put_contents("$folder/x_META.txt", str_replace('QUILLON', 'OTHER', self::META));
+        $run = fn (array $settings): array => $this->compute('gather.bundle', ['image' => $folder], $settings, ['result' => "$this->folder/out"]);
+        $problem = $this->problem(3, 'It holds x_B3.tif, x_B4.tif, x_B7.tif, x_B8.tif, x_META.txt', fn () => $run([]));
+        self::assertSame('assign', $problem->about);
+        $this->problem(2, '“colour=x_B3.tif” assigns no band', fn () => $run(['assign' => 'colour=x_B3.tif']));
+        $this->problem(3, 'lacks the file of its red band (x_B9.tif)', fn () => $run(['assign' => 'red=x_B9.tif']));
+        $figures = $run(['groups' => 'multispectral,thermal', 'assign' => 'nir=x_B4.tif,thermal1=x_B8.tif,red=X_B3.TIF']);
+        self::assertSame(['nir', 'red'], $this->roles('multispectral'));
+        self::assertSame(['thermal1'], $this->roles('thermal'));
+        self::assertSame('sensor unknown, bands assigned by hand', $figures['sensor']);
+    }
+
+    public function test_a_public_mission_by_its_metadata(): void
+    {
+        $bands = ['1' => 'blue', '4' => 'nir', '6_VCID_1' => 'low', '6_VCID_2' => 'high'];
+        $lines = ['GROUP = LANDSAT_METADATA_FILE', 'SPACECRAFT_ID = "LANDSAT_7"', 'SENSOR_ID = "ETM"', 'DATE_ACQUIRED = 2009-07-02', 'SCENE_CENTER_TIME = "10:15:41.1234567Z"', 'SUN_ELEVATION = 58.1', 'RADIANCE_MULT_BAND_1 = 0.77874', 'RADIANCE_ADD_BAND_1 = -6.97874', 'FILE_NAME_QUALITY_L1_PIXEL = "S_QA.TIF"', 'FILE_NAME_BAND_2 = "S_B2.TIF"'];
+        mkdir("$this->folder/scene");
+        foreach ([...array_keys($bands), 'QA', 'gap_mask/S_GM_B1', 'gap_mask/S_GM_B4'] as $name) {
+            $file = str_contains((string) $name, '/') ? (string) $name : ((string) $name === 'QA' ? 'S_QA' : "S_B$name");
+            $this->raster("scene/$file.tif", new RasterSpec(self::grid(2, 2), [new Band], SampleType::UInt8, null), [[0, 1, 2, 3]]);
+            $lines[] = "FILE_NAME_BAND_$name = \"S_B$name.TIF\"";
+        }
+        array_map(unlink(...), glob("$this->folder/scene/*.stac.json") ?: []);
+        file_put_contents("$this->folder/scene/S_MTL.txt", implode("\n", $lines));
+        // the others are missing: told by name
+        $this->problem(3, 'lacks the file of its green band', fn () => $this->compute('gather.bundle', ['image' => "$this->folder/scene"], [], ['result' => "$this->folder/out"]));
+        foreach (['2', '3', '5', '7'] as $name) {
+            copy("$this->folder/scene/S_B1.tif", "$this->folder/scene/S_B$name.tif");
+            $lines[] = "FILE_NAME_BAND_$name = \"S_B$name.TIF\"";
+            copy("$this->folder/scene/gap_mask/S_GM_B1.tif", "$this->folder/scene/gap_mask/S_GM_B$name.tif");
+        }
+        file_put_contents("$this->folder/scene/S_MTL.txt", implode("\n", $lines));
+        $figures = $this->compute('gather.bundle', ['image' => "$this->folder/scene"], ['groups' => 'multispectral,thermal,quality,gap-mask'], ['result' => "$this->folder/out"]);
+        self::assertSame('Landsat 7 ETM+', $figures['sensor']);
+        self::assertSame(['blue', 'green', 'red', 'nir', 'swir1', 'swir2'], $this->roles('multispectral'));
+        $spec = (new GeoTiffImage("$this->folder/out/multispectral.tif"))->spec();
+        self::assertSame(['solar' => 1997.0, 'radiance_gain' => 0.77874, 'radiance_offset' => -6.97874], $spec->bands[0]->constants);
+        self::assertSame(['landsat-7', '2009-07-02T10:15:41Z'], [$spec->properties['platform'], $spec->properties['datetime']]);
+        self::assertSame(['k1' => 666.09, 'k2' => 1282.71], (new GeoTiffImage("$this->folder/out/thermal.tif"))->spec()->bands[1]->constants);
+        self::assertCount(6, (new GeoTiffImage("$this->folder/out/gap-mask.tif"))->spec()->bands);
+    }
+
+    public function test_a_delivery_described_by_a_stac_item(): void
+    {
+        $folder = $this->delivery();
+        unlink("$folder/x_META.txt");
+        file_put_contents("$folder/item.json", (string) json_encode(['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => 'x', 'properties' => ['datetime' => '2031-05-12T10:00:00Z', 'platform' => 'orlune-2', 'view:sun_elevation' => 41.5], 'assets' => [
+            'b3' => ['href' => './x_B3.tif', 'roles' => ['data', 'reflectance'], 'eo:bands' => [['name' => 'B3', 'common_name' => 'red', 'center_wavelength' => 0.66]], 'raster:bands' => [['scale' => 1.0e-4, 'offset' => -0.1]]],
+            'b4' => ['href' => './x_B4.tif', 'bands' => [['name' => 'B4', 'eo:common_name' => 'nir08']]],
+            'b8' => ['href' => './x_B8.tif', 'bands' => [['eo:common_name' => 'lwir11']]],
+            'mask' => ['href' => './x_B7.tif', 'roles' => ['cloud']],
+            'look' => ['href' => './look.png', 'roles' => ['thumbnail']],
+        ]]));
+        $this->compute('gather.bundle', ['image' => $folder], ['groups' => 'multispectral,thermal,quality'], ['result' => "$this->folder/out"]);
+        self::assertSame([['red', 'nir'], ['thermal1'], ['quality']], [$this->roles('multispectral'), $this->roles('thermal'), $this->roles('quality')]);
+        $spec = (new GeoTiffImage("$this->folder/out/multispectral.tif"))->spec();
+        self::assertSame([0.66, ['reflectance_gain' => 1.0e-4, 'reflectance_offset' => -0.1], 'orlune-2', 41.5], [$spec->bands[0]->wavelength, $spec->bands[0]->constants, $spec->properties['platform'], $spec->properties['view:sun_elevation']]);
+    }
+
+    public function test_sensor_profiles_keep_to_their_schema(): void
+    {
+        $folder = dirname(__DIR__, 2).'/resources';
+        $schema = json_decode((string) file_get_contents("$folder/sensor.schema.json"), true);
+        foreach (glob("$folder/sensors/*.json") ?: [] as $file) {
+            $profile = json_decode((string) file_get_contents($file), true);
+            self::assertSame([], array_diff($schema['required'], array_keys($profile)), $file);
+            self::assertSame([], array_diff(array_keys($profile), array_keys($schema['properties'])), $file);
+            foreach (['keys', 'constants'] as $name) {
+                self::assertSame([], array_diff(array_keys($profile[$name]), array_keys($schema['properties'][$name]['properties'])), $file);
+            }
+            $fields = $schema['properties']['bands']['items']['properties'];
+            foreach ($profile['bands'] as $band) {
+                self::assertSame([], array_diff(array_keys($band), array_keys($fields)), $file);
+                self::assertContains($band['group'], $fields['group']['enum']);
+                isset($band['role']) && self::assertContains($band['role'], $fields['role']['enum']);
+            }
+        }
+        self::assertSame(Band::ROLES, $schema['properties']['bands']['items']['properties']['role']['enum']);
+    }
+
+    /** @return list<string|null> */
+    private function roles(string $group): array
+    {
+        return array_map(fn (Band $band): ?string => $band->role, (new GeoTiffImage("$this->folder/out/$group.tif"))->spec()->bands);
     }
 }

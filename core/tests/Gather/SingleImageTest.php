@@ -33,6 +33,35 @@ final class SingleImageTest extends TestCase
         self::assertSame([10.0, 200.0, 30.0], [self::pixels($image, 0)[5], self::pixels($image, 1)[5], self::pixels($image, 2)[5]]);
     }
 
+    public function test_complex_samples_become_magnitude_and_phase(): void
+    {
+        $expected = self::fixture('tiff/complex.json');
+        $every = fn (array $pixels): array => array_values(array_filter($pixels, fn (int $i): bool => $i % 97 === 0, ARRAY_FILTER_USE_KEY));
+        foreach (['complex64_strip' => 1, 'complex64_separate_tiled' => 2, 'complex128_chunky' => 2] as $name => $count) {
+            $path = dirname(__DIR__)."/fixtures/tiff/$name.tif";
+            $image = new GeoTiffImage($path);
+            self::assertCount(2 * $count, $image->spec()->bands);
+            $this->compute('gather.image', ['image' => $path], ['roles' => $count === 1 ? 'hh' : 'hh,vv'], ['result' => "$this->folder/$name.tif"]);
+            for ($k = 0; $k < $count; $k++) {
+                self::assertClose($expected['real'][$k], $every(self::pixels($image, 2 * $k)), 1e-5, $name);
+                self::assertClose($expected['imaginary'][$k], $every(self::pixels($image, 2 * $k + 1)), 1e-5, $name);
+                self::assertClose($expected['magnitude'][$k], $every(self::pixels("$this->folder/$name.tif", 2 * $k)), 1e-5, $name);
+                self::assertClose($expected['phase'][$k], $every(self::pixels("$this->folder/$name.tif", 2 * $k + 1)), 1e-5, $name);
+            }
+            self::assertEqualsWithDelta(5.0, self::pixels("$this->folder/$name.tif", 0)[0], 1e-6);
+        }
+        $bands = (new GeoTiffImage("$this->folder/complex64_separate_tiled.tif"))->spec()->bands;
+        self::assertSame(['hh', 'hh', 'vv', 'vv'], array_map(fn (Band $band): ?string => $band->role, $bands));
+        self::assertSame(['magnitude', 'phase', 'rad'], [$bands[2]->part, $bands[3]->part, $bands[3]->unit]);
+        $this->compute('gather.image', ['image' => dirname(__DIR__).'/fixtures/tiff/complex64_strip.tif'], ['complex' => 'parts', 'roles' => 'vh'], ['result' => "$this->folder/parts.tif"]);
+        self::assertSame(['real', 'imaginary'], array_map(fn (Band $band): ?string => $band->part, (new GeoTiffImage("$this->folder/parts.tif"))->spec()->bands));
+        // the two parts delivered as plain bands
+        $two = $this->image('two.tif', 2, 1, ['red' => [1, 2], 'nir' => [0.1, 0.2]]);
+        $this->compute('gather.image', ['image' => $two], ['roles' => 'hv-magnitude,hv-phase'], ['result' => "$this->folder/hv.tif"]);
+        $bands = (new GeoTiffImage("$this->folder/hv.tif"))->spec()->bands;
+        self::assertSame(['hv', 'magnitude', 'hv', 'phase', 'rad'], [$bands[0]->role, $bands[0]->part, $bands[1]->role, $bands[1]->part, $bands[1]->unit]);
+    }
+
     public function test_bad_files_and_settings(): void
     {
         $run = fn (string $path, array $settings = []) => $this->compute('gather.image', ['image' => $path], $settings, ['result' => "$this->folder/out.tif"]);

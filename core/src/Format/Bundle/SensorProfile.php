@@ -7,61 +7,64 @@ use Chorometra\Core\Raster\Band;
 
 /**
  * How a mission's bundles are read: which metadata keys tell what, and which file is which band. A JSON file in
- * core/resources/sensors; adding one needs no code.
+ * core/resources/sensors, described by core/resources/sensor.schema.json; adding one needs no code.
  */
-final readonly class SensorProfile
+final readonly class SensorProfile implements Profile
 {
     private const FOLDER = __DIR__.'/../../../resources/sensors';
 
-    /** @param  array<string, mixed>  $json */
-    private function __construct(private array $json) {}
+    /**
+     * @param  array<string, mixed>  $json
+     * @param  array<string, string>  $metadata
+     */
+    private function __construct(private array $json, private array $metadata) {}
 
     /** @param  array<string, string>  $metadata */
-    public static function for(array $metadata, string $bundle): self
+    public static function for(array $metadata): ?self
     {
-        $known = [];
-        foreach (glob(self::FOLDER.'/*.json') ?: [] as $file) {
-            $json = json_decode((string) file_get_contents($file), true);
-            if (! is_array($json)) {
-                throw Problem::computation('The sensor profile '.basename($file).' is no valid JSON.');
+        foreach (self::all() as $json) {
+            foreach ($json['match'] as $key => $values) {
+                if (! in_array($metadata[$key] ?? null, (array) $values, true)) {
+                    continue 2;
+                }
             }
-            if (array_intersect_assoc($json['match'], $metadata) === $json['match']) {
-                return new self($json);
-            }
-            $known[] = $json['title'];
+
+            return new self($json, $metadata);
         }
-        throw Problem::input("$bundle comes from a sensor that is not known here; known are ".implode(', ', $known).'. Add a sensor profile (docs/formats.md).');
+
+        return null;
     }
 
-    /**
-     * @param  array<string, string>  $metadata
-     * @return array<string, mixed> STAC properties
-     */
-    public function properties(array $metadata): array
+    /** @return list<string> titles of the sensors that are known */
+    public static function known(): array
+    {
+        return array_column(self::all(), 'title');
+    }
+
+    public function title(): string
+    {
+        return $this->json['title'];
+    }
+
+    public function properties(): array
     {
         $keys = $this->json['keys'];
-        $number = fn (string $name): ?float => is_numeric($metadata[$keys[$name] ?? ''] ?? null) ? (float) $metadata[$keys[$name]] : null;
-        $date = $metadata[$keys['date']] ?? null;
-        $time = rtrim($metadata[$keys['time'] ?? ''] ?? '00:00:00', 'Z');
+        $number = fn (string $name): ?float => is_numeric($this->metadata[$keys[$name] ?? ''] ?? null) ? (float) $this->metadata[$keys[$name]] : null;
+        $date = $this->metadata[$keys['date']] ?? null;
+        $time = rtrim($this->metadata[$keys['time'] ?? ''] ?? '00:00:00', 'Z');
 
         return array_filter([
             'datetime' => $date === null ? null : $date.'T'.substr($time, 0, 8).'Z',
-            'platform' => $this->json['platform'],
+            'platform' => $this->json['platform'] ?? strtolower(str_replace('_', '-', $this->metadata[$keys['platform'] ?? ''] ?? '')),
             'instruments' => [$this->json['instrument']],
             'view:sun_elevation' => $number('sun_elevation'),
             'view:sun_azimuth' => $number('sun_azimuth'),
             'eo:cloud_cover' => $number('cloud_cover'),
             'chorometra:earth_sun_distance' => $number('earth_sun_distance'),
-        ], fn (mixed $value): bool => $value !== null);
+        ], fn (mixed $value): bool => $value !== null && $value !== '');
     }
 
-    /**
-     * The bands of a group: file name in the bundle and what the band is.
-     *
-     * @param  array<string, string>  $metadata
-     * @return list<array{file: string, band: Band}>
-     */
-    public function bands(string $group, array $metadata): array
+    public function bands(string $group): array
     {
         $found = [];
         foreach ($this->json['bands'] as $band) {
@@ -69,16 +72,17 @@ final readonly class SensorProfile
                 continue;
             }
             $key = fn (string $pattern): string => str_replace('{n}', (string) $band['number'], $pattern);
-            $constants = [];
+            $constants = array_map(floatval(...), $band['constants'] ?? []);
             foreach ($this->json['constants'] as $name => $pattern) {
-                $value = $metadata[$key($pattern)] ?? null;
+                $value = $this->metadata[$key($pattern)] ?? null;
                 if (is_numeric($value)) {
                     $constants[$name] = (float) $value;
                 }
             }
-            $file = $metadata[$key($this->json['file'])] ?? null;
+            $file = isset($band['pattern']) ? $band['pattern'] : ($this->metadata[$key($band['file'] ?? $this->json['file'])] ?? null);
             if ($file !== null) {
-                $found[] = ['file' => $file, 'band' => new Band($band['role'], $band['name'] ?? $band['role'], $band['wavelength'] ?? null, $band['bandwidth'] ?? null, $group === 'quality' ? null : 'counts', $constants)];
+                $unit = in_array($group, ['quality', 'gap-mask'], true) ? null : 'counts';
+                $found[] = ['file' => $file, 'pattern' => isset($band['pattern']), 'band' => new Band($band['role'] ?? null, $band['name'] ?? $band['role'] ?? null, $band['wavelength'] ?? null, $band['bandwidth'] ?? null, $unit, $constants)];
             }
         }
 
@@ -90,8 +94,18 @@ final readonly class SensorProfile
         return isset($this->json['fill'][$group]) ? (float) $this->json['fill'][$group] : null;
     }
 
-    public function title(): string
+    /** @return list<array<string, mixed>> */
+    private static function all(): array
     {
-        return $this->json['title'];
+        $profiles = [];
+        foreach (glob(self::FOLDER.'/*.json') ?: [] as $file) {
+            $json = json_decode((string) file_get_contents($file), true);
+            if (! is_array($json)) {
+                throw Problem::computation('The sensor profile '.basename($file).' is no valid JSON.');
+            }
+            $profiles[] = $json;
+        }
+
+        return $profiles;
     }
 }

@@ -124,7 +124,7 @@ final class GeoTiffImage implements Image
             unset($this->cache[$key]);
             $this->cache[$key] = $found;
 
-            return $found[$layout->separate ? 0 : $band];
+            return $found[$layout->sample($band)];
         }
         $decoded = $this->decode($layout, $index, $across, $down);
         $this->cache[$key] = $decoded;
@@ -135,7 +135,7 @@ final class GeoTiffImage implements Image
             unset($this->cache[$oldest]);
         }
 
-        return $decoded[$layout->separate ? 0 : $band];
+        return $decoded[$layout->sample($band)];
     }
 
     /** @return list<string> one string per band of the block */
@@ -251,7 +251,7 @@ final class GeoTiffImage implements Image
         $nodata = self::nodata($main->has(Tag::NODATA) ? $main->text(Tag::NODATA) : '', $full->type);
         $plain = new RasterSpec(
             GeoReference::grid($main, $this->source, $full->width, $full->height),
-            array_fill(0, $full->bands, new Band),
+            $full->complex ? array_map(fn (int $band): Band => new Band(part: $band % 2 === 0 ? 'real' : 'imaginary'), range(0, $full->bands - 1)) : array_fill(0, $full->bands, new Band),
             $full->type,
             $nodata,
             $main->has(Tag::COLOUR_MAP) && $full->bands === 1 ? Content::Classes : Content::Image,

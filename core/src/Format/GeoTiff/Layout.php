@@ -19,6 +19,7 @@ final readonly class Layout
     ];
 
     /**
+     * @param  int  $bands  a complex sample counts as two: real and imaginary
      * @param  list<int>  $offsets
      * @param  list<int>  $sizes
      */
@@ -35,6 +36,7 @@ final readonly class Layout
         public bool $tiled,
         public array $offsets,
         public array $sizes,
+        public bool $complex,
     ) {}
 
     public static function of(Directory $directory, Source $source): self
@@ -48,7 +50,8 @@ final readonly class Layout
         if ($bands < 1 || $bands > 4096) {
             throw $source->broken("it claims $bands bands");
         }
-        $type = self::type($directory, $source);
+        [$type, $complex] = self::type($directory, $source);
+        $parts = $complex ? 2 : 1;
         $compression = $directory->int(Tag::COMPRESSION, 1);
         if (! in_array($compression, [1, 5, 8, 32773, 32946], true)) {
             $name = self::COMPRESSIONS[$compression] ?? "number $compression";
@@ -58,6 +61,9 @@ final readonly class Layout
         $applies = in_array($compression, [5, 8, 32946], true);
         if ($applies && ($predictor < 1 || $predictor > 3 || ($predictor === 3 && ! $type->isFloat()))) {
             throw Problem::input("{$source->label()} uses predictor $predictor with {$type->value} samples, which can't be read here.");
+        }
+        if ($complex && $applies && $predictor !== 1) {
+            throw Problem::input("{$source->label()} uses predictor $predictor with complex samples, which can't be read here.");
         }
         $separate = $directory->int(Tag::PLANAR, 1) === 2 && $bands > 1;
         $tiled = $directory->has(Tag::TILE_WIDTH) || $directory->has(Tag::TILE_OFFSETS);
@@ -77,7 +83,7 @@ final readonly class Layout
         if (count($offsets) !== $count) {
             throw $source->broken(sprintf('it lists %d blocks of pixels where %d are needed', count($offsets), $count));
         }
-        $samples = $separate ? 1 : $bands;
+        $samples = ($separate ? 1 : $bands) * $parts;
         $rowBytes = $blockWidth * $samples * $type->bytes();
         if ($sizes === [] && $compression === 1) {
             $sizes = array_fill(0, $count, $rowBytes * $blockHeight);
@@ -93,7 +99,7 @@ final readonly class Layout
             throw Problem::input(sprintf('%s has blocks of %d MB each, more than fits in memory safely; save it tiled.', $source->label(), ($rowBytes * $blockHeight) >> 20));
         }
 
-        return new self($width, $height, $bands, $type, $compression, $applies ? $predictor : 1, $separate, $blockWidth, $blockHeight, $tiled, $offsets, $sizes);
+        return new self($width, $height, $bands * $parts, $type, $compression, $applies ? $predictor : 1, $separate, $blockWidth, $blockHeight, $tiled, $offsets, $sizes, $complex);
     }
 
     public function blocksAcross(): int
@@ -108,12 +114,18 @@ final readonly class Layout
 
     public function samplesPerBlock(): int
     {
-        return $this->separate ? 1 : $this->bands;
+        return $this->separate ? ($this->complex ? 2 : 1) : $this->bands;
     }
 
     public function blockIndex(int $band, int $across, int $down): int
     {
-        return ($this->separate ? $band * $this->blocksAcross() * $this->blocksDown() : 0) + $down * $this->blocksAcross() + $across;
+        return ($this->separate ? ($this->complex ? $band >> 1 : $band) * $this->blocksAcross() * $this->blocksDown() : 0) + $down * $this->blocksAcross() + $across;
+    }
+
+    /** Which of the samples in its block is a band's. */
+    public function sample(int $band): int
+    {
+        return $this->separate ? ($this->complex ? $band & 1 : 0) : $band;
     }
 
     /**
@@ -142,7 +154,8 @@ final readonly class Layout
         return [$new, $starts, $sizes];
     }
 
-    private static function type(Directory $directory, Source $source): SampleType
+    /** @return array{SampleType, bool} what is stored, and whether two of them make a complex sample */
+    private static function type(Directory $directory, Source $source): array
     {
         $bits = array_values(array_unique($directory->ints(Tag::BITS_PER_SAMPLE, 4096) ?: [1]));
         $formats = array_values(array_unique($directory->ints(Tag::SAMPLE_FORMAT, 4096) ?: [1]));
@@ -155,15 +168,19 @@ final readonly class Layout
         $key = "{$bits[0]}/".($formats[0] === 4 ? 1 : $formats[0]);
 
         return match ($key) {
-            '8/1' => SampleType::UInt8,
-            '8/2' => SampleType::Int8,
-            '16/1' => SampleType::UInt16,
-            '16/2' => SampleType::Int16,
-            '32/1' => SampleType::UInt32,
-            '32/2' => SampleType::Int32,
-            '32/3' => SampleType::Float32,
-            '64/3' => SampleType::Float64,
-            default => throw Problem::input(sprintf('%s has samples of %d bits (%s), which can\'t be read here; 8, 16 and 32-bit integers and 32 and 64-bit floats can.', $source->label(), $bits[0], [1 => 'unsigned', 2 => 'signed', 3 => 'floating point', 5 => 'complex integer', 6 => 'complex'][$formats[0]] ?? "format {$formats[0]}")),
+            '8/1' => [SampleType::UInt8, false],
+            '8/2' => [SampleType::Int8, false],
+            '16/1' => [SampleType::UInt16, false],
+            '16/2' => [SampleType::Int16, false],
+            '32/1' => [SampleType::UInt32, false],
+            '32/2' => [SampleType::Int32, false],
+            '32/3' => [SampleType::Float32, false],
+            '64/3' => [SampleType::Float64, false],
+            '32/5' => [SampleType::Int16, true],
+            '64/5' => [SampleType::Int32, true],
+            '64/6' => [SampleType::Float32, true],
+            '128/6' => [SampleType::Float64, true],
+            default => throw Problem::input(sprintf('%s has samples of %d bits (%s), which can\'t be read here; 8, 16 and 32-bit integers, 32 and 64-bit floats, and complex ones of these can.', $source->label(), $bits[0], [1 => 'unsigned', 2 => 'signed', 3 => 'floating point', 5 => 'complex integer', 6 => 'complex'][$formats[0]] ?? "format {$formats[0]}")),
         };
     }
 }

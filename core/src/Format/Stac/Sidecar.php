@@ -47,6 +47,7 @@ final class Sidecar
                 isset($band['full_width_half_max']) ? (float) $band['full_width_half_max'] : null,
                 $asset['raster:bands'][$index]['unit'] ?? null,
                 array_map(floatval(...), $band['chorometra:constants'] ?? []),
+                $band['chorometra:part'] ?? null,
             );
         }
         $classes = [];
@@ -130,6 +131,7 @@ final class Sidecar
             'full_width_half_max' => $band->bandwidth,
             'chorometra:role' => $band->role,
             'chorometra:constants' => $band->constants ?: null,
+            'chorometra:part' => $band->part,
         ], fn ($value): bool => $value !== null);
     }
 }
