@@ -7,6 +7,7 @@ use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Engine\Scratch;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Identity;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Declaration;
@@ -21,7 +22,7 @@ final class Command
         bin/chorometra steps [--json]                       the kinds
         bin/chorometra describe KIND [--json]               one kind's inputs, settings, outputs, source
         bin/chorometra inspect PATH [--json]                what a file holds
-        bin/chorometra run KIND --in NAME=PATH … --set NAME=VALUE … --out NAME=PATH … [--report PATH] [--workers N] [--quiet]
+        bin/chorometra run KIND --in NAME=PATH … --set NAME=VALUE … --out NAME=PATH … [--within AREA] [--report PATH] [--workers N] [--quiet]
 
         TEXT;
 
@@ -99,8 +100,8 @@ final class Command
         $json = self::flag($arguments, '--json');
         $path = array_shift($arguments) ?? throw Problem::call('Which file?');
         self::nothingElse($arguments);
-        $image = new GeoTiffImage($path);
-        $facts = self::facts($image->spec(), $image->levels());
+        $identity = Identity::of($path);
+        $facts = ['what' => $identity->what, 'taken-in-by' => $identity->kind] + ($identity->what === 'GeoTIFF' ? self::of(new GeoTiffImage($path)) : $identity->facts) + ['lacks' => $identity->lacks ?: null];
         if ($json) {
             return self::json($facts);
         }
@@ -109,6 +110,12 @@ final class Command
         }
 
         return 0;
+    }
+
+    /** @return array<string, mixed> */
+    private static function of(GeoTiffImage $image): array
+    {
+        return self::facts($image->spec(), $image->levels());
     }
 
     /**
@@ -140,7 +147,7 @@ final class Command
         $kind = Registry::get($id);
         $quiet = self::flag($arguments, '--quiet');
         $pairs = ['--in' => [], '--set' => [], '--out' => []];
-        $options = ['--report' => null, '--workers' => '2'];
+        $options = ['--report' => null, '--workers' => '2', '--within' => null];
         while (($name = array_shift($arguments)) !== null) {
             $value = array_shift($arguments) ?? throw Problem::call("$name needs a value.");
             if (isset($pairs[$name])) {
@@ -162,7 +169,7 @@ final class Command
             } elseif (array_key_exists($name, $options)) {
                 $options[$name] = $value;
             } else {
-                throw Problem::call("There is no option $name; there are --in, --set, --out, --report, --workers and --quiet.");
+                throw Problem::call("There is no option $name; there are --in, --set, --out, --within, --report, --workers and --quiet.");
             }
         }
         if (! ctype_digit((string) $options['--workers']) || (int) $options['--workers'] < 1 || (int) $options['--workers'] > 64) {
@@ -183,7 +190,7 @@ final class Command
         });
         Scratch::sweep(sys_get_temp_dir());
         try {
-            $figures = Runner::run($kind, Opening::call($kind, $pairs['--in'], $pairs['--set'], $pairs['--out'], $context));
+            $figures = Runner::run($kind, Opening::call($kind, $pairs['--in'], $pairs['--set'], $pairs['--out'], $context, $options['--within']));
         } finally {
             if ($terminal) {
                 fwrite(STDERR, "\r\e[K");

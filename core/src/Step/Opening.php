@@ -4,8 +4,10 @@ namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Within;
 
 /** From names and texts, as the command line and the web application have them, to a checked call. */
 final class Opening
@@ -14,8 +16,9 @@ final class Opening
      * @param  array<string, string|Image>  $inputs
      * @param  array<string, mixed>  $settings
      * @param  array<string, string>  $outputs
+     * @param  string|null  $within  a file with polygons that all rasters are kept to
      */
-    public static function call(Kind $kind, array $inputs, array $settings, array $outputs, Context $context): Call
+    public static function call(Kind $kind, array $inputs, array $settings, array $outputs, Context $context, ?string $within = null): Call
     {
         $declaration = $kind->declaration();
         self::known(array_values(array_filter(array_keys($inputs), fn (string $name): bool => $declaration->input($name) === null)), array_map(fn (Port $port): string => $port->name, $declaration->inputs), 'input', $declaration);
@@ -34,6 +37,10 @@ final class Opening
                 throw Problem::call(sprintf('The output %s can\'t be written as %s; it can end in %s.', $port->name, basename($path), implode(', ', $port->endings)), $port->name);
             }
         }
+        if ($within !== null && ! file_exists($within)) {
+            throw Problem::input("There is no file $within, which was to keep the step within an area.", 'within');
+        }
+        $area = $within === null ? null : Vectors::read($within);
         $opened = [];
         foreach ($inputs as $name => $input) {
             $port = $declaration->input($name);
@@ -42,6 +49,9 @@ final class Opening
                 throw Problem::input("There is no file $input (input $name).", $name);
             }
             $opened[$name] = is_string($input) && $port->type->isRaster() ? new GeoTiffImage($input) : $input;
+            if ($area !== null && $opened[$name] instanceof Image) {
+                $opened[$name] = Within::polygons($opened[$name], $area, 'within');
+            }
         }
         foreach ($declaration->inputs as $port) {
             if ($port->required && array_filter(array_keys($opened), fn (string $name): bool => $declaration->input($name) === $port) === []) {

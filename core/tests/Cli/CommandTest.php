@@ -43,6 +43,49 @@ final class CommandTest extends TestCase
         self::assertSame(['width' => 3, 'height' => 2, 'bands' => 2, 'type' => 'Float32', 'nodata' => 'nan', 'epsg' => 32632, 'transform' => [431000.0, 20.0, 0.0, 6072000.0, 0.0, -20.0]], array_intersect_key($facts, array_flip(['width', 'height', 'bands', 'type', 'nodata', 'epsg', 'transform'])));
     }
 
+    public function test_inspect_says_of_every_file_what_it_is(): void
+    {
+        $vector = dirname(__DIR__).'/fixtures/vector';
+        foreach ([
+            "$vector/areas.shp" => ['shapefile', 'gather.features', null],
+            "$vector/tracks.shp" => ['shapefile', 'gather.features', ['crs']],
+            "$vector/places.gpkg" => ['GeoPackage', 'gather.features', null],
+            dirname(__DIR__).'/fixtures/tiff/complex64_strip.tif' => ['GeoTIFF of complex samples', 'gather.image', ['crs', 'roles']],
+        ] as $path => $expected) {
+            [$status, $out] = $this->call(['inspect', $path, '--json']);
+            $facts = json_decode($out, true);
+            self::assertSame([0, ...$expected], [$status, $facts['what'], $facts['taken-in-by'], $facts['lacks']]);
+        }
+        mkdir("$this->folder/scene");
+        $this->image('scene/B3.tif', 2, 1, ['red' => [1, 2]]);
+        file_put_contents("$this->folder/scene/M.txt", "SPACECRAFT = VELISANDE-1\nINSTRUMENT = QUILLON\nSENSED_DATE = 2031-05-12\nBAND_3_FILE = B3.tif\nBAND_8_FILE = B8.tif");
+        [$status, $out] = $this->call(['inspect', "$this->folder/scene", '--json']);
+        self::assertSame([0, ['what' => 'scene bundle', 'taken-in-by' => 'gather.bundle', 'sensor' => 'Velisande-1 Quillon', 'date' => '2031-05-12', 'sun elevation' => null, 'groups' => ['multispectral' => 'red'], 'missing' => 'B8.tif', 'files' => ['B3.tif'], 'lacks' => null]], [$status, json_decode($out, true)]);
+        file_put_contents("$this->folder/letter.doc", 'Dear all');
+        [$status, , $error] = $this->call(['inspect', "$this->folder/letter.doc"]);
+        self::assertSame(3, $status);
+        self::assertStringContainsString('letter.doc is neither a scene bundle', $error);
+    }
+
+    public function test_several_inputs_and_a_step_kept_to_an_area(): void
+    {
+        $a = $this->image('a.tif', 40, 30, ['red' => array_fill(0, 1200, 0.25), 'nir' => array_fill(0, 1200, 0.75)]);
+        $b = $this->image('b.tif', 40, 30, ['swir1' => array_fill(0, 1200, 0.5)]);
+        self::assertSame([0, '', ''], $this->call(['run', 'gather.stack', '--in', "images=$a,$b", '--out', 'result=one.tif', '--quiet']));
+        self::assertSame([0, '', ''], $this->call(['run', 'gather.stack', '--in', "images=$a", '--in', "images=$b", '--out', 'result=two.tif', '--quiet']));
+        self::assertSame(md5_file("$this->folder/one.tif"), md5_file("$this->folder/two.tif"));
+        $area = dirname(__DIR__).'/fixtures/vector/areas.shp';
+        [$status, $out, $error] = $this->call(['run', 'derive.index', '--in', "image=$a", '--within', $area, '--out', 'result=v.tif', '--report', '-', '--quiet']);
+        self::assertSame([0, ''], [$status, $error]);
+        // 350 pixels in the ring with its hole and 13 in the triangle, the rest of the box is nodata
+        $figures = json_decode($out, true)['result']['bands'][0];
+        self::assertSame(35 * 25, $figures['pixels'] + $figures['nodata']);
+        self::assertSame(350 + 13, $figures['pixels']);
+        self::assertEqualsWithDelta(0.5, $figures['mean'], 1e-6);
+        [$status, , $error] = $this->call(['run', 'derive.index', '--in', "image=$a", '--within', 'none.geojson', '--out', 'result=v.tif']);
+        self::assertSame([3, "There is no file none.geojson, which was to keep the step within an area.\n"], [$status, $error]);
+    }
+
     public function test_run_with_report_and_exit_status(): void
     {
         $image = $this->image('i.tif', 2, 1, ['red' => [0.1, 0.2], 'nir' => [0.3, 0.6]]);

@@ -1,0 +1,111 @@
+<?php
+
+namespace Chorometra\Core\Format;
+
+use Chorometra\Core\Engine\Scratch;
+use Chorometra\Core\Format\Bundle\Contents;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\Vectors;
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Image;
+
+/** What a file is, before it is taken in: in words, by which kind of step, and what it holds and lacks. */
+final readonly class Identity
+{
+    private const GROUPS = ['multispectral', 'pan', 'thermal', 'cirrus', 'quality', 'gap-mask'];
+
+    /**
+     * @param  string  $kind  of step that takes it in
+     * @param  array<string, mixed>  $facts
+     * @param  list<string>  $lacks  settings that have to be given by hand
+     */
+    private function __construct(public string $what, public string $kind, public array $facts, public array $lacks = []) {}
+
+    /** @throws Problem where it is nothing that can be read */
+    public static function of(string $path): self
+    {
+        $head = is_dir($path) ? '' : (string) @file_get_contents($path, false, null, 0, 512);
+        $vector = is_dir($path) ? null : Vectors::format($path);
+
+        return match (true) {
+            preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b)/', $head) === 1 => self::raster('GeoTIFF', new GeoTiffImage($path)),
+            str_starts_with($head, "\x89PNG") => self::raster('PNG picture', new Picture($path)),
+            str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', new Picture($path)),
+            $vector !== null => self::vector($path),
+            is_dir($path), str_starts_with($head, "PK\x03\x04"), str_starts_with($head, "\x1f\x8b"), substr($head, 257, 5) === 'ustar' => self::bundle($path),
+            default => throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile).', 'file'),
+        };
+    }
+
+    private static function raster(string $what, Image $image): self
+    {
+        $spec = $image->spec();
+        $complex = $spec->bands[0]->part === 'real';
+        $roles = array_map(fn (Band $band): ?string => $band->role, $spec->bands);
+        $lacks = [];
+        if ($spec->grid->epsg === null && $spec->grid->geoKeys === null) {
+            $lacks[] = 'crs';
+        }
+        if (in_array(null, $roles, true) && count($roles) > 1) {
+            $lacks[] = 'roles';
+        }
+
+        return new self($complex ? "$what of complex samples" : $what, 'gather.image', [
+            'size' => "{$spec->grid->width} x {$spec->grid->height} pixels",
+            'bands' => $complex ? intdiv(count($roles), 2) : count($roles),
+            'roles' => implode(', ', array_filter($roles)) ?: null,
+            'samples' => $spec->type->value,
+            'nodata' => $spec->nodata === null ? null : (is_nan($spec->nodata) ? 'NaN' : $spec->nodata),
+            'crs' => $spec->grid->epsg !== null ? trim("EPSG:{$spec->grid->epsg} ".Crs::name($spec->grid->epsg)) : ($spec->grid->geoKeys !== null ? 'a CRS of its own' : null),
+            'pixel' => $spec->grid->isReferenced() ? sqrt($spec->grid->pixelArea()) : null,
+            'date' => isset($spec->properties['datetime']) ? substr((string) $spec->properties['datetime'], 0, 10) : null,
+        ], $lacks);
+    }
+
+    private static function vector(string $path): self
+    {
+        $set = Vectors::read($path);
+        $counts = $set->counts();
+
+        return new self($set->format, 'gather.features', [
+            'features' => count($set->features),
+            'kinds' => implode(', ', array_map(fn (string $type, int $count): string => "$count $type", array_keys($counts), $counts)),
+            'crs' => $set->crs,
+            'fields' => implode(', ', array_keys($set->features[0]['properties'] ?? [])) ?: null,
+        ], $set->projection === null ? ['crs'] : []);
+    }
+
+    private static function bundle(string $path): self
+    {
+        $scratch = new Scratch(sys_get_temp_dir());
+        try {
+            $contents = Contents::of($path, $scratch->folder());
+        } finally {
+            $scratch->clean();
+        }
+        $profile = $contents->profile;
+        $groups = [];
+        $missing = [];
+        foreach (self::GROUPS as $group) {
+            foreach ($profile?->bands($group) ?? [] as ['file' => $file, 'pattern' => $pattern, 'band' => $band]) {
+                if ($contents->entry($file, $pattern) !== null) {
+                    $groups[$group][] = $band->role ?? $band->name;
+                } elseif (! $pattern) {
+                    $missing[] = $file;
+                }
+            }
+        }
+        $properties = $profile?->properties() ?? [];
+
+        return new self('scene bundle', 'gather.bundle', [
+            'sensor' => $profile?->title() ?? 'not known here',
+            'date' => isset($properties['datetime']) ? substr((string) $properties['datetime'], 0, 10) : null,
+            'sun elevation' => $properties['view:sun_elevation'] ?? null,
+            'groups' => array_map(fn (array $roles): string => implode(', ', $roles), $groups) ?: null,
+            'missing' => implode(', ', $missing) ?: null,
+            'files' => $contents->rasters(),
+        ], $profile === null ? ['assign'] : []);
+    }
+}

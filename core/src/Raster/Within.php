@@ -1,0 +1,67 @@
+<?php
+
+namespace Chorometra\Core\Raster;
+
+use Chorometra\Core\Format\Vector\FeatureSet;
+use Chorometra\Core\Problem;
+
+/** An image kept to polygons: the box around them, nodata outside. */
+final readonly class Within implements Image
+{
+    private RasterSpec $spec;
+
+    private Crop $crop;
+
+    private function __construct(private Image $image, private PolygonMask $mask, private Window $window)
+    {
+        $this->crop = new Crop($image, $window);
+        $spec = $this->crop->spec();
+        $this->spec = new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0), $spec->content, $spec->legend, $spec->properties);
+    }
+
+    public static function polygons(Image $image, FeatureSet $area, string $about): self
+    {
+        $grid = $image->spec()->grid;
+        $mask = new PolygonMask($area->polygonsOn($grid, $about), $grid);
+        $window = $mask->bounds->within($grid->width, $grid->height);
+        if ($window->isEmpty()) {
+            throw Problem::input("The area lies outside {$image->name()}, which is {$grid->describe()}.", $about);
+        }
+
+        return new self($image, $mask, $window);
+    }
+
+    public function spec(): RasterSpec
+    {
+        return $this->spec;
+    }
+
+    public function name(): string
+    {
+        return $this->image->name();
+    }
+
+    public function levels(): array
+    {
+        return $this->crop->levels();
+    }
+
+    public function read(int $band, Window $window, int $level = 0): string
+    {
+        $bytes = $this->crop->read($band, $window);
+        $size = $this->spec->type->bytes();
+        $blank = Codec::encode([NAN], $this->spec->type, $this->spec->nodata);
+        $place = new Window($this->window->col + $window->col, $this->window->row + $window->row, $window->width, $window->height);
+        $out = '';
+        foreach ($this->mask->runs($place) as $row => $runs) {
+            $col = 0;
+            foreach ($runs as [$from, $to]) {
+                $out .= str_repeat($blank, $from - $col).substr($bytes, ($row * $window->width + $from) * $size, ($to - $from) * $size);
+                $col = $to;
+            }
+            $out .= str_repeat($blank, $window->width - $col);
+        }
+
+        return $out;
+    }
+}
