@@ -1,5 +1,6 @@
 <?php
 
+use App\Http\Controllers\AreaController;
 use App\Http\Controllers\CheckPointController;
 use App\Http\Controllers\HealthController;
 use App\Http\Controllers\ItemController;
@@ -24,6 +25,8 @@ Route::patch('studies/{study}', [StudyController::class, 'update']);
 Route::delete('studies/{study}', [StudyController::class, 'destroy']);
 Route::get('demo', [StudyController::class, 'demo']);
 Route::post('demo', [StudyController::class, 'openDemo']);
+Route::put('studies/{study}/area', [AreaController::class, 'update']);
+Route::delete('studies/{study}/area', [AreaController::class, 'destroy']);
 Route::post('studies/{study}/refresh', [StudyController::class, 'refresh']);
 Route::post('studies/{study}/uploads', UploadController::class);
 Route::post('studies/{study}/trials', TrialController::class);

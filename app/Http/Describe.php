@@ -8,7 +8,9 @@ use App\Models\LegendClass;
 use App\Models\Pin;
 use App\Models\Step;
 use App\Models\Study;
+use App\Support\Area;
 use App\Support\StepQueue;
+use Chorometra\Core\Geo\Crs;
 
 /** Models as the browser gets them. */
 final class Describe
@@ -23,6 +25,8 @@ final class Describe
             'name' => $study->name,
             'version' => $study->version,
             'look' => $study->look,
+            'crs' => ['epsg' => $study->epsg, 'name' => Crs::name($study->epsg), 'definition' => $study->epsg === null ? null : Crs::definition($study->epsg)],
+            'area' => Area::describe($study),
             'steps' => $study->steps()->with('items')->get()->map(fn (Step $step): array => self::step($step, $stale[$step->id] ?? null))->all(),
             'pins' => $study->pins->map(fn (Pin $pin): array => self::pin($pin))->all(),
             'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
@@ -45,6 +49,7 @@ final class Describe
             'title' => $step->declaration()->title,
             'inputs' => (object) $step->inputs,
             'settings' => (object) $step->settings,
+            'within' => $step->within,
             'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state,
             'staleBy' => $staleBy,
             'progress' => $step->progress,
@@ -68,8 +73,23 @@ final class Describe
             'output' => $item->output,
             'type' => $item->type,
             'file' => basename($item->path),
-            'raster' => $item->isRaster() ? $item->meta : null,
+            'raster' => $item->isRaster() ? self::raster($item->meta) : null,
         ];
+    }
+
+    /**
+     * As it is shown: in the study's CRS. The grid that it has itself is told too.
+     *
+     * @param  array<string, mixed>  $meta
+     * @return array<string, mixed>
+     */
+    private static function raster(array $meta): array
+    {
+        $own = array_intersect_key($meta, array_flip(['width', 'height', 'transform', 'epsg']));
+        $placed = $meta['placed'] ?? [];
+        unset($meta['placed']);
+
+        return [...$meta, ...$placed, 'own' => $own, 'warped' => $placed !== [], 'time' => $meta['time'] ?? null];
     }
 
     /** @return array<string, mixed> */

@@ -16,7 +16,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $study_id
  * @property int $number
  * @property string $kind
- * @property array<string, array{step?: int, output?: string, upload?: string, demo?: string}> $inputs
+ * @property array<string, array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}> $inputs
  * @property array<string, mixed> $settings
  * @property array<string, int>|null $used item ids by input, as last run
  * @property string $state
@@ -27,6 +27,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string|null $problem
  * @property string|null $about the setting or input that the problem is about
  * @property bool $stop
+ * @property bool $within whether it is kept to the study's area
  * @property int|null $pid
  * @property int $runs
  * @property \Illuminate\Support\Carbon|null $started_at
@@ -60,6 +61,7 @@ class Step extends Model
         'used' => 'array',
         'figures' => 'array',
         'stop' => 'boolean',
+        'within' => 'boolean',
         'progress' => 'float',
         'started_at' => 'datetime',
         'finished_at' => 'datetime',

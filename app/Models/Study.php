@@ -13,6 +13,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $name
  * @property int $version grows with every change, so that browsers can ask for news
  * @property array<string, mixed>|null $look what the views show
+ * @property array{type: string, coordinates: list<list<list<array{float, float}>>>}|null $area MultiPolygon in longitude and latitude
+ * @property int|null $epsg CRS of the views, taken over from the first image
  * @property \Illuminate\Support\Carbon $updated_at
  * @property Collection<int, Step> $steps
  * @property Collection<int, Pin> $pins
@@ -20,7 +22,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
 class Study extends Model
 {
     /** @var array<string, string> */
-    protected $casts = ['look' => 'array'];
+    protected $casts = ['look' => 'array', 'area' => 'array'];
 
     /** @return HasMany<Step, $this> */
     public function steps(): HasMany

@@ -8,13 +8,13 @@ use App\Models\Study;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
 
-/** What a step's inputs point to: outputs of other steps, uploaded files, the demo's bundles. */
+/** What a step's inputs point to: outputs of other steps, uploaded files, the demo's bundles, the study's area. */
 final class Inputs
 {
     /**
      * Paths by input, and the items used.
      *
-     * @param  array<string, array{step?: int, output?: string, upload?: string, demo?: string}>  $inputs
+     * @param  array<string, array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}>  $inputs
      * @return array{paths: array<string, string>, used: array<string, int>}
      */
     public static function resolve(Study $study, array $inputs, string $temporary): array
@@ -26,6 +26,8 @@ final class Inputs
                 $paths[$name] = self::upload($study, $input['upload'], $name);
             } elseif (isset($input['demo'])) {
                 $paths[$name] = self::demo($input['demo'], $name);
+            } elseif (isset($input['area'])) {
+                $paths[$name] = Area::write($study, "$temporary/area.geojson");
             } else {
                 $item = self::item($study, $input, $name);
                 $used[$name] = $item->id;
@@ -36,7 +38,7 @@ final class Inputs
         return ['paths' => $paths, 'used' => $used];
     }
 
-    /** @param  array{step?: int, output?: string, upload?: string, demo?: string}  $input */
+    /** @param  array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}  $input */
     public static function item(Study $study, array $input, string $name): Item
     {
         $step = $study->steps()->whereKey($input['step'] ?? 0)->first();

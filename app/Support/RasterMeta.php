@@ -8,10 +8,14 @@ use Chorometra\Core\Raster\Image;
 /** What the browser needs to know of a raster. */
 final class RasterMeta
 {
-    /** @return array<string, mixed> */
-    public static function of(Image $image): array
+    /**
+     * @param  int|null  $epsg  CRS of the study that it is shown in
+     * @return array<string, mixed>
+     */
+    public static function of(Image $image, ?int $epsg = null): array
     {
         $spec = $image->spec();
+        $placed = Place::of($image, $epsg);
 
         return [
             'width' => $spec->grid->width,
@@ -30,7 +34,9 @@ final class RasterMeta
                 'unit' => $band->unit,
             ], $spec->bands, array_keys($spec->bands)),
             'legend' => $spec->legend?->toArray(),
+            ...($placed === null ? [] : ['placed' => $placed]),
             'date' => isset($spec->properties['datetime']) ? substr((string) $spec->properties['datetime'], 0, 10) : null,
+            'time' => isset($spec->properties['datetime']) ? (string) $spec->properties['datetime'] : null,
         ];
     }
 }

@@ -81,14 +81,14 @@ final class Results
     {
         $isRaster = str_ends_with($path, '.tif');
         $image = $isRaster ? new GeoTiffImage($path) : null;
-
+        $crs = $image === null ? null : Place::crs(Study::query()->findOrFail($study), $image->spec()->grid);
         $item = Item::query()->create([
             'study_id' => $study,
             'step_id' => $step,
             'output' => $output,
             'type' => $image?->spec()->content->value ?? (str_ends_with($path, '.png') ? 'file' : ($type->value ?? 'file')),
             'path' => $path,
-            'meta' => $image === null ? [] : RasterMeta::of($image),
+            'meta' => $image === null ? [] : RasterMeta::of($image, $crs),
         ]);
         if ($image?->spec()->legend !== null && $step !== null) {
             foreach ($image->spec()->legend->classes as $class) {
@@ -104,7 +104,7 @@ final class Results
         // what was said of a place holds when the place is drawn again
         $said = $step->points->keyBy(fn (CheckPoint $point): string => (string) json_encode([$point->longitude, $point->latitude]));
         $step->points()->delete();
-        $epsg = Inputs::item($step->study ?? throw new \LogicException('A step has a study.'), $step->inputs['map'] ?? [], 'map')->image()->spec()->grid->epsg;
+        $epsg = ($step->study ?? throw new \LogicException('A step has a study.'))->epsg;
         $rows = [];
         foreach (GeoJson::read($item->path)['features'] as $feature) {
             [$longitude, $latitude] = $feature['geometry']['coordinates'] ?? [0.0, 0.0];

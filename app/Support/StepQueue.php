@@ -49,8 +49,11 @@ final class StepQueue
                 throw Problem::call("$declaration->id has no input “{$name}”.", $name);
             }
         }
+        if ($step->within && $step->study?->area === null) {
+            throw Problem::call('The study has no area to keep the step to: draw one first.', 'within');
+        }
         foreach ($declaration->inputs as $port) {
-            if ($port->required && ! isset($step->inputs[$port->name])) {
+            if ($port->required && array_filter(array_keys($step->inputs), fn (string $name): bool => $declaration->input($name)?->name === $port->name) === []) {
                 throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
             }
         }

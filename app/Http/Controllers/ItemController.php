@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Models\Item;
+use App\Support\Place;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
@@ -27,7 +28,7 @@ final class ItemController
     }
 
     /**
-     * Values of all bands at places: `points=x,y;x,y` in map coordinates; null outside and at nodata.
+     * Values of all bands at places: `points=x,y;x,y` in map coordinates of the study; null outside and at nodata.
      *
      * @return list<list<float|null>|null>
      */
@@ -44,7 +45,12 @@ final class ItemController
             if (count($parts) !== 2 || ! is_numeric($parts[0]) || ! is_numeric($parts[1])) {
                 throw Problem::call("“{$point}” is no place: two numbers were expected.", 'points');
             }
-            [$col, $row] = $spec->grid->toPixel((float) $parts[0], (float) $parts[1]);
+            [$col, $row] = Place::pixel($item, $image, (float) $parts[0], (float) $parts[1]);
+            if (is_nan($col) || is_nan($row)) {
+                $values[] = null;
+
+                continue;
+            }
             $window = (new Window((int) floor($col), (int) floor($row), 1, 1))->within($spec->grid->width, $spec->grid->height);
             $values[] = $window->isEmpty() ? null : array_map(function (int $band) use ($image, $window, $spec): ?float {
                 $value = Codec::values($image->read($band, $window), $spec->type, $spec->nodata)[0];

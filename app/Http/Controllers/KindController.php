@@ -18,6 +18,6 @@ final class KindController
     {
         $declaration = $kind->declaration();
 
-        return $declaration->inputs[0]->type->isRaster() && $declaration->outputs[0]->type->isRaster() && $declaration->stage->value !== 'deliver';
+        return $declaration->inputs !== [] && $declaration->inputs[0]->type->isRaster() && ! $declaration->inputs[0]->many && $declaration->outputs[0]->type->isRaster() && $declaration->stage->value !== 'deliver';
     }
 }

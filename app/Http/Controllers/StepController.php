@@ -16,7 +16,7 @@ final class StepController
 {
     public function store(StepRequest $request, Study $study): JsonResponse
     {
-        $step = new Step(['study_id' => $study->id, 'number' => 1 + (int) $study->steps()->max('number'), 'kind' => $request->string('kind')->value(), 'inputs' => $request->array('inputs'), 'settings' => $request->array('settings'), 'state' => Step::DRAFT]);
+        $step = new Step(['study_id' => $study->id, 'number' => 1 + (int) $study->steps()->max('number'), 'kind' => $request->string('kind')->value(), 'inputs' => $request->array('inputs'), 'settings' => $request->array('settings'), 'within' => $request->boolean('within'), 'state' => Step::DRAFT]);
         StepQueue::check($step);
         $step->save();
         if ($request->boolean('run')) {
@@ -29,11 +29,11 @@ final class StepController
     /** @return array<string, mixed> */
     public function update(StepRequest $request, Step $step): array
     {
-        if ($request->has('settings') || $request->has('inputs')) {
+        if ($request->hasAny(['settings', 'inputs', 'within'])) {
             if ($step->isBusy()) {
                 throw Problem::call("Step {$step->number} is {$step->state}: stop it before you change it.");
             }
-            $step->fill(['settings' => $request->has('settings') ? $request->array('settings') : $step->settings, 'inputs' => $request->has('inputs') ? $request->array('inputs') : $step->inputs]);
+            $step->fill(['settings' => $request->has('settings') ? $request->array('settings') : $step->settings, 'inputs' => $request->has('inputs') ? $request->array('inputs') : $step->inputs, 'within' => $request->has('within') ? $request->boolean('within') : $step->within]);
             StepQueue::check($step);
         }
         if ($request->has('note')) {

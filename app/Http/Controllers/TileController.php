@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Models\Item;
+use App\Support\Place;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\Pack;
 use Chorometra\Core\Problem;
@@ -25,7 +26,7 @@ final class TileController
         if (! $item->isRaster() || ! is_file($item->path)) {
             abort(404);
         }
-        $levels = $item->meta['levels'];
+        $levels = $item->meta['placed']['levels'] ?? $item->meta['levels'];
         $bands = $this->bands(self::asked($request), count($item->meta['bands']));
         [$width, $height] = $levels[$z] ?? [0, 0];
         $size = GeoTiffWriter::TILE;
@@ -33,10 +34,11 @@ final class TileController
         if ($window->isEmpty()) {
             throw Problem::call("There is no tile $x, $y at level $z.", 'tile');
         }
-        $image = $item->image();
+        $isWarped = isset($item->meta['placed']);
+        $image = $isWarped ? Place::shown($item, $z) : $item->image();
         $body = '';
         foreach ($bands as $band) {
-            $body .= $this->padded($image->read($band, $window, $z), $window, $image->spec()->type, $image->spec()->nodata);
+            $body .= $this->padded($image->read($band, $window, $isWarped ? 0 : $z), $window, $image->spec()->type, $image->spec()->nodata);
         }
 
         return new Response(Pack::gzip($body), 200, $headers + ['Content-Encoding' => 'gzip']);

@@ -8,12 +8,12 @@ use App\Models\Step;
 use App\Models\Study;
 use App\Support\Inputs;
 use App\Support\Interrupted;
+use App\Support\Place;
 use App\Support\Results;
 use App\Support\StepQueue;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Files;
-use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Window;
@@ -39,8 +39,8 @@ final class TrialController
         StepQueue::check($step);
         $context = new Context(config()->integer('chorometra.workers'), Interrupted::temporary(), trial: true);
         try {
-            ['paths' => $paths] = Inputs::resolve($study, $step->inputs, $context->folder());
-            [$crops, $reduced] = $this->crops($paths, array_map(floatval(...), array_values($input['window'])));
+            ['paths' => $paths, 'used' => $used] = Inputs::resolve($study, $step->inputs, $context->folder());
+            [$crops, $reduced] = $this->crops($paths, $used, array_map(floatval(...), array_values($input['window'])));
             $folder = $study->folder().'/trials/'.bin2hex(random_bytes(6));
             $outputs = [];
             foreach ($kind->declaration()->outputs as $port) {
@@ -60,25 +60,32 @@ final class TrialController
     }
 
     /**
-     * The inputs cut to the window, at the finest level whose pixels are few enough.
+     * The inputs cut to the window, at the finest level whose pixels are few enough; what is no raster stays as it is.
      *
      * @param  array<string, string>  $paths
-     * @param  list<float>  $window  west, south, east, north in map coordinates
-     * @return array{array<string, Crop>, int} and by how much the pixels were reduced
+     * @param  array<string, int>  $used  items by input
+     * @param  list<float>  $window  west, south, east, north in map coordinates of the study
+     * @return array{array<string, Crop|string>, int} and by how much the pixels were reduced
      */
-    private function crops(array $paths, array $window): array
+    private function crops(array $paths, array $used, array $window): array
     {
-        $crops = [];
+        $crops = $paths;
         $reduced = 1;
-        foreach ($paths as $name => $path) {
-            $image = new GeoTiffImage($path);
-            $grid = $image->spec()->grid;
+        foreach ($used as $name => $id) {
+            $item = Item::query()->findOrFail($id);
+            if (! $item->isRaster()) {
+                continue;
+            }
+            $image = $item->image();
+            $corners = array_map(fn (array $place): array => Place::pixel($item, $image, ...$place), [[$window[0], $window[1]], [$window[2], $window[3]], [$window[0], $window[3]], [$window[2], $window[1]]]);
+            if (is_nan(array_sum(array_map(array_sum(...), $corners)))) {
+                throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
+            }
             foreach ($image->levels() as $level => [$width, $height]) {
-                $scaled = $grid->resized($width, $height);
-                $corners = [$scaled->toPixel($window[0], $window[1]), $scaled->toPixel($window[2], $window[3]), $scaled->toPixel($window[0], $window[3]), $scaled->toPixel($window[2], $window[1])];
-                $col = (int) floor(min(array_column($corners, 0)));
-                $row = (int) floor(min(array_column($corners, 1)));
-                $part = (new Window($col, $row, (int) ceil(max(array_column($corners, 0))) - $col, (int) ceil(max(array_column($corners, 1))) - $row))->within($width, $height);
+                [$fx, $fy] = [$width / $image->spec()->grid->width, $height / $image->spec()->grid->height];
+                $col = (int) floor(min(array_column($corners, 0)) * $fx);
+                $row = (int) floor(min(array_column($corners, 1)) * $fy);
+                $part = (new Window($col, $row, (int) ceil(max(array_column($corners, 0)) * $fx) - $col, (int) ceil(max(array_column($corners, 1)) * $fy) - $row))->within($width, $height);
                 if ($part->isEmpty()) {
                     throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
                 }

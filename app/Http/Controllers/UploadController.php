@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Models\Study;
 use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\Identity;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -28,23 +29,16 @@ final class UploadController
             }
             $name = preg_replace('/[^\pL\pN._-]+/u', '-', basename($file->getClientOriginalName())) ?: 'file';
             $file->move($folder, $name);
-            $main = $main === null || preg_match('/\.(tiff?|tgz|tar|gz|zip|png|jpe?g)$/i', $name) ? $name : $main;
+            $main = $main === null || preg_match('/\.(tiff?|tgz|tar|gz|zip|png|jpe?g|shp|gpkg|geojson)$/i', $name) ? $name : $main;
         }
 
-        return new JsonResponse(['upload' => "$token/$main", 'name' => $main, 'kind' => $this->kind("$folder/$main")], 201);
-    }
+        try {
+            $identity = Identity::of("$folder/$main");
+        } catch (Problem $problem) {
+            Files::remove($folder);
+            throw $problem;
+        }
 
-    /** What the file says it is: the kind of step that takes it in. */
-    private function kind(string $path): string
-    {
-        $head = (string) file_get_contents($path, false, null, 0, 512);
-        if (preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b|\x89PNG|\xff\xd8\xff)/', $head)) {
-            return 'gather.image';
-        }
-        if (str_starts_with($head, "PK\x03\x04") || str_starts_with($head, "\x1f\x8b") || substr($head, 257, 5) === 'ustar') {
-            return 'gather.bundle';
-        }
-        Files::remove(dirname($path));
-        throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG).');
+        return new JsonResponse(['upload' => "$token/$main", 'name' => $main, 'kind' => $identity->kind, 'what' => $identity->what, 'facts' => (object) $identity->facts, 'lacks' => $identity->lacks], 201);
     }
 }

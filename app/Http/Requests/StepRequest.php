@@ -12,12 +12,14 @@ final class StepRequest extends FormRequest
     {
         return [
             'kind' => [$this->isMethod('POST') ? 'required' : 'prohibited', 'string', 'max:64'],
-            'inputs' => ['sometimes', 'array', 'max:16'],
-            'inputs.*' => ['array:step,output,upload,demo'],
+            'inputs' => ['sometimes', 'array', 'max:64'],
+            'inputs.*' => ['array:step,output,upload,demo,area'],
             'inputs.*.step' => ['sometimes', 'integer'],
             'inputs.*.output' => ['sometimes', 'string', 'max:64'],
             'inputs.*.upload' => ['sometimes', 'string', 'max:300'],
             'inputs.*.demo' => ['sometimes', 'string', 'max:100'],
+            'inputs.*.area' => ['sometimes', 'boolean'],
+            'within' => ['sometimes', 'boolean'],
             'settings' => ['sometimes', 'array', 'max:64'],
             'note' => ['sometimes', 'nullable', 'string', 'max:4000'],
             'run' => ['sometimes', 'boolean'],

@@ -88,6 +88,32 @@ final class Crs
         return $parameters === null ? null : (string) $parameters[0];
     }
 
+    /** The definition of a code in the notation of PROJ, without shift of datum; null for one that is not known here. */
+    public static function definition(int $epsg): ?string
+    {
+        $p = self::parameters($epsg);
+        if ($p === null || $p[1] === 'geographic') {
+            return $p === null ? null : '+proj=longlat +datum=WGS84 +no_defs';
+        }
+        if ($p[1] === 'webmercator') {
+            return '+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +no_defs';
+        }
+        $names = ['lat0' => 'lat_0', 'lon0' => 'lon_0', 'par1' => 'lat_1', 'par2' => 'lat_2', 'k' => 'k', 'x0' => 'x_0', 'y0' => 'y_0'];
+        $text = '+proj='.match ($p[1]) {
+            'tm' => 'tmerc',
+            'albers' => 'aea',
+            default => $p[1],
+        };
+        foreach ($names as $name => $word) {
+            if (isset($p[$name])) {
+                // the latitude of a polar stereographic is that of its standard parallel
+                $text .= $p[1] === 'stere' && $name === 'lat0' ? ' +lat_0='.($p[$name] < 0 ? -90 : 90).(abs((float) $p[$name]) < 90 ? " +lat_ts=$p[$name]" : '') : " +$word=$p[$name]";
+            }
+        }
+
+        return $text.' +ellps='.($p[2] === 'grs80' ? 'GRS80' : 'WGS84').' +towgs84=0,0,0 +units=m +no_defs';
+    }
+
     /**
      * Method and parameters of a code: what the browser needs to show it in place.
      *
