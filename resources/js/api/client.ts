@@ -15,6 +15,8 @@ export type CheckPoint = components['schemas']['CheckPoint'];
 export type Matrix = components['schemas']['Matrix'];
 export type Work = components['schemas']['Work'];
 export type Inputs = components['schemas']['Inputs'];
+export type Upload = components['schemas']['Upload'];
+export type Area = components['schemas']['Area'];
 export type Settings = components['schemas']['Settings'];
 export type RasterItem = Item & { raster: Raster };
 

@@ -11,7 +11,7 @@ import TrailPanel from '../trail/TrailPanel.vue';
 import { useTheme } from '../useTheme';
 import CaptionLine from '../views/CaptionLine.vue';
 import MapView from '../views/MapView.vue';
-import { findItem } from '../views/look';
+import { findItem, sameSource, throughTime } from '../views/look';
 import { usePictures } from '../views/usePictures';
 import WorkMenu from '../work/WorkMenu.vue';
 import FindBox from './FindBox.vue';
@@ -53,7 +53,20 @@ function whole(): void {
 const toggleCurtain = () => (bench.curtain.value = bench.curtain.value === null ? 0.5 : null);
 const togglePins = () => (bench.armed.value = bench.armed.value === 'pin' ? null : 'pin');
 
+/** View B goes on to the same thing at the next date, or back; what it looks like stays. */
+function inTime(by: number): void {
+    const look = bench.looks.b.value;
+    const times = bench.study.value ? throughTime(bench.study.value, look.source) : [];
+    const next = times[times.findIndex((one) => sameSource(one.source, look.source)) + by];
+    if (next && look.source) look.source = next.source;
+    else bench.message.value = times.length > 1 ? `There is nothing ${by > 0 ? 'later' : 'earlier'}.` : 'View B has no other date.';
+}
+const toggleArea = () => (bench.armed.value = bench.armed.value === 'area' ? null : 'area');
+
 const commands = [
+    { name: 'draw the area', run: toggleArea },
+    { name: 'view B: the next date', run: () => inTime(1) },
+    { name: 'view B: the date before', run: () => inTime(-1) },
     { name: 'drop pins', run: togglePins },
     { name: 'curtain on or off', run: toggleCurtain },
     { name: 'one view or two', run: () => (bench.single.value = !bench.single.value) },
@@ -74,7 +87,8 @@ onKeyStroke((event) => {
     if (command || event.altKey || finding.value || keys.value) return;
     const act: Record<string, () => void> = {
         p: togglePins, c: toggleCurtain, v: () => (bench.single.value = !bench.single.value), w: whole, r: () => (bench.readings.value = !bench.readings.value),
-        '[': () => along(-1), ']': () => along(1), '/': () => (finding.value = true), '?': () => (keys.value = true), Escape: () => (bench.armed.value = null),
+        '[': () => along(-1), ']': () => along(1), '/': () => (finding.value = true), '?': () => (keys.value = true), Escape: () => ((bench.armed.value = null), (bench.sketch.value = [])),
+        '<': () => inTime(-1), '>': () => inTime(1), a: toggleArea, Backspace: () => (bench.sketch.value = bench.sketch.value.slice(0, -1)),
         f: () => (bench.flipped.value = true),
     };
     const found = act[event.key];
@@ -108,7 +122,8 @@ useEventListener('blur', () => (bench.flipped.value = false));
                     <MapView side="a" :pictures="a" :behind="bench.curtain.value === null ? [] : b" :edge="bench.curtain.value" @edge="bench.curtain.value = $event" />
                     <MapView v-if="two" side="b" :pictures="b" />
                     <p class="absolute top-2 left-2 z-10 flex items-center gap-3 rounded bg-surround/85 px-2.5 py-1 text-sm text-on-surround">
-                        <button class="rounded px-1" :class="bench.armed.value ? 'bg-white font-semibold text-black' : 'hover:text-white'" :aria-pressed="bench.armed.value === 'pin'" title="Drop pins (P)" data-arm-pin @click="togglePins">{{ bench.armed.value ? 'dropping pins' : 'drop pins' }}</button>
+                        <button class="rounded px-1" :class="bench.armed.value === 'pin' ? 'bg-white font-semibold text-black' : 'hover:text-white'" :aria-pressed="bench.armed.value === 'pin'" title="Drop pins (P)" data-arm-pin @click="togglePins">{{ bench.armed.value === 'pin' ? 'dropping pins' : 'drop pins' }}</button>
+                        <button v-if="bench.armed.value === 'area'" class="rounded bg-white px-1 font-semibold text-black" aria-pressed="true" title="End without an area (Esc)" @click="bench.armed.value = null; bench.sketch.value = []">drawing the area</button>
                         <button class="hover:text-white" :aria-pressed="bench.curtain.value !== null" title="B behind A, with an edge to drag (C)" @click="toggleCurtain">{{ bench.curtain.value === null ? 'curtain' : 'end curtain' }}</button>
                         <button v-if="bench.curtain.value === null" class="hover:text-white" title="One view or two (V)" @click="bench.single.value = !bench.single.value">{{ bench.single.value ? 'two views' : 'one view' }}</button>
                         <button class="hover:text-white" title="The whole image into the views (W)" @click="whole">whole</button>

@@ -1,9 +1,10 @@
 import { useEventListener, useLocalStorage, watchDebounced } from '@vueuse/core';
-import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
-import { api, isRaster, must, type Inputs, type Kind, type Settings, type Step } from '../api/client';
+import { computed, inject, onScopeDispose, provide, ref, shallowReactive, shallowRef, watch, type InjectionKey } from 'vue';
+import { api, isRaster, must, type Inputs, type Kind, type Settings, type Step, type Upload } from '../api/client';
 import type { Picture } from '../views/RasterLayer';
 import { emptyLook, findItem, lookFor, rasterSources, sameSource, type Look, type Source } from '../views/look';
 import { useSharedView } from '../views/useSharedView';
+import type { Place } from '../views/geo';
 import { useStudy } from './useStudy';
 
 export type Side = 'a' | 'b';
@@ -14,6 +15,8 @@ export type OnDesk = { stage: string } | { kind: string } | { step: number };
 export interface Draft {
     inputs: Inputs;
     settings: Settings;
+    /** Kept to the study's area. */
+    within: boolean;
 }
 
 /** What is kept of a study's bench from one visit to the next. */
@@ -47,7 +50,11 @@ function create(id: number) {
     const drafts = useLocalStorage<Record<string, Draft>>(`drafts/${id}`, {});
     const columns = ref<Source[]>([]);
     const settings = { single: useLocalStorage('views/single', false), readings: useLocalStorage('readings/open', true) };
-    const armed = ref<'pin' | null>(null);
+    const armed = ref<'pin' | 'area' | null>(null);
+    /** Corners of the area that is being drawn. */
+    const sketch = shallowRef<Place[]>([]);
+    /** What the files that were uploaded here say of themselves. */
+    const uploads = shallowReactive<Record<string, Upload>>({});
     const curtain = ref<number | null>(null);
     const flipped = ref(false);
     /** What the desk lays over view B while something is being chosen. */
@@ -152,9 +159,13 @@ function create(id: number) {
     /** A new step of a kind; its inputs start from what the views show, then from what was made last. */
     function openKind(one: Kind): void {
         const key = `kind:${one.id}`;
-        drafts.value[key] ??= { inputs: {}, settings: {} };
+        drafts.value[key] ??= { inputs: {}, settings: {}, within: false };
         const draft = drafts.value[key]!;
         for (const port of one.inputs) {
+            if (port.many) {
+                for (const name of Object.keys(draft.inputs)) if (name.startsWith(`${port.name}:`) && !store.steps.value.some((other) => other.id === draft.inputs[name]!.step)) delete draft.inputs[name];
+                continue;
+            }
             const input = draft.inputs[port.name];
             const there = input && (input.step === undefined || store.steps.value.some((other) => other.id === input.step));
             if (there) continue;
@@ -174,12 +185,23 @@ function create(id: number) {
     function candidatesFor(type: string): { source: Source; label: string }[] {
         const study = store.study.value;
         if (!study) return [];
-        if (type === 'points') return study.steps.filter((one) => one.items.some((item) => item.type === 'points')).map((one) => ({ source: { step: one.id, output: 'result' }, label: `${one.number} ${one.title.toLowerCase()}` }));
+        const types: Record<string, string[]> = { points: ['points'], features: ['features', 'outlines'], outlines: ['outlines'] };
+        if (types[type]) return study.steps.flatMap((one) => one.items.filter((item) => types[type]!.includes(item.type)).map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.title.toLowerCase()}` })));
         return rasterSources(study).filter(({ item }) => type === 'image' || item.raster.content === type);
     }
 
     function draftKey(): string {
         return 'step' in desk.value ? `step:${desk.value.step}` : 'kind' in desk.value ? `kind:${desk.value.kind}` : '';
+    }
+
+    /** An area drawn or typed can be undone. */
+    async function setArea(body: { bounds?: number[]; rings?: Place[][]; file?: { step: number; output?: string } } | null): Promise<void> {
+        const path = { params: { path: { study: id } } };
+        const before = store.study.value?.area?.geometry ?? null;
+        const put = (given: object | null) => (given === null ? must(api.DELETE('/studies/{study}/area', path)) : must(api.PUT('/studies/{study}/area', { ...path, body: given })));
+        armed.value = null;
+        sketch.value = [];
+        await store.remember({ what: body ? 'area set' : 'area taken away', redo: () => put(body), undo: () => put(before && { geometry: before }) });
     }
 
     async function drop(x: number, y: number): Promise<void> {
@@ -203,7 +225,7 @@ function create(id: number) {
         return true;
     }
 
-    return { id, ...store, start, shared, looks, desk, drafts, columns, ...settings, armed, curtain, flipped, live, framed, step, kind, stage, fill, show, showStep, openStep, openStage, openKind, candidatesFor, draftKey, drop, removeStep };
+    return { id, ...store, start, shared, looks, desk, drafts, columns, ...settings, armed, sketch, uploads, setArea, curtain, flipped, live, framed, step, kind, stage, fill, show, showStep, openStep, openStage, openKind, candidatesFor, draftKey, drop, removeStep };
 }
 
 export type Bench = ReturnType<typeof create>;

@@ -3,9 +3,10 @@ import { onMounted, ref } from 'vue';
 import { api, must, upload, type Inputs } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { longDate, number } from '../plots/format';
+import FileFacts from './FileFacts.vue';
 
-/** A file from this computer, or a bundle that ships with the product. */
-const props = defineProps<{ kind: string; input: Inputs[string] | undefined }>();
+/** A file from this computer, or a bundle that ships with the product. A file that says it is something else opens what takes it in, unless one kind is wanted. */
+const props = defineProps<{ kind: string; input: Inputs[string] | undefined; wanted?: string }>();
 const emit = defineEmits<{ choose: [input: Inputs[string], kind: string] }>();
 
 const bench = useBench();
@@ -26,8 +27,9 @@ async function take(files: File[]): Promise<void> {
     const sending = upload(bench.id, files, (done) => (share.value = done));
     stop = sending.stop;
     try {
-        const { upload: token, kind } = await sending.done;
-        emit('choose', { upload: token }, kind);
+        const told = await sending.done;
+        bench.uploads[told.upload] = told;
+        emit('choose', { upload: told.upload }, props.wanted ?? told.kind);
     } catch (error) {
         problem.value = (error as Error).message;
     } finally {
@@ -51,6 +53,7 @@ function drop(event: DragEvent): void {
                 <label class="plain cursor-pointer focus-within:outline-2 focus-within:outline-verdigris">Choose a file<input type="file" multiple class="sr-only" data-file @change="take([...(($event.target as HTMLInputElement).files ?? [])])"></label>
                 <span class="text-ink-2"> or drop it here</span>
                 <p v-if="input?.upload" class="mt-1 font-semibold" data-chosen>{{ input.upload.split('/').pop() }}</p>
+                <FileFacts v-if="input?.upload && bench.uploads[input.upload]" :upload="bench.uploads[input.upload]!" />
             </template>
         </div>
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>

@@ -78,8 +78,8 @@ const shares = computed(() => {
 });
 const area = computed(() => {
     const raster = props.item?.raster;
-    if (!raster || !data.value || raster.epsg === null || (raster.epsg >= 4000 && raster.epsg < 5000)) return null;
-    const t = raster.transform as [number, number, number, number, number, number];
+    if (!raster || !data.value || raster.own.epsg === null || (raster.own.epsg >= 4000 && raster.own.epsg < 5000)) return null;
+    const t = raster.own.transform as [number, number, number, number, number, number];
     return (data.value.pixels * data.value.reduced ** 2 * Math.abs(t[1] * t[5] - t[2] * t[4])) / 1e4;
 });
 

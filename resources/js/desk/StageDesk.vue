@@ -3,11 +3,12 @@ import { computed } from 'vue';
 import type { Kind } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { stageNames } from '../bench/stages';
+import AreaPanel from '../views/AreaPanel.vue';
 
 const bench = useBench();
 const kinds = computed(() => bench.kinds.value.filter((kind) => kind.stage === bench.stage.value));
 const done = computed(() => bench.steps.value.filter((step) => step.kind.startsWith(`${bench.stage.value}.`)));
-const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.candidatesFor(port.type).length).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points' })[port.type as string] ?? port.type);
+const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.candidatesFor(port.type).length).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points', features: 'features', outlines: 'outlines' })[port.type as string] ?? port.type);
 </script>
 
 <template>
@@ -22,6 +23,7 @@ const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port
                 <p v-if="lacks(kind).length" class="mt-0.5 text-sm text-ochre">It still needs {{ lacks(kind).join(' and ') }}.</p>
             </li>
         </ul>
+        <AreaPanel v-if="bench.stage.value === 'gather'" />
         <div v-if="done.length">
             <p class="mb-1 text-sm text-ink-2">on the trail</p>
             <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.openStep(step)"><span class="figures text-ink-2">{{ step.number }}</span> {{ step.title }}</button>

@@ -9,9 +9,11 @@ import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
 import { number } from '../plots/format';
 import { stateOf } from '../trail/stepText';
-import { findItem } from '../views/look';
+import { findItem, itemLabel, sameGrid } from '../views/look';
 import FiguresPanel from './FiguresPanel.vue';
+import AssignBands from './AssignBands.vue';
 import InputField from './InputField.vue';
+import ManyInput from './ManyInput.vue';
 import SettingField from './SettingField.vue';
 import SliceEvidence from './SliceEvidence.vue';
 import { useDraft } from './useDraft';
@@ -29,9 +31,44 @@ const item = computed(() => {
     const input = draft.value.inputs[kind.value.inputs[0]?.name ?? ''];
     return bench.study.value && input?.step ? findItem(bench.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
 });
+/** Files of a delivery whose bands have to be assigned by hand. */
+const assignable = computed<string[]>(() => {
+    const told = bench.uploads[draft.value.inputs.image?.upload ?? ''];
+    const facts = (told?.facts ?? {}) as { files?: string[]; missing?: string };
+    return kind.value.id === 'gather.bundle' && told && (told.lacks.includes('assign') || facts.missing || about('assign')) ? (facts.files ?? []) : [];
+});
+/** Two inputs on different grids, for kinds that need one. */
+const ALIGNING = ['gather.reproject', 'gather.mosaic'];
+const apart = computed(() => {
+    if (ALIGNING.includes(kind.value.id) || !bench.study.value) return null;
+    const chosen = Object.values(draft.value.inputs).flatMap((input) => {
+        const source = input.step ? { step: input.step, output: input.output ?? 'result' } : null;
+        const found = findItem(bench.study.value!, source, []);
+        return found ? [{ source: source!, item: found, label: itemLabel(bench.steps.value.find((one) => one.id === source!.step), source!.output) }] : [];
+    });
+    const first = chosen[0];
+    const other = chosen.find((one) => !sameGrid(one.item.raster.own, first!.item.raster.own));
+    return first && other ? { first, other } : null;
+});
+function align(): void {
+    const { first, other } = apart.value!;
+    const reproject = bench.kinds.value.find((one) => one.id === 'gather.reproject')!;
+    bench.openKind(reproject);
+    store.edit((copy) => {
+        copy.inputs = { image: other.source, 'align-to': first.source };
+        copy.settings = { resampling: other.item.raster.content === 'image' ? 'cubic' : 'nearest' };
+    });
+}
+function chooseMany(port: string, list: Inputs[string][]): void {
+    store.edit((copy) => {
+        for (const name of Object.keys(copy.inputs)) if (name.startsWith(`${port}:`)) delete copy.inputs[name];
+        list.forEach((input, i) => (copy.inputs[`${port}:${i + 1}`] = input));
+    });
+}
 const SLICE_OWN = ['limits', 'names', 'colours'];
 const matters = (setting: Setting) => {
     if (isSlice.value && SLICE_OWN.includes(setting.name)) return false;
+    if (setting.name === 'assign' && assignable.value.length) return false;
     if (!setting.only) return true;
     const [name, value] = setting.only.split('=') as [string, string];
     return String(store.valueOf(name)) === value;
@@ -41,7 +78,7 @@ const isRole = (setting: Setting) => setting.type === 'band' && setting.default 
 const settings = computed(() => kind.value.settings.filter((setting) => matters(setting) && !isRole(setting)));
 const roles = computed(() => kind.value.settings.filter(isRole));
 const about = (name: string) => (problem.value?.about === name ? problem.value.text : step.value?.about === name && !changed.value ? step.value.problem : null);
-const known = computed(() => new Set([...kind.value.settings.map((setting) => setting.name), ...kind.value.inputs.map((port) => port.name)]));
+const known = computed(() => new Set(['within', ...kind.value.settings.map((setting) => setting.name), ...kind.value.inputs.map((port) => port.name)]));
 const loose = computed(() => {
     if (problem.value) return known.value.has(problem.value.about ?? '') ? null : problem.value.text;
     return step.value?.problem && !changed.value && !known.value.has(step.value.about ?? '') ? step.value.problem : null;
@@ -111,7 +148,14 @@ onKeyStroke('t', (event) => {
             <CheckPoints v-if="kind.id === 'assess.draw' && step?.figures && !busy && !trial" :key="step.id" :step="step" />
             <component :is="folded ? 'details' : 'div'" class="space-y-3">
             <summary v-if="folded" class="text-ink-2">how they were drawn</summary>
-            <InputField v-for="port in kind.inputs" :key="`${kind.id}/${port.name}`" :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
+            <template v-for="port in kind.inputs" :key="`${kind.id}/${port.name}`">
+                <ManyInput v-if="port.many" :port="port" :inputs="draft.inputs" :problem="about(port.name)" @choose="chooseMany(port.name, $event)" />
+                <InputField v-else :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
+            </template>
+            <p v-if="apart" class="text-sm text-ochre" data-apart>{{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one. <button class="plain" data-align @click="align">Bring it onto that grid</button></p>
+            <label v-if="bench.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))" class="flex items-center gap-2"><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))">keep to the study's area</label>
+            <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
+            <AssignBands v-if="assignable.length" :files="assignable" :value="(store.valueOf('assign') as string[] | undefined) ?? []" :problem="about('assign')" @set="store.set('assign', $event)" />
             <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
             <SettingField v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
             <details v-if="roles.length" :open="roles.some((role) => about(role.name))">

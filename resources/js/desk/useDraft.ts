@@ -5,7 +5,7 @@ import type { Bench, Draft } from '../bench/useBench';
 /** The step on the desk as it is being set up: kept in this browser until it is run, tried or put back. */
 export function useDraft(bench: Bench) {
     const key = computed(() => bench.draftKey());
-    const saved = computed<Draft>(() => ({ inputs: (bench.step.value?.inputs ?? {}) as Inputs, settings: (bench.step.value?.settings ?? {}) as Settings }));
+    const saved = computed<Draft>(() => ({ inputs: (bench.step.value?.inputs ?? {}) as Inputs, settings: (bench.step.value?.settings ?? {}) as Settings, within: bench.step.value?.within ?? false }));
     const draft = computed<Draft>(() => bench.drafts.value[key.value] ?? saved.value);
     const changed = computed(() => bench.step.value !== null && JSON.stringify(draft.value) !== JSON.stringify(saved.value));
     const problem = ref<{ text: string; about: string | null } | null>(null);
@@ -49,7 +49,7 @@ export function useDraft(bench: Bench) {
 
     async function run(): Promise<void> {
         const { kind, step } = bench;
-        const body = { inputs: draft.value.inputs, settings: draft.value.settings, run: true };
+        const body = { inputs: draft.value.inputs, settings: draft.value.settings, within: draft.value.within, run: true };
         const made = await guarded<Step>(() => (step.value
             ? must(api.PATCH('/steps/{step}', { params: { path: { step: step.value.id } }, body }))
             : must(api.POST('/studies/{study}/steps', { params: { path: { study: bench.id } }, body: { kind: kind.value!.id, ...body } }))));

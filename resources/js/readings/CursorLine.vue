@@ -13,13 +13,14 @@ const itemOf = (side: Side, over: boolean) => (bench.study.value ? findItem(benc
 const base = computed(() => itemOf('a', false) ?? itemOf('b', false));
 const place = bench.shared.cursor;
 const pixel = computed(() => {
-    if (!place.value || !base.value) return null;
+    // on another CRS rows and columns are not those of the image
+    if (!place.value || !base.value || base.value.raster.warped) return null;
     const [t0, t1, t2, t3, t4, t5] = base.value.raster.transform as [number, number, number, number, number, number];
     const [dx, dy] = [place.value[0] - t0, place.value[1] - t3];
     const determinant = t1 * t5 - t2 * t4;
     return { col: Math.floor((t5 * dx - t2 * dy) / determinant), row: Math.floor((t1 * dy - t4 * dx) / determinant) };
 });
-const degrees = computed(() => (place.value && base.value ? toGeographic(base.value.raster.epsg, place.value) : null));
+const degrees = computed(() => (place.value && base.value ? toGeographic(bench.study.value?.crs.definition ?? null, place.value) : null));
 const values = ref<Partial<Record<string, string>>>({});
 
 function text(item: RasterItem, shown: number[], row: (number | null)[] | null): string {

@@ -5,7 +5,7 @@ import type { Histogram } from '../api/client';
 import { useBench, type Side } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
 import { longDate, number, percent } from '../plots/format';
-import { findItem, histogram, itemLabel, lookFor, percentiles, rasterSources, sameSource, type Source } from './look';
+import { findItem, histogram, itemLabel, lookFor, percentiles, rasterSources, sameSource, throughTime, type Source } from './look';
 import { rampGradient, ramps } from './ramps';
 
 const props = defineProps<{ side: Side }>();
@@ -16,6 +16,7 @@ const opens = props.side === 'b' ? 'right-0 left-auto!' : '';
 const sources = computed(() => (bench.study.value ? rasterSources(bench.study.value) : []));
 const item = computed(() => (bench.study.value ? findItem(bench.study.value, look.value.source, bench.trials.value) : null));
 const over = computed(() => (bench.study.value ? findItem(bench.study.value, look.value.over, bench.trials.value) : null));
+const times = computed(() => (bench.study.value ? throughTime(bench.study.value, look.value.source) : []));
 const overlays = computed(() => sources.value.filter((one) => one.item.raster.content !== 'image'));
 const label = (source: Source | null) => (source ? itemLabel(bench.steps.value.find((step) => step.id === source.step), source.output) : '');
 const bands = computed(() => item.value?.raster.bands ?? []);
@@ -62,7 +63,16 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
         <span class="font-semibold text-white">{{ side.toUpperCase() }}</span>
         <span v-if="!item" class="opacity-80">nothing yet: bring a scene in at Gather</span>
         <div v-else class="flex min-w-0 flex-wrap items-center gap-x-1.5">
-            <span v-if="item.raster.date" class="whitespace-nowrap">{{ longDate(item.raster.date) }} ·</span>
+            <template v-if="item.raster.date">
+                <Popover v-if="times.length > 1" class="relative">
+                    <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times>{{ longDate(item.raster.date) }}</PopoverButton>
+                    <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
+                        <button v-for="one in times" :key="`${one.source.step}${one.source.output}`" class="block w-full px-3 py-1 text-left hover:bg-paper-2" :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''" @click="look.source = one.source; close()">{{ longDate(one.date) }}</button>
+                    </PopoverPanel>
+                </Popover>
+                <span v-else class="whitespace-nowrap">{{ longDate(item.raster.date) }}</span>
+                <span>·</span>
+            </template>
             <Popover class="relative">
                 <PopoverButton class="part" title="What is shown">{{ label(look.source) }}</PopoverButton>
                 <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">

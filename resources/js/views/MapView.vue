@@ -36,7 +36,9 @@ onMounted(() => {
     });
     map.on('click', (event) => {
         if (bench.armed.value === 'pin') void bench.drop(event.coordinate[0]!, event.coordinate[1]!);
+        if (bench.armed.value === 'area') corner(event.coordinate as Place);
     });
+    map.on('dblclick', () => bench.armed.value === 'area' && close());
 });
 onBeforeUnmount(() => map?.setTarget(undefined));
 
@@ -72,7 +74,28 @@ const box = computed(() => {
 });
 const bar = computed(() => scaleBar(frame.value.resolution));
 
+/** A corner of the area; the first one again closes it. */
+function corner(place: Place): void {
+    const first = bench.sketch.value[0];
+    const last = bench.sketch.value[bench.sketch.value.length - 1];
+    if (first && bench.sketch.value.length > 2 && Math.hypot(first[0] - place[0], first[1] - place[1]) < 8 * frame.value.resolution) return close();
+    if (!last || Math.hypot(last[0] - place[0], last[1] - place[1]) > 2 * frame.value.resolution) bench.sketch.value = [...bench.sketch.value, place];
+}
+function close(): void {
+    if (bench.sketch.value.length > 2) void bench.setArea({ rings: [bench.sketch.value] });
+}
+const path = (ring: number[][], closed: boolean) => ring.map(([x, y], i) => {
+    const at = toScreen(x!, y!);
+    return `${i ? 'L' : 'M'}${at.x.toFixed(1)} ${at.y.toFixed(1)}`;
+}).join('') + (closed ? 'Z' : '');
+const area = computed(() => (bench.study.value?.area?.rings ?? []).map((ring) => path(ring, true)).join(''));
+const sketch = computed(() => (bench.sketch.value.length ? path([...bench.sketch.value, ...(shared.cursor.value ? [shared.cursor.value] : [])], false) : ''));
+
 function onKey(event: KeyboardEvent): void {
+    if (event.key === 'Enter' && bench.armed.value === 'area') {
+        if (event.shiftKey) close();
+        else corner([frame.value.cx, frame.value.cy]);
+    }
     if (event.key === 'Enter' && bench.armed.value === 'pin') void bench.drop(frame.value.cx, frame.value.cy);
 }
 
@@ -108,6 +131,15 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
             :aria-label="`View ${side.toUpperCase()}: arrow keys move, + and − zoom${bench.armed.value ? ', Enter drops a pin in the middle' : ''}`"
             @keydown="onKey" @focus="focused = true" @blur="focused = false" @pointerleave="shared.cursor.value = null" />
         <svg class="pointer-events-none absolute inset-0 size-full" aria-hidden="true">
+            <g v-if="area && bench.armed.value !== 'area'" fill="none" data-area-outline>
+                <path :d="area" stroke="#000" stroke-width="3.5" opacity="0.55" />
+                <path :d="area" stroke="#fff" stroke-width="1.4" stroke-dasharray="7 4" />
+            </g>
+            <g v-if="sketch" fill="none" data-sketch>
+                <path :d="sketch" stroke="#000" stroke-width="4" opacity="0.6" />
+                <path :d="sketch" stroke="#fff" stroke-width="1.6" />
+                <circle v-for="(place, i) in bench.sketch.value" :key="i" :cx="toScreen(...place).x" :cy="toScreen(...place).y" :r="i ? 2.5 : 5" :fill="i ? '#fff' : 'none'" stroke="#fff" stroke-width="1.4" />
+            </g>
             <g v-if="box" fill="none">
                 <rect :x="box.x - 1.5" :y="box.y - 1.5" :width="box.side + 3" :height="box.side + 3" stroke="#fff" stroke-width="1.5" />
                 <rect :x="box.x - 3.5" :y="box.y - 3.5" :width="box.side + 7" :height="box.side + 7" stroke="#000" stroke-width="1.5" opacity="0.8" />

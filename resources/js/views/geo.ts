@@ -3,20 +3,9 @@ import proj4 from 'proj4';
 
 export type Place = [number, number];
 
-/** Longitude and latitude of map coordinates; null for a CRS that is not known here. */
-export function toGeographic(epsg: number | null, [x, y]: Place): Place | null {
-    const definition = define(epsg);
+/** Longitude and latitude of map coordinates of a CRS as the server defines it; null where it knows none. */
+export function toGeographic(definition: string | null, [x, y]: Place): Place | null {
     return definition === null ? null : (proj4(definition, 'WGS84', [x, y]) as Place);
-}
-
-function define(epsg: number | null): string | null {
-    if (epsg === 4326 || epsg === 3857) return `EPSG:${epsg}`;
-    const zone = epsg === null ? 0 : epsg % 100;
-    const family = epsg === null ? 0 : Math.floor(epsg / 100);
-    if ((family === 326 || family === 327) && zone >= 1 && zone <= 60) {
-        return `+proj=utm +zone=${zone} ${family === 327 ? '+south' : ''} +datum=WGS84 +units=m +no_defs`;
-    }
-    return null;
 }
 
 /** Views work in the map coordinates of the study, whatever they are. */

@@ -1,4 +1,4 @@
-import { api, must, type Histogram, type Item, type RasterItem, type Step, type Study } from '../api/client';
+import { api, must, type Histogram, type Item, type Raster, type RasterItem, type Step, type Study } from '../api/client';
 import type { Style } from './paint';
 
 /** An item by the step and output that make it: it stays the same when the step is run again. */
@@ -108,6 +108,25 @@ export function rasterSources(study: Study): { source: Source; item: RasterItem;
     return study.steps.flatMap((step) =>
         step.items.filter((item) => item.raster).map((item) => ({ source: { step: step.id, output: item.output }, item: item as RasterItem, label: itemLabel(step, item.output) })),
     );
+}
+
+/** The same thing at other times: items that a like step made under the same name, in the order of their dates. */
+export function throughTime(study: Study, source: Source | null): { source: Source; date: string; time: string }[] {
+    const step = study.steps.find((one) => one.id === source?.step);
+    if (!source || !step) return [];
+    return rasterSources(study)
+        .flatMap(({ source: other, item }) => {
+            const made = study.steps.find((one) => one.id === other.step)!;
+            const alike = other.output === source.output && (made.kind === step.kind || (made.kind.startsWith('gather.') && step.kind.startsWith('gather.'))) && itemLabel(made, other.output).replace(/^\d+ /, '') === itemLabel(step, source.output).replace(/^\d+ /, '');
+            return alike && item.raster.date ? [{ source: other, date: item.raster.date, time: item.raster.time ?? item.raster.date }] : [];
+        })
+        .sort((a, b) => a.time.localeCompare(b.time) || a.source.step - b.source.step);
+}
+
+/** Same size, place and CRS, to a thousandth of a pixel. */
+export function sameGrid(a: Raster['own'], b: Raster['own']): boolean {
+    const pixel = Math.hypot(a.transform[1]!, a.transform[4]!);
+    return a.width === b.width && a.height === b.height && a.epsg === b.epsg && a.transform.every((value, i) => Math.abs(value - b.transform[i]!) < 1e-3 * pixel / (i % 3 ? Math.max(a.width, a.height) : 1));
 }
 
 export function sameSource(a: Source | null, b: Source | null): boolean {
