@@ -102,6 +102,12 @@ final class Context
         return $this->scratch->folder();
     }
 
+    /** A folder for what is kept from one run to the next, such as a file fetched in part. */
+    public function kept(): string
+    {
+        return $this->scratch->base.'/chorometra-kept';
+    }
+
     public function clean(): void
     {
         $this->scratch->clean();

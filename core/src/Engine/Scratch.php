@@ -15,7 +15,7 @@ final class Scratch
 
     private ?string $folder = null;
 
-    public function __construct(private readonly string $base) {}
+    public function __construct(public readonly string $base) {}
 
     public function folder(): string
     {

@@ -70,9 +70,9 @@ final readonly class Setting
         return new self($name, 'texts', $default, $help);
     }
 
-    public static function text(string $name, ?string $default, string $help): self
+    public static function text(string $name, ?string $default, string $help, bool $required = false): self
     {
-        return new self($name, 'text', $default, $help);
+        return new self($name, 'text', $default, $help, required: $required);
     }
 
     public static function yes(string $name, bool $default, string $help): self

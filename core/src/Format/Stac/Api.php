@@ -1,0 +1,153 @@
+<?php
+
+namespace Chorometra\Core\Format\Stac;
+
+use Chorometra\Core\Problem;
+
+/**
+ * An imagery archive that speaks the STAC API (1.0.0: core, item search, and where it is there the query extension).
+ *
+ * Whatever it answers, no more than a few thousand items are taken, and those that are no STAC Items are refused with a sentence.
+ */
+final readonly class Api
+{
+    private const MOST_PAGES = 50;
+
+    private string $base;
+
+    public function __construct(string $url)
+    {
+        $this->base = rtrim($url, '/');
+    }
+
+    /**
+     * What the archive says of itself.
+     *
+     * @return array{title: string, collections: list<array{id: string, title: string}>}
+     */
+    public function about(): array
+    {
+        $landing = Http::json($this->base, $this->name());
+        if (! isset($landing['stac_version']) || ! is_array($landing['links'] ?? null)) {
+            throw Problem::input("{$this->name()} is no STAC API: its first page names neither a STAC version nor links.", 'archive');
+        }
+        if ($this->link($landing, 'search') === null) {
+            throw Problem::input("{$this->name()} can't be searched: it offers no item search.", 'archive');
+        }
+        $collections = [];
+        $data = $this->link($landing, 'data') ?? $this->link($landing, 'collections');
+        foreach ($data === null ? [] : (array) (Http::json($data['href'], $this->name())['collections'] ?? []) as $collection) {
+            if (is_array($collection) && is_string($collection['id'] ?? null)) {
+                $collections[] = ['id' => $collection['id'], 'title' => is_string($collection['title'] ?? null) ? $collection['title'] : $collection['id']];
+            }
+        }
+
+        return ['title' => is_string($landing['title'] ?? null) ? $landing['title'] : $this->name(), 'collections' => $collections];
+    }
+
+    /**
+     * Items that fit, in the order in which the archive gives them; pages are followed.
+     *
+     * @param  list<string>  $collections
+     * @param  list<float>|null  $bbox  west, south, east, north in degrees
+     * @param  string|null  $from  first and last day, as 2031-05-12
+     * @param  float|null  $cloud  highest cloud cover in per cent; items that tell none are kept
+     * @return array{items: list<array<string, mixed>>, more: bool}
+     */
+    public function search(array $collections = [], ?array $bbox = null, ?string $from = null, ?string $to = null, ?float $cloud = null, int $most = 200): array
+    {
+        $landing = Http::json($this->base, $this->name());
+        $link = $this->link($landing, 'search') ?? throw Problem::input("{$this->name()} is no STAC API that can be searched.", 'archive');
+        $query = array_filter([
+            'collections' => $collections ?: null,
+            'bbox' => $bbox,
+            'datetime' => $from === null && $to === null ? null : ($from === null ? '..' : "{$from}T00:00:00Z").'/'.($to === null ? '..' : "{$to}T23:59:59Z"),
+            'limit' => min(100, $most),
+        ], fn (mixed $value): bool => $value !== null);
+        $canQuery = array_filter((array) ($landing['conformsTo'] ?? []), fn (mixed $class): bool => is_string($class) && str_contains($class, 'item-search#query')) !== [];
+        if ($cloud !== null && $canQuery) {
+            $query['query'] = ['eo:cloud_cover' => ['lte' => $cloud]];
+        }
+        $answer = Http::json($link['href'], $this->name(), $query);
+        $items = [];
+        for ($page = 0; $page < self::MOST_PAGES; $page++) {
+            if (($answer['type'] ?? null) !== 'FeatureCollection' || ! is_array($answer['features'] ?? null)) {
+                throw Problem::input("{$this->name()} answers the search with something that is no list of items.", 'archive');
+            }
+            foreach ($answer['features'] as $item) {
+                $item = $this->checked($item);
+                $cover = $item['properties']['eo:cloud_cover'] ?? null;
+                if ($cloud === null || ! is_numeric($cover) || $cover <= $cloud) {
+                    $items[] = $item;
+                }
+            }
+            $next = $this->link($answer, 'next');
+            if ($next === null || count($items) >= $most) {
+                return ['items' => array_slice($items, 0, $most), 'more' => $next !== null || count($items) > $most];
+            }
+            $isPost = strtoupper((string) ($next['method'] ?? 'GET')) === 'POST';
+            $body = is_array($next['body'] ?? null) ? $next['body'] : [];
+            $answer = Http::json($next['href'], $this->name(), $isPost ? (($next['merge'] ?? false) === true ? array_merge($query, $body) : $body) : null, $isPost);
+        }
+
+        return ['items' => $items, 'more' => true];
+    }
+
+    /** @return array<string, mixed> */
+    public function item(string $collection, string $id): array
+    {
+        return $this->checked(Http::json("$this->base/collections/".rawurlencode($collection).'/items/'.rawurlencode($id), $this->name()));
+    }
+
+    /**
+     * Asks for a scene to be made ready, where the archive wants to be asked (order extension).
+     *
+     * @return array<string, mixed> the item as it then is
+     */
+    public function order(mixed $item): array
+    {
+        $item = $this->checked($item);
+        $link = $this->link($item, 'order') ?? throw Problem::input("{$this->name()} says that {$item['id']} has to be ordered, but not where.", 'scene');
+
+        return $this->checked(Http::json($link['href'], $this->name(), null, true));
+    }
+
+    public function name(): string
+    {
+        return 'The archive at '.$this->base;
+    }
+
+    /**
+     * @param  array<string, mixed>  $page
+     * @return array{href: string, method?: mixed, body?: mixed, merge?: mixed}|null with an absolute address
+     */
+    private function link(array $page, string $relation): ?array
+    {
+        foreach ((array) ($page['links'] ?? []) as $link) {
+            if (is_array($link) && ($link['rel'] ?? null) === $relation && is_string($link['href'] ?? null)) {
+                return ['href' => $this->absolute($link['href'])] + array_intersect_key($link, ['method' => 1, 'body' => 1, 'merge' => 1]);
+            }
+        }
+
+        return null;
+    }
+
+    public function absolute(string $href): string
+    {
+        if (preg_match('~^[a-z][a-z0-9+.-]*:~i', $href)) {
+            return $href;
+        }
+
+        return str_starts_with($href, '/') ? (string) preg_replace('~^(https?://[^/]+).*$~i', '$1', $this->base).$href : "$this->base/".preg_replace('~^(\./)+~', '', $href);
+    }
+
+    /** @return array<string, mixed> */
+    private function checked(mixed $item): array
+    {
+        if (! is_array($item) || ($item['type'] ?? null) !== 'Feature' || ! is_string($item['id'] ?? null) || $item['id'] === '' || ! is_array($item['assets'] ?? null) || ! is_array($item['properties'] ?? null)) {
+            throw Problem::input("{$this->name()} answers with something that is no STAC Item.", 'archive');
+        }
+
+        return $item;
+    }
+}

@@ -1,0 +1,8 @@
+<?php
+
+namespace Chorometra\Core\Format\Stac;
+
+use Chorometra\Core\Problem;
+
+/** Something that may go better when it is tried again. */
+final class Unreachable extends Problem {}
