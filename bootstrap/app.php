@@ -13,6 +13,7 @@ return Application::configure(basePath: dirname(__DIR__))
         web: __DIR__.'/../routes/web.php',
         api: __DIR__.'/../routes/api.php',
         commands: __DIR__.'/../routes/console.php',
+        then: fn () => require __DIR__.'/../routes/standin.php',
     )
     ->withMiddleware(function (Middleware $middleware): void {
         // its package is not in the registry (packages/registry-shims); the application is same-origin

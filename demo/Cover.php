@@ -48,6 +48,12 @@ enum Cover: int
         };
     }
 
+    /** Whether the seasons show on it. */
+    public function grows(): bool
+    {
+        return in_array($this, [self::Marsh, self::Pasture, self::Crop, self::Wood], true);
+    }
+
     public function isWater(): bool
     {
         return $this === self::Deep || $this === self::Shallow;

@@ -221,6 +221,12 @@ final readonly class Landscape
         }
     }
 
+    /** @return list<array{int, int}> columns and rows at 10 m */
+    public static function penCentres(): array
+    {
+        return array_map(fn (int $i): array => [120 + 16 * ($i % 6) + 4 * intdiv($i, 6), 262 + 15 * intdiv($i, 6) + ($i % 3)], range(0, 11));
+    }
+
     /**
      * Rings of fish pens in the bay.
      *
@@ -228,9 +234,7 @@ final readonly class Landscape
      */
     private static function pens(array &$cover, int $n): void
     {
-        for ($i = 0; $i < 12; $i++) {
-            $cx = 120 + 16 * ($i % 6) + 4 * intdiv($i, 6);
-            $cy = 262 + 15 * intdiv($i, 6) + ($i % 3);
+        foreach (self::penCentres() as [$cx, $cy]) {
             for ($a = 0; $a < 40; $a++) {
                 $k = (int) round($cy + 4.5 * sin($a * M_PI / 20)) * $n + (int) round($cx + 4.5 * cos($a * M_PI / 20));
                 $cover[$k] = 9;

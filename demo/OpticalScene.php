@@ -40,6 +40,8 @@ final class OpticalScene
 
     private const THERMAL = ['gain' => 3.4e-4, 'offset' => 0.1, 'k1' => 790.0, 'k2' => 1325.0];
 
+    private readonly ?Clouds $clouds;
+
     public function __construct(
         private readonly Landscape $landscape,
         private readonly string $date,
@@ -47,8 +49,20 @@ final class OpticalScene
         private readonly float $sunElevation,
         private readonly float $sunAzimuth,
         private readonly int $seed,
-    ) {}
+        private readonly float $share = 0.0,
+        private readonly float $season = 1.0,
+        private readonly ?Window $window = null,
+        private readonly string $time = '10:41:22',
+    ) {
+        $this->clouds = Clouds::over(Landscape::SIZE, 10.0, $share, $sunElevation, $sunAzimuth, $seed + 77);
+    }
 
+    public static function of(CatalogueScene $scene): self
+    {
+        return new self(Landscape::at($scene->later), substr($scene->datetime, 0, 10), $scene->sky, $scene->sunElevation, $scene->sunAzimuth, $scene->seed, $scene->clouds, $scene->season(), $scene->window, substr($scene->datetime, 11, 8));
+    }
+
+    /** The whole landscape on pixels of so many metres. */
     public static function grid(int $pixel): Grid
     {
         $size = intdiv(Landscape::SIZE * 10, $pixel);
@@ -56,8 +70,17 @@ final class OpticalScene
         return new Grid($size, $size, [self::WEST, (float) $pixel, 0.0, self::NORTH, 0.0, (float) -$pixel], self::EPSG);
     }
 
+    /** The part of it that the scene saw. */
+    private function seen(int $pixel): Window
+    {
+        $n = intdiv(Landscape::SIZE * 10, $pixel);
+        $step = intdiv($pixel, 10);
+
+        return $this->window === null ? new Window(0, 0, $n, $n) : new Window(intdiv($this->window->col, $step), intdiv($this->window->row, $step), intdiv($this->window->width, $step), intdiv($this->window->height, $step));
+    }
+
     /** Writes the bundle (tar.gz) and, beside it, the true cover at 20 m as a class map. */
-    public function write(string $bundle, string $truth, Context $context): void
+    public function write(string $bundle, ?string $truth, Context $context): void
     {
         $folder = $context->folder().'/'.basename($bundle, '.tar.gz');
         Files::folder($folder);
@@ -67,16 +90,53 @@ final class OpticalScene
             $fine = $role === 'thermal1' ? $this->temperatures() : $this->reflectances($index, $light);
             $wide = $role === 'pan' ? $fine : self::halve($fine, Landscape::SIZE);
             $counts = $role === 'thermal1' ? $this->thermalCounts($wide) : $this->counts($wide, $index);
-            $this->raster("$folder/{$name}_B".($index + 1).'.tif', self::grid($role === 'pan' ? 10 : 20), $counts, $context);
+            $this->raster("$folder/{$name}_B".($index + 1).'.tif', $role === 'pan' ? 10 : 20, $counts, $context);
         }
-        $this->raster("$folder/{$name}_Q.tif", self::grid(20), $this->quality(), $context);
+        $this->raster("$folder/{$name}_Q.tif", 20, $this->quality(), $context);
         Files::write("$folder/{$name}_META.txt", $this->metadata($name));
         foreach (glob("$folder/*.stac.json") ?: [] as $sidecar) {
             unlink($sidecar);
         }
         $this->pack($folder, $bundle);
         Files::remove($folder);
-        $this->truth($truth, $context);
+        if ($truth !== null) {
+            $this->truth($truth, $context);
+        }
+    }
+
+    /**
+     * What the second mission, Orlune-2, sees: green, red, red edge and nir at 40 m as scaled reflectance, zipped with a STAC Item.
+     *
+     * @param  array<string, mixed>  $properties
+     */
+    public function writeSecond(string $bundle, string $name, array $properties, Context $context): void
+    {
+        $folder = $context->folder().'/'.$name;
+        Files::folder($folder);
+        $light = $this->light();
+        $wide = function (int $index) use ($light): array {
+            return self::halve(self::halve($this->reflectances($index, $light), Landscape::SIZE), intdiv(Landscape::SIZE, 2));
+        };
+        [$green, $red, $nir] = [$wide(1), $wide(2), $wide(3)];
+        $edge = array_map(fn (float $low, float $high): float => 0.55 * $low + 0.45 * $high, $red, $nir);
+        $assets = [];
+        $zip = new \ZipArchive;
+        Files::folder(dirname($bundle));
+        $zip->open("$bundle.part", \ZipArchive::CREATE | \ZipArchive::OVERWRITE);
+        foreach ([['G', 'green', 0.56, $green], ['R', 'red', 0.665, $red], ['E', 'rededge', 0.705, $edge], ['N', 'nir', 0.842, $nir]] as $index => [$letter, $common, $wavelength, $values]) {
+            $grain = Noise::grain(count($values), $this->seed + 40 + $index);
+            foreach ($values as $k => $value) {
+                $values[$k] = (int) max(1, round(10000 * ($value + 0.0012 * $grain[$k])));
+            }
+            $this->raster("$folder/{$name}_$letter.tif", 40, $values, $context);
+            unlink("$folder/{$name}_$letter.stac.json");
+            $assets[$letter] = ['href' => "./{$name}_$letter.tif", 'type' => 'image/tiff; application=geotiff', 'roles' => ['data', 'reflectance'], 'eo:bands' => [['name' => $common, 'common_name' => $common, 'center_wavelength' => $wavelength]], 'raster:bands' => [['scale' => 1.0e-4, 'offset' => 0.0]]];
+            $zip->addFile("$folder/{$name}_$letter.tif", "$name/{$name}_$letter.tif");
+        }
+        $zip->addFromString("$name/$name.json", (string) json_encode(['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => $name, 'geometry' => null, 'properties' => $properties, 'links' => [], 'assets' => $assets], JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES));
+        $zip->close();
+        rename("$bundle.part", $bundle);
+        Files::remove($folder);
     }
 
     /** @return list<float> brightness by slope towards the sun, 1 on flat ground */
@@ -113,10 +173,14 @@ final class OpticalScene
     {
         $spectra = [0 => 0.0];
         foreach (Cover::cases() as $cover) {
-            $spectra[$cover->value] = $cover->spectrum()[$band];
+            $own = $cover->spectrum()[$band];
+            // what grows looks more like the ground under it out of season
+            $dormant = $cover->grows() ? 0.5 * $own + 0.5 * Cover::Soil->spectrum()[$band] : $own;
+            $spectra[$cover->value] = $this->season * $own + (1 - $this->season) * $dormant;
         }
+        $seen = self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, $light, $spectra, self::SKY[$this->sky][0][$band], self::SKY[$this->sky][1][$band]);
 
-        return self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, $light, $spectra, self::SKY[$this->sky][0][$band], self::SKY[$this->sky][1][$band]);
+        return $this->clouds === null ? $seen : $this->clouds->on($seen, [0.66, 0.66, 0.67, 0.68, 0.52, 0.42, 0.66][$band]);
     }
 
     /**
@@ -156,10 +220,10 @@ final class OpticalScene
         }
         $out = [];
         foreach ($this->landscape->cover as $k => $c) {
-            $out[] = $kelvin[$c] + 3.0 * ($this->landscape->texture[$k] - 0.5);
+            $out[] = $kelvin[$c] + 3.0 * ($this->landscape->texture[$k] - 0.5) - 14.0 * (1 - $this->season);
         }
 
-        return $out;
+        return $this->clouds === null ? $out : $this->clouds->on($out, 258.0);
     }
 
     /**
@@ -201,14 +265,16 @@ final class OpticalScene
         return $this->filled($out);
     }
 
-    /** @return list<int> bit 0 fill, bit 6 clear, bit 7 water */
+    /** @return list<int> bit 0 fill, bit 3 cloud, bit 4 shadow of a cloud, bit 6 clear, bit 7 water */
     private function quality(): array
     {
         $n = Landscape::SIZE;
         $out = [];
         for ($y = 0; $y < $n; $y += 2) {
             for ($x = 0; $x < $n; $x += 2) {
-                $out[] = $this->landscape->cover[$y * $n + $x] <= 2 ? 192 : 64;
+                $k = $y * $n + $x;
+                $water = $this->landscape->cover[$k] <= 2 ? 128 : 0;
+                $out[] = $this->clouds !== null && $this->clouds->density[$k] > 0.3 ? 8 : ($this->clouds !== null && $this->clouds->shadow[$k] > 0.3 ? 16 + $water : 64 + $water);
             }
         }
 
@@ -233,13 +299,20 @@ final class OpticalScene
         return $counts;
     }
 
-    /** @param  list<int>  $counts */
-    private function raster(string $path, Grid $grid, array $counts, Context $context): void
+    /** @param  list<int>  $counts  of the whole landscape */
+    private function raster(string $path, int $pixel, array $counts, Context $context): void
     {
-        $spec = new RasterSpec($grid, [new Band], SampleType::UInt16, null);
-        (new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
-            'result' => [array_slice($counts, $window->row * $grid->width, $window->pixels())],
-        ], $context))->run([], 'writing a band');
+        $part = $this->seen($pixel);
+        $whole = self::grid($pixel);
+        $spec = new RasterSpec($whole->crop($part), [new Band], SampleType::UInt16, null);
+        (new Production(['result' => ['path' => $path, 'spec' => $spec]], function (Window $window) use ($counts, $part, $whole): array {
+            $values = [];
+            for ($row = $window->row; $row < $window->row + $window->height; $row++) {
+                array_push($values, ...array_slice($counts, ($part->row + $row) * $whole->width + $part->col, $part->width));
+            }
+
+            return ['result' => [$values]];
+        }, $context))->run([], 'writing a band');
     }
 
     private function truth(string $path, Context $context): void
@@ -257,7 +330,7 @@ final class OpticalScene
 
     private function metadata(string $name): string
     {
-        $distance = round(Sun::distance(new \DateTimeImmutable($this->date.'T10:41:22Z')), 6);
+        $distance = round(Sun::distance(new \DateTimeImmutable($this->date."T{$this->time}Z")), 6);
         $lines = [
             'GROUP = SCENE',
             '  SPACECRAFT = "VELISANDE-1"',
@@ -265,11 +338,11 @@ final class OpticalScene
             '  PROCESSING_LEVEL = "1"',
             "  SCENE_ID = \"$name\"",
             "  SENSED_DATE = $this->date",
-            '  SENSED_TIME = "10:41:22.5Z"',
+            "  SENSED_TIME = \"{$this->time}.5Z\"",
             "  SUN_ELEVATION = $this->sunElevation",
             "  SUN_AZIMUTH = $this->sunAzimuth",
             "  EARTH_SUN_DISTANCE = $distance",
-            '  CLOUD_COVER = 0.0',
+            '  CLOUD_COVER = '.round(100 * $this->share, 1),
             'END_GROUP = SCENE',
             'GROUP = BANDS',
         ];

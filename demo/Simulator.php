@@ -8,10 +8,10 @@ use Chorometra\Core\Engine\Workers;
 /** Makes everything that the demo study works on, the same every time. */
 final class Simulator
 {
-    /** name => date, later state, sky, sun elevation and azimuth */
+    /** name => date, later state, sky, sun elevation and azimuth, seed */
     public const SCENES = [
-        'orvane-2031' => ['2031-05-12', false, 'clear', 52.4, 148.2],
-        'orvane-2033' => ['2033-06-03', true, 'hazy', 56.1, 150.9],
+        'orvane-2031' => ['2031-05-12', false, 'clear', 52.4, 148.2, 1000],
+        'orvane-2033' => ['2033-06-03', true, 'hazy', 56.1, 150.9, 2000],
     ];
 
     /** @return list<string> the bundles */
@@ -19,12 +19,14 @@ final class Simulator
     {
         $names = array_keys(self::SCENES);
         Workers::run(count($names), new Context(2), 'simulating', function (int $index) use ($names, $folder): int {
-            [$date, $later, $sky, $elevation, $azimuth] = self::SCENES[$names[$index]];
+            [$date, $later, $sky, $elevation, $azimuth, $seed] = self::SCENES[$names[$index]];
             // one process each is enough: the two dates share the processors
             $context = new Context(1);
-            $scene = new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, 1000 * ($index + 1));
+            $landscape = Landscape::at($later);
+            $scene = new OpticalScene($landscape, $date, $sky, $elevation, $azimuth, $seed);
             try {
                 $scene->write(self::bundle($folder, $names[$index]), self::truth($folder, $names[$index]), $context);
+                Thumbnails::make(self::thumbnails($folder), $landscape, $later);
             } finally {
                 $context->clean();
             }
@@ -38,6 +40,12 @@ final class Simulator
     public static function bundle(string $folder, string $name): string
     {
         return "$folder/$name.tar.gz";
+    }
+
+    /** Where small pictures of all that the archive holds lie. */
+    public static function thumbnails(string $folder): string
+    {
+        return "$folder/thumbnails";
     }
 
     public static function truth(string $folder, string $name): string

@@ -1,5 +1,6 @@
 <?php
 
+use App\Http\Controllers\ArchiveController;
 use App\Http\Controllers\AreaController;
 use App\Http\Controllers\CheckPointController;
 use App\Http\Controllers\HealthController;
@@ -17,6 +18,11 @@ use Illuminate\Support\Facades\Route;
 Route::get('health', HealthController::class);
 Route::get('kinds', KindController::class);
 Route::get('work', WorkController::class);
+
+Route::get('archives', [ArchiveController::class, 'index']);
+Route::post('archives', [ArchiveController::class, 'store']);
+Route::delete('archives/{archive}', [ArchiveController::class, 'destroy']);
+Route::post('archives/search', [ArchiveController::class, 'search']);
 
 Route::get('studies', [StudyController::class, 'index']);
 Route::post('studies', [StudyController::class, 'store']);

@@ -2,4 +2,4 @@
 
 use Illuminate\Support\Facades\Route;
 
-Route::view('/{any?}', 'app')->where('any', '^(?!api/|build/).*');
+Route::view('/{any?}', 'app')->where('any', '^(?!api/|build/|standin/).*');
