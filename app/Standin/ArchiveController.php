@@ -50,7 +50,7 @@ final class ArchiveController
     {
         abort_unless(isset(Catalogue::COLLECTIONS[$collection]), 404);
 
-        return $this->found($request, ['collections' => [$collection]] + $request->query(), "/collections/$collection/items");
+        return $this->found($request, ['collections' => [$collection]] + self::query($request), "/collections/$collection/items");
     }
 
     public function item(string $collection, string $id): JsonResponse
@@ -68,7 +68,7 @@ final class ArchiveController
             return $this->json(['code' => 'Busy', 'description' => 'Too many are searching just now.'], 503);
         }
 
-        return $this->found($request, $request->isMethod('POST') ? (array) $request->json()->all() : $request->query(), '/search');
+        return $this->found($request, $request->isMethod('POST') ? $request->json()->all() : self::query($request), '/search');
     }
 
     public function order(string $id): JsonResponse
@@ -151,7 +151,7 @@ final class ArchiveController
             $next = $start + $limit;
             $links[] = $request->isMethod('POST')
                 ? ['rel' => 'next', 'href' => $this->base().$path, 'method' => 'POST', 'merge' => true, 'body' => ['token' => (string) $next]]
-                : ['rel' => 'next', 'href' => $this->base().$path.'?'.http_build_query(['token' => $next] + $request->query()), 'method' => 'GET'];
+                : ['rel' => 'next', 'href' => $this->base().$path.'?'.http_build_query(['token' => $next] + self::query($request)), 'method' => 'GET'];
         }
 
         return $this->json(['type' => 'FeatureCollection', 'features' => array_map(fn (CatalogueScene $scene): array => Archive::item($scene, $this->base()), array_slice($scenes, $start, $limit)), 'links' => $links, 'numberMatched' => count($scenes), 'numberReturned' => min($limit, max(0, count($scenes) - $start))]);
@@ -165,8 +165,16 @@ final class ArchiveController
         $dates = array_values(array_map(fn (CatalogueScene $scene): string => $scene->datetime, $scenes));
 
         return ['type' => 'Collection', 'stac_version' => '1.0.0', 'id' => $id, 'title' => Catalogue::COLLECTIONS[$id][0], 'description' => Catalogue::COLLECTIONS[$id][1], 'license' => 'CC0-1.0',
-            'extent' => ['spatial' => ['bbox' => [[min(array_column($places, 0)), min(array_column($places, 1)), max(array_column($places, 0)), max(array_column($places, 1))]]], 'temporal' => ['interval' => [[min($dates), max($dates)]]]],
+            'extent' => ['spatial' => ['bbox' => [[min(array_column($places, 0)), min(array_column($places, 1)), max(array_column($places, 0)), max(array_column($places, 1))]]], 'temporal' => ['interval' => [[min($dates ?: ['']), max($dates ?: [''])]]]],
             'links' => [['rel' => 'self', 'href' => $this->base()."/collections/$id"], ['rel' => 'items', 'href' => $this->base()."/collections/$id/items"]]];
+    }
+
+    /** @return array<string, mixed> */
+    private static function query(Request $request): array
+    {
+        $query = $request->query();
+
+        return is_array($query) ? $query : [];
     }
 
     private function scene(string $id): CatalogueScene

@@ -23,18 +23,18 @@ final class DemoStudy
         }
     }
 
-    /** The study with its first step run at once, or left to the queue. */
-    public static function create(bool $queued = false): Study
+    /** The study with its first scene on order: it comes when server and worker run. */
+    public static function create(): Study
     {
         $study = Study::query()->create(['name' => self::NAME]);
         $step = $study->steps()->create([
             'number' => 1,
-            'kind' => 'gather.bundle',
-            'inputs' => ['image' => ['demo' => 'orvane-2031.tar.gz']],
-            'settings' => ['groups' => ['multispectral', 'pan', 'thermal']],
+            'kind' => 'gather.order',
+            'inputs' => [],
+            'settings' => ['archive' => Archives::STANDIN, 'collection' => 'velisande-level1', 'scene' => 'VL1_ORVANE_20310512', 'groups' => ['multispectral', 'pan', 'thermal']],
             'state' => Step::WAITING,
         ]);
-        $queued ? RunStep::dispatch($step->id) : (new RunStep($step->id))->handle();
+        RunStep::dispatch($step->id);
 
         return $study;
     }

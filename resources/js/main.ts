@@ -1,6 +1,7 @@
 import { createApp } from 'vue';
 import { createRouter, createWebHistory } from 'vue-router';
 import App from './App.vue';
+import ArchivePage from './archive/ArchivePage.vue';
 import BenchPage from './bench/BenchPage.vue';
 import StudiesPage from './studies/StudiesPage.vue';
 import WorkPage from './work/WorkPage.vue';
@@ -10,6 +11,7 @@ const router = createRouter({
     routes: [
         { path: '/', component: StudiesPage },
         { path: '/studies/:id', component: BenchPage, props: (route) => ({ id: Number(route.params.id) }) },
+        { path: '/studies/:id/archive', component: ArchivePage, props: (route) => ({ id: Number(route.params.id) }) },
         { path: '/work', component: WorkPage },
         { path: '/:any(.*)', redirect: '/' },
     ],

@@ -49,6 +49,8 @@ class StartTest extends TestCase
         self::assertSame(['mode' => '1052', 'server' => ['problem' => null]], array_intersect_key($this->get('health'), ['mode' => 1, 'server' => 1]));
         self::assertNull($this->get('health')['worker']['problem']);
         self::assertSame('Orvane Sound', $this->get('studies')[0]['name']);
+        // its first scene comes from the archive
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
 
         // a second one on the same port says so
         $second = new Process([dirname(__DIR__, 2).'/bin/start', '--port', (string) $this->port]);
@@ -65,7 +67,7 @@ class StartTest extends TestCase
         self::assertStringContainsString('The worker was ended in the middle of this step', $this->get('studies/1')['steps'][0]['problem']);
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items'], 'what the last run made is still there');
         $this->until(fn (): bool => ($this->get('health')['worker']['pid'] ?? $worker) !== $worker);
-        self::assertSame([], glob("$this->folder/files/temporary/*"));
+        self::assertSame([], glob("$this->folder/files/temporary/chorometra-[0-9]*"));
         $this->post("steps/{$step['id']}/run");
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
 
@@ -104,6 +106,7 @@ class StartTest extends TestCase
     {
         $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
         $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
         $first = $this->get('studies/1')['steps'][0]['id'];
         $this->post("steps/$first/run");
         $this->post('studies/1/steps', ['kind' => 'gather.bundle', 'inputs' => ['image' => ['demo' => 'orvane-2033.tar.gz']], 'settings' => ['groups' => ['multispectral']], 'run' => true]);
@@ -118,8 +121,8 @@ class StartTest extends TestCase
         $this->until(fn (): bool => array_column($this->get('studies/1')['steps'], 'state') === ['failed', 'done']);
         self::assertStringContainsString('ended in the middle of this step; nothing was changed', $this->get('studies/1')['steps'][0]['problem']);
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items']);
-        self::assertSame([], [...(glob("$this->folder/files/temporary/*") ?: []), ...(glob("$this->folder/files/studies/1/*.part") ?: [])]);
-        self::assertSame(['1-gather-bundle-1', '2-gather-bundle-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
+        self::assertSame([], [...array_filter(glob("$this->folder/files/temporary/*") ?: [], fn (string $path): bool => basename($path) !== 'chorometra-kept'), ...(glob("$this->folder/files/studies/1/*.part") ?: [])]);
+        self::assertSame(['1-gather-order-1', '2-gather-bundle-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
         $again->signal(SIGTERM);
         $again->wait();
         self::assertSame([], $this->processes());

@@ -2,9 +2,11 @@
 
 namespace Tests\Feature;
 
+use App\Jobs\RunStep;
 use App\Models\Study;
 use App\Support\DemoStudy;
 use Chorometra\Demo\Simulator;
+use Illuminate\Support\Facades\Queue;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
 
@@ -92,19 +94,21 @@ class StudyTest extends TestCase
         }
     }
 
-    public function test_the_demo_study_holds_the_first_scene(): void
+    public function test_the_demo_study_begins_with_an_order(): void
     {
+        Queue::fake();
         Simulator::make("$this->folder/demo");
         DemoStudy::prepare();
         DemoStudy::prepare();
         $study = Study::query()->sole();
         self::assertSame('Orvane Sound', $study->name);
         $step = $this->getJson("/api/studies/$study->id")->json('steps.0');
-        self::assertSame(['done', ['multispectral', 'pan', 'thermal']], [$step['state'], array_column($step['items'], 'output')]);
-        self::assertSame(['2031-05-12', 600, 600, 32632], [$step['items'][0]['raster']['date'], $step['items'][0]['raster']['width'], $step['items'][0]['raster']['height'], $step['items'][0]['raster']['epsg']]);
+        self::assertSame(['gather.order', 'waiting', 'VL1_ORVANE_20310512'], [$step['kind'], $step['state'], $step['settings']['scene']]);
+        Queue::assertPushed(RunStep::class, 1);
         $this->getJson('/api/demo')->assertJsonCount(2)->assertJsonPath('0.date', '2031-05-12');
         // removed, it can be had anew
+        $this->postJson("/api/steps/{$step['id']}/stop")->assertJsonPath('state', 'stopped');
         $this->deleteJson("/api/studies/$study->id");
-        $this->postJson('/api/demo')->assertStatus(201)->assertJsonPath('steps.0.state', 'done');
+        $this->postJson('/api/demo')->assertStatus(201)->assertJsonPath('steps.0.state', 'waiting');
     }
 }

@@ -103,6 +103,6 @@ final class StudyController
     /** The demo study anew, for whoever has removed it. */
     public function openDemo(): JsonResponse
     {
-        return new JsonResponse(Describe::study(DemoStudy::create(true)->refresh()), 201);
+        return new JsonResponse(Describe::study(DemoStudy::create()->refresh()), 201);
     }
 }

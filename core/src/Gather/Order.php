@@ -4,6 +4,7 @@ namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\StacProfile;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\Stac\Api;
@@ -175,8 +176,11 @@ final class Order implements WholeKind
             Files::write("$path/item.json", (string) json_encode($item));
         }
         $bundle = new Bundle;
+        // groups that a scene does not have are no reason to leave the others
+        $profile = Contents::of($path, $call->context->folder())->profile;
+        $there = array_values(array_filter($call->texts('groups'), fn (string $group): bool => $profile?->bands($group) !== []));
 
-        return $bundle->compute(Opening::call($bundle, ['image' => $path], ['groups' => $call->texts('groups'), 'thermal' => $call->text('thermal')], $call->outputs, $context));
+        return $bundle->compute(Opening::call($bundle, ['image' => $path], ['groups' => $there ?: $call->texts('groups'), 'thermal' => $call->text('thermal')], $call->outputs, $context));
     }
 
     /**

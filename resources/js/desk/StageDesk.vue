@@ -16,7 +16,11 @@ const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port
         <h2 class="text-lg font-semibold">{{ stageNames[bench.stage.value] }}</h2>
         <ul class="space-y-3">
             <li v-for="kind in kinds" :key="kind.id" class="border-t border-line pt-2">
-                <button class="group w-full text-left" :data-kind="kind.id" @click="bench.openKind(kind)">
+                <RouterLink v-if="kind.id === 'gather.order'" class="group block" :to="`/studies/${bench.id}/archive`" data-to-archive>
+                    <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
+                    <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
+                </RouterLink>
+                <button v-else class="group w-full text-left" :data-kind="kind.id" @click="bench.openKind(kind)">
                     <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
                     <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
                 </button>

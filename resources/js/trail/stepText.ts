@@ -8,6 +8,12 @@ export function choiceOf(step: Step): string {
     switch (step.kind) {
         case 'gather.bundle':
             return list(settings.groups ?? 'multispectral');
+        case 'gather.order':
+            return String(settings.scene ?? '');
+        case 'gather.reproject':
+            return settings.crs ? `EPSG:${settings.crs}` : String(settings.resampling ?? 'nearest');
+        case 'gather.mosaic':
+            return String(settings.overlap ?? 'first');
         case 'correct.calibrate':
             return String(settings.to ?? 'toa-reflectance').replaceAll('-', ' ');
         case 'derive.index':
