@@ -5,7 +5,6 @@ namespace App\Http\Controllers;
 use App\Models\Archive;
 use App\Support\Archives;
 use Chorometra\Core\Format\Stac\Api;
-use Chorometra\Core\Format\Stac\Unreachable;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
@@ -13,8 +12,6 @@ use Illuminate\Http\Response;
 /** The archives, and what they hold. The browser never talks to them itself. */
 final class ArchiveController
 {
-    private const TRIES = 3;
-
     /** @return list<array{id: int|null, name: string, address: string}> */
     public function index(): array
     {
@@ -52,21 +49,11 @@ final class ArchiveController
             'collections.*' => ['string'],
         ], ['from.*' => 'Write the first day as 2031-05-12.', 'to.*' => 'Write the last day as 2031-05-12.', 'cloud.*' => 'Cloud cover is a number from 0 to 100 per cent.']);
         $api = new Api(Archives::url($input['archive']));
-        for ($try = 1; ; $try++) {
-            try {
-                $about = $api->about();
-                ['items' => $items, 'more' => $more] = $api->search(array_values($input['collections'] ?? []), isset($input['bounds']) ? array_map(floatval(...), array_values($input['bounds'])) : null, $input['from'] ?? null, $input['to'] ?? null, isset($input['cloud']) ? (float) $input['cloud'] : null);
-                break;
-            } catch (Unreachable $problem) {
-                if ($try >= self::TRIES) {
-                    throw $problem;
-                }
-                usleep(200_000 * 2 ** $try);
-            }
-        }
+        $about = $api->about();
+        ['items' => $items, 'more' => $more] = $api->search(array_values($input['collections'] ?? []), isset($input['bounds']) ? array_map(floatval(...), array_values($input['bounds'])) : null, $input['from'] ?? null, $input['to'] ?? null, isset($input['cloud']) ? (float) $input['cloud'] : null);
         $titles = array_column($about['collections'], 'title', 'id');
 
-        return ['title' => $about['title'], 'collections' => $about['collections'], 'tries' => $try, 'more' => $more, 'scenes' => array_map(fn (array $item): array => $this->describe($item, $titles, $api), $items)];
+        return ['title' => $about['title'], 'collections' => $about['collections'], 'again' => $api->again, 'more' => $more, 'scenes' => array_map(fn (array $item): array => $this->describe($item, $titles, $api), $items)];
     }
 
     /**

@@ -29,7 +29,7 @@ final class Order implements WholeKind
     {
         return new Declaration(
             'gather.order',
-            'Scene from the archive',
+            'Archive scene',
             'Orders a scene from an imagery archive, fetches it even over a bad line, checks that it is whole, and reads it in.',
             [],
             [

@@ -154,8 +154,9 @@ final class OrderTest extends TestCase
         $this->order('good', 'slow');
         self::assertSame(['red', 'nir'], $this->roles());
         self::assertSame('1', file_get_contents("$this->folder/state/ordered"));
-        $figures = $this->order('busy', 'S1');
-        self::assertStringContainsString('status 503', $figures['on-the-way'][0]);
+        $this->order('busy', 'S1');
+        self::assertSame('4', file_get_contents("$this->folder/state/busy"), 'asked again until it answered');
+        self::assertSame(['red', 'nir'], $this->roles());
     }
 
     public function test_bands_one_by_one_and_single_images(): void

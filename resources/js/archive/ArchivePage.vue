@@ -67,7 +67,7 @@ const story = (step: Step) => (step.figures?.['on-the-way'] as string[] | undefi
                     <legend class="sr-only">missions</legend>
                     <label v-for="one in found.collections.filter((other) => found!.scenes.some((scene) => scene.collection === other.id))" :key="one.id" class="flex items-baseline gap-2 text-sm"><input type="checkbox" :checked="missions.includes(one.id)" @change="missions = tick(missions, one.id, ($event.target as HTMLInputElement).checked)"><span>{{ one.title }}</span><span class="figures ml-auto text-ink-2">{{ found.scenes.filter((scene) => scene.collection === one.id).length }}</span></label>
                 </fieldset>
-                <p v-if="found" class="text-sm text-ink-2" role="status" data-found>{{ found.scenes.length }} scenes found{{ found.more ? ', and there are more: narrow the days' : '' }}{{ found.tries > 1 ? `; the archive was busy and was asked ${found.tries} times` : '' }}.</p>
+                <p v-if="found" class="text-sm text-ink-2" role="status" data-found>{{ found.scenes.length }} scenes found{{ found.more ? ', and there are more: narrow the days' : '' }}{{ found.again ? `; the archive was busy and was asked again${found.again > 1 ? ` ${found.again} times` : ''}` : '' }}.</p>
             </form>
             <div class="flex min-h-0 min-w-0 flex-col">
                 <SceneTimeline v-if="scenes.length" :store="store" />

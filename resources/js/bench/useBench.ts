@@ -96,7 +96,9 @@ function create(id: number) {
 
     // the first image of an empty study comes into view whole
     watch(() => (store.study.value ? rasterSources(store.study.value).length : null), (now, was) => {
-        if (now && was === 0) shared.fit(rasterSources(store.study.value!)[0]!.item.raster);
+        if (!now || was !== 0) return;
+        shared.fit(rasterSources(store.study.value!)[0]!.item.raster);
+        fill();
     });
 
     let told = '';

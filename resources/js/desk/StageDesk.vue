@@ -2,11 +2,12 @@
 import { computed } from 'vue';
 import type { Kind } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { stageNames } from '../bench/stages';
+import { kindOrder, stageNames } from '../bench/stages';
 import AreaPanel from '../views/AreaPanel.vue';
 
 const bench = useBench();
-const kinds = computed(() => bench.kinds.value.filter((kind) => kind.stage === bench.stage.value));
+const kinds = computed(() => bench.kinds.value.filter((kind) => kind.stage === bench.stage.value).sort((a, b) => place(a) - place(b)));
+const place = (kind: Kind) => (kindOrder.indexOf(kind.id) + 1) || kindOrder.length + 1;
 const done = computed(() => bench.steps.value.filter((step) => step.kind.startsWith(`${bench.stage.value}.`)));
 const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.candidatesFor(port.type).length).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points', features: 'features', outlines: 'outlines' })[port.type as string] ?? port.type);
 </script>
@@ -14,6 +15,7 @@ const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port
 <template>
     <div class="space-y-4 p-4">
         <h2 class="text-lg font-semibold">{{ stageNames[bench.stage.value] }}</h2>
+        <AreaPanel v-if="bench.stage.value === 'gather'" />
         <ul class="space-y-3">
             <li v-for="kind in kinds" :key="kind.id" class="border-t border-line pt-2">
                 <RouterLink v-if="kind.id === 'gather.order'" class="group block" :to="`/studies/${bench.id}/archive`" data-to-archive>
@@ -27,7 +29,6 @@ const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port
                 <p v-if="lacks(kind).length" class="mt-0.5 text-sm text-ochre">It still needs {{ lacks(kind).join(' and ') }}.</p>
             </li>
         </ul>
-        <AreaPanel v-if="bench.stage.value === 'gather'" />
         <div v-if="done.length">
             <p class="mb-1 text-sm text-ink-2">on the trail</p>
             <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.openStep(step)"><span class="figures text-ink-2">{{ step.number }}</span> {{ step.title }}</button>

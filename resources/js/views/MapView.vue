@@ -38,7 +38,13 @@ onMounted(() => {
         if (bench.armed.value === 'pin') void bench.drop(event.coordinate[0]!, event.coordinate[1]!);
         if (bench.armed.value === 'area') corner(event.coordinate as Place);
     });
-    map.on('dblclick', () => bench.armed.value === 'area' && close());
+    // two quick clicks at different places are no double click
+    let clicks: number[][] = [];
+    map.on('click', (event) => (clicks = [...clicks.slice(-1), event.pixel]));
+    map.on('dblclick', () => {
+        const [one, other] = clicks as [number[], number[]];
+        if (bench.armed.value === 'area' && other && Math.hypot(one[0]! - other[0]!, one[1]! - other[1]!) < 6) close();
+    });
 });
 onBeforeUnmount(() => map?.setTarget(undefined));
 

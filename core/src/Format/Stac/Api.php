@@ -9,11 +9,16 @@ use Chorometra\Core\Problem;
  *
  * Whatever it answers, no more than a few thousand items are taken, and those that are no STAC Items are refused with a sentence.
  */
-final readonly class Api
+final class Api
 {
+    private const TRIES = 4;
+
     private const MOST_PAGES = 50;
 
-    private string $base;
+    private readonly string $base;
+
+    /** How often the archive had to be asked again. */
+    public int $again = 0;
 
     public function __construct(string $url)
     {
@@ -27,7 +32,7 @@ final readonly class Api
      */
     public function about(): array
     {
-        $landing = Http::json($this->base, $this->name());
+        $landing = $this->json($this->base);
         if (! isset($landing['stac_version']) || ! is_array($landing['links'] ?? null)) {
             throw Problem::input("{$this->name()} is no STAC API: its first page names neither a STAC version nor links.", 'archive');
         }
@@ -36,7 +41,7 @@ final readonly class Api
         }
         $collections = [];
         $data = $this->link($landing, 'data') ?? $this->link($landing, 'collections');
-        foreach ($data === null ? [] : (array) (Http::json($data['href'], $this->name())['collections'] ?? []) as $collection) {
+        foreach ($data === null ? [] : (array) ($this->json($data['href'])['collections'] ?? []) as $collection) {
             if (is_array($collection) && is_string($collection['id'] ?? null)) {
                 $collections[] = ['id' => $collection['id'], 'title' => is_string($collection['title'] ?? null) ? $collection['title'] : $collection['id']];
             }
@@ -56,7 +61,7 @@ final readonly class Api
      */
     public function search(array $collections = [], ?array $bbox = null, ?string $from = null, ?string $to = null, ?float $cloud = null, int $most = 200): array
     {
-        $landing = Http::json($this->base, $this->name());
+        $landing = $this->json($this->base);
         $link = $this->link($landing, 'search') ?? throw Problem::input("{$this->name()} is no STAC API that can be searched.", 'archive');
         $query = array_filter([
             'collections' => $collections ?: null,
@@ -68,7 +73,7 @@ final readonly class Api
         if ($cloud !== null && $canQuery) {
             $query['query'] = ['eo:cloud_cover' => ['lte' => $cloud]];
         }
-        $answer = Http::json($link['href'], $this->name(), $query);
+        $answer = $this->json($link['href'], $query);
         $items = [];
         for ($page = 0; $page < self::MOST_PAGES; $page++) {
             if (($answer['type'] ?? null) !== 'FeatureCollection' || ! is_array($answer['features'] ?? null)) {
@@ -87,7 +92,7 @@ final readonly class Api
             }
             $isPost = strtoupper((string) ($next['method'] ?? 'GET')) === 'POST';
             $body = is_array($next['body'] ?? null) ? $next['body'] : [];
-            $answer = Http::json($next['href'], $this->name(), $isPost ? (($next['merge'] ?? false) === true ? array_merge($query, $body) : $body) : null, $isPost);
+            $answer = $this->json($next['href'], $isPost ? (($next['merge'] ?? false) === true ? array_merge($query, $body) : $body) : null, $isPost);
         }
 
         return ['items' => $items, 'more' => true];
@@ -96,7 +101,7 @@ final readonly class Api
     /** @return array<string, mixed> */
     public function item(string $collection, string $id): array
     {
-        return $this->checked(Http::json("$this->base/collections/".rawurlencode($collection).'/items/'.rawurlencode($id), $this->name()));
+        return $this->checked($this->json("$this->base/collections/".rawurlencode($collection).'/items/'.rawurlencode($id)));
     }
 
     /**
@@ -109,7 +114,26 @@ final readonly class Api
         $item = $this->checked($item);
         $link = $this->link($item, 'order') ?? throw Problem::input("{$this->name()} says that {$item['id']} has to be ordered, but not where.", 'scene');
 
-        return $this->checked(Http::json($link['href'], $this->name(), null, true));
+        return $this->checked($this->json($link['href'], null, true));
+    }
+
+    /**
+     * @param  array<string, mixed>|null  $body
+     * @return array<string, mixed>
+     */
+    private function json(string $url, ?array $body = null, bool $post = false): array
+    {
+        for ($try = 1; ; $try++) {
+            try {
+                return Http::json($url, $this->name(), $body, $post);
+            } catch (Unreachable $problem) {
+                if ($try >= self::TRIES) {
+                    throw $problem;
+                }
+                $this->again++;
+                usleep(100_000 * 2 ** $try);
+            }
+        }
     }
 
     public function name(): string
