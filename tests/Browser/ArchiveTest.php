@@ -75,7 +75,7 @@ class ArchiveTest extends BrowserTestCase
         $this->reads('[data-caption=b]', 'vv, grey');
         [$sea, $town] = [[431_600.0, 6_069_800.0], [436_750.0, 6_067_750.0]];
         foreach ([$sea, $town] as [$x, $y]) {
-            $this->post("/studies/1/pins", ['x' => $x, 'y' => $y]);
+            $this->post('/studies/1/pins', ['x' => $x, 'y' => $y]);
         }
         $this->see('[data-pin-row=B]');
         $this->keys('w');

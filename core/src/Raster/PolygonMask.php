@@ -30,10 +30,21 @@ final class PolygonMask
             }
             $this->sides[] = $sides;
         }
-        // pixels of which a part is covered
-        $col = (int) floor(max(-1e9, $left + 1e-6));
-        $row = (int) floor(max(-1e9, $top + 1e-6));
-        $this->bounds = $left > $right ? new Window(0, 0, 0, 0) : new Window($col, $row, (int) ceil(min(1e9, $right - 1e-6)) - $col, (int) ceil(min(1e9, $bottom - 1e-6)) - $row);
+        $this->bounds = $left > $right ? new Window(0, 0, 0, 0) : self::box(max(-1e9, $left), max(-1e9, $top), min(1e9, $right), min(1e9, $bottom));
+    }
+
+    /** The pixels whose centres lie in the box around the polygons; where it holds none, those that it touches. */
+    private static function box(float $left, float $top, float $right, float $bottom): Window
+    {
+        [$col, $row, $end, $last] = [(int) ceil($left - 0.5), (int) ceil($top - 0.5), (int) ceil($right - 0.5), (int) ceil($bottom - 0.5)];
+        if ($col >= $end) {
+            [$col, $end] = [(int) floor($left), (int) floor($left) + 1];
+        }
+        if ($row >= $last) {
+            [$row, $last] = [(int) floor($top), (int) floor($top) + 1];
+        }
+
+        return new Window($col, $row, $end - $col, $last - $row);
     }
 
     /**

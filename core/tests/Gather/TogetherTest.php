@@ -44,7 +44,7 @@ final class TogetherTest extends TestCase
         for ($y = 0; $y < 5; $y++) {
             self::assertSame(array_slice($whole, (6 + $y) * 20 + 5, 7), array_slice($part, $y * 7, 7));
         }
-        self::assertEquals(new Window(1, 0, 18, 16), $mask->bounds);
+        self::assertEquals(new Window(1, 1, 17, 14), $mask->bounds);
     }
 
     public function test_a_part_by_box_and_by_polygons(): void
