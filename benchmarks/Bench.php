@@ -102,6 +102,8 @@ final class Bench
             'overviews' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['bands' => 'nir'], 'out' => ['result' => "$this->folder/copy.tif"], 'reference' => 'overviews', 'compare' => "$this->folder/copy.tif"],
             'gather' => ['kind' => 'gather.image', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/gathered.tif"], 'reference' => 'gather', 'compare' => "$this->folder/gathered.tif"],
             'bundle' => ['kind' => 'gather.bundle', 'in' => ['image' => "$this->folder/bundle"], 'set' => ['groups' => 'multispectral,thermal'], 'out' => ['result' => "$this->folder/bundled"], 'before' => $this->bundle(...), 'reference' => 'bundle', 'from' => "$this->folder/bundle", 'compare' => "$this->folder/bundled/multispectral.tif"],
+            'reproject' => ['kind' => 'gather.reproject', 'in' => ['image' => "$this->folder/nir.tif"], 'set' => ['crs' => '3035', 'pixel-size' => '20', 'resampling' => 'cubic'], 'out' => ['result' => "$this->folder/moved.tif"], 'reference' => 'reproject', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/moved.tif", 'before' => $this->nir(...)],
+            'mosaic' => ['kind' => 'gather.mosaic', 'in' => ['images:1' => "$this->folder/left.tif", 'images:2' => "$this->folder/right.tif"], 'set' => ['overlap' => 'blend'], 'out' => ['result' => "$this->folder/mosaic.tif"], 'reference' => 'mosaic', 'from' => "$this->folder/left.tif", 'compare' => "$this->folder/mosaic.tif", 'before' => $this->halves(...)],
             'picture' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['as' => 'shown', 'bands' => 'red,green,blue'], 'out' => ['result' => "$this->folder/shown.tif"], 'reference' => 'picture', 'compare' => "$this->folder/shown.tif"],
             'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"], 'reference' => 'draw', 'from' => $map, 'value' => fn (array $figures): array => [$figures['points']]],
             'matrix' => ['kind' => 'assess.matrix', 'in' => ['map' => $map, 'points' => "$this->folder/labelled.geojson"], 'set' => [], 'out' => ['result' => "$this->folder/matrix.csv"], 'before' => $this->labels(...), 'reference' => 'matrix', 'from' => $map, 'value' => fn (array $figures): array => [$figures['overall'] * $figures['points'], $figures['adjusted']['overall']]],
@@ -167,6 +169,24 @@ final class Bench
         [$one, $two, $reference] = array_map(self::median(...), array_values($times));
 
         return ['what' => $name, 'one' => $one, 'two' => $two, 'reference' => $reference, 'ratio' => $reference === null ? null : $two / $reference, 'megapixels' => $this->size ** 2 / 1e6 / $two, 'memory' => $memory, 'agrees' => $agrees];
+    }
+
+    /** One band of the scene. */
+    private function nir(): void
+    {
+        $this->compute('deliver.image', ['image' => $this->scene], ['bands' => 'nir'], ['result' => "$this->folder/nir.tif"], new Context(2, $this->folder));
+    }
+
+    /** Two parts of that band, which share a fifth of it. */
+    private function halves(): void
+    {
+        $this->nir();
+        $grid = (new GeoTiffImage("$this->folder/nir.tif"))->spec()->grid;
+        foreach (['left' => [0.0, 0.6], 'right' => [0.4, 1.0]] as $name => [$from, $to]) {
+            [$west, $north] = $grid->toMap(floor($from * $grid->width), 0);
+            [$east, $south] = $grid->toMap(ceil($to * $grid->width), $grid->height);
+            $this->compute('gather.subset', ['image' => "$this->folder/nir.tif"], ['bounds' => [$west, $south, $east, $north]], ['result' => "$this->folder/$name.tif"], new Context(2, $this->folder));
+        }
     }
 
     /** The scene as a delivery: a file for each band and a metadata text. */

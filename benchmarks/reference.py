@@ -6,8 +6,10 @@ import resource
 import sys
 import time
 import warnings
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
+import pyproj
 import tifffile
 from scipy import ndimage
 from skimage import measure
@@ -102,6 +104,92 @@ def bundle(folder, out):
     bands = [read(f'{folder}/B{number}.tif') for number in (1, 2, 3, 4, 5, 6)]
     write(out, np.stack([band.reshape(band.shape[-2:]) for band in bands]), planarconfig='separate')
     write(out + '.thermal.tif', read(f'{folder}/B8.tif'))
+
+
+def grid(path):
+    """Upper left corner and pixel of a north-up image in metres."""
+    with tifffile.TiffFile(path) as file:
+        tags = file.pages[0].tags
+        scale, tie = tags['ModelPixelScaleTag'].value, tags['ModelTiepointTag'].value
+        return tie[3], tie[4], scale[0], file.pages[0].imagewidth, file.pages[0].imagelength
+
+
+def positions(source, target, rows):
+    """Columns and rows in the source (UTM 32 north) of pixel centres of the target (LAEA Europe), by PROJ."""
+    x0, y0, pixel, width, _ = grid(target)
+    sx, sy, side, _, _ = grid(source)
+    x, y = np.meshgrid(x0 + pixel * (np.arange(width) + 0.5), y0 - pixel * (np.arange(*rows) + 0.5))
+    easting, northing = BACK.transform(x, y)
+    return (easting - sx) / side, (sy - northing) / side
+
+
+def reproject(source, out):
+    """Cubic splines; their positions from PROJ, exact for every eighth pixel and linear between."""
+    band = read(source).astype(np.float32)
+    coefficients = ndimage.spline_filter(band, order=3, output=np.float32, mode='nearest')
+    target = source.replace('nir.tif', 'moved.tif')
+    x0, y0, pixel, width, height = grid(target)
+    sx, sy, side, _, _ = grid(source)
+    across, down = np.arange(0, width + 8, 8), np.arange(0, height + 8, 8)
+    x, y = np.meshgrid(x0 + pixel * (across + 0.5), y0 - pixel * (down + 0.5))
+    easting, northing = BACK.transform(x, y)
+    column, row = (easting - sx) / side - 0.5, (sy - northing) / side - 0.5
+    result = np.zeros((height, width), np.uint16)
+    grid_y, grid_x = np.mgrid[0:512, 0:width]
+
+    def part(top):
+        rows = min(512, height - top)
+        at = [(top + grid_y[:rows]) / 8, grid_x[:rows] / 8]
+        c = ndimage.map_coordinates(column, at, order=1)
+        r = ndimage.map_coordinates(row, at, order=1)
+        value = ndimage.map_coordinates(coefficients, [r, c], order=3, prefilter=False, mode='nearest', output=np.float32)
+        inside = (c >= -0.5) & (r >= -0.5) & (c < band.shape[1] - 0.5) & (r < band.shape[0] - 0.5)
+        result[top:top + rows] = np.where(inside, np.clip(np.rint(value), 0, 65535), 0)
+    with ThreadPoolExecutor(THREADS) as pool:
+        list(pool.map(part, range(0, height, 512)))
+    write(out, result)
+
+
+def mosaic(left, out):
+    """Both parts on one grid, each weighted by its distance from its own edge up to 50 pixels."""
+    one, other = read(left), read(left.replace('left', 'right'))
+    shift = int(round((grid(left.replace('left', 'right'))[0] - grid(left)[0]) / grid(left)[2]))
+    width = shift + other.shape[1]
+    total = np.zeros((one.shape[0], width), np.float64)
+    weight = np.zeros_like(total)
+    for band, start in ((one, 0), (other, shift)):
+        valid = np.pad(band != 0, 1)
+        fade = np.clip(ndimage.distance_transform_edt(valid)[1:-1, 1:-1] / 50, 0, 1)
+        total[:, start:start + band.shape[1]] += fade * band
+        weight[:, start:start + band.shape[1]] += fade
+    with np.errstate(invalid='ignore', divide='ignore'):
+        write(out, np.where(weight > 0, np.rint(total / weight), 0).astype(np.uint16))
+
+
+def keys(x):
+    """Cubic convolution's weight at a distance, a = -0.5 (Keys 1981)."""
+    x = np.abs(x)
+    return np.where(x <= 1, 1.5 * x ** 3 - 2.5 * x ** 2 + 1, np.where(x < 2, -0.5 * x ** 3 + 2.5 * x ** 2 - 4 * x + 2, 0))
+
+
+def convolved(source, target):
+    """Largest difference of some rows of an image from cubic convolution at positions by PROJ, where all sixteen are valid."""
+    band, moved = read(source).astype(np.float64), read(target).astype(np.float64)
+    worst = 0.0
+    for top in (10, moved.shape[0] // 2, moved.shape[0] - 40):
+        c, r = positions(source, target, (top, top + 8))
+        c, r = c - 0.5, r - 0.5
+        i, j = np.floor(c).astype(int), np.floor(r).astype(int)
+        good = (i > 1) & (j > 1) & (i < band.shape[1] - 3) & (j < band.shape[0] - 3)
+        i, j = np.where(good, i, 2), np.where(good, j, 2)
+        value = np.zeros(c.shape)
+        for b in range(-1, 3):
+            for a in range(-1, 3):
+                sample = band[j + b, i + a]
+                good &= sample != 0
+                value += keys(r - (j + b)) * keys(c - (i + a)) * sample
+        worst = max(worst, float(np.abs(value - moved[top:top + 8])[good].max(initial=0)))
+    return worst
 
 
 def picture(scene, out):
@@ -203,6 +291,13 @@ def agree(kind, ours, theirs):
         return {'agrees': bool(one_to_one), 'parts': int(len(pairs))}
     a, b = read(ours), read(theirs)
     a = a.reshape(b.shape)
+    if kind == 'reproject':
+        worst = convolved(ours.replace('moved.tif', 'nir.tif'), ours)
+        return {'agrees': worst <= 0.6, 'difference': worst}
+    if kind == 'mosaic':
+        # at the rim of the valid, weights of nothing differ
+        a, b = read(ours).astype(int), read(theirs).astype(int)
+        return {'agrees': bool(np.abs(a - b)[(a != 0) & (b != 0)].max() <= 1 and ((a != 0) == (b != 0)).mean() > 0.999)}
     if kind == 'picture':
         # sampled percentiles differ by a little
         return {'agrees': bool(np.abs(a.astype(np.int16) - b.astype(np.int16)).max() <= 3)}
@@ -214,7 +309,8 @@ def agree(kind, ours, theirs):
 
 
 LIMIT = 0.0
-CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines}
+BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic}
 
 for line in sys.stdin:
     call = json.loads(line)
