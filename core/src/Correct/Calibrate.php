@@ -113,17 +113,7 @@ final class Calibrate implements LocalKind
 
             return ['gain' => $c['radiance_gain'], 'offset' => $c['radiance_offset'], 'k1' => $c['k1'], 'k2' => $c['k2'], 'unit' => 'K'];
         }
-        $elevation = $call->number('sun-elevation');
-        if (is_nan($elevation)) {
-            $known = $spec->properties['view:sun_elevation'] ?? null;
-            if (! is_numeric($known)) {
-                throw Problem::input("$name does not tell the sun elevation; set it by hand (sun-elevation).", 'sun-elevation');
-            }
-            $elevation = (float) $known;
-            if ($elevation <= 0) {
-                throw Problem::input("The sun elevation of $name is {$elevation}°: the sun was below the horizon, so there is no reflectance.", 'sun-elevation');
-            }
-        }
+        $elevation = Sun::elevation($call, $spec, $name);
         $sine = sin(deg2rad($elevation));
         if (isset($c['reflectance_gain'], $c['reflectance_offset'])) {
             return ['gain' => $c['reflectance_gain'] / $sine, 'offset' => $c['reflectance_offset'] / $sine, 'k1' => 0.0, 'k2' => 0.0, 'unit' => 'reflectance'];

@@ -70,9 +70,12 @@ final class Runner
         $bands = array_sum(array_map(fn (Source $source): int => count($source->bands), $sources));
         $step = max(1, min(256, intdiv(self::LEARNING_VALUES, $grid->width * $bands)));
         $blocks = intdiv($grid->height + $step - 1, $step);
+        $halo = max(array_map(fn (Source $source): int => $source->halo, $sources));
         $answers = [];
-        Workers::run($blocks, $call->context, 'gathering statistics', function (int $block) use ($kind, $call, $sources, $grid, $step): array {
-            $rows = new Rows($grid->width, min($step, $grid->height - $block * $step), $block * $step);
+        Workers::run($blocks, $call->context, 'gathering statistics', function (int $block) use ($kind, $call, $sources, $grid, $step, $halo): array {
+            $first = $block * $step;
+            $count = min($step, $grid->height - $first);
+            $rows = new Rows($grid->width, $count, $first, min($halo, $first), min($halo, $grid->height - $first - $count));
 
             return $kind->learn($call, self::read($sources, $rows), $rows);
         }, function (int $block, mixed $answer) use (&$answers): void {

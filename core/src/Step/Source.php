@@ -7,6 +7,9 @@ use Chorometra\Core\Raster\Image;
 /** Bands of an image that a computation reads: as values (floats, NaN for nodata) or as codes. */
 final readonly class Source
 {
-    /** @param  list<int>  $bands */
-    public function __construct(public Image $image, public array $bands, public bool $codes = false) {}
+    /**
+     * @param  list<int>  $bands
+     * @param  int  $halo  rows above and below that a first pass over it needs
+     */
+    public function __construct(public Image $image, public array $bands, public bool $codes = false, public int $halo = 0) {}
 }

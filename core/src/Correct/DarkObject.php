@@ -1,0 +1,91 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** The light that the air adds, taken off by what the darkest place of each band shows. */
+final class DarkObject implements LocalKind
+{
+    private const BINS = 4096;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.dark-object',
+            'Dark object',
+            'Takes off the light that the air adds: in every band, what the darkest place shows beyond what it should.',
+            [new Port('image', PortType::Image, 'An image; for an assumed reflectance or the cosine model, in reflectance.')],
+            [
+                Setting::number('percentile', 0.0, 'Which value is the darkest: 0 the least of all valid pixels, more where single pixels are bad.', '%', 0, 10),
+                Setting::number('assumed', 0.0, 'Reflectance that the dark object really has; 0.01 in Chavez 1988.', null, 0, 0.2),
+                Setting::choice('model', ['subtract', 'cost'], 'subtract', 'What is done.', ['subtract' => 'the excess is taken off', 'cost' => 'it is taken off, and the way through the air made good by the cosine of the sun\'s zenith distance']),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->onlyFor('model=cost'),
+            ],
+            [new Port('result', PortType::Image, 'The image without the excess.')],
+            'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 (from memory).',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $assumed = $call->number('assumed');
+        $cosine = 1.0;
+        if ($call->text('model') === 'cost') {
+            $cosine = sin(deg2rad(Sun::elevation($call, $spec, $image->name())));
+        }
+        $lines = [];
+        $told = [];
+        foreach ($spec->bands as $index => $band) {
+            $label = $band->label($index + 1);
+            // temperatures are no light that the air scatters in
+            $isKept = $band->isThermal() || $band->unit === 'K';
+            if (! $isKept && ($assumed > 0 || $cosine < 1.0) && $band->unit !== null && $band->unit !== 'reflectance' && $band->unit !== '%') {
+                throw Problem::call("The band $label of {$image->name()} is in {$band->unit}: an assumed reflectance or the cosine model needs reflectance; calibrate first.", $assumed > 0 ? 'assumed' : 'model');
+            }
+            $dark = $isKept ? 0.0 : $this->dark($call, $index, $label);
+            $lines[] = $isKept ? [1.0, 0.0] : [1 / $cosine, $assumed - $dark / $cosine];
+            $told[] = ['band' => $label, 'dark' => $isKept ? null : $dark, 'taken-off' => $isKept ? 0.0 : $dark - $assumed * $cosine];
+        }
+
+        return new Plan(
+            [new Source($image, array_keys($spec->bands))],
+            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties)],
+            function (array $blocks) use ($lines): array {
+                foreach ($blocks as $index => $values) {
+                    $blocks[$index] = Calibrate::linear($values, count($values), ...$lines[$index]);
+                }
+
+                return ['result' => $blocks];
+            },
+            figures: ['dark' => $told] + ($cosine < 1.0 ? ['cosine' => $cosine] : []),
+        );
+    }
+
+    private function dark(Call $call, int $index, string $label): float
+    {
+        $image = $call->image();
+        $histogram = Histogram::of($image, $index, self::BINS, $call->context->part(0.0, 0.3), $call->context->trial ? 1 << 20 : 0);
+        if ($histogram->pixels === 0) {
+            throw Problem::input("The band $label of {$image->name()} is nodata all over: it has no dark object.", 'image');
+        }
+        if ($histogram->minimum === $histogram->maximum) {
+            throw Problem::input("The band $label of {$image->name()} has the same value everywhere: it has no dark object.", 'image');
+        }
+
+        return $call->number('percentile') > 0 ? $histogram->percentile($call->number('percentile')) : $histogram->minimum;
+    }
+}

@@ -1,0 +1,328 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LearningKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** Uneven light on slopes, evened out with an elevation model. */
+final class Terrain implements LearningKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.terrain',
+            'Light on slopes',
+            'Evens out the light on slopes with an elevation model, so that a wood in the sun and one in the shade look alike.',
+            [
+                new Port('image', PortType::Image, 'The image, best in reflectance.'),
+                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in map units.'),
+            ],
+            [
+                Setting::choice('method', ['cosine', 'c', 'minnaert', 'empirical'], 'c', 'How.', ['cosine' => 'the cosine law alone, which brightens faint light too much', 'c' => 'the cosine law softened by what the band shows', 'minnaert' => 'a power of the cosine law', 'empirical' => 'the band\'s own slope over light taken off']),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90),
+                Setting::number('sun-azimuth', null, 'Direction of the sun from north over east; from the metadata when empty.', '°', 0, 360),
+                Setting::number('least-slope', 5.0, 'Slopes from which the fit is learnt; flat ground tells nothing of light.', '°', 0, 60),
+                Setting::number('least-light', 0.15, 'Cosine of incidence below which light is too faint to be made good; flagged.', null, 0, 0.9),
+            ],
+            [
+                new Port('result', PortType::Image, 'The image in even light; nodata in shade.'),
+                new Port('flags', PortType::Classes, 'Where it is lit, faintly lit, and in shade.', required: false),
+            ],
+            'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory).',
+        );
+    }
+
+    public function study(Call $call): array
+    {
+        $image = $call->image();
+        $elevation = $call->image('elevation');
+        $grid = $image->spec()->grid;
+        if (! $grid->matches($elevation->spec()->grid)) {
+            throw Problem::input("{$elevation->name()} and {$image->name()} do not lie on one grid: the one is {$elevation->spec()->grid->describe()}, the other {$grid->describe()}. Bring the elevation model onto the image's grid first.", 'elevation');
+        }
+        if (count($elevation->spec()->bands) !== 1) {
+            throw Problem::input("{$elevation->name()} has several bands; an elevation model has one.", 'elevation');
+        }
+        if ($grid->isGeographic() || ! $grid->isReferenced() || $grid->transform[2] !== 0.0 || $grid->transform[4] !== 0.0) {
+            throw Problem::input("{$image->name()} lies on a grid in degrees, a turned one, or none: bring it into a projected CRS with north up first.", 'image');
+        }
+
+        return [new Source($image, array_keys($image->spec()->bands), halo: 1), new Source($elevation, [0], halo: 1)];
+    }
+
+    public function learn(Call $call, array $bands, Rows $rows): array
+    {
+        $dem = array_pop($bands);
+        assert($dem !== null);
+        [$light, $slope] = self::light($dem, $rows, $call->image()->spec()->grid, ...$this->sun($call));
+        $least = (float) tan(deg2rad($call->number('least-slope')));
+        $sums = ['heights' => 0, 'bands' => []];
+        foreach ($light as $value) {
+            $sums['heights'] += $value === $value ? 1 : 0;
+        }
+        $inner = array_map(fn (array $band): array => array_slice($band, $rows->above * $rows->width, $rows->rows * $rows->width), $bands);
+        foreach ($inner as $band) {
+            $sums['bands'][] = self::sums($band, $light, $slope, count($light), $least, $call->number('least-light'));
+        }
+
+        return $sums;
+    }
+
+    public function merge(array $one, array $other): array
+    {
+        $one['heights'] += $other['heights'];
+        foreach ($other['bands'] as $band => $sums) {
+            foreach ($sums as $k => $sum) {
+                $one['bands'][$band][$k] += $sum;
+            }
+        }
+
+        return $one;
+    }
+
+    public function plan(Call $call, array $learnt): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        if (($learnt['heights'] ?? 0) === 0) {
+            throw Problem::input("{$call->image('elevation')->name()} has no heights where {$image->name()} lies: take an elevation model that covers it.", 'elevation');
+        }
+        $method = $call->text('method');
+        [$sunElevation, $sunAzimuth] = $this->sun($call);
+        $cosine = sin(deg2rad($sunElevation));
+        $fits = [];
+        $told = [];
+        foreach ($spec->bands as $index => $band) {
+            $fit = self::fit($learnt['bands'][$index]);
+            $label = $band->label($index + 1);
+            if ($method !== 'cosine' && $fit === null) {
+                throw Problem::input("The band $label of {$image->name()} can't be fitted: there are too few slopes steeper than {$call->number('least-slope')}°, or the band is the same everywhere; lower least-slope, or take the cosine method.", 'least-slope');
+            }
+            $fits[] = $fit ?? ['slope' => 0.0, 'offset' => 0.0, 'c' => 0.0, 'k' => 1.0, 'mean' => 0.0, 'correlation' => 0.0, 'pixels' => 0];
+            $told[] = ['band' => $label] + ($fit ?? []);
+        }
+        $flags = RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'lit', 'colour' => '#e8dcc0'], 2 => ['name' => 'faintly lit', 'colour' => '#a08050'], 3 => ['name' => 'in shade', 'colour' => '#3a3f5c']]), $spec->properties);
+        $grid = $spec->grid;
+        $least = $call->number('least-light');
+
+        return new Plan(
+            $this->study($call),
+            ['result' => new RasterSpec($grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties), 'flags' => $flags],
+            function (array $bands, Rows $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least): array {
+                $dem = array_pop($bands);
+                [$light] = self::light($dem, $rows, $grid, $sunElevation, $sunAzimuth);
+                $count = count($light);
+                $out = [];
+                foreach ($bands as $index => $band) {
+                    $values = $rows->above + $rows->below > 0 ? array_slice($band, $rows->above * $rows->width, $count) : $band;
+                    $out[] = match ($method) {
+                        'cosine' => self::softened($values, $light, $count, $cosine, 0.0),
+                        'c' => self::softened($values, $light, $count, $cosine, $fits[$index]['c']),
+                        'minnaert' => self::powered($values, $light, $count, 1 / $cosine, $fits[$index]['k']),
+                        default => self::levelled($values, $light, $count, $fits[$index]['slope'], $fits[$index]['offset'] - $fits[$index]['mean']),
+                    };
+                }
+
+                return ['result' => $out, 'flags' => [self::flags($light, $count, $least)]];
+            },
+            halo: 1,
+            figures: ['sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth], 'fit' => $told],
+        );
+    }
+
+    /**
+     * Cosine of the sun's incidence, and the tangent of the slope, of the rows to be made.
+     *
+     * @param  list<float>  $dem  heights with the halo
+     * @return array{list<float>, list<float>}
+     */
+    public static function light(array $dem, Rows $rows, Grid $grid, float $sunElevation, float $sunAzimuth): array
+    {
+        $zenith = deg2rad(90 - $sunElevation);
+        $azimuth = deg2rad($sunAzimuth);
+
+        return self::incidence($dem, $rows->width, $rows->rows, $rows->above, $rows->below, 1 / (8 * $grid->transform[1]), 1 / (-8 * $grid->transform[5]), cos($zenith), sin($zenith) * sin($azimuth), sin($zenith) * cos($azimuth));
+    }
+
+    /**
+     * Horn's third-order differences; the edge's heights stand for what lies beyond it. With dx and dy the rise to the east and to the north,
+     * cos i = (cos z − sin z sin a · dx − sin z cos a · dy) / √(1 + dx² + dy²), which is the usual formula without its angles.
+     *
+     * @param  list<float>  $dem
+     * @return array{list<float>, list<float>}
+     */
+    private static function incidence(array $dem, int $width, int $rows, int $above, int $below, float $east, float $south, float $up, float $x, float $y): array
+    {
+        $light = $slope = array_fill(0, $rows * $width, NAN);
+        $last = $width - 1;
+        for ($row = 0; $row < $rows; $row++) {
+            $at = ($row + $above) * $width;
+            $north = $row + $above > 0 ? $at - $width : $at;
+            $under = $row + 1 < $rows + $below ? $at + $width : $at;
+            $out = $row * $width;
+            for ($col = 0; $col < $width; $col++) {
+                $l = $col > 0 ? $col - 1 : 0;
+                $r = $col < $last ? $col + 1 : $last;
+                $a = $dem[$north + $l];
+                $c = $dem[$north + $r];
+                $g = $dem[$under + $l];
+                $i = $dem[$under + $r];
+                $dx = ($c + 2.0 * $dem[$at + $r] + $i - $a - 2.0 * $dem[$at + $l] - $g) * $east;
+                $dy = ($a + 2.0 * $dem[$north + $col] + $c - $g - 2.0 * $dem[$under + $col] - $i) * $south;
+                $steep = $dx * $dx + $dy * $dy;
+                $light[$out + $col] = $dem[$at + $col] === $dem[$at + $col] ? ($up - $x * $dx - $y * $dy) / sqrt(1.0 + $steep) : NAN;
+                $slope[$out + $col] = sqrt($steep);
+            }
+        }
+
+        return [$light, $slope];
+    }
+
+    /**
+     * n, Σx, Σy, Σxx, Σxy, Σyy of values over light where slopes are steep enough, then the same of their logarithms.
+     *
+     * @param  list<float>  $values
+     * @param  list<float>  $light
+     * @param  list<float>  $slope
+     * @return list<float>
+     */
+    private static function sums(array $values, array $light, array $slope, int $count, float $leastSlope, float $leastLight): array
+    {
+        $n = $x = $y = $xx = $xy = $yy = $m = $u = $v = $uu = $uv = 0.0;
+        for ($i = 0; $i < $count; $i++) {
+            $l = $light[$i];
+            $value = $values[$i];
+            if ($slope[$i] >= $leastSlope && $l > $leastLight && $value === $value) {
+                $n += 1.0;
+                $x += $l;
+                $y += $value;
+                $xx += $l * $l;
+                $xy += $l * $value;
+                $yy += $value * $value;
+                if ($value > 0.0) {
+                    $p = log($l);
+                    $q = log($value);
+                    $m += 1.0;
+                    $u += $p;
+                    $v += $q;
+                    $uu += $p * $p;
+                    $uv += $p * $q;
+                }
+            }
+        }
+
+        return [$n, $x, $y, $xx, $xy, $yy, $m, $u, $v, $uu, $uv];
+    }
+
+    /**
+     * The line of a band over light, and what the methods take from it.
+     *
+     * @param  list<float>  $s  sums
+     * @return array{slope: float, offset: float, c: float, k: float, mean: float, correlation: float, pixels: int}|null
+     */
+    public static function fit(array $s): ?array
+    {
+        [$n, $x, $y, $xx, $xy, $yy, $m, $u, $v, $uu, $uv] = $s;
+        $spread = $xx - $x * $x / max(1.0, $n);
+        $rise = $yy - $y * $y / max(1.0, $n);
+        if ($n < 10 || $spread < 1e-9 * $n || $rise < 1e-12 * max(1e-12, $yy)) {
+            return null;
+        }
+        $slope = ($xy - $x * $y / $n) / $spread;
+        $offset = ($y - $slope * $x) / $n;
+        $logs = $uu - $u * $u / max(1.0, $m);
+
+        return [
+            'slope' => $slope, 'offset' => $offset,
+            // where a band gets no brighter with light, there is nothing to soften by
+            'c' => $slope > 0 && $offset / $slope > 0 ? $offset / $slope : 0.0,
+            'k' => $logs > 1e-12 ? max(0.0, min(1.0, ($uv - $u * $v / $m) / $logs)) : 0.0,
+            'mean' => $y / $n, 'correlation' => ($xy - $x * $y / $n) / sqrt($spread * $rise), 'pixels' => (int) $n,
+        ];
+    }
+
+    /**
+     * L (cos z + c) / (cos i + c); NaN in shade.
+     *
+     * @param  list<float>  $values
+     * @param  list<float>  $light
+     * @return list<float>
+     */
+    public static function softened(array $values, array $light, int $count, float $cosine, float $c): array
+    {
+        $top = $cosine + $c;
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = $light[$i] > 0.0 ? $values[$i] * $top / ($light[$i] + $c) : NAN;
+        }
+
+        return $values;
+    }
+
+    /**
+     * L (cos z / cos i)^k; NaN in shade.
+     *
+     * @param  list<float>  $values
+     * @param  list<float>  $light
+     * @return list<float>
+     */
+    public static function powered(array $values, array $light, int $count, float $under, float $k): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = $light[$i] > 0.0 ? $values[$i] * exp(-$k * log($light[$i] * $under)) : NAN;
+        }
+
+        return $values;
+    }
+
+    /**
+     * L − (m cos i + b) + mean; NaN in shade.
+     *
+     * @param  list<float>  $values
+     * @param  list<float>  $light
+     * @return list<float>
+     */
+    public static function levelled(array $values, array $light, int $count, float $slope, float $offset): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = $light[$i] > 0.0 ? $values[$i] - $slope * $light[$i] - $offset : NAN;
+        }
+
+        return $values;
+    }
+
+    /**
+     * @param  list<float>  $light
+     * @return list<int>
+     */
+    private static function flags(array $light, int $count, float $least): array
+    {
+        $out = [];
+        for ($i = 0; $i < $count; $i++) {
+            $l = $light[$i];
+            $out[] = $l === $l ? ($l <= 0.0 ? 3 : ($l < $least ? 2 : 1)) : 255;
+        }
+
+        return $out;
+    }
+
+    /** @return array{float, float} elevation and azimuth in degrees */
+    private function sun(Call $call): array
+    {
+        $spec = $call->image()->spec();
+
+        return [Sun::elevation($call, $spec, $call->image()->name()), Sun::azimuth($call, $spec, $call->image()->name())];
+    }
+}
