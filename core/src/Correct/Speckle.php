@@ -1,0 +1,288 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Format\Vector\Vectors;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Neighbourhood;
+use Chorometra\Core\Raster\PolygonMask;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** The grain of radar, smoothed where the ground is even. */
+final class Speckle implements LocalKind
+{
+    /** Pixels of an area that the looks are measured in at most. */
+    private const MOST_PIXELS = 4 << 20;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.speckle',
+            'Speckle',
+            'Smooths the grain of a radar image, and keeps edges and single bright targets as far as the filter knows them.',
+            [
+                new Port('image', PortType::Image, 'Radar intensity, not in decibel.'),
+                new Port('area', PortType::Features, 'Even ground, in which the number of looks is measured before and after.', required: false),
+            ],
+            [
+                Setting::choice('filter', ['boxcar', 'lee', 'refined-lee'], 'lee', 'How.', ['boxcar' => 'the mean of the window', 'lee' => 'between the mean and the pixel, by how uneven the window is', 'refined-lee' => 'the same in the half of a 7 x 7 window that lies on the pixel\'s side of an edge']),
+                Setting::whole('size', 7, 'Side of the window, odd; refined-lee has 7.', 'pixels', 3, 51),
+                Setting::number('looks', 1.0, 'Number of looks of the image: how much its grain was averaged already.', null, 0.5, 1000),
+            ],
+            [new Port('result', PortType::Image, 'The image with less grain.')],
+            'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). Equivalent number of looks: mean² / variance of intensity.',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $filter = $call->text('filter');
+        $size = $filter === 'refined-lee' ? 7 : $call->whole('size');
+        if ($size % 2 === 0) {
+            throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
+        }
+        foreach ($spec->bands as $index => $band) {
+            if ($band->unit === 'dB' || $band->part === 'phase') {
+                throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is ".($band->unit === 'dB' ? 'in decibel: averages must be taken of intensity' : 'a phase, which can\'t be averaged').'.', 'image');
+            }
+        }
+        $compute = fn (array $values, Rows $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $call->number('looks'));
+        $figures = [];
+        if ($call->hasInput('area')) {
+            $figures = ['looks' => $this->looks($call, $image, $compute, intdiv($size, 2))];
+        }
+
+        return new Plan(
+            [new Source($image, array_keys($spec->bands))],
+            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties)],
+            fn (array $bands, Rows $rows): array => ['result' => array_map(fn (array $values): array => $compute($values, $rows), $bands)],
+            halo: intdiv($size, 2),
+            figures: $figures,
+        );
+    }
+
+    /**
+     * @param  list<float>  $values  with the rows of the halo
+     * @return list<float>
+     */
+    public static function filtered(array $values, Rows $rows, string $filter, int $size, float $noise): array
+    {
+        $half = intdiv($size, 2);
+        $padded = Neighbourhood::padded($values, $rows, $half);
+        if ($filter === 'refined-lee') {
+            [$near] = Neighbourhood::moments(Neighbourhood::padded($values, $rows, 3), $rows->width + 4, $rows->rows + 4, 3);
+
+            return self::refined($padded, $near, $rows->width, $rows->rows, $noise, self::halves($rows->width + 6));
+        }
+        [$means, $variances] = Neighbourhood::moments($padded, $rows->width, $rows->rows, $size);
+        $own = array_slice($values, $rows->above * $rows->width, $rows->rows * $rows->width);
+
+        return $filter === 'boxcar' ? self::kept($means, $own, count($own)) : self::lee($own, $means, $variances, count($own), $noise);
+    }
+
+    /**
+     * Nodata stays nodata.
+     *
+     * @param  list<float>  $means
+     * @param  list<float>  $own
+     * @return list<float>
+     */
+    private static function kept(array $means, array $own, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($own[$i] !== $own[$i]) {
+                $means[$i] = NAN;
+            }
+        }
+
+        return $means;
+    }
+
+    /**
+     * m + k (x − m), k = vx / (m² σu² + vx), vx = (v − m² σu²) / (1 + σu²) where positive.
+     *
+     * @param  list<float>  $own
+     * @param  list<float>  $means
+     * @param  list<float>  $variances
+     * @param  float  $noise  σu², one over the looks
+     * @return list<float>
+     */
+    public static function lee(array $own, array $means, array $variances, int $count, float $noise): array
+    {
+        $under = 1.0 / (1.0 + $noise);
+        for ($i = 0; $i < $count; $i++) {
+            $mean = $means[$i];
+            $grain = $mean * $mean * $noise;
+            $signal = ($variances[$i] - $grain) * $under;
+            if ($signal > 0.0) {
+                $own[$i] = $mean + $signal / ($grain + $signal) * ($own[$i] - $mean);
+            } elseif ($own[$i] === $own[$i]) {
+                $own[$i] = $mean;
+            }
+        }
+
+        return $own;
+    }
+
+    /**
+     * The eight halves of a 7 x 7 window: offsets from its first pixel, by direction of the edge (0 upright, 1 falling to the right, 2 level,
+     * 3 rising to the right), the two sides of each; the edge's own pixels belong to both.
+     *
+     * @return list<array{list<int>, list<int>}>
+     */
+    private static function halves(int $stride): array
+    {
+        $halves = [];
+        foreach ([[1, 0], [1, -1], [0, 1], [1, 1]] as [$a, $b]) {
+            $sides = [[], []];
+            for ($y = -3; $y <= 3; $y++) {
+                for ($x = -3; $x <= 3; $x++) {
+                    $offset = ($y + 3) * $stride + $x + 3;
+                    if ($a * $x + $b * $y <= 0) {
+                        $sides[0][] = $offset;
+                    }
+                    if ($a * $x + $b * $y >= 0) {
+                        $sides[1][] = $offset;
+                    }
+                }
+            }
+            $halves[] = $sides;
+        }
+
+        return $halves;
+    }
+
+    /**
+     * @param  list<float>  $padded  by 3
+     * @param  list<float>  $near  means of 3 x 3, with two more on every side
+     * @param  list<array{list<int>, list<int>}>  $halves
+     * @return list<float>
+     */
+    private static function refined(array $padded, array $near, int $width, int $rows, float $noise, array $halves): array
+    {
+        $stride = $width + 6;
+        $step = $width + 4;
+        $under = 1.0 / (1.0 + $noise);
+        $out = [];
+        for ($row = 0; $row < $rows; $row++) {
+            for ($col = 0; $col < $width; $col++) {
+                $start = $row * $stride + $col;
+                $own = $padded[$start + 3 * $stride + 3];
+                if ($own !== $own) {
+                    $out[] = NAN;
+
+                    continue;
+                }
+                // means of the nine parts of the window, two pixels apart
+                $k = $row * $step + $col;
+                [$a, $b, $c] = [$near[$k], $near[$k + 2], $near[$k + 4]];
+                $k += 2 * $step;
+                [$d, $e, $f] = [$near[$k], $near[$k + 2], $near[$k + 4]];
+                $k += 2 * $step;
+                [$g, $h, $i] = [$near[$k], $near[$k + 2], $near[$k + 4]];
+                $upright = $c + $f + $i - $a - $d - $g;
+                $falling = $b + $c + $f - $d - $g - $h;
+                $level = $g + $h + $i - $a - $b - $c;
+                $rising = $f + $h + $i - $a - $b - $d;
+                $best = $upright < 0.0 ? -$upright : $upright;
+                $way = 0;
+                $one = $d;
+                $other = $f;
+                $size = $falling < 0.0 ? -$falling : $falling;
+                if ($size > $best) {
+                    $best = $size;
+                    $way = 1;
+                    $one = $g;
+                    $other = $c;
+                }
+                $size = $level < 0.0 ? -$level : $level;
+                if ($size > $best) {
+                    $best = $size;
+                    $way = 2;
+                    $one = $b;
+                    $other = $h;
+                }
+                $size = $rising < 0.0 ? -$rising : $rising;
+                if ($size > $best) {
+                    $way = 3;
+                    $one = $a;
+                    $other = $i;
+                }
+                // the side whose mean is nearer to the middle's
+                $one -= $e;
+                $other -= $e;
+                $side = $one * $one <= $other * $other ? 0 : 1;
+                $sum = $square = $count = 0.0;
+                foreach ($halves[$way][$side] as $offset) {
+                    $value = $padded[$start + $offset];
+                    if ($value === $value) {
+                        $sum += $value;
+                        $square += $value * $value;
+                        $count += 1.0;
+                    }
+                }
+                $mean = $sum / $count;
+                $grain = $mean * $mean * $noise;
+                $signal = ($square / $count - $mean * $mean - $grain) * $under;
+                $out[] = $signal > 0.0 ? $mean + $signal / ($grain + $signal) * ($own - $mean) : $mean;
+            }
+        }
+
+        return $out;
+    }
+
+    /**
+     * Equivalent number of looks by band in an area, before and after.
+     *
+     * @param  \Closure(list<float>, Rows): list<float>  $compute
+     * @return list<array<string, mixed>>
+     */
+    private function looks(Call $call, Image $image, \Closure $compute, int $half): array
+    {
+        $spec = $image->spec();
+        $mask = new PolygonMask(Vectors::read($call->path('area'))->polygonsOn($spec->grid, 'area'), $spec->grid);
+        $window = $mask->bounds->within($spec->grid->width, $spec->grid->height);
+        if ($window->isEmpty()) {
+            throw Problem::input("The area lies outside {$image->name()}.", 'area');
+        }
+        if ($window->pixels() > self::MOST_PIXELS) {
+            throw Problem::call('The area to measure the looks in is too large: take a small even piece of ground.', 'area');
+        }
+        $around = (new Window($window->col - $half, $window->row - $half, $window->width + 2 * $half, $window->height + 2 * $half))->within($spec->grid->width, $spec->grid->height);
+        $rows = new Rows($around->width, $window->height, $window->row, $window->row - $around->row, $around->row + $around->height - $window->row - $window->height);
+        $inner = new Window($around->col, $window->row, $around->width, $window->height);
+        $told = [];
+        foreach ($spec->bands as $index => $band) {
+            $values = Codec::values($image->read($index, $around), $spec->type, $spec->nodata);
+            $before = array_slice($values, $rows->above * $around->width, $inner->pixels());
+            [$one, $other] = array_map(fn (array $pixels): ?float => self::equivalent(array_values($mask->cut($pixels, $inner, NAN))), [$before, $compute($values, $rows)]);
+            $told[] = ['band' => $band->label($index + 1), 'before' => $one, 'after' => $other];
+        }
+
+        return $told;
+    }
+
+    /** @param  list<float>  $values */
+    private static function equivalent(array $values): ?float
+    {
+        $moments = Moments::of($values);
+
+        return $moments->count > 1 && $moments->deviation() > 0 ? ($moments->mean / $moments->deviation()) ** 2 : null;
+    }
+}

@@ -1,0 +1,139 @@
+<?php
+
+namespace Chorometra\Core\Tests\Correct;
+
+use Chorometra\Core\Correct\Speckle;
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Neighbourhood;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Tests\TestCase;
+
+/** Against scipy (fixtures/windows.json), the worked window of sources.md, and the statistics of gamma-distributed speckle. */
+final class SpeckleTest extends TestCase
+{
+    public function test_means_and_variances_of_windows(): void
+    {
+        $case = self::fixture('windows.json');
+        $rows = new Rows(33, 21);
+        [$means, $variances] = Neighbourhood::moments(Neighbourhood::padded(array_merge(...$case['image']), $rows, 2), 33, 21, 5);
+        self::assertClose(array_merge(...$case['mean5']), $means, 1e-12);
+        self::assertClose(array_merge(...$case['variance5']), $variances, 1e-12);
+        $holes = array_map(fn (?float $value): float => $value ?? NAN, array_merge(...$case['holes']));
+        $expected = array_map(fn (?float $value): float => $value ?? NAN, array_merge(...$case['holedMean3']));
+        self::assertClose($expected, Speckle::filtered($holes, $rows, 'boxcar', 3, 1.0), 1e-12);
+        // a part with its neighbours is the same
+        $part = Speckle::filtered(array_slice($holes, 3 * 33, 8 * 33), new Rows(33, 6, 4, 1, 1), 'boxcar', 3, 1.0);
+        self::assertClose(array_slice($expected, 4 * 33, 6 * 33), $part, 1e-12);
+    }
+
+    public function test_lee_s_worked_window(): void
+    {
+        $window = [12.0, 15.0, 9.0, 14.0, 20.0, 11.0, 10.0, 13.0, 16.0];
+        foreach ([4 => 13.333333, 20 => 14.166667, 50 => 17.651123] as $looks => $expected) {
+            self::assertEqualsWithDelta($expected, Speckle::filtered($window, new Rows(3, 3), 'lee', 3, 1 / $looks)[4], 1e-6);
+        }
+    }
+
+    /** @return list<float> */
+    private static function gamma(int $count, int $looks, int $seed): array
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937($seed));
+        $out = [];
+        for ($i = 0; $i < $count; $i++) {
+            $sum = 0.0;
+            for ($look = 0; $look < $looks; $look++) {
+                $sum -= log($random->getInt(1, 1_000_000) / 1_000_001);
+            }
+            $out[] = $sum / $looks;
+        }
+
+        return $out;
+    }
+
+    public function test_even_ground_edges_and_targets(): void
+    {
+        $n = 160;
+        $noise = self::gamma($n * $n, 4, 31);
+        $rows = new Rows($n, $n);
+        $enl = function (array $values): float {
+            $mean = array_sum($values) / count($values);
+
+            return $mean ** 2 / (array_sum(array_map(fn (float $value): float => ($value - $mean) ** 2, $values)) / count($values));
+        };
+        self::assertEqualsWithDelta(4.0, $enl($noise), 0.15);
+        // theory: looks times pixels of the window
+        self::assertEqualsWithDelta(36.0, $enl(Speckle::filtered($noise, $rows, 'boxcar', 3, 0.25)), 3.0);
+        self::assertEqualsWithDelta(100.0, $enl(Speckle::filtered($noise, $rows, 'boxcar', 5, 0.25)), 12.0);
+        foreach (['boxcar', 'lee', 'refined-lee'] as $filter) {
+            $out = Speckle::filtered($noise, $rows, $filter, 7, 0.25);
+            self::assertEqualsWithDelta(array_sum($noise), array_sum($out), 0.015 * array_sum($noise), "$filter keeps the mean");
+            self::assertGreaterThan(20.0, $enl($out), $filter);
+            self::assertClose(array_fill(0, 100, 3.5), Speckle::filtered(array_fill(0, 100, 3.5), new Rows(10, 10), $filter, 7, 0.25), 1e-9, $filter);
+        }
+        // a step from 1 to 6: the refined filter keeps it sharper than the mean does
+        $step = array_map(fn (float $value, int $i): float => $value * ($i % $n < 80 ? 1 : 6), $noise, array_keys($noise));
+        $error = function (array $values) use ($n): float {
+            $sum = 0.0;
+            for ($y = 10; $y < $n - 10; $y++) {
+                for ($x = 76; $x < 84; $x++) {
+                    $sum += abs($values[$y * $n + $x] - ($x < 80 ? 1 : 6));
+                }
+            }
+
+            return $sum;
+        };
+        [$mean, $refined] = [$error(Speckle::filtered($step, $rows, 'boxcar', 7, 0.25)), $error(Speckle::filtered($step, $rows, 'refined-lee', 7, 0.25))];
+        self::assertLessThan(0.65 * $mean, $refined);
+        // and one bright target stays bright
+        $noise[80 * $n + 80] = 200.0;
+        self::assertGreaterThan(150.0, Speckle::filtered($noise, $rows, 'lee', 7, 0.25)[80 * $n + 80]);
+    }
+
+    public function test_the_refined_filter_turns_with_the_image(): void
+    {
+        $n = 24;
+        $noise = self::gamma($n * $n, 3, 5);
+        // a slanting edge
+        $image = array_map(fn (float $value, int $i): float => $value * ($i % $n > intdiv($i, $n) ? 5 : 1), $noise, array_keys($noise));
+        $turned = [];
+        for ($y = 0; $y < $n; $y++) {
+            for ($x = 0; $x < $n; $x++) {
+                $turned[] = $image[$x * $n + $n - 1 - $y];
+            }
+        }
+        $rows = new Rows($n, $n);
+        $out = Speckle::filtered($image, $rows, 'refined-lee', 7, 0.3);
+        $other = Speckle::filtered($turned, $rows, 'refined-lee', 7, 0.3);
+        for ($y = 5; $y < $n - 5; $y++) {
+            for ($x = 5; $x < $n - 5; $x++) {
+                self::assertEqualsWithDelta($out[$x * $n + $n - 1 - $y], $other[$y * $n + $x], 1e-9);
+            }
+        }
+    }
+
+    public function test_looks_in_an_area_and_what_can_not_be_done(): void
+    {
+        $radar = fn (string $name, ?string $unit, ?string $part = null): string => $this->raster($name, new RasterSpec(self::grid(120, 90), [new Band('vv', unit: $unit, part: $part)]), [self::gamma(120 * 90, 3, 9)]);
+        $image = $radar('r.tif', null);
+        $ring = array_map(fn (array $place): array => Crs::toGeographic(32632, 431_000.0 + 20 * $place[0], 6_072_000.0 - 20 * $place[1]) ?? [0, 0], [[20, 15], [100, 15], [100, 75], [20, 75], [20, 15]]);
+        GeoJson::write("$this->folder/even.geojson", [['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]]]);
+        $figures = $this->compute('correct.speckle', ['image' => $image, 'area' => "$this->folder/even.geojson"], ['filter' => 'boxcar', 'size' => 3, 'looks' => 3], ['result' => "$this->folder/o.tif"]);
+        self::assertEqualsWithDelta(3.0, $figures['looks'][0]['before'], 0.3);
+        self::assertEqualsWithDelta(27.0, $figures['looks'][0]['after'], 4.0);
+        $hashes = [];
+        foreach ([1, 3] as $workers) {
+            $this->compute('correct.speckle', ['image' => $image], ['filter' => 'refined-lee', 'looks' => 3], ['result' => "$this->folder/w.tif"], new Context($workers, $this->folder));
+            $hashes[] = md5_file("$this->folder/w.tif");
+        }
+        self::assertSame($hashes[0], $hashes[1]);
+        $run = fn (string $image, array $set = []) => fn () => $this->compute('correct.speckle', ['image' => $image], $set, ['result' => "$this->folder/n.tif"]);
+        $this->problem(2, 'take an odd number', $run($image, ['size' => 4]));
+        $this->problem(3, 'in decibel: averages must be taken of intensity', $run($radar('db.tif', 'dB')));
+        $this->problem(3, 'a phase, which can\'t be averaged', $run($radar('phase.tif', 'rad', 'phase')));
+        self::assertFileDoesNotExist("$this->folder/n.tif");
+    }
+}
