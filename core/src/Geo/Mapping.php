@@ -27,14 +27,15 @@ final class Mapping
      * @param  Grid  $grid  whose pixels are looked for
      * @param  Grid  $other  in which they are looked for
      * @param  string  $name  of the other's image, for messages
+     * @param  \Closure(float, float): array{float, float}|null  $bend  moves positions of the grid before they are looked for
      */
-    public function __construct(private readonly Grid $grid, private readonly Grid $other, string $name)
+    public function __construct(private readonly Grid $grid, private readonly Grid $other, string $name, private readonly ?\Closure $bend = null)
     {
         $same = $grid->epsg === $other->epsg && ($grid->epsg !== null || $grid->geoKeys === $other->geoKeys);
-        $this->affine = $same ? self::affine($grid, $other) : null;
+        $this->affine = $same && $bend === null ? self::affine($grid, $other) : null;
         $this->from = $same ? new Geographic : Crs::needGrid($grid, 'The grid wanted', 'crs');
         $this->to = $same ? new Geographic : Crs::needGrid($other, $name, 'image');
-        $this->piece = $same ? $grid->width : $this->pieceLength();
+        $this->piece = $this->affine !== null ? $grid->width : $this->pieceLength();
     }
 
     /** @return array{float, float} column and row in the other grid of a position in the grid (corners at whole numbers); NAN beyond reach */
@@ -44,6 +45,10 @@ final class Mapping
             $a = $this->affine;
 
             return [$a[0] + $a[1] * $col + $a[2] * $row, $a[3] + $a[4] * $col + $a[5] * $row];
+        }
+
+        if ($this->bend !== null) {
+            [$col, $row] = ($this->bend)($col, $row);
         }
 
         return $this->other->toPixel(...$this->to->forward(...$this->from->inverse(...$this->grid->toMap($col, $row))));

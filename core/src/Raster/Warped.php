@@ -30,15 +30,18 @@ final class Warped implements Computed
 
     private readonly int $height;
 
-    /** @param  int  $level  of the image, that is read */
-    public function __construct(private readonly Image $image, Grid $grid, private readonly Resampling $resampling, private readonly int $level = 0)
+    /**
+     * @param  int  $level  of the image, that is read
+     * @param  \Closure(float, float): array{float, float}|null  $bend  moves pixel positions of the grid before they are looked for
+     */
+    public function __construct(private readonly Image $image, Grid $grid, private readonly Resampling $resampling, private readonly int $level = 0, ?\Closure $bend = null)
     {
         $spec = $image->spec();
         // where pixels of whole numbers have no value for nodata, 0 is taken
         $nodata = $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0);
         $this->spec = new RasterSpec($grid, $spec->bands, $spec->type, $nodata, $spec->content, $spec->legend, $spec->properties);
         [$this->width, $this->height] = $image->levels()[$level];
-        $this->mapping = new Mapping($grid, $spec->grid->resized($this->width, $this->height), $image->name());
+        $this->mapping = new Mapping($grid, $spec->grid->resized($this->width, $this->height), $image->name(), $bend);
         [$across, $down] = $this->mapping->footprint();
         $this->half = [max(0.5, 0.5 * $across), max(0.5, 0.5 * $down)];
     }
