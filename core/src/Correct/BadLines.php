@@ -1,0 +1,389 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LearningKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** Lines and single pixels that a sensor lost or got wrong, found by robust statistics and filled from their neighbours. */
+final class BadLines implements LearningKind
+{
+    /** Lines next to each other that can be bridged. */
+    private const REACH = 4;
+
+    /** Pixels of a line that are compared at most. */
+    private const ACROSS = 512;
+
+    /** Differences of pixels kept of each block to take their spread from. */
+    private const SAMPLE = 2048;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.lines',
+            'Bad lines and pixels',
+            'Finds lines and single pixels that stand out from their neighbours, shows them, and fills them from beside.',
+            [new Port('image', PortType::Image, 'The image.')],
+            [
+                Setting::number('limit', 6.0, 'Robust deviations by which a line must differ from those above and below it.', null, 2, 100),
+                Setting::number('pixel-limit', 0.0, 'Robust deviations by which a single pixel must differ from its eight neighbours; 0 leaves pixels alone.', null, 0, 1000),
+                Setting::numbers('rows', 'Lines known to be bad, counted from 1, in every band.'),
+                Setting::yes('repair', true, 'Whether they are filled, or only shown in the mask.'),
+            ],
+            [
+                new Port('result', PortType::Image, 'The image with lines and pixels filled.'),
+                new Port('repaired', PortType::Classes, 'Which pixels were filled.', required: false),
+            ],
+            'Median and median absolute deviation: Rousseeuw & Croux 1993, Journal of the American Statistical Association 88:1273–1283 (from memory); filling from beside is common practice, no source.',
+        );
+    }
+
+    public function study(Call $call): array
+    {
+        return [new Source($call->image(), array_keys($call->image()->spec()->bands), halo: 1)];
+    }
+
+    public function learn(Call $call, array $bands, Rows $rows): array
+    {
+        $told = [];
+        foreach ($bands as $index => $values) {
+            $told[$index] = ['lines' => self::lines($values, $rows), 'pixels' => $call->number('pixel-limit') > 0 ? self::sample($values, $rows) : []];
+        }
+
+        return $told;
+    }
+
+    public function merge(array $one, array $other): array
+    {
+        foreach ($other as $index => $told) {
+            $one[$index]['lines'] += $told['lines'];
+            array_push($one[$index]['pixels'], ...$told['pixels']);
+        }
+
+        return $one;
+    }
+
+    public function plan(Call $call, array $learnt): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $height = $spec->grid->height;
+        if ($height < 3) {
+            throw Problem::input("{$image->name()} has fewer than three lines: there is nothing to compare them with.", 'image');
+        }
+        $known = [];
+        foreach ($call->numbers('rows') as $row) {
+            if ($row < 1 || $row > $height || fmod($row, 1.0) !== 0.0) {
+                throw Problem::call("There is no line $row: {$image->name()} has $height.", 'rows');
+            }
+            $known[(int) $row - 1] = true;
+        }
+        $bad = [];
+        $spreads = [];
+        $told = [];
+        foreach ($spec->bands as $index => $band) {
+            ['bad' => $found, 'spread' => $spread] = self::outliers($learnt[$index]['lines'], $call->number('limit'));
+            $spreads[$index] = self::spread($learnt[$index]['pixels'])[1] * $call->number('pixel-limit');
+            $bad[$index] = $found + array_map(fn (): ?float => null, $known);
+            ksort($bad[$index]);
+            $told[] = ['band' => $band->label($index + 1), 'lines' => array_map(fn (int $row, ?float $by): array => ['line' => $row + 1, 'deviations' => $by === null ? null : round($by, 2)], array_keys($bad[$index]), $bad[$index]), 'spread' => $spread];
+        }
+        $mask = RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'bad line', 'colour' => '#9a2b39'], 3 => ['name' => 'bad pixel', 'colour' => '#946000']]), $spec->properties);
+        $repair = $call->isOn('repair');
+
+        return new Plan(
+            [new Source($image, array_keys($spec->bands))],
+            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band, $spec->bands), $spec->type, $spec->nodata, properties: $spec->properties), 'repaired' => $mask],
+            function (array $bands, Rows $rows) use ($bad, $spreads, $repair): array {
+                $count = $rows->rows * $rows->width;
+                $codes = array_fill(0, $count, 1);
+                $out = [];
+                foreach ($bands as $index => $values) {
+                    self::bridge($values, $rows, $bad[$index], $codes, $repair);
+                    $own = array_slice($values, $rows->above * $rows->width, $count);
+                    $out[] = $spreads[$index] > 0.0 ? self::pixels($own, $values, $rows, $spreads[$index], $codes, $repair) : $own;
+                }
+
+                return ['result' => $out, 'repaired' => [$codes]];
+            },
+            halo: self::REACH,
+            figures: ['bad' => $told],
+        );
+    }
+
+    /**
+     * By row of the image: the median of its differences from the row below, null where there is none, and how many pixels are valid.
+     *
+     * @param  list<float>  $values
+     * @return array<int, array{float|null, int}>
+     */
+    private static function lines(array $values, Rows $rows): array
+    {
+        $width = $rows->width;
+        $step = max(1, intdiv($width, self::ACROSS));
+        $told = [];
+        for ($row = 0; $row < $rows->rows; $row++) {
+            $at = ($row + $rows->above) * $width;
+            $isLast = $row + 1 >= $rows->rows + $rows->below;
+            $differences = [];
+            $valid = 0;
+            for ($col = intdiv($step, 2); $col < $width; $col += $step) {
+                $valid += $values[$at + $col] === $values[$at + $col] ? 1 : 0;
+                $difference = $isLast ? NAN : $values[$at + $col] - $values[$at + $width + $col];
+                if (! is_nan($difference)) {
+                    $differences[] = $difference;
+                }
+            }
+            sort($differences);
+            $told[$rows->first + $row] = [$differences === [] ? null : $differences[intdiv(count($differences), 2)], $valid];
+        }
+
+        return $told;
+    }
+
+    /**
+     * The worst line first, and what lies beside it judged anew without it.
+     *
+     * @param  array<int, array{float|null, int}>  $lines
+     * @return array{bad: array<int, float|null>, spread: float} rows and by how many deviations; null for a line that is lost
+     */
+    private static function outliers(array $lines, float $limit): array
+    {
+        ksort($lines);
+        $bad = [];
+        foreach ($lines as $row => [, $valid]) {
+            if (2 * $valid < max($lines[$row - 1][1] ?? 0, $lines[$row + 1][1] ?? 0)) {
+                $bad[$row] = null;
+            }
+        }
+        $away = [];
+        foreach (array_keys($lines) as $row) {
+            $away[$row] = self::away($lines, $row, $bad);
+        }
+        [$middle, $spread] = self::spread(array_values(array_filter($away, fn (?float $value): bool => $value !== null)));
+        $floor = max($spread, 1e-9 * (1 + abs($middle)));
+        while (true) {
+            $worst = null;
+            $most = $limit * $floor;
+            foreach ($away as $row => $value) {
+                if ($value !== null && ! array_key_exists($row, $bad) && abs($value - $middle) > $most) {
+                    $most = abs($value - $middle);
+                    $worst = $row;
+                }
+            }
+            if ($worst === null) {
+                return ['bad' => $bad, 'spread' => $spread];
+            }
+            $bad[$worst] = min(1e6, $most / $floor);
+            for ($row = $worst - self::REACH; $row <= $worst + self::REACH; $row++) {
+                if (isset($lines[$row])) {
+                    $away[$row] = self::away($lines, $row, $bad);
+                }
+            }
+        }
+    }
+
+    /**
+     * How far a row is off the line through the nearest good ones above and below; through two on one side where the other has none.
+     *
+     * @param  array<int, array{float|null, int}>  $lines
+     * @param  array<int, float|null>  $bad
+     */
+    private static function away(array $lines, int $row, array $bad): ?float
+    {
+        $sides = [self::good($lines, $row, -1, $bad), self::good($lines, $row, 1, $bad)];
+        if ($sides[0] !== [] && $sides[1] !== []) {
+            [[$k, $above], [$m, $below]] = [$sides[0][0], $sides[1][0]];
+
+            return ($above * $m + $below * $k) / ($k + $m);
+        }
+        foreach ($sides as $side) {
+            if (count($side) === 2) {
+                [[$k, $near], [$m, $far]] = $side;
+
+                return $near - ($far - $near) * $k / ($m - $k);
+            }
+        }
+
+        return null;
+    }
+
+    /**
+     * Up to two good rows on one side: how far they are, and by how much the row is above them.
+     *
+     * @param  array<int, array{float|null, int}>  $lines
+     * @param  array<int, float|null>  $bad
+     * @return list<array{int, float}>
+     */
+    private static function good(array $lines, int $row, int $way, array $bad): array
+    {
+        $found = [];
+        $sum = 0.0;
+        for ($other = $row; abs($other - $row) < self::REACH && isset($lines[$other + $way]);) {
+            $step = $lines[$way > 0 ? $other : $other - 1][0];
+            if ($step === null) {
+                break;
+            }
+            $sum += $way * $step;
+            $other += $way;
+            if (! array_key_exists($other, $bad) && array_push($found, [abs($other - $row), $sum]) === 2) {
+                break;
+            }
+        }
+
+        return $found;
+    }
+
+    /**
+     * Median, and the deviation that goes with the median absolute deviation of a normal distribution.
+     *
+     * @param  list<float>  $values
+     * @return array{float, float}
+     */
+    public static function spread(array $values): array
+    {
+        if ($values === []) {
+            return [0.0, 0.0];
+        }
+        sort($values);
+        $middle = $values[intdiv(count($values), 2)];
+        $away = array_map(fn (float $value): float => abs($value - $middle), $values);
+        sort($away);
+
+        return [$middle, 1.4826 * $away[intdiv(count($away), 2)]];
+    }
+
+    /**
+     * Bad lines become what lies between the nearest good ones; the last of several beyond reach stay as they are.
+     *
+     * @param  list<float>  $values  with the halo; changed
+     * @param  array<int, float|null>  $bad  by row of the image
+     * @param  list<int>  $codes  changed
+     */
+    private static function bridge(array &$values, Rows $rows, array $bad, array &$codes, bool $repair): void
+    {
+        $width = $rows->width;
+        $all = $rows->above + $rows->rows + $rows->below;
+        $top = $rows->first - $rows->above;
+        $before = $values;
+        for ($row = 0; $row < $rows->rows; $row++) {
+            if (! array_key_exists($rows->first + $row, $bad)) {
+                continue;
+            }
+            $at = $row + $rows->above;
+            [$up, $down] = [$at - 1, $at + 1];
+            while ($up >= 0 && array_key_exists($top + $up, $bad)) {
+                $up--;
+            }
+            while ($down < $all && array_key_exists($top + $down, $bad)) {
+                $down++;
+            }
+            for ($col = 0; $col < $width; $col++) {
+                $codes[$row * $width + $col] = 2;
+            }
+            if (! $repair) {
+                continue;
+            }
+            [$hasUp, $hasDown] = [$up >= 0, $down < $all];
+            for ($col = 0; $col < $width; $col++) {
+                $above = $hasUp ? $before[$up * $width + $col] : NAN;
+                $below = $hasDown ? $before[$down * $width + $col] : NAN;
+                $share = $hasUp && $hasDown ? ($at - $up) / ($down - $up) : 0.0;
+                $value = $above + $share * ($below - $above);
+                $values[$at * $width + $col] = $value === $value ? $value : ($above === $above ? $above : $below);
+            }
+        }
+    }
+
+    /**
+     * Differences of some pixels from the median of their neighbours.
+     *
+     * @param  list<float>  $values
+     * @return list<float>
+     */
+    private static function sample(array $values, Rows $rows): array
+    {
+        $step = max(1, intdiv($rows->rows * $rows->width, self::SAMPLE));
+        $out = [];
+        for ($i = intdiv($step, 2), $count = $rows->rows * $rows->width; $i < $count; $i += $step) {
+            $difference = $values[$rows->above * $rows->width + $i] - self::median($values, $rows, $i % $rows->width, $rows->above + intdiv($i, $rows->width));
+            if ($difference === $difference) {
+                $out[] = $difference;
+            }
+        }
+
+        return $out;
+    }
+
+    /** @param  list<float>  $values */
+    private static function median(array $values, Rows $rows, int $col, int $row): float
+    {
+        $around = [];
+        for ($y = max(0, $row - 1), $last = min($rows->above + $rows->rows + $rows->below - 1, $row + 1); $y <= $last; $y++) {
+            for ($x = max(0, $col - 1), $end = min($rows->width - 1, $col + 1); $x <= $end; $x++) {
+                if ($x !== $col || $y !== $row) {
+                    $value = $values[$y * $rows->width + $x];
+                    if ($value === $value) {
+                        $around[] = $value;
+                    }
+                }
+            }
+        }
+        sort($around);
+        $n = count($around);
+
+        return $n < 3 ? NAN : 0.5 * ($around[intdiv($n - 1, 2)] + $around[intdiv($n, 2)]);
+    }
+
+    /**
+     * @param  list<float>  $own
+     * @param  list<float>  $values  with the halo
+     * @param  list<int>  $codes  changed
+     * @return list<float>
+     */
+    private static function pixels(array $own, array $values, Rows $rows, float $limit, array &$codes, bool $repair): array
+    {
+        $width = $rows->width;
+        $start = $rows->above * $width;
+        $all = $rows->above + $rows->rows + $rows->below;
+        foreach ($own as $i => $value) {
+            if ($value !== $value) {
+                continue;
+            }
+            // quick look: within the limit of any two neighbours beside it, it is no outlier among the eight
+            $k = $start + $i;
+            $col = $i % $width;
+            $near = 0;
+            foreach ([$col > 0 ? $k - 1 : -1, $col + 1 < $width ? $k + 1 : -1, $k - $width, $k + $width < $all * $width ? $k + $width : -1] as $beside) {
+                if ($beside > -1) {
+                    $difference = $value - $values[$beside];
+                    $near += $difference < $limit && $difference > -$limit ? 1 : 0;
+                }
+            }
+            if ($near >= 3) {
+                continue;
+            }
+            $median = self::median($values, $rows, $col, $rows->above + intdiv($i, $width));
+            $difference = $value - $median;
+            if ($difference > $limit || $difference < -$limit) {
+                $codes[$i] = $codes[$i] === 1 ? 3 : $codes[$i];
+                if ($repair) {
+                    $own[$i] = $median;
+                }
+            }
+        }
+
+        return $own;
+    }
+}

@@ -1,0 +1,192 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\Neighbourhood;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** Strips and holes filled from another date made like this one around each of them, or from around. */
+final class Gaps implements LocalKind
+{
+    /** Another contrast than this many times ours is chance. */
+    private const MOST_GAIN = 3.0;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.gaps',
+            'Gaps',
+            'Fills strips and holes from another date that is made like this one around each hole, or from around them.',
+            [
+                new Port('image', PortType::Image, 'The image with gaps: nodata, or where the mask says so.'),
+                new Port('other', PortType::Image, 'Another date with the same bands on the same grid.', required: false),
+                new Port('mask', PortType::Image, 'A mask on the same grid; what is not 0 is a gap.', required: false),
+            ],
+            [Setting::whole('size', 31, 'Side of the window, odd, in which the two dates are compared, or from which a hole is filled.', 'pixels', 3, 201)],
+            [
+                new Port('result', PortType::Image, 'The image with its gaps filled where that could be.'),
+                new Port('filled', PortType::Classes, 'Which pixels were filled, and which stayed gaps.', required: false),
+            ],
+            'Local linear histogram matching: Scaramuzza, Micijevic & Chander 2004, SLC gap-filled products, USGS (from memory). From around: inverse squared distance to the nearest valid pixels in eight directions (Shepard 1968).',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $bands = count($spec->bands);
+        $size = $call->whole('size');
+        if ($size % 2 === 0) {
+            throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
+        }
+        $sources = [new Source($image, array_keys($spec->bands))];
+        $hasOther = $call->hasInput('other');
+        if ($hasOther) {
+            $other = $call->image('other');
+            if (count($other->spec()->bands) !== $bands) {
+                throw Problem::input(sprintf('%s has %d bands and %s has %d: filling needs the same bands.', $image->name(), $bands, $other->name(), count($other->spec()->bands)), 'other');
+            }
+            $sources[] = new Source($other, array_keys($other->spec()->bands));
+        }
+        $hasMask = $call->hasInput('mask');
+        if ($hasMask) {
+            $sources[] = new Source($call->image('mask'), [0]);
+        }
+        $half = intdiv($size, 2);
+
+        return new Plan(
+            $sources,
+            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band, $spec->bands), $spec->type, $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0), properties: $spec->properties), 'filled' => RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'filled', 'colour' => '#1a6b60'], 3 => ['name' => 'still a gap', 'colour' => '#9a2b39']]), $spec->properties)],
+            function (array $planes, Rows $rows) use ($bands, $hasOther, $hasMask, $size, $half): array {
+                $mask = $hasMask ? array_pop($planes) : null;
+                $count = $rows->rows * $rows->width;
+                $start = $rows->above * $rows->width;
+                $codes = array_fill(0, $count, 1);
+                $out = [];
+                for ($band = 0; $band < $bands; $band++) {
+                    $values = $mask === null ? $planes[$band] : self::holed($planes[$band], $mask, count($mask));
+                    $own = array_slice($values, $start, $count);
+                    if (! is_nan(array_sum($own))) {
+                        $out[] = $own;
+
+                        continue;
+                    }
+                    $out[] = $hasOther ? self::matched($own, $values, $planes[$bands + $band], $rows, $size, $codes) : self::around($own, $values, $rows, $half, $codes);
+                }
+
+                return ['result' => $out, 'filled' => [$codes]];
+            },
+            halo: $half,
+            figures: ['from' => $hasOther ? $call->image('other')->name() : 'around'],
+        );
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @param  list<float>  $mask
+     * @return list<float>
+     */
+    private static function holed(array $values, array $mask, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($mask[$i] !== 0.0 && $mask[$i] === $mask[$i]) {
+                $values[$i] = NAN;
+            }
+        }
+
+        return $values;
+    }
+
+    /**
+     * Mean and deviation of both dates where both are valid in the window give the gain and the offset.
+     *
+     * @param  list<float>  $own
+     * @param  list<float>  $values
+     * @param  list<float>  $other
+     * @param  list<int>  $codes  changed
+     * @return list<float>
+     */
+    private static function matched(array $own, array $values, array $other, Rows $rows, int $size, array &$codes): array
+    {
+        $half = intdiv($size, 2);
+        $both = $there = $values;
+        foreach ($values as $k => $value) {
+            $isBoth = $value === $value && $other[$k] === $other[$k];
+            $both[$k] = $isBoth ? $value : NAN;
+            $there[$k] = $isBoth ? $other[$k] : NAN;
+        }
+        [$mean, $variance] = Neighbourhood::moments(Neighbourhood::padded($both, $rows, $half), $rows->width, $rows->rows, $size);
+        [$otherMean, $otherVariance] = Neighbourhood::moments(Neighbourhood::padded($there, $rows, $half), $rows->width, $rows->rows, $size);
+        $start = $rows->above * $rows->width;
+        foreach ($own as $i => $value) {
+            if (! is_nan($value)) {
+                continue;
+            }
+            $from = $other[$start + $i];
+            if ($from === $from && $mean[$i] === $mean[$i]) {
+                $gain = $otherVariance[$i] > 0.0 ? sqrt($variance[$i] / $otherVariance[$i]) : 1.0;
+                $gain = $gain > self::MOST_GAIN || $gain < 1 / self::MOST_GAIN ? 1.0 : $gain;
+                $own[$i] = $mean[$i] + $gain * ($from - $otherMean[$i]);
+                $codes[$i] = $codes[$i] === 3 ? 3 : 2;
+            } else {
+                $codes[$i] = 3;
+            }
+        }
+
+        return $own;
+    }
+
+    /**
+     * @param  list<float>  $own
+     * @param  list<float>  $values
+     * @param  list<int>  $codes  changed
+     * @return list<float>
+     */
+    private static function around(array $own, array $values, Rows $rows, int $reach, array &$codes): array
+    {
+        $width = $rows->width;
+        $all = $rows->above + $rows->rows + $rows->below;
+        $ways = [[1, 0], [-1, 0], [0, 1], [0, -1], [1, 1], [1, -1], [-1, 1], [-1, -1]];
+        foreach ($own as $i => $value) {
+            if (! is_nan($value)) {
+                continue;
+            }
+            $col = $i % $width;
+            $row = $rows->above + intdiv($i, $width);
+            $sum = $weight = 0.0;
+            foreach ($ways as [$dx, $dy]) {
+                for ($step = 1, $x = $col + $dx, $y = $row + $dy; $step <= $reach && $x >= 0 && $y >= 0 && $x < $width && $y < $all; $step++, $x += $dx, $y += $dy) {
+                    $found = $values[$y * $width + $x];
+                    if ($found === $found) {
+                        // diagonal steps are longer
+                        $w = ($dx !== 0 && $dy !== 0 ? 0.5 : 1.0) / ($step * $step);
+                        $sum += $w * $found;
+                        $weight += $w;
+                        break;
+                    }
+                }
+            }
+            if ($weight > 0.0) {
+                $own[$i] = $sum / $weight;
+                $codes[$i] = $codes[$i] === 3 ? 3 : 2;
+            } else {
+                $codes[$i] = 3;
+            }
+        }
+
+        return $own;
+    }
+}

@@ -1,0 +1,123 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** Where there are clouds, their shadows, water and snow: from a quality band, or from reflectance. */
+final class Mask implements LocalKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.mask',
+            'Clouds, shadows, water, snow',
+            'Tells clear ground from clouds, their shadows, water and snow, by the quality bits that came with the scene or by reflectance.',
+            [new Port('image', PortType::Image, 'A quality band, or an image in reflectance.')],
+            [
+                Setting::choice('by', ['quality', 'reflectance'], 'quality', 'What it is told by.'),
+                Setting::whole('cloud-bit', 3, 'Bit of the quality band that means cloud, from 0.', null, 0, 31)->onlyFor('by=quality'),
+                Setting::whole('shadow-bit', 4, 'Bit that means shadow of a cloud.', null, 0, 31)->onlyFor('by=quality'),
+                Setting::whole('snow-bit', 5, 'Bit that means snow.', null, 0, 31)->onlyFor('by=quality'),
+                Setting::whole('water-bit', 7, 'Bit that means water.', null, 0, 31)->onlyFor('by=quality'),
+                Setting::number('bright', 0.25, 'Mean reflectance of blue, green and red from which a cloud may be.', null, 0, 1)->onlyFor('by=reflectance'),
+                Setting::number('white', 0.3, 'How much they may differ from their mean, as a share of it, in a cloud.', null, 0, 2)->onlyFor('by=reflectance'),
+                Setting::number('snow', 0.4, 'Snow index (green − swir1)/(green + swir1) from which it is snow.', null, -1, 1)->onlyFor('by=reflectance'),
+                Setting::number('water', 0.1, 'Water index (green − nir)/(green + nir) from which it is water.', null, -1, 1)->onlyFor('by=reflectance'),
+                Setting::number('dark', 0.12, 'Near-infrared reflectance below which what is no water may lie in shadow.', null, 0, 1)->onlyFor('by=reflectance'),
+            ],
+            [new Port('result', PortType::Classes, 'The mask.')],
+            'Quality bits as in the USGS pixel quality band. By reflectance: tests of brightness and whiteness after Zhu & Woodcock 2012, Remote Sensing of Environment 118:83–94, snow index after Hall et al. 1995, Remote Sensing of Environment 54:127–140, water index after McFeeters 1996 (from memory; limits are common practice).',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $legend = new Legend([1 => ['name' => 'clear', 'colour' => '#cfc8b0'], 2 => ['name' => 'cloud', 'colour' => '#f4f4f4'], 3 => ['name' => 'cloud shadow', 'colour' => '#3c3c50'], 4 => ['name' => 'water', 'colour' => '#3a6ea5'], 5 => ['name' => 'snow', 'colour' => '#9fd8e8']]);
+        $out = ['result' => RasterSpec::classes($spec->grid, $legend, $spec->properties)];
+        if ($call->text('by') === 'quality') {
+            $band = $spec->bandIndex('quality') ?? (count($spec->bands) === 1 ? 0 : throw Problem::input("{$image->name()} has no quality band; it has {$spec->bandList()}. Take the quality group in with the bundle, or go by reflectance.", 'by'));
+            if ($spec->type->isFloat()) {
+                throw Problem::input("The quality band of {$image->name()} is floating point: bits need whole numbers.", 'image');
+            }
+            $nodata = $spec->nodata === null ? -1 : (int) $spec->nodata;
+            $bits = array_map(fn (string $name): int => 1 << $call->whole($name), ['cloud-bit', 'shadow-bit', 'snow-bit', 'water-bit']);
+
+            return new Plan([new Source($image, [$band], true)], $out, fn (array $bands): array => ['result' => [self::byBits($bands[0], count($bands[0]), $nodata, ...$bits)]]);
+        }
+        $bands = array_map(fn (string $role): int => $spec->bandIndex($role) ?? throw Problem::input("{$image->name()} has no band $role, which clouds, water and snow are told by; it has {$spec->bandList()}.", 'by'), ['blue', 'green', 'red', 'nir', 'swir1']);
+        foreach ($bands as $index) {
+            if (! in_array($spec->bands[$index]->unit, ['reflectance', null], true)) {
+                throw Problem::input("The band {$spec->bands[$index]->label($index + 1)} of {$image->name()} is in {$spec->bands[$index]->unit}: calibrate to reflectance first.", 'image');
+            }
+        }
+        $limits = array_map($call->number(...), ['bright', 'white', 'snow', 'water', 'dark']);
+
+        return new Plan([new Source($image, $bands)], $out, fn (array $values): array => ['result' => [self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits)]]);
+    }
+
+    /**
+     * Cloud before shadow before snow before water; bit 0 set is fill.
+     *
+     * @param  list<int>  $codes
+     * @return list<int>
+     */
+    private static function byBits(array $codes, int $count, int $nodata, int $cloud, int $shadow, int $snow, int $water): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $code = $codes[$i];
+            $codes[$i] = $code === $nodata || ($code & 1) !== 0 ? 255 : (($code & $cloud) !== 0 ? 2 : (($code & $shadow) !== 0 ? 3 : (($code & $snow) !== 0 ? 5 : (($code & $water) !== 0 ? 4 : 1))));
+        }
+
+        return $codes;
+    }
+
+    /**
+     * @param  list<float>  $blue
+     * @param  list<float>  $green
+     * @param  list<float>  $red
+     * @param  list<float>  $nir
+     * @param  list<float>  $swir
+     * @return list<int>
+     */
+    private static function byReflectance(array $blue, array $green, array $red, array $nir, array $swir, int $count, float $bright, float $white, float $snow, float $water, float $dark): array
+    {
+        $out = [];
+        for ($i = 0; $i < $count; $i++) {
+            $b = $blue[$i];
+            $g = $green[$i];
+            $r = $red[$i];
+            $n = $nir[$i];
+            $s = $swir[$i];
+            $mean = ($b + $g + $r) * 0.33333333333333;
+            if ($mean + $n + $s !== $mean + $n + $s) {
+                $out[] = 255;
+
+                continue;
+            }
+            $spread = ($b > $mean ? $b - $mean : $mean - $b) + ($g > $mean ? $g - $mean : $mean - $g) + ($r > $mean ? $r - $mean : $mean - $r);
+            if ($mean >= $bright && $spread <= $white * $mean) {
+                // snow is as white, and dark in the short-wave infrared
+                $out[] = $g - $s >= $snow * ($g + $s) ? 5 : 2;
+            } elseif ($g - $n >= $water * ($g + $n)) {
+                $out[] = 4;
+            } else {
+                $out[] = $n < $dark ? 3 : 1;
+            }
+        }
+
+        return $out;
+    }
+}
