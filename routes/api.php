@@ -40,11 +40,13 @@ Route::post('studies/{study}/trials', TrialController::class);
 Route::post('studies/{study}/steps', [StepController::class, 'store']);
 Route::patch('steps/{step}', [StepController::class, 'update']);
 Route::post('steps/{step}/run', [StepController::class, 'run']);
+Route::post('steps/{step}/fit', [StepController::class, 'fit']);
 Route::post('steps/{step}/stop', [StepController::class, 'stop']);
 Route::delete('steps/{step}', [StepController::class, 'destroy']);
 
 Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->whereNumber(['z', 'x', 'y']);
 Route::get('items/{item}/histogram', [ItemController::class, 'histogram']);
+Route::get('items/{item}/compare/{other}', [ItemController::class, 'compare']);
 Route::get('items/{item}/values', [ItemController::class, 'values']);
 Route::get('items/{item}/file', [ItemController::class, 'file']);
 Route::get('items/{item}/sidecar', [ItemController::class, 'sidecar']);

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Models\Item;
+use App\Support\Comparison;
 use App\Support\Place;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Problem;
@@ -60,6 +61,21 @@ final class ItemController
         }
 
         return $values;
+    }
+
+    /**
+     * An item beside another one, band by band: of the pixels that both have, how many differ, and by how much. Taken from an overview where they
+     * are many; bands are paired by role, else by number.
+     *
+     * @return list<array<string, mixed>>
+     */
+    public function compare(Item $item, Item $other): array
+    {
+        if (! $item->isRaster() || ! $other->isRaster() || $item->study_id !== $other->study_id) {
+            abort(404);
+        }
+
+        return Cache::rememberForever("compare/$item->id/$other->id", fn (): array => Comparison::of($item->image(), $other->image()));
     }
 
     /** The STAC Item beside a raster: roles, units, date, legend, and the step that made it. */

@@ -8,8 +8,10 @@ use App\Models\Step;
 use App\Models\Study;
 use App\Support\Results;
 use App\Support\StepQueue;
+use Chorometra\Core\Correct\Coregister;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 
 final class StepController
@@ -63,6 +65,24 @@ final class StepController
         }
 
         return new JsonResponse(Describe::step($step->refresh()), 202);
+    }
+
+    /**
+     * The fit through the tie points of a co-registration with some struck out, before it is run again.
+     *
+     * @return array<string, mixed>
+     */
+    public function fit(Request $request, Step $step): array
+    {
+        $input = $request->validate(['strike' => ['present', 'array', 'max:10000'], 'strike.*' => ['integer', 'min:1'], 'transform' => ['sometimes', 'string']]);
+        $points = $step->figures['tie-points'] ?? null;
+        $item = $step->items()->where('output', 'result')->latest('id')->first();
+        if (! is_array($points) || $item === null) {
+            throw Problem::call('This step has no tie points: run it first.');
+        }
+        $setting = fn (string $name): mixed => $step->declaration()->setting($name)?->value($step->settings[$name] ?? null);
+
+        return Coregister::refit(array_values($points), $item->image()->spec()->grid, (string) ($input['transform'] ?? $setting('transform')), (float) $setting('least-match'), (float) $setting('reject'), array_map(intval(...), $input['strike']));
     }
 
     public function destroy(Step $step): Response

@@ -88,7 +88,7 @@ final class Coregister implements WholeKind
         $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], fn (Window $window): array => [
             'result' => array_map(fn (int $index): array => $spec->content === Content::Image ? $moved->values($index, $window) : Codec::codes($moved->read($index, $window), $spec->type), array_keys($spec->bands)),
         ], $call->context->part(0.5, 1.0), 4 + count($spec->bands));
-        $figures = $this->figures($points, $fit, $grid, $call->text('transform')) + $production->run($call->made(), 'moving '.$moving->name());
+        $figures = self::figures($points, $fit, $grid, $call->text('transform')) + $production->run($call->made(), 'moving '.$moving->name());
         if (isset($call->outputs['tie-points'])) {
             Files::write($call->outputs['tie-points'], self::csv($figures['tie-points']));
         }
@@ -234,13 +234,13 @@ final class Coregister implements WholeKind
      * @param  list<array{col: float, row: float, dc: float, dr: float, quality: float}>  $points
      * @return array<string, mixed>
      */
-    private function figures(array $points, TieFit $fit, Grid $grid, string $transform): array
+    private static function figures(array $points, TieFit $fit, Grid $grid, string $transform): array
     {
         $rows = [];
         foreach ($points as $k => $point) {
             [$x, $y] = $grid->toMap($point['col'], $point['row']);
             [$dc, $dr] = $fit->shift($point['col'], $point['row']);
-            $rows[] = ['number' => $k + 1, 'x' => round($x, 4), 'y' => round($y, 4), 'state' => $fit->states[$k], 'match' => round($point['quality'], 4), 'columns' => round($point['dc'], 4), 'rows' => round($point['dr'], 4), 'residual-columns' => round($point['dc'] - $dc, 4), 'residual-rows' => round($point['dr'] - $dr, 4)];
+            $rows[] = ['number' => $k + 1, 'at-column' => $point['col'], 'at-row' => $point['row'], 'x' => round($x, 4), 'y' => round($y, 4), 'state' => $fit->states[$k], 'match' => round($point['quality'], 4), 'columns' => round($point['dc'], 4), 'rows' => round($point['dr'], 4), 'residual-columns' => round($point['dc'] - $dc, 4), 'residual-rows' => round($point['dr'] - $dr, 4)];
         }
         $counts = array_count_values($fit->states);
         [$dc, $dr] = $fit->shift($grid->width / 2, $grid->height / 2);
@@ -250,6 +250,21 @@ final class Coregister implements WholeKind
             'shift' => ['columns' => round($dc, 4), 'rows' => round($dr, 4), 'metres' => round(hypot($dc * $grid->transform[1] + $dr * $grid->transform[2], $dc * $grid->transform[4] + $dr * $grid->transform[5]), 3)],
             'rmse' => round($fit->rmse, 4), 'tie-points' => $rows,
         ];
+    }
+
+    /**
+     * The fit anew through tie points that were found before, with others struck out.
+     *
+     * @param  list<array<string, mixed>>  $rows  as the figures told them
+     * @param  list<int>  $struck
+     * @return array<string, mixed> figures
+     */
+    public static function refit(array $rows, Grid $grid, string $transform, float $leastMatch, float $reject, array $struck): array
+    {
+        $number = fn (mixed $value): float => is_numeric($value) ? (float) $value : NAN;
+        $points = array_map(fn (array $row): array => ['col' => $number($row['at-column'] ?? null), 'row' => $number($row['at-row'] ?? null), 'dc' => $number($row['columns'] ?? null), 'dr' => $number($row['rows'] ?? null), 'quality' => $number($row['match'] ?? null)], $rows);
+
+        return self::figures($points, TieFit::through($points, $transform, $grid->width, $grid->height, $leastMatch, $reject, $struck), $grid, $transform);
     }
 
     /** @param  list<array<string, mixed>>  $rows */
