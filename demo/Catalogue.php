@@ -14,6 +14,7 @@ final class Catalogue
         'orlune-surface' => ['Orlune-2 Tambrel', 'Four bands at 40 m as reflectance; bundles described by a STAC Item', 'orlune-2', 'tambrel'],
         'cassavel-intensity' => ['Cassavel-1', 'Radar intensity, VV and VH, at 20 m', 'cassavel-1', 'c-band'],
         'hollin-photos' => ['Hollin air photos', 'True colour at 0.5 m', 'aeroplane', 'camera'],
+        'orvane-heights' => ['Orvane heights', 'Elevation model at 20 m', 'survey', 'levels'],
     ];
 
     private const OPTICAL = 'velisande-level1';
@@ -29,6 +30,7 @@ final class Catalogue
         foreach (Simulator::SCENES as [$date, $later, $sky, $elevation, $azimuth, $seed]) {
             $list[] = new CatalogueScene('VL1_ORVANE_'.str_replace('-', '', $date), self::OPTICAL, $date.'T10:41:22Z', 0.0, new Window(0, 0, Landscape::SIZE, Landscape::SIZE), $elevation, $azimuth, $later, $seed, $sky);
         }
+        $list[] = new CatalogueScene('ORVANE_HEIGHTS', 'orvane-heights', '2030-01-01T00:00:00Z', 0.0, new Window(0, 0, Landscape::SIZE, Landscape::SIZE), 90.0, 180.0, false, 1, 'clear');
         foreach ([[self::OPTICAL, 'VL1_ORVANE', 16, 83, 10.7], ['orlune-surface', 'OL2_ORVANE', 10, 131, 10.3], ['cassavel-intensity', 'CS1_ORVANE', 8, 167, 5.6], ['hollin-photos', 'HOLLIN', 4, 331, 9.4]] as [$collection, $prefix, $number, $every, $hour]) {
             for ($k = 0; $k < $number; $k++) {
                 $day = 11 + $every * $k + (int) (20 * Noise::hash($k, $number, 5));

@@ -3,9 +3,11 @@
 namespace Chorometra\Demo;
 
 use Chorometra\Core\Correct\Sun;
+use Chorometra\Core\Correct\Terrain;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
+use Chorometra\Core\Engine\Rows;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Grid;
@@ -38,6 +40,9 @@ final class OpticalScene
         'hazy' => [[0.092, 0.060, 0.041, 0.019, 0.005, 0.002, 0.056], [0.78, 0.83, 0.87, 0.90, 0.93, 0.95, 0.85]],
     ];
 
+    /** Share of the light that comes from the whole sky. */
+    private const SKYLIGHT = 0.2;
+
     private const THERMAL = ['gain' => 3.4e-4, 'offset' => 0.1, 'k1' => 790.0, 'k2' => 1325.0];
 
     private readonly ?Clouds $clouds;
@@ -53,13 +58,16 @@ final class OpticalScene
         private readonly float $season = 1.0,
         private readonly ?Window $window = null,
         private readonly string $time = '10:41:22',
+        private readonly int $east = 0,
+        private readonly int $south = 0,
+        private readonly bool $scratches = false,
     ) {
         $this->clouds = Clouds::over(Landscape::SIZE, 10.0, $share, $sunElevation, $sunAzimuth, $seed + 77);
     }
 
     public static function of(CatalogueScene $scene): self
     {
-        return new self(Landscape::at($scene->later), substr($scene->datetime, 0, 10), $scene->sky, $scene->sunElevation, $scene->sunAzimuth, $scene->seed, $scene->clouds, $scene->season(), $scene->window, substr($scene->datetime, 11, 8));
+        return new self(Landscape::at($scene->later), substr($scene->datetime, 0, 10), $scene->sky, $scene->sunElevation, $scene->sunAzimuth, $scene->seed, $scene->clouds, $scene->season(), $scene->window, substr($scene->datetime, 11, 8), $scene->seed % 5 - 2, intdiv($scene->seed, 7) % 5 - 2, $scene->seed % 4 === 2);
     }
 
     /** The whole landscape on pixels of so many metres. */
@@ -87,10 +95,10 @@ final class OpticalScene
         $name = 'VL1_ORVANE_'.str_replace('-', '', $this->date);
         $light = $this->light();
         foreach (self::ROLES as $index => $role) {
-            $fine = $role === 'thermal1' ? $this->temperatures() : $this->reflectances($index, $light);
+            $fine = $this->moved($role === 'thermal1' ? $this->temperatures() : $this->reflectances($index, $light));
             $wide = $role === 'pan' ? $fine : self::halve($fine, Landscape::SIZE);
             $counts = $role === 'thermal1' ? $this->thermalCounts($wide) : $this->counts($wide, $index);
-            $this->raster("$folder/{$name}_B".($index + 1).'.tif', $role === 'pan' ? 10 : 20, $counts, $context);
+            $this->raster("$folder/{$name}_B".($index + 1).'.tif', $role === 'pan' ? 10 : 20, $this->scratched($counts, $index), $context);
         }
         $this->raster("$folder/{$name}_Q.tif", 20, $this->quality(), $context);
         Files::write("$folder/{$name}_META.txt", $this->metadata($name));
@@ -115,7 +123,7 @@ final class OpticalScene
         Files::folder($folder);
         $light = $this->light();
         $wide = function (int $index) use ($light): array {
-            return self::halve(self::halve($this->reflectances($index, $light), Landscape::SIZE), intdiv(Landscape::SIZE, 2));
+            return self::halve(self::halve($this->moved($this->reflectances($index, $light)), Landscape::SIZE), intdiv(Landscape::SIZE, 2));
         };
         [$green, $red, $nir] = [$wide(1), $wide(2), $wide(3)];
         $edge = array_map(fn (float $low, float $high): float => 0.55 * $low + 0.45 * $high, $red, $nir);
@@ -139,28 +147,64 @@ final class OpticalScene
         Files::remove($folder);
     }
 
-    /** @return list<float> brightness by slope towards the sun, 1 on flat ground */
+    /** @return list<float> light by slope over that on flat ground: from the sun by the cosine of incidence, and a share from the sky */
     private function light(): array
     {
         $n = Landscape::SIZE;
-        $height = $this->landscape->height;
-        $out = array_fill(0, $n * $n, 1.0);
-        $east = sin(deg2rad($this->sunAzimuth));
-        $north = cos(deg2rad($this->sunAzimuth));
-        $cot = 1 / tan(deg2rad($this->sunElevation));
-        for ($y = 1; $y < $n - 1; $y++) {
-            for ($x = 1; $x < $n - 1; $x++) {
-                $k = $y * $n + $x;
-                if ($height[$k] > 0.0) {
-                    $dx = ($height[$k + 1] - $height[$k - 1]) * 0.05;
-                    $dy = ($height[$k - $n] - $height[$k + $n]) * 0.05;
-                    $value = 1.0 - $cot * ($dx * $east + $dy * $north) * 1.6;
-                    $out[$k] = $value < 0.35 ? 0.35 : ($value > 1.5 ? 1.5 : $value);
-                }
+        [$incidence] = Terrain::light(Elevation::heights($this->landscape), new Rows($n, $n), self::grid(10), $this->sunElevation, $this->sunAzimuth);
+        $flat = sin(deg2rad($this->sunElevation));
+        foreach ($incidence as $k => $cosine) {
+            $incidence[$k] = self::SKYLIGHT + (1 - self::SKYLIGHT) * ($cosine > 0.0 ? $cosine / $flat : 0.0);
+        }
+
+        return $incidence;
+    }
+
+    /**
+     * The scene as far beside its place as its orbit was off, at 10 m.
+     *
+     * @template T of int|float
+     *
+     * @param  list<T>  $fine
+     * @return list<T>
+     */
+    private function moved(array $fine): array
+    {
+        if ($this->east === 0 && $this->south === 0) {
+            return $fine;
+        }
+        $n = Landscape::SIZE;
+        $out = [];
+        for ($y = 0; $y < $n; $y++) {
+            $row = max(0, min($n - 1, $y - $this->south)) * $n;
+            for ($x = 0; $x < $n; $x++) {
+                $out[] = $fine[$row + max(0, min($n - 1, $x - $this->east))];
             }
         }
 
         return $out;
+    }
+
+    /**
+     * Lines that the sensor got wrong, one of them lost.
+     *
+     * @param  list<int>  $counts
+     * @return list<int>
+     */
+    private function scratched(array $counts, int $band): array
+    {
+        if (! $this->scratches || ($band !== 1 && $band !== 3)) {
+            return $counts;
+        }
+        $n = (int) sqrt(count($counts));
+        foreach ([[0.211, 1.12, 0], [0.4733, 0.0, 1], [0.4766, 1.0, 900], [0.702, 0.9, -300]] as [$at, $gain, $offset]) {
+            $row = ((int) ($at * $n) + 17 * $band) * $n;
+            for ($x = 0; $x < $n; $x++) {
+                $counts[$row + $x] = max(0, (int) ($gain * $counts[$row + $x]) + ($gain > 0 ? $offset : 0));
+            }
+        }
+
+        return $counts;
     }
 
     /**

@@ -8,10 +8,10 @@ use Chorometra\Core\Engine\Workers;
 /** Makes everything that the demo study works on, the same every time. */
 final class Simulator
 {
-    /** name => date, later state, sky, sun elevation and azimuth, seed */
+    /** name => date, later state, sky, sun elevation and azimuth, seed, pixels of 10 m that it lies off to the east and the south, whether lines are bad */
     public const SCENES = [
-        'orvane-2031' => ['2031-05-12', false, 'clear', 52.4, 148.2, 1000],
-        'orvane-2033' => ['2033-06-03', true, 'hazy', 56.1, 150.9, 2000],
+        'orvane-2031' => ['2031-05-12', false, 'clear', 52.4, 148.2, 1000, 0, 0, false],
+        'orvane-2033' => ['2033-06-03', true, 'hazy', 56.1, 150.9, 2000, 3, -1, true],
     ];
 
     /** @return list<string> the bundles */
@@ -19,11 +19,11 @@ final class Simulator
     {
         $names = array_keys(self::SCENES);
         Workers::run(count($names), new Context(2), 'simulating', function (int $index) use ($names, $folder): int {
-            [$date, $later, $sky, $elevation, $azimuth, $seed] = self::SCENES[$names[$index]];
+            [$date, $later, $sky, $elevation, $azimuth, $seed, $east, $south, $scratches] = self::SCENES[$names[$index]];
             // one process each is enough: the two dates share the processors
             $context = new Context(1);
             $landscape = Landscape::at($later);
-            $scene = new OpticalScene($landscape, $date, $sky, $elevation, $azimuth, $seed);
+            $scene = new OpticalScene($landscape, $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south, scratches: $scratches);
             try {
                 $scene->write(self::bundle($folder, $names[$index]), self::truth($folder, $names[$index]), $context);
                 Thumbnails::make(self::thumbnails($folder), $landscape, $later);

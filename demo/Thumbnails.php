@@ -13,18 +13,19 @@ final class Thumbnails
     {
         Files::folder($folder);
         $n = intdiv(Landscape::SIZE, self::STEP);
-        $cover = $texture = $field = [];
+        $cover = $texture = $field = $height = [];
         for ($y = 0; $y < $n; $y++) {
             for ($x = 0; $x < $n; $x++) {
                 $k = $y * self::STEP * Landscape::SIZE + $x * self::STEP;
                 $cover[] = $landscape->cover[$k];
                 $texture[] = $landscape->texture[$k];
                 $field[] = $landscape->field[$k];
+                $height[] = $landscape->height[$k];
             }
         }
         foreach (Catalogue::scenes() as $scene) {
             if ($scene->later === $later) {
-                self::write("$folder/$scene->id.png", $scene, $cover, $texture, $field, $n);
+                self::write("$folder/$scene->id.png", $scene, $cover, $texture, $field, $height, $n);
             }
         }
     }
@@ -33,8 +34,9 @@ final class Thumbnails
      * @param  list<int>  $cover
      * @param  list<float>  $texture
      * @param  list<float>  $field
+     * @param  list<float>  $height
      */
-    private static function write(string $path, CatalogueScene $scene, array $cover, array $texture, array $field, int $n): void
+    private static function write(string $path, CatalogueScene $scene, array $cover, array $texture, array $field, array $height, int $n): void
     {
         if ($scene->collection === 'hollin-photos') {
             $picture = AirPhoto::picture($scene, 160, 120);
@@ -51,7 +53,9 @@ final class Thumbnails
                     $k = ($row + $y) * $n + $col + $x;
                     $kind = Cover::from(max(1, $cover[$k]));
                     $rgb = 0;
-                    if ($scene->collection === 'cassavel-intensity') {
+                    if ($scene->collection === 'orvane-heights') {
+                        $rgb = (int) max(0, min(255, 40 + 4.0 * $height[$k])) * 0x10101;
+                    } elseif ($scene->collection === 'cassavel-intensity') {
                         $grey = (int) max(0, min(255, 255 * (Radar::decibel($kind, false) + 26) / 26 + 70 * ($texture[$k] - 0.5)));
                         $rgb = $grey * 0x10101;
                     } else {

@@ -7,6 +7,7 @@ use Chorometra\Core\Format\Files;
 use Chorometra\Demo\AirPhoto;
 use Chorometra\Demo\Catalogue;
 use Chorometra\Demo\CatalogueScene;
+use Chorometra\Demo\Elevation;
 use Chorometra\Demo\OpticalScene;
 use Chorometra\Demo\Radar;
 use Chorometra\Demo\Simulator;
@@ -22,6 +23,7 @@ final class Archive
         'orlune-surface' => ['bundle', 'zip', 'application/zip'],
         'cassavel-intensity' => ['image', 'tif', 'image/tiff; application=geotiff'],
         'hollin-photos' => ['photo', 'tif', 'image/tiff; application=geotiff'],
+        'orvane-heights' => ['heights', 'tif', 'image/tiff; application=geotiff'],
     ];
 
     /** @return array{rate: int, pause: float, torn: int, busy: int} */
@@ -161,6 +163,7 @@ final class Archive
                 'velisande-level1' => OpticalScene::of($scene)->write($path, null, $context),
                 'orlune-surface' => OpticalScene::of($scene)->writeSecond($path, $scene->id, array_diff_key(self::item($scene, '')['properties'], ['order:status' => 1, 'title' => 1]), $context),
                 'cassavel-intensity' => Radar::write($path, $scene, $context),
+                'orvane-heights' => Elevation::write($path, $context),
                 default => AirPhoto::write($path, $scene, $context),
             };
         } finally {

@@ -171,15 +171,21 @@ final class BadLines implements LearningKind
         foreach (array_keys($lines) as $row) {
             $away[$row] = self::away($lines, $row, $bad);
         }
-        [$middle, $spread] = self::spread(array_values(array_filter($away, fn (?float $value): bool => $value !== null)));
+        [$middle, $spread] = self::spread(array_values(array_map(fn (array $one): float => $one[0], array_filter($away))));
         $floor = max($spread, 1e-9 * (1 + abs($middle)));
         while (true) {
+            // what is seen from one side only may be the fault of the other line: those seen from both come first
             $worst = null;
-            $most = $limit * $floor;
-            foreach ($away as $row => $value) {
-                if ($value !== null && ! array_key_exists($row, $bad) && abs($value - $middle) > $most) {
-                    $most = abs($value - $middle);
-                    $worst = $row;
+            foreach ([true, false] as $both) {
+                $most = $limit * $floor;
+                foreach ($away as $row => $one) {
+                    if ($one !== null && $one[1] === $both && ! array_key_exists($row, $bad) && abs($one[0] - $middle) > $most) {
+                        $most = abs($one[0] - $middle);
+                        $worst = $row;
+                    }
+                }
+                if ($worst !== null) {
+                    break;
                 }
             }
             if ($worst === null) {
@@ -199,20 +205,21 @@ final class BadLines implements LearningKind
      *
      * @param  array<int, array{float|null, int}>  $lines
      * @param  array<int, float|null>  $bad
+     * @return array{float, bool}|null and whether both sides were seen
      */
-    private static function away(array $lines, int $row, array $bad): ?float
+    private static function away(array $lines, int $row, array $bad): ?array
     {
         $sides = [self::good($lines, $row, -1, $bad), self::good($lines, $row, 1, $bad)];
         if ($sides[0] !== [] && $sides[1] !== []) {
             [[$k, $above], [$m, $below]] = [$sides[0][0], $sides[1][0]];
 
-            return ($above * $m + $below * $k) / ($k + $m);
+            return [($above * $m + $below * $k) / ($k + $m), true];
         }
         foreach ($sides as $side) {
             if (count($side) === 2) {
                 [[$k, $near], [$m, $far]] = $side;
 
-                return $near - ($far - $near) * $k / ($m - $k);
+                return [$near - ($far - $near) * $k / ($m - $k), false];
             }
         }
 

@@ -45,16 +45,20 @@ final class RepairTest extends TestCase
         for ($x = 0; $x < $width; $x++) {
             $bad[300 * $width + $x] = NAN;
         }
+        // a line that is off beside one that is lost, with a good one between them
+        for ($x = 0; $x < $width; $x++) {
+            $bad[302 * $width + $x] += 70;
+        }
         $bad[400 * $width + 33] += 300;
         $image = $this->image('b.tif', $width, $height, ['red' => $bad, 'nir' => $true]);
         $figures = $this->compute('correct.lines', ['image' => $image], ['pixel-limit' => 12], ['result' => "$this->folder/r.tif", 'repaired' => "$this->folder/m.tif"]);
-        self::assertSame([1, 58, 256, 257, 301, 600], array_column($figures['bad'][0]['lines'], 'line'));
+        self::assertSame([1, 58, 256, 257, 301, 303, 600], array_column($figures['bad'][0]['lines'], 'line'));
         self::assertSame([], $figures['bad'][1]['lines'], 'the other band has none');
         $found = self::pixels("$this->folder/r.tif", 0);
         $mask = self::pixels("$this->folder/m.tif");
         foreach ($true as $i => $value) {
             $row = intdiv($i, $width);
-            if (in_array($row, [0, 57, 255, 256, 300, 599], true)) {
+            if (in_array($row, [0, 57, 255, 256, 300, 302, 599], true)) {
                 self::assertSame(2, $mask[$i]);
                 self::assertEqualsWithDelta($value, $found[$i], 18.0, "line $row");
             } elseif ($i === 400 * $width + 33) {

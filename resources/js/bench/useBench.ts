@@ -51,6 +51,8 @@ function create(id: number) {
     const columns = ref<Source[]>([]);
     const settings = { single: useLocalStorage('views/single', false), readings: useLocalStorage('readings/open', true) };
     const armed = ref<'pin' | 'area' | null>(null);
+    /** Residuals of tie points, in pixels of the image that stays. */
+    const arrows = shallowRef<{ x: number; y: number; columns: number; rows: number; used: boolean }[]>([]);
     /** Corners of the area that is being drawn. */
     const sketch = shallowRef<Place[]>([]);
     /** What the files that were uploaded here say of themselves. */
@@ -227,7 +229,7 @@ function create(id: number) {
         return true;
     }
 
-    return { id, ...store, start, shared, looks, desk, drafts, columns, ...settings, armed, sketch, uploads, setArea, curtain, flipped, live, framed, step, kind, stage, fill, show, showStep, openStep, openStage, openKind, candidatesFor, draftKey, drop, removeStep };
+    return { id, ...store, start, shared, looks, desk, drafts, columns, ...settings, armed, arrows, sketch, uploads, setArea, curtain, flipped, live, framed, step, kind, stage, fill, show, showStep, openStep, openStage, openKind, candidatesFor, draftKey, drop, removeStep };
 }
 
 export type Bench = ReturnType<typeof create>;

@@ -33,6 +33,14 @@ const nested = computed(() => {
     }
     return out;
 });
+/** Lists of like records, such as what was learnt of each band, stand as tables. */
+const lists = computed(() => Object.entries(props.figures).flatMap(([name, value]) => {
+    if (name === 'strata' || name === 'tie-points' || !Array.isArray(value) || !value.length || !value.every(isRecord)) return [];
+    const rows = value as Record<string, unknown>[];
+    const heads = [...new Set(rows.flatMap((row) => Object.keys(row)))].filter((head) => rows.some((row) => row[head] !== null && typeof row[head] !== 'object') || rows.some((row) => Array.isArray(row[head]) && (row[head] as unknown[]).length));
+    const cell = (one: unknown): string => (typeof one === 'number' ? number(one) : Array.isArray(one) ? one.map((part) => (isRecord(part) ? String(Object.values(part)[0]) : String(part))).join(', ') : String(one ?? '–'));
+    return [{ title: words(name), heads: heads.map((head) => words(head).replaceAll('-', ' ')), rows: rows.slice(0, 24).map((row) => heads.map((head) => ({ text: cell(row[head]), isNumber: typeof row[head] === 'number' }))) }];
+}));
 const bands = computed<Bands[]>(() => nested.value.filter(([, part]) => Array.isArray(part.bands)).map(([title, part]) => ({ title, rows: part.bands as Bands['rows'] })));
 const classes = computed<Classes[]>(() => [
     ...nested.value.filter(([, part]) => Array.isArray(part.classes)).map(([title, part]) => ({ title, rows: part.classes as Classes['rows'] })),
@@ -54,6 +62,11 @@ const classes = computed<Classes[]>(() => [
             <tbody>
                 <tr v-for="row in table.rows" :key="row.band" class="border-t border-line"><td class="py-0.5">{{ row.band }}</td><td v-for="(value, i) in [row.mean, row.deviation, row.minimum, row.maximum]" :key="i" class="figures pl-2 text-right whitespace-nowrap">{{ number(value) }}</td></tr>
             </tbody>
+        </table>
+        <table v-for="list in lists" :key="list.title" class="w-full">
+            <caption class="text-left text-ink-2">{{ list.title }}</caption>
+            <thead><tr class="text-xs text-ink-2"><th v-for="(head, i) in list.heads" :key="head" class="font-normal" :class="i ? 'pl-2 text-right' : 'text-left'">{{ head }}</th></tr></thead>
+            <tbody><tr v-for="(row, r) in list.rows" :key="r" class="border-t border-line"><td v-for="(one, i) in row" :key="i" class="py-0.5" :class="[one.isNumber ? 'figures' : '', i ? 'pl-2 text-right' : '']">{{ one.text }}</td></tr></tbody>
         </table>
         <dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5">
             <template v-for="[name, value, isNumber] in plain" :key="name"><dt class="text-ink-2">{{ name }}</dt><dd class="text-right wrap-anywhere" :class="isNumber ? 'figures' : ''">{{ value }}</dd></template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
-import { api, must, type Inputs, type Matrix, type Setting } from '../api/client';
+import { api, must, type Inputs, type Matrix, type RasterItem, type Setting } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { isTyping } from '../bench/keys';
 import { stageNames } from '../bench/stages';
@@ -12,10 +12,12 @@ import { stateOf } from '../trail/stepText';
 import { findItem, itemLabel, sameGrid } from '../views/look';
 import FiguresPanel from './FiguresPanel.vue';
 import AssignBands from './AssignBands.vue';
+import BeforeAfter from './BeforeAfter.vue';
 import InputField from './InputField.vue';
 import ManyInput from './ManyInput.vue';
 import SettingField from './SettingField.vue';
 import SliceEvidence from './SliceEvidence.vue';
+import TiePoints from './TiePoints.vue';
 import { useDraft } from './useDraft';
 
 /** One step: what it does, its inputs, its settings and the evidence for them; made from the kind's declaration. */
@@ -89,6 +91,16 @@ const folded = computed(() => kind.value.id === 'assess.draw' && Boolean(step.va
 const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : confirming.value ? 'Draw anew' : 'Run again'));
 const downloads = computed(() => step.value?.items.filter((one) => one.type !== 'points') ?? []);
 const matrix = computed(() => (kind.value.id === 'assess.matrix' && step.value?.figures && 'matrix' in step.value.figures ? (step.value.figures as unknown as Matrix) : null));
+/** What a correction worked on and what it made of it, band by band. */
+const beforeAfter = computed(() => {
+    const made = step.value?.items.find((one) => one.output === 'result' && one.raster?.content === 'image');
+    const name = kind.value.inputs.find((port) => port.type === 'image')?.name ?? '';
+    const input = (step.value?.inputs as Inputs | undefined)?.[name];
+    if (kind.value.stage !== 'correct' || !made?.raster || !input?.step || !bench.study.value) return null;
+    const before = findItem(bench.study.value, { step: input.step, output: input.output ?? 'result' }, []);
+    const dark = (step.value?.figures?.dark ?? []) as { band: string; dark: number | null }[];
+    return before && { before, after: made as RasterItem, marks: Object.fromEntries(dark.map((one) => [one.band, one.dark])) };
+});
 const others = computed(() => bench.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
 
 function choose(port: string, input: Inputs[string] | null, of: string): void {
@@ -175,6 +187,8 @@ onKeyStroke('t', (event) => {
                         <a v-if="one.raster" class="plain text-sm" title="STAC Item: roles, units, date, legend, and how it was made" :href="`/api/items/${one.id}/sidecar`" download :data-sidecar="one.output">sidecar</a>
                     </li>
                 </ul>
+                <TiePoints v-if="step.figures['tie-points']" :key="step.id" :step="step" :store="store" />
+                <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
                 <MatrixTable v-if="matrix" :matrix="matrix" />
                 <div v-else class="border-t border-line pt-3"><FiguresPanel :figures="step.figures" /></div>
             </template>

@@ -95,6 +95,18 @@ const path = (ring: number[][], closed: boolean) => ring.map(([x, y], i) => {
     return `${i ? 'L' : 'M'}${at.x.toFixed(1)} ${at.y.toFixed(1)}`;
 }).join('') + (closed ? 'Z' : '');
 const area = computed(() => (bench.study.value?.area?.rings ?? []).map((ring) => path(ring, true)).join(''));
+/** A residual of a pixel is fifty long, with a head at its end; nothing is longer than that. */
+const arrows = computed(() => bench.arrows.value.map((one) => {
+    const { x, y } = toScreen(one.x, one.y);
+    const length = Math.hypot(one.columns, one.rows);
+    const factor = (50 * Math.min(1, 1 / Math.max(1e-9, length)));
+    const [u, v] = [one.columns * factor, one.rows * factor];
+    const [a, b] = [x + u, y + v];
+    const head = Math.min(5, Math.hypot(u, v) / 2);
+    const angle = Math.atan2(v, u);
+    const barb = (turn: number) => `M${a.toFixed(1)} ${b.toFixed(1)}L${(a - head * Math.cos(angle + turn)).toFixed(1)} ${(b - head * Math.sin(angle + turn)).toFixed(1)}`;
+    return { used: one.used, path: `M${x.toFixed(1)} ${y.toFixed(1)}L${a.toFixed(1)} ${b.toFixed(1)}${barb(0.5)}${barb(-0.5)}` };
+}));
 const sketch = computed(() => (bench.sketch.value.length ? path([...bench.sketch.value, ...(shared.cursor.value ? [shared.cursor.value] : [])], false) : ''));
 
 function onKey(event: KeyboardEvent): void {
@@ -140,6 +152,9 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
             <g v-if="area && bench.armed.value !== 'area'" fill="none" data-area-outline>
                 <path :d="area" stroke="#000" stroke-width="3.5" opacity="0.55" />
                 <path :d="area" stroke="#fff" stroke-width="1.4" stroke-dasharray="7 4" />
+            </g>
+            <g v-if="arrows.length" fill="none" data-arrows>
+                <g v-for="(arrow, i) in arrows" :key="i" :stroke-dasharray="arrow.used ? undefined : '2 2'"><path :d="arrow.path" stroke="#000" stroke-width="3.2" opacity="0.6" /><path :d="arrow.path" stroke="#fff" stroke-width="1.3" /></g>
             </g>
             <g v-if="sketch" fill="none" data-sketch>
                 <path :d="sketch" stroke="#000" stroke-width="4" opacity="0.6" />

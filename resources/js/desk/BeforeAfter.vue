@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue';
+import { api, must, type Compared, type Histogram, type RasterItem } from '../api/client';
+import { useBench } from '../bench/useBench';
+import { number, percent, pinColour, short } from '../plots/format';
+import { valuesAt } from '../readings/useReadings';
+import { histogram } from '../views/look';
+
+/** What a correction did: histograms, means, readings at the pins, and how much changed. */
+const props = defineProps<{ before: RasterItem; after: RasterItem; marks?: Record<string, number | null> }>();
+const bench = useBench();
+
+const compared = ref<Compared[]>([]);
+const chosen = ref(0);
+const pair = computed(() => compared.value[chosen.value] ?? null);
+const data = ref<{ before: Histogram; after: Histogram } | null>(null);
+const pins = ref<{ letter: string; colour: string; before: number | null; after: number | null }[]>([]);
+const problem = ref('');
+
+watch([() => props.before.id, () => props.after.id], async () => {
+    compared.value = [];
+    chosen.value = 0;
+    problem.value = '';
+    try {
+        compared.value = await must(api.GET('/items/{item}/compare/{other}', { params: { path: { item: props.before.id, other: props.after.id } } }));
+    } catch (error) {
+        problem.value = (error as Error).message;
+    }
+}, { immediate: true });
+watch(pair, async (now) => {
+    data.value = null;
+    if (!now) return;
+    const [before, after] = await Promise.all([histogram(props.before, now.other), histogram(props.after, now.number)]).catch(() => [null, null]);
+    if (pair.value === now && before && after) data.value = { before, after };
+});
+watch([pair, () => bench.study.value?.pins], async () => {
+    const now = pair.value;
+    const all = bench.study.value?.pins ?? [];
+    if (!now || !all.length) return (pins.value = []);
+    const [before, after] = await Promise.all([valuesAt(props.before, all), valuesAt(props.after, all)]);
+    pins.value = all.map((pin) => ({ letter: pin.letter, colour: pinColour(pin.letter), before: before.get(pin.id)?.[now.other - 1] ?? null, after: after.get(pin.id)?.[now.number - 1] ?? null }));
+});
+
+const WIDTH = 280;
+const HEIGHT = 96;
+/** Both on one axis, from the least to the greatest that all but a few pixels have. */
+const axis = computed(() => {
+    if (!data.value) return null;
+    const ends = [data.value.before, data.value.after].map((one) => {
+        let sum = 0;
+        let low = one.minimum;
+        let high = one.maximum;
+        one.counts.forEach((count, i) => {
+            const at = one.minimum + ((i + 0.5) / one.counts.length) * (one.maximum - one.minimum);
+            if (sum <= one.pixels * 0.002) low = at;
+            sum += count;
+            if (sum <= one.pixels * 0.998) high = at;
+        });
+        return [low, high] as const;
+    });
+    return [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const;
+});
+const x = (value: number) => 6 + ((value - axis.value![0]) / Math.max(1e-12, axis.value![1] - axis.value![0])) * (WIDTH - 12);
+function outline(one: Histogram): string {
+    const BINS = 90;
+    const out = new Array<number>(BINS).fill(0);
+    one.counts.forEach((count, i) => {
+        const at = one.minimum + ((i + 0.5) / one.counts.length) * (one.maximum - one.minimum);
+        const bin = Math.floor(((at - axis.value![0]) / Math.max(1e-12, axis.value![1] - axis.value![0])) * BINS);
+        if (bin >= 0 && bin < BINS) out[bin]! += count;
+    });
+    const top = [...out].sort((a, b) => b - a)[1] || 1;
+    return out.map((count, i) => `${i ? 'L' : 'M'}${(6 + ((i + 0.5) / BINS) * (WIDTH - 12)).toFixed(1)} ${(HEIGHT - 16 - Math.min(1, count / top) * (HEIGHT - 24)).toFixed(1)}`).join('');
+}
+const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? null) : null));
+</script>
+
+<template>
+    <section class="space-y-2 border-t border-line pt-3 text-sm" data-before-after>
+        <p class="flex items-baseline justify-between gap-2"><b>Before and after</b><select v-if="compared.length > 1" v-model.number="chosen" class="field w-auto!" aria-label="Band"><option v-for="(one, i) in compared" :key="one.number" :value="i">{{ one.band }}</option></select></p>
+        <p v-if="problem" class="text-madder">{{ problem }}</p>
+        <svg v-if="data && axis" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="w-full" role="img" :aria-label="`Histogram of ${pair?.band} before (dashed) and after`">
+            <path :d="outline(data.before)" fill="none" stroke="var(--ink-2)" stroke-width="1.3" stroke-dasharray="4 3" />
+            <path :d="outline(data.after)" fill="none" stroke="var(--verdigris)" stroke-width="1.8" />
+            <path :d="`M6 ${HEIGHT - 15.5}H${WIDTH - 6}`" stroke="var(--ink-2)" />
+            <g v-if="mark !== null && mark >= axis[0] && mark <= axis[1]"><path :d="`M${x(mark)} 8V${HEIGHT - 16}`" stroke="var(--ochre)" stroke-width="1.5" /><text :x="x(mark) + 3" y="12" font-size="10" fill="var(--ochre)">dark {{ short(mark) }}</text></g>
+            <g font-size="10" fill="var(--ink-2)"><text x="6" :y="HEIGHT - 3">{{ short(axis[0]) }}</text><text :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, full after</text><text :x="WIDTH - 6" :y="HEIGHT - 3" text-anchor="end">{{ short(axis[1]) }}</text></g>
+        </svg>
+        <table v-if="pair" class="w-full">
+            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">{{ pair.band }}</th><th class="text-right font-normal">before</th><th class="text-right font-normal">after</th></tr></thead>
+            <tbody>
+                <tr class="border-t border-line"><td>mean</td><td class="figures text-right">{{ number(pair.before.mean) }}</td><td class="figures text-right">{{ number(pair.after.mean) }}</td></tr>
+                <tr class="border-t border-line"><td>deviation</td><td class="figures text-right">{{ number(pair.before.deviation) }}</td><td class="figures text-right">{{ number(pair.after.deviation) }}</td></tr>
+                <tr v-for="pin in pins" :key="pin.letter" class="border-t border-line"><td><span class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :style="{ background: pin.colour }">{{ pin.letter }}</span></td><td class="figures text-right">{{ number(pin.before) }}</td><td class="figures text-right" :data-after="pin.letter">{{ number(pin.after) }}</td></tr>
+            </tbody>
+        </table>
+        <p v-if="pair" class="text-ink-2" data-changed>{{ percent(pair.changed) }} of the pixels changed<template v-if="pair.lost">, {{ number(pair.lost) }} have no value any more</template><template v-if="pair.negative">, {{ percent(pair.negative) }} are below zero</template>.</p>
+    </section>
+</template>
