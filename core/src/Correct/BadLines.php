@@ -171,27 +171,22 @@ final class BadLines implements LearningKind
         foreach (array_keys($lines) as $row) {
             $away[$row] = self::away($lines, $row, $bad);
         }
-        [$middle, $spread] = self::spread(array_values(array_map(fn (array $one): float => $one[0], array_filter($away))));
+        [$middle, $spread] = self::spread(array_values(array_filter($away, fn (?float $value): bool => $value !== null)));
         $floor = max($spread, 1e-9 * (1 + abs($middle)));
         while (true) {
-            // what is seen from one side only may be the fault of the other line: those seen from both come first
             $worst = null;
-            foreach ([true, false] as $both) {
-                $most = $limit * $floor;
-                foreach ($away as $row => $one) {
-                    if ($one !== null && $one[1] === $both && ! array_key_exists($row, $bad) && abs($one[0] - $middle) > $most) {
-                        $most = abs($one[0] - $middle);
-                        $worst = $row;
-                    }
-                }
-                if ($worst !== null) {
-                    break;
+            $most = $limit * $floor;
+            foreach ($away as $row => $value) {
+                if ($value !== null && ! array_key_exists($row, $bad) && abs($value - $middle) > $most) {
+                    $most = abs($value - $middle);
+                    $worst = $row;
                 }
             }
             if ($worst === null) {
                 return ['bad' => $bad, 'spread' => $spread];
             }
-            $bad[$worst] = min(1e6, $most / $floor);
+            $worst = self::culprit($lines, $worst, $bad, $away, $middle, $limit * $floor);
+            $bad[$worst] = min(1e6, abs(($away[$worst] ?? 0.0) - $middle) / $floor);
             for ($row = $worst - self::REACH; $row <= $worst + self::REACH; $row++) {
                 if (isset($lines[$row])) {
                     $away[$row] = self::away($lines, $row, $bad);
@@ -201,25 +196,43 @@ final class BadLines implements LearningKind
     }
 
     /**
+     * Of a row that stands out and one beside it, the one without which the other does not.
+     *
+     * @param  array<int, array{float|null, int}>  $lines
+     * @param  array<int, float|null>  $bad
+     * @param  array<int, float|null>  $away
+     */
+    private static function culprit(array $lines, int $row, array $bad, array $away, float $middle, float $limit): int
+    {
+        $stands = fn (int $one, int $without): bool => abs((self::away($lines, $one, $bad + [$without => null]) ?? INF) - $middle) > $limit;
+        foreach ([$row - 1, $row + 1, $row - 2, $row + 2] as $other) {
+            if (abs(($away[$other] ?? $middle) - $middle) > $limit && ! array_key_exists($other, $bad) && ! $stands($row, $other) && $stands($other, $row)) {
+                return $other;
+            }
+        }
+
+        return $row;
+    }
+
+    /**
      * How far a row is off the line through the nearest good ones above and below; through two on one side where the other has none.
      *
      * @param  array<int, array{float|null, int}>  $lines
      * @param  array<int, float|null>  $bad
-     * @return array{float, bool}|null and whether both sides were seen
      */
-    private static function away(array $lines, int $row, array $bad): ?array
+    private static function away(array $lines, int $row, array $bad): ?float
     {
         $sides = [self::good($lines, $row, -1, $bad), self::good($lines, $row, 1, $bad)];
         if ($sides[0] !== [] && $sides[1] !== []) {
             [[$k, $above], [$m, $below]] = [$sides[0][0], $sides[1][0]];
 
-            return [($above * $m + $below * $k) / ($k + $m), true];
+            return ($above * $m + $below * $k) / ($k + $m);
         }
         foreach ($sides as $side) {
             if (count($side) === 2) {
                 [[$k, $near], [$m, $far]] = $side;
 
-                return [$near - ($far - $near) * $k / ($m - $k), false];
+                return $near - ($far - $near) * $k / ($m - $k);
             }
         }
 

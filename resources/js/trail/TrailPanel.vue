@@ -22,7 +22,19 @@ const related = computed(() => {
     return { used: new Set(usedBy(step)), hanging };
 });
 const tie = (id: number) => (related.value.used.has(id) ? 'used by it' : related.value.hanging.has(id) ? 'hangs on it' : '');
-const dateOf = (step: Step) => step.items.find(isRaster)?.raster.date;
+/** The date of what a step made, else of what it works on. */
+function dateOf(step: Step): string {
+    const own = step.items.find(isRaster)?.raster.date;
+    if (own) return own;
+    const from = bench.steps.value.find((one) => usedBy(step).includes(one.id) && one.number < step.number);
+    return from ? dateOf(from) : '';
+}
+/** Steps of one date stand together, in their order; the date of the first step comes first. */
+const groups = computed(() => {
+    const found = new Map<string, Step[]>();
+    for (const step of bench.steps.value) found.set(dateOf(step), [...(found.get(dateOf(step)) ?? []), step]);
+    return [...found.entries()].map(([date, steps]) => ({ date, steps }));
+});
 const icons = { waiting: ClockIcon, stale: ArrowPathIcon, failed: XCircleIcon, stopped: StopCircleIcon, draft: PencilSquareIcon } as Record<string, typeof ClockIcon>;
 
 async function refresh(): Promise<void> {
@@ -39,9 +51,9 @@ async function refresh(): Promise<void> {
         </p>
         <p v-if="!bench.steps.value.length" class="p-4 text-ink-2">The trail is empty. Each step you run stands here with what it used and what it made. <button class="plain" @click="bench.openStage('gather')">Bring a scene in</button></p>
         <ol class="py-2">
-            <template v-for="(step, i) in bench.steps.value" :key="step.id">
-                <li v-if="dateOf(step) && dateOf(step) !== dateOf(bench.steps.value[i - 1] ?? step) || (i === 0 && dateOf(step))" class="px-3 pt-2 pb-1 text-sm text-ink-2">{{ longDate(dateOf(step)) }}</li>
-                <li>
+            <template v-for="group in groups" :key="group.date">
+                <li v-if="group.date" class="px-3 pt-2 pb-1 text-sm text-ink-2" data-trail-date>{{ longDate(group.date) }}</li>
+                <li v-for="step in group.steps" :key="step.id">
                     <button class="grid w-full grid-cols-[1.1rem_auto_1fr] items-center gap-x-2 border-l-3 py-1.5 pr-2 pl-2 text-left" :class="step.id === current ? 'border-verdigris bg-paper-2' : 'border-transparent hover:bg-paper-2'"
                         :aria-current="step.id === current ? 'step' : undefined" :data-step="step.number" @click="bench.openStep(step)" @mouseenter="hovered = step.id" @mouseleave="hovered = null" @focus="hovered = step.id" @blur="hovered = null">
                         <span class="figures text-right text-ink-2" :class="step.id === current ? 'font-semibold text-verdigris!' : ''">{{ step.number }}</span>
