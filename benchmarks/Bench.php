@@ -3,10 +3,17 @@
 namespace Chorometra\Benchmarks;
 
 use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Warped;
+use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Registry;
@@ -104,6 +111,10 @@ final class Bench
             'bundle' => ['kind' => 'gather.bundle', 'in' => ['image' => "$this->folder/bundle"], 'set' => ['groups' => 'multispectral,thermal'], 'out' => ['result' => "$this->folder/bundled"], 'before' => $this->bundle(...), 'reference' => 'bundle', 'from' => "$this->folder/bundle", 'compare' => "$this->folder/bundled/multispectral.tif"],
             'reproject' => ['kind' => 'gather.reproject', 'in' => ['image' => "$this->folder/nir.tif"], 'set' => ['crs' => '3035', 'pixel-size' => '20', 'resampling' => 'cubic'], 'out' => ['result' => "$this->folder/moved.tif"], 'reference' => 'reproject', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/moved.tif", 'before' => $this->nir(...)],
             'mosaic' => ['kind' => 'gather.mosaic', 'in' => ['images:1' => "$this->folder/left.tif", 'images:2' => "$this->folder/right.tif"], 'set' => ['overlap' => 'blend'], 'out' => ['result' => "$this->folder/mosaic.tif"], 'reference' => 'mosaic', 'from' => "$this->folder/left.tif", 'compare' => "$this->folder/mosaic.tif", 'before' => $this->halves(...)],
+            'dark-object' => ['kind' => 'correct.dark-object', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/dark.tif"], 'reference' => 'dark', 'compare' => "$this->folder/dark.tif"],
+            'terrain' => ['kind' => 'correct.terrain', 'in' => ['image' => "$this->folder/nir.tif", 'elevation' => "$this->folder/heights.tif"], 'set' => ['sun-elevation' => '35', 'sun-azimuth' => '150'], 'out' => ['result' => "$this->folder/even.tif"], 'reference' => 'terrain', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/even.tif", 'before' => $this->heights(...)],
+            'speckle' => ['kind' => 'correct.speckle', 'in' => ['image' => "$this->folder/nir.tif"], 'set' => ['filter' => 'lee', 'size' => '7', 'looks' => '4'], 'out' => ['result' => "$this->folder/smooth.tif"], 'reference' => 'speckle', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/smooth.tif", 'before' => $this->nir(...)],
+            'coregister' => ['kind' => 'correct.coregister', 'in' => ['moving' => "$this->folder/beside.tif", 'reference' => "$this->folder/nir.tif"], 'set' => ['points' => '400'], 'out' => ['result' => "$this->folder/onto.tif"], 'reference' => 'coregister', 'from' => "$this->folder/nir.tif", 'before' => $this->beside(...), 'value' => fn (array $figures): array => [$figures['shift']['columns'], $figures['shift']['rows']]],
             'picture' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['as' => 'shown', 'bands' => 'red,green,blue'], 'out' => ['result' => "$this->folder/shown.tif"], 'reference' => 'picture', 'compare' => "$this->folder/shown.tif"],
             'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"], 'reference' => 'draw', 'from' => $map, 'value' => fn (array $figures): array => [$figures['points']]],
             'matrix' => ['kind' => 'assess.matrix', 'in' => ['map' => $map, 'points' => "$this->folder/labelled.geojson"], 'set' => [], 'out' => ['result' => "$this->folder/matrix.csv"], 'before' => $this->labels(...), 'reference' => 'matrix', 'from' => $map, 'value' => fn (array $figures): array => [$figures['overall'] * $figures['points'], $figures['adjusted']['overall']]],
@@ -163,6 +174,7 @@ final class Bench
         }
         $agrees = match (true) {
             isset($case['compare']) => $this->ask(['do' => 'agree', 'case' => $name, 'ours' => $case['compare'], 'theirs' => "$this->folder/reference.tif"])['agrees'],
+            $name === 'coregister' => $value !== null && abs($value[0] - 2.4) < 0.05 && abs($value[1] + 1.3) < 0.05 && isset($theirs['value']) && abs($theirs['value'][0] - 2.4) < 0.3,
             $value !== null && isset($theirs['value']) => self::near($value, $theirs['value']),
             default => null,
         };
@@ -175,6 +187,36 @@ final class Bench
     private function nir(): void
     {
         $this->compute('deliver.image', ['image' => $this->scene], ['bands' => 'nir'], ['result' => "$this->folder/nir.tif"], new Context(2, $this->folder));
+    }
+
+    /** A hilly elevation model beside that band. */
+    private function heights(): void
+    {
+        $this->nir();
+        $grid = (new GeoTiffImage("$this->folder/nir.tif"))->spec()->grid;
+        $spec = new RasterSpec($grid, [new Band(unit: 'm')]);
+        (new Production(['result' => ['path' => "$this->folder/heights.tif", 'spec' => $spec]], function (Window $window): array {
+            $values = [];
+            for ($y = $window->row; $y < $window->row + $window->height; $y++) {
+                for ($x = 0; $x < $window->width; $x++) {
+                    $values[] = 300 + 120 * sin($x / 17) * cos($y / 23) + 60 * sin(($x + $y) / 9);
+                }
+            }
+
+            return ['result' => [$values]];
+        }, new Context(2, $this->folder)))->run([], 'heights');
+    }
+
+    /** That band as if it were taken from 2.4 pixels further west and 1.3 further south. */
+    private function beside(): void
+    {
+        $this->nir();
+        $image = new GeoTiffImage("$this->folder/nir.tif");
+        $t = $image->spec()->grid->transform;
+        $moved = new Grid($image->spec()->grid->width, $image->spec()->grid->height, [$t[0] - 2.4 * $t[1], $t[1], 0.0, $t[3] - 1.3 * $t[5], 0.0, $t[5]], $image->spec()->grid->epsg);
+        $warped = new Warped($image, $moved, Resampling::Cubic);
+        $spec = $image->spec();
+        (new Production(['result' => ['path' => "$this->folder/beside.tif", 'spec' => $spec]], fn (Window $window): array => ['result' => [$warped->values(0, $window)]], new Context(2, $this->folder), 5))->run([], 'beside');
     }
 
     /** Two parts of that band, which share a fifth of it. */

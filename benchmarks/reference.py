@@ -166,6 +166,89 @@ def mosaic(left, out):
         write(out, np.where(weight > 0, np.rint(total / weight), 0).astype(np.uint16))
 
 
+def dark(scene, out):
+    counts = read(scene)
+    result = np.empty(counts.shape, np.float32)
+    for band in range(counts.shape[0]):
+        valid = counts[band] != 0
+        result[band] = np.where(valid, counts[band] - float(counts[band][valid].min()) if band < 6 else counts[band].astype(np.float64), np.nan)
+    write(out, result, planarconfig='separate')
+
+
+def light(path):
+    """Horn's differences and cos i for a sun at 35 degrees, azimuth 150, and the tangent of the slope."""
+    z = np.pad(read(path).astype(np.float64), 1, mode='edge')
+    cell = grid(path)[2]
+    east = ((z[:-2, 2:] + 2 * z[1:-1, 2:] + z[2:, 2:]) - (z[:-2, :-2] + 2 * z[1:-1, :-2] + z[2:, :-2])) / (8 * cell)
+    north = ((z[:-2, :-2] + 2 * z[:-2, 1:-1] + z[:-2, 2:]) - (z[2:, :-2] + 2 * z[2:, 1:-1] + z[2:, 2:])) / (8 * cell)
+    steep = east * east + north * north
+    zenith, azimuth = np.radians(55.0), np.radians(150.0)
+    return (np.cos(zenith) - np.sin(zenith) * (np.sin(azimuth) * east + np.cos(azimuth) * north)) / np.sqrt(1 + steep), np.sqrt(steep)
+
+
+def terrain(path, out):
+    band = read(path).astype(np.float64)
+    band[band == 0] = np.nan
+    incidence, slope = light(path.replace('nir', 'heights'))
+    use = (slope >= np.tan(np.radians(5.0))) & (incidence > 0.15) & ~np.isnan(band)
+    x, y = incidence[use], band[use]
+    m = ((x * y).mean() - x.mean() * y.mean()) / ((x * x).mean() - x.mean() ** 2)
+    b = y.mean() - m * x.mean()
+    c = b / m if m > 0 and b / m > 0 else 0.0
+    with np.errstate(invalid='ignore', divide='ignore'):
+        write(out, np.where(incidence > 0, band * (np.sin(np.radians(35.0)) + c) / (incidence + c), np.nan).astype(np.float32))
+
+
+def speckle(path, out):
+    """Lee's filter of 1980 by means of windows of 7; nodata is left out."""
+    band = read(path).astype(np.float64)
+    valid = band != 0
+    share = ndimage.uniform_filter(valid.astype(np.float64), 7, mode='nearest')
+    with np.errstate(invalid='ignore', divide='ignore'):
+        mean = ndimage.uniform_filter(band, 7, mode='nearest') / share
+        variance = np.maximum(0, ndimage.uniform_filter(band * band, 7, mode='nearest') / share - mean ** 2)
+        grain = mean ** 2 / 4
+        signal = np.maximum(0, (variance - grain) / 1.25)
+        value = mean + signal / (grain + signal) * (band - mean)
+    value[~valid] = np.nan
+    write(out, value.astype(np.float32))
+
+
+def coregister(path, out):
+    """The same tie points by numpy's FFT, as many looks at each; then cubic splines of the shift."""
+    reference, moving = read(path).astype(np.float32), read(path.replace('nir', 'beside')).astype(np.float32)
+    height, width = reference.shape
+    hann = np.outer(*[0.5 - 0.5 * np.cos(2 * np.pi * (np.arange(64) + 0.5) / 64)] * 2)
+    f = np.fft.fftfreq(64)
+    weight = np.exp(-0.5 * (f[:, None] ** 2 + f[None, :] ** 2) / 0.18 ** 2)
+
+    def shift(a, b):
+        spectrum = np.conj(np.fft.fft2((a - a.mean()) * hann)) * np.fft.fft2((b - b.mean()) * hann)
+        peak = np.fft.ifft2(weight * spectrum / np.sqrt(np.abs(spectrum) + 1e-30)).real
+        row, column = np.unravel_index(peak.argmax(), peak.shape)
+
+        def between(p, q, r):
+            return 0.5 * (p - r) / (p - 2 * q + r) if p - 2 * q + r < 0 else 0.0
+        dc = column + between(peak[row, column - 1], peak[row, column], peak[row, (column + 1) % 64])
+        dr = row + between(peak[row - 1, column], peak[row, column], peak[(row + 1) % 64, column])
+        return dc - 64 * (dc > 32), dr - 64 * (dr > 32)
+    found = []
+    for row in np.linspace(0, height - 64, 20).round().astype(int):
+        for column in np.linspace(0, width - 64, 20).round().astype(int):
+            dc = dr = 0.0
+            for _ in range(5):
+                i, j = np.mgrid[0:64, 0:64].astype(np.float32)
+                there = ndimage.map_coordinates(moving[max(0, row - 8):row + 72, max(0, column - 8):column + 72], [i + dr + min(8, row), j + dc + min(8, column)], order=3, mode='nearest')
+                x, y = shift(reference[row:row + 64, column:column + 64], there)
+                dc, dr = dc + x, dr + y
+                if abs(x) + abs(y) < 0.01 or abs(dc) + abs(dr) > 12:
+                    break
+            found.append((dc, dr))
+    dc, dr = np.median(found, axis=0)
+    write(out, np.clip(np.rint(ndimage.shift(moving, (-dr, -dc), order=3, mode='nearest', output=np.float32)), 0, 65535).astype(np.uint16))
+    return [float(dc), float(dr)]
+
+
 def keys(x):
     """Cubic convolution's weight at a distance, a = -0.5 (Keys 1981)."""
     x = np.abs(x)
@@ -310,7 +393,7 @@ def agree(kind, ours, theirs):
 
 LIMIT = 0.0
 BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
-CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic}
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'terrain': terrain, 'speckle': speckle, 'coregister': coregister}
 
 for line in sys.stdin:
     call = json.loads(line)

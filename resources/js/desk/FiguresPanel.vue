@@ -63,11 +63,13 @@ const classes = computed<Classes[]>(() => [
                 <tr v-for="row in table.rows" :key="row.band" class="border-t border-line"><td class="py-0.5">{{ row.band }}</td><td v-for="(value, i) in [row.mean, row.deviation, row.minimum, row.maximum]" :key="i" class="figures pl-2 text-right whitespace-nowrap">{{ number(value) }}</td></tr>
             </tbody>
         </table>
-        <div v-for="list in lists" :key="list.title" class="overflow-x-auto"><table class="w-full">
+        <div v-for="list in lists" :key="list.title" class="overflow-x-auto">
+<table class="w-full">
             <caption class="text-left text-ink-2">{{ list.title }}</caption>
             <thead><tr class="text-xs text-ink-2"><th v-for="(head, i) in list.heads" :key="head" class="font-normal" :class="i ? 'pl-2 text-right' : 'text-left'">{{ head }}</th></tr></thead>
             <tbody><tr v-for="(row, r) in list.rows" :key="r" class="border-t border-line"><td v-for="(one, i) in row" :key="i" class="py-0.5" :class="[one.isNumber ? 'figures' : '', i ? 'pl-2 text-right' : '']">{{ one.text }}</td></tr></tbody>
-        </table></div>
+        </table>
+</div>
         <dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5">
             <template v-for="[name, value, isNumber] in plain" :key="name"><dt class="text-ink-2">{{ name }}</dt><dd class="text-right wrap-anywhere" :class="isNumber ? 'figures' : ''">{{ value }}</dd></template>
         </dl>
