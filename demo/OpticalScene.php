@@ -147,6 +147,23 @@ final class OpticalScene
         Files::remove($folder);
     }
 
+    /** @return list<float> reflectance of the ground itself at 20 m, in level light and without air */
+    public function ground(int $band): array
+    {
+        $spectra = [0 => 0.0];
+        foreach (Cover::cases() as $cover) {
+            $spectra[$cover->value] = $cover->spectrum()[$band];
+        }
+
+        return self::halve(self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, array_fill(0, Landscape::SIZE ** 2, 1.0), $spectra, 0.0, 1.0), Landscape::SIZE);
+    }
+
+    /** @return list<int> counts of a band at 20 m with all its lines right */
+    public function countsOf(int $band): array
+    {
+        return $this->counts(self::halve($this->moved($this->reflectances($band, $this->light())), Landscape::SIZE), $band);
+    }
+
     /** @return list<float> light by slope over that on flat ground: from the sun by the cosine of incidence, and a share from the sky */
     private function light(): array
     {

@@ -8,6 +8,7 @@ use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Geo\Placing;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Computed;
+use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
@@ -64,6 +65,22 @@ final readonly class Radar implements Computed
         $spec = new RasterSpec($grid, [new Band, new Band], SampleType::Float32, NAN);
         (new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => ['result' => [$warped->values(0, $window), $warped->values(1, $window)]], $context, 6))->run([], 'writing radar');
         @unlink(preg_replace('/\.tif$/', '.stac.json', $path) ?? '');
+    }
+
+    /**
+     * Backscatter without speckle on a grid, VV.
+     *
+     * @return list<float>
+     */
+    public static function truth(CatalogueScene $scene, Grid $grid): array
+    {
+        $sigma = [0 => 0.0];
+        foreach (Cover::cases() as $cover) {
+            $sigma[$cover->value] = 10 ** (self::decibel($cover, false) / 10);
+        }
+        $plane = array_map(fn (int $code): float => $sigma[$code], Reduce::mode(Landscape::at($scene->later)->cover, Landscape::SIZE, Landscape::SIZE));
+
+        return (new Warped(new self([$plane]), $grid, Resampling::Nearest))->values(0, new Window(0, 0, $grid->width, $grid->height));
     }
 
     /**

@@ -1,0 +1,73 @@
+<?php
+
+namespace Tests\Browser;
+
+use Facebook\WebDriver\WebDriverBy;
+
+/** Corrections on the desk: set up, run, and told in figures what they did. */
+class CorrectTest extends BrowserTestCase
+{
+    /** @param  array<string, mixed>  $body */
+    private function step(array $body): int
+    {
+        $answer = file_get_contents("http://127.0.0.1:$this->port/api/studies/1/steps", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode($body + ['inputs' => (object) [], 'run' => true])]]));
+        $id = (int) json_decode((string) $answer, true)['id'];
+        $this->browser->wait(90, 200)->until(fn (): bool => collect($this->get('studies/1')['steps'])->firstWhere('id', $id)['state'] === 'done');
+
+        return $id;
+    }
+
+    public function test_light_on_slopes_and_two_dates_onto_each_other(): void
+    {
+        file_get_contents("http://127.0.0.1:$this->port/standin/archive/behaviour", false, stream_context_create(['http' => ['method' => 'PUT', 'header' => 'Content-Type: application/json', 'content' => '{"busy":0,"torn":0,"rate":50000000,"pause":0.1}']]));
+        $order = fn (string $collection, string $scene): int => $this->step(['kind' => 'gather.order', 'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene]]);
+        $heights = $order('orvane-heights', 'ORVANE_HEIGHTS');
+        $second = $order('velisande-level1', 'VL1_ORVANE_20330603');
+        $first = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']]]);
+        $later = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => $second, 'output' => 'multispectral']]]);
+        $this->open('/studies/1');
+
+        // the elevation model evens out the light
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.terrain"]');
+        $this->choose('#input-image', "$first/result");
+        $this->choose('#input-elevation', "$heights/image");
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'Before and after', 60);
+        $this->reads('[data-changed]', 'of the pixels changed');
+        $this->reads('[data-figures]', 'lit');
+        $this->reads('[data-figures]', 'correlation');
+        // another band, another histogram
+        $label = fn (): string => (string) $this->see('[data-before-after] svg')->getAttribute('aria-label');
+        $this->browser->wait(20, 100)->until(fn (): bool => str_contains($label(), 'blue'));
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-before-after]//option[normalize-space()="nir"]'))->click();
+        $this->browser->wait(20, 100)->until(fn (): bool => str_contains($label(), 'nir'));
+
+        // the second date lies one and a half columns and half a row off, and is moved onto the first
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.coregister"]');
+        $this->choose('#input-moving', "$later/result");
+        $this->choose('#input-reference', "$first/result");
+        $this->choose('#setting-band', '4');
+        $this->press('[data-run]');
+        $this->see('[data-rmse]', 90);
+        $figures = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures'];
+        self::assertEqualsWithDelta(1.5, $figures['shift']['columns'], 0.1);
+        self::assertEqualsWithDelta(-0.5, $figures['shift']['rows'], 0.1);
+        self::assertGreaterThan(100, $figures['used']);
+        // residuals stand as arrows on both views
+        self::assertGreaterThan(100, count($this->browser->findElements(WebDriverBy::cssSelector('[data-view=b] [data-arrows] > g'))));
+        // one struck out: the fit follows at once, before anything is run
+        $used = $this->text('[data-tie-points] p');
+        $tie = collect($figures['tie-points'])->where('state', 'used')->sortByDesc(fn (array $one): float => hypot($one['residual-columns'], $one['residual-rows']))->first();
+        $this->browser->executeScript('document.querySelector("[data-tie-points]").scrollIntoView()');
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-tie-points]//th[1]/button'))->click();
+        $this->press('[data-tie-points] [data-strike]');
+        $this->browser->wait(20, 100)->until(fn (): bool => $this->text('[data-tie-points] p') !== $used);
+        $this->reads('[data-tie-points] p', '1 struck out');
+        self::assertNotNull($tie);
+        $this->press('[data-run]');
+        $this->browser->wait(60, 200)->until(fn (): bool => (collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures']['struck'] ?? 0) === 1);
+        $this->noErrors();
+    }
+}
