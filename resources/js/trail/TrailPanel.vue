@@ -54,7 +54,7 @@ async function refresh(): Promise<void> {
             <template v-for="group in groups" :key="group.date">
                 <li v-if="group.date" class="px-3 pt-2 pb-1 text-sm text-ink-2" data-trail-date>{{ longDate(group.date) }}</li>
                 <li v-for="step in group.steps" :key="step.id">
-                    <button class="grid w-full grid-cols-[1.1rem_auto_1fr] items-center gap-x-2 border-l-3 py-1.5 pr-2 pl-2 text-left" :class="step.id === current ? 'border-verdigris bg-paper-2' : 'border-transparent hover:bg-paper-2'"
+                    <button class="relative grid w-full grid-cols-[1.1rem_auto_1fr] items-center gap-x-2 border-l-3 py-1.5 pr-2 pl-2 text-left" :class="step.id === current ? 'border-verdigris bg-paper-2' : 'border-transparent hover:bg-paper-2'"
                         :aria-current="step.id === current ? 'step' : undefined" :data-step="step.number" @click="bench.openStep(step)" @mouseenter="hovered = step.id" @mouseleave="hovered = null" @focus="hovered = step.id" @blur="hovered = null">
                         <span class="figures text-right text-ink-2" :class="step.id === current ? 'font-semibold text-verdigris!' : ''">{{ step.number }}</span>
                         <SmallPicture v-if="picture(step)?.raster" :item="(picture(step) as never)" :natural="step.kind.startsWith('gather.')" />
@@ -66,7 +66,7 @@ async function refresh(): Promise<void> {
                                 <component :is="icons[step.state]" v-if="icons[step.state]" class="mt-px size-3.5 shrink-0" />{{ stateOf(step) }}
                             </span>
                             <span v-if="step.note" class="block truncate text-xs italic text-ink-2" :title="step.note">{{ step.note }}</span>
-                            <span v-if="tie(step.id)" class="block text-xs font-semibold text-verdigris">{{ tie(step.id) }}</span>
+                            <span v-if="tie(step.id)" class="absolute right-1 bottom-0.5 rounded-xs bg-paper px-1 text-xs font-semibold text-verdigris">{{ tie(step.id) }}</span>
                             <span v-if="step.state === 'running'" class="mt-1 block h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" :aria-label="`Step ${step.number}`"><span class="block h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" /></span>
                         </span>
                     </button>
