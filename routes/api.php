@@ -40,6 +40,7 @@ Route::post('studies/{study}/trials', TrialController::class);
 Route::post('studies/{study}/steps', [StepController::class, 'store']);
 Route::patch('steps/{step}', [StepController::class, 'update']);
 Route::post('steps/{step}/run', [StepController::class, 'run']);
+Route::get('steps/{step}/light', [StepController::class, 'light']);
 Route::post('steps/{step}/fit', [StepController::class, 'fit']);
 Route::post('steps/{step}/stop', [StepController::class, 'stop']);
 Route::delete('steps/{step}', [StepController::class, 'destroy']);

@@ -32,11 +32,19 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-kind="correct.terrain"]');
         $this->choose('#input-image', "$first/result");
         $this->choose('#input-elevation', "$heights/image");
+        // the order of the work is minded, and left to the user
+        $this->reads('[data-out-of-order]', 'The light that the air adds is still in this image');
         $this->press('[data-run]');
         $this->reads('[data-before-after]', 'Before and after', 60);
         $this->reads('[data-changed]', 'of the pixels changed');
         $this->reads('[data-figures]', 'lit');
         $this->reads('[data-figures]', 'correlation');
+        // values over light: their slope is gone
+        $this->see('[data-slope=after]');
+        $this->choose('[data-light] select', '4');
+        $slope = fn (string $which): float => (float) str_replace('−', '-', $this->text("[data-slope=$which]"));
+        $this->browser->wait(20, 100)->until(fn (): bool => $slope('before') > 0.25);
+        self::assertLessThan(0.1 * $slope('before'), abs($slope('after')));
         // another band, another histogram
         $label = fn (): string => (string) $this->see('[data-before-after] svg')->getAttribute('aria-label');
         $this->browser->wait(20, 100)->until(fn (): bool => str_contains($label(), 'blue'));

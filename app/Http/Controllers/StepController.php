@@ -6,6 +6,7 @@ use App\Http\Describe;
 use App\Http\Requests\StepRequest;
 use App\Models\Step;
 use App\Models\Study;
+use App\Support\LightScatter;
 use App\Support\Results;
 use App\Support\StepQueue;
 use Chorometra\Core\Correct\Coregister;
@@ -83,6 +84,12 @@ final class StepController
         $setting = fn (string $name): mixed => $step->declaration()->setting($name)?->value($step->settings[$name] ?? null);
 
         return Coregister::refit(array_values($points), $item->image()->spec()->grid, (string) ($input['transform'] ?? $setting('transform')), (float) $setting('least-match'), (float) $setting('reject'), array_map(intval(...), $input['strike']));
+    }
+
+    /** @return array<string, mixed> */
+    public function light(Request $request, Step $step): array
+    {
+        return LightScatter::of($step, $request->integer('band', 1));
     }
 
     public function destroy(Step $step): Response

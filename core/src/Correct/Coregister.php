@@ -7,11 +7,14 @@ use Chorometra\Core\Engine\Workers;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Gather\Reproject;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Cartesian;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
@@ -71,6 +74,9 @@ final class Coregister implements WholeKind
         [$moving, $reference] = [$call->image('moving'), $call->image('reference')];
         Reproject::fits($moving, Resampling::from($call->text('resampling')));
         $band = $call->band('band', 'moving');
+        if ($moving->spec()->bands[$band]->part === 'phase') {
+            throw Problem::call('Squares are compared by magnitude: band '.($band + 1)." of {$moving->name()} is a phase.", 'band');
+        }
         $other = $call->text('reference-band') !== '' ? Call::bandOf($reference, $call->text('reference-band'), 'reference-band') : $this->alike($moving, $reference, $band);
         $grid = $reference->spec()->grid;
         $points = $this->points($call, $moving, $reference, $band, $other);
@@ -83,10 +89,12 @@ final class Coregister implements WholeKind
 
             return [$col + $dc, $row + $dr];
         };
-        $moved = new Warped($moving, $grid, Resampling::from($call->text('resampling')), bend: $bend);
-        $spec = $moved->spec();
+        // phases turn over at π: magnitude and phase are moved as real and imaginary parts, so that the phase is kept
+        $isPolar = Cartesian::applies($moving);
+        $moved = new Warped($isPolar ? new Cartesian($moving) : $moving, $grid, Resampling::from($call->text('resampling')), bend: $bend);
+        $spec = $isPolar ? new RasterSpec($grid, $moving->spec()->bands, SampleType::Float32, NAN, properties: $moving->spec()->properties) : $moved->spec();
         $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], fn (Window $window): array => [
-            'result' => array_map(fn (int $index): array => $spec->content === Content::Image ? $moved->values($index, $window) : Codec::codes($moved->read($index, $window), $spec->type), array_keys($spec->bands)),
+            'result' => array_map(fn (int $index): array => self::plane($moved, $spec, $index, $window), array_keys($spec->bands)),
         ], $call->context->part(0.5, 1.0), 4 + count($spec->bands));
         $figures = self::figures($points, $fit, $grid, $call->text('transform')) + $production->run($call->made(), 'moving '.$moving->name());
         if (isset($call->outputs['tie-points'])) {
@@ -94,6 +102,22 @@ final class Coregister implements WholeKind
         }
 
         return $figures;
+    }
+
+    /** @return list<float>|list<int> */
+    private static function plane(Warped $moved, RasterSpec $spec, int $index, Window $window): array
+    {
+        if ($spec->content !== Content::Image) {
+            return Codec::codes($moved->read($index, $window), $spec->type);
+        }
+        $part = $spec->bands[$index]->part;
+        $partner = Cartesian::partner($spec, $index);
+        if ($partner === $index || ($part !== 'magnitude' && $part !== 'phase')) {
+            return $moved->values($index, $window);
+        }
+        [$own, $other] = [$moved->values($index, $window), $moved->values($partner, $window)];
+
+        return $part === 'magnitude' ? Cartesian::polar($own, $other, false) : Cartesian::polar($other, $own, true);
     }
 
     /** The band of the reference with the same role; the first where there is none. */

@@ -172,6 +172,40 @@ final class CoregisterTest extends TestCase
         self::assertSame($hashes[0], $hashes[1]);
     }
 
+    public function test_complex_radar_keeps_its_phase(): void
+    {
+        [$width, $height] = [200, 180];
+        // a phase that runs over its turn again and again
+        $phase = fn (float $x, float $y): float => atan2(sin(0.31 * $x + 0.17 * $y), cos(0.31 * $x + 0.17 * $y));
+        $seen = function (float $dx, float $dy) use ($width, $height, $phase): array {
+            $turns = [];
+            for ($y = 0; $y < $height; $y++) {
+                for ($x = 0; $x < $width; $x++) {
+                    $turns[] = $phase($x + 0.5 - $dx, $y + 0.5 - $dy);
+                }
+            }
+
+            return [array_map(fn (float $value): float => abs($value), $this->seen($width, $height, fn (float $x, float $y): array => [$x - $dx, $y - $dy])), $turns];
+        };
+        $write = fn (string $name, array $planes): string => $this->raster($name, new RasterSpec(self::grid($width, $height), [new Band('hh', 'hh magnitude', part: 'magnitude'), new Band('hh', 'hh phase', unit: 'rad', part: 'phase')]), $planes);
+        $reference = $write('r.tif', $seen(0.0, 0.0));
+        $moving = $write('m.tif', $seen(2.37, -1.6));
+        $figures = $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['points' => 60, 'transform' => 'shift'], ['result' => "$this->folder/o.tif"]);
+        self::assertEqualsWithDelta(2.37, $figures['shift']['columns'], 0.05);
+        self::assertEqualsWithDelta(-1.6, $figures['shift']['rows'], 0.05);
+        [$magnitude, $found] = [self::pixels("$this->folder/o.tif", 0), self::pixels("$this->folder/o.tif", 1)];
+        for ($y = 20; $y < $height - 20; $y += 3) {
+            for ($x = 20; $x < $width - 20; $x += 3) {
+                // the difference of two phases, however often they turned
+                $difference = $found[$y * $width + $x] - $phase($x + 0.5, $y + 0.5);
+                self::assertEqualsWithDelta(0.0, atan2(sin($difference), cos($difference)), 0.08, "$x, $y");
+                self::assertEqualsWithDelta(abs($this->ground($x + 0.5, $y + 0.5)), $magnitude[$y * $width + $x], 12.0);
+            }
+        }
+        self::assertSame(['magnitude', 'phase'], array_map(fn (Band $band): ?string => $band->part, (new GeoTiffImage("$this->folder/o.tif"))->spec()->bands));
+        $this->problem(2, 'is a phase', fn () => $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['band' => '2'], ['result' => "$this->folder/x.tif"]));
+    }
+
     public function test_images_that_have_nothing_in_common(): void
     {
         $reference = $this->image('r.tif', 200, 200, ['nir' => $this->seen(200, 200, fn (float $x, float $y): array => [$x, $y])]);

@@ -14,7 +14,9 @@ import FiguresPanel from './FiguresPanel.vue';
 import AssignBands from './AssignBands.vue';
 import BeforeAfter from './BeforeAfter.vue';
 import InputField from './InputField.vue';
+import LightScatter from './LightScatter.vue';
 import ManyInput from './ManyInput.vue';
+import { chain, outOfOrder } from './order';
 import SettingField from './SettingField.vue';
 import SliceEvidence from './SliceEvidence.vue';
 import TiePoints from './TiePoints.vue';
@@ -39,6 +41,8 @@ const assignable = computed<string[]>(() => {
     const facts = (told?.facts ?? {}) as { files?: string[]; missing?: string };
     return kind.value.id === 'gather.bundle' && told && (told.lacks.includes('assign') || facts.missing || about('assign')) ? (facts.files ?? []) : [];
 });
+/** Order is minded, and left to the user. */
+const order = computed(() => outOfOrder(kind.value.id, item.value, chain(bench.steps.value, draft.value.inputs)));
 /** Two inputs on different grids, for kinds that need one. */
 const ALIGNING = ['gather.reproject', 'gather.mosaic'];
 const apart = computed(() => {
@@ -164,6 +168,7 @@ onKeyStroke('t', (event) => {
                 <ManyInput v-if="port.many" :port="port" :inputs="draft.inputs" :problem="about(port.name)" @choose="chooseMany(port.name, $event)" />
                 <InputField v-else :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
             </template>
+            <p v-if="order" class="text-sm text-ochre" data-out-of-order>{{ order }}</p>
             <p v-if="apart" class="text-sm text-ochre" data-apart>{{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one. <button class="plain" data-align @click="align">Bring it onto that grid</button></p>
             <label v-if="bench.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))" class="flex items-center gap-2"><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))">keep to the study's area</label>
             <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
@@ -188,6 +193,7 @@ onKeyStroke('t', (event) => {
                     </li>
                 </ul>
                 <TiePoints v-if="step.figures['tie-points']" :key="step.id" :step="step" :store="store" />
+                <LightScatter v-if="kind.id === 'correct.terrain' && beforeAfter && step.figures.sun" :step="step.id" :after="beforeAfter.after" />
                 <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
                 <MatrixTable v-if="matrix" :matrix="matrix" />
                 <div v-else class="border-t border-line pt-3"><FiguresPanel :figures="step.figures" /></div>

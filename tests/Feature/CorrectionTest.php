@@ -1,0 +1,92 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Models\Study;
+use Chorometra\Core\Correct\Terrain;
+use Chorometra\Core\Engine\Rows;
+use Tests\TestCase;
+
+/** The evidence that corrections are judged by: before and after, values over light, tie points. */
+class CorrectionTest extends TestCase
+{
+    /** @return array<string, mixed> the step */
+    private function take(Study $study, string $path, string $roles): array
+    {
+        $told = $this->upload($study, $path)->json();
+
+        return $this->step($study, 'gather.image', ['image' => ['upload' => $told['upload']]], ['roles' => explode(',', $roles)]);
+    }
+
+    public function test_before_and_after_and_values_over_light(): void
+    {
+        $study = $this->study();
+        [$width, $height] = [120, 90];
+        $heights = [];
+        for ($y = 0; $y < $height; $y++) {
+            for ($x = 0; $x < $width; $x++) {
+                $heights[] = 200 + 90 * sin($x / 9) * cos($y / 7);
+            }
+        }
+        // brighter by the cosine of incidence, with some grain
+        [$light] = Terrain::light($heights, new Rows($width, $height), self::grid($width, $height), 40.0, 135.0);
+        $values = array_map(fn (float $cos, int $i): float => 0.05 + 0.2 * max(0.0, $cos) + $i * 31 % 7 / 900, $light, array_keys($light));
+        $image = $this->take($study, $this->image('i.tif', $width, $height, ['red' => $values]), 'red');
+        $elevation = $this->take($study, $this->image('dem.tif', $width, $height, ['red' => $heights]), '-');
+        $step = $this->step($study, 'correct.terrain', ['image' => ['step' => $image['id']], 'elevation' => ['step' => $elevation['id']]], ['sun-elevation' => 40, 'sun-azimuth' => 135]);
+        $light = $this->getJson("/api/steps/{$step['id']}/light?band=1")->assertOk()->json();
+        self::assertGreaterThan(500, count($light['light']));
+        self::assertSame(count($light['light']), count($light['after']['values']));
+        self::assertGreaterThan(0.9, $light['before']['correlation']);
+        self::assertLessThan(0.5 * $light['before']['slope'], abs($light['after']['slope']));
+        $this->getJson("/api/steps/{$step['id']}/light?band=2")->assertStatus(422);
+        $this->getJson("/api/steps/{$image['id']}/light")->assertStatus(422);
+
+        [$before, $after] = [$image['items'][0]['id'], $step['items'][0]['id']];
+        $compared = $this->getJson("/api/items/$before/compare/$after")->assertOk()->json(0);
+        self::assertSame(['red', 1, 1], [$compared['band'], $compared['number'], $compared['other']]);
+        self::assertSame($width * $height, $compared['pixels'] + $compared['lost']);
+        self::assertGreaterThan(0.9, $compared['changed']);
+        self::assertLessThan($compared['before']['deviation'], $compared['after']['deviation']);
+        self::assertEqualsWithDelta(0, $this->getJson("/api/items/$before/compare/$before")->json('0.changed'), 0);
+        // not across studies
+        $other = $this->take($this->study(), $this->image('o.tif', 4, 4, ['red' => range(1, 16)]), 'red');
+        $this->getJson("/api/items/$before/compare/{$other['items'][0]['id']}")->assertStatus(404);
+    }
+
+    public function test_tie_points_are_struck_out_and_the_fit_follows(): void
+    {
+        $study = $this->study();
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(5));
+        $ground = [];
+        for ($i = 0; $i < 260 * 220; $i++) {
+            $ground[] = $random->getInt(0, 1000);
+        }
+        // smoothed a little, so that it has a grain of some pixels
+        $smooth = fn (int $x, int $y): float => ($ground[$y * 260 + $x] + $ground[$y * 260 + $x + 1] + $ground[($y + 1) * 260 + $x] + $ground[($y + 1) * 260 + $x + 1] + $ground[($y + 2) * 260 + $x] + $ground[$y * 260 + $x + 2]) / 6;
+        $seen = function (int $dx, int $dy) use ($smooth): array {
+            $out = [];
+            for ($y = 0; $y < 200; $y++) {
+                for ($x = 0; $x < 240; $x++) {
+                    $out[] = $smooth($x + 8 + $dx, $y + 8 + $dy);
+                }
+            }
+
+            return $out;
+        };
+        $reference = $this->take($study, $this->image('r.tif', 240, 200, ['red' => $seen(0, 0)]), 'red');
+        $moving = $this->take($study, $this->image('m.tif', 240, 200, ['red' => $seen(3, -2)]), 'red');
+        $step = $this->step($study, 'correct.coregister', ['moving' => ['step' => $moving['id']], 'reference' => ['step' => $reference['id']]], ['points' => 40, 'transform' => 'shift']);
+        self::assertEqualsWithDelta(-3.0, $step['figures']['shift']['columns'], 0.03);
+        self::assertEqualsWithDelta(2.0, $step['figures']['shift']['rows'], 0.03);
+        $same = $this->postJson("/api/steps/{$step['id']}/fit", ['strike' => []])->assertOk()->json();
+        // the figures told them to four digits
+        self::assertEqualsWithDelta($step['figures']['rmse'], $same['rmse'], 1e-3);
+        self::assertSame($step['figures']['used'], $same['used']);
+        $first = collect($step['figures']['tie-points'])->firstWhere('state', 'used')['number'];
+        $struck = $this->postJson("/api/steps/{$step['id']}/fit", ['strike' => [$first], 'transform' => 'affine'])->assertOk()->json();
+        self::assertSame([1, 'struck', 'affine'], [$struck['struck'], collect($struck['tie-points'])->firstWhere('number', $first)['state'], $struck['transform']]);
+        $this->postJson("/api/steps/{$step['id']}/fit", ['strike' => range(1, 40)])->assertStatus(422);
+        $this->postJson("/api/steps/{$reference['id']}/fit", ['strike' => []])->assertStatus(422);
+    }
+}
