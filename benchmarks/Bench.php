@@ -174,7 +174,7 @@ final class Bench
         }
         $agrees = match (true) {
             isset($case['compare']) => $this->ask(['do' => 'agree', 'case' => $name, 'ours' => $case['compare'], 'theirs' => "$this->folder/reference.tif"])['agrees'],
-            $name === 'coregister' => $value !== null && abs($value[0] - 2.4) < 0.05 && abs($value[1] + 1.3) < 0.05 && isset($theirs['value']) && abs($theirs['value'][0] - 2.4) < 0.3,
+            $name === 'coregister' => $value !== null && abs($value[0] - 2.4) < 0.05 && abs($value[1] - 1.3) < 0.05 && isset($theirs['value']) && abs($theirs['value'][0] - 2.4) < 0.3 && abs($theirs['value'][1] - 1.3) < 0.3,
             $value !== null && isset($theirs['value']) => self::near($value, $theirs['value']),
             default => null,
         };

@@ -78,14 +78,18 @@ final class DarkObject implements LocalKind
     private function dark(Call $call, int $index, string $label): float
     {
         $image = $call->image();
-        $histogram = Histogram::of($image, $index, self::BINS, $call->context->part(0.0, 0.3), $call->context->trial ? 1 << 20 : 0);
-        if ($histogram->pixels === 0) {
+        $context = $call->context->part(0.0, 0.3);
+        $most = $call->context->trial ? 1 << 20 : 0;
+        // the least value needs no counts by bin
+        $histogram = $call->number('percentile') > 0 ? Histogram::of($image, $index, self::BINS, $context, $most) : null;
+        $moments = $histogram->moments ?? Histogram::moments($image, $index, $context, $most);
+        if ($moments->count === 0) {
             throw Problem::input("The band $label of {$image->name()} is nodata all over: it has no dark object.", 'image');
         }
-        if ($histogram->minimum === $histogram->maximum) {
+        if ($moments->minimum === $moments->maximum) {
             throw Problem::input("The band $label of {$image->name()} has the same value everywhere: it has no dark object.", 'image');
         }
 
-        return $call->number('percentile') > 0 ? $histogram->percentile($call->number('percentile')) : $histogram->minimum;
+        return $histogram?->percentile($call->number('percentile')) ?? $moments->minimum;
     }
 }

@@ -27,11 +27,7 @@ final readonly class Histogram
     public static function of(Image $image, int $band, int $bins, ?Context $context = null, int $mostPixels = self::MOST_PIXELS): self
     {
         $context ??= new Context(1);
-        $level = 0;
-        $levels = $image->levels();
-        while ($mostPixels > 0 && isset($levels[$level + 1]) && $levels[$level][0] * $levels[$level][1] > $mostPixels) {
-            $level++;
-        }
+        $level = self::level($image, $mostPixels);
         $type = $image->spec()->type;
         $moments = new Moments;
         $counts = array_fill(0, $bins, 0);
@@ -51,15 +47,7 @@ final readonly class Histogram
             self::spread($counts, $codes, $moments->minimum, $moments->maximum, $bins);
         } else {
             $spec = $image->spec();
-            $parts = [];
-            self::blocks($image, $band, $level, $context, fn (string $bytes): array => Moments::of(Codec::values($bytes, $type, $spec->nodata))->toArray(), function (array $some, int $block) use (&$parts): void {
-                $parts[$block] = $some;
-            });
-            ksort($parts);
-            foreach ($parts as $part) {
-                /** @var array{int, float, float, float, float, int} $part */
-                $moments = $moments->merge(Moments::fromArray($part));
-            }
+            $moments = self::moments($image, $band, $context, $mostPixels);
             self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $spec, $moments, $counts, $bins): array {
                 $values = Codec::values($bytes, $type, $spec->nodata);
                 self::count($counts, $values, count($values), $moments->minimum, $moments->maximum, $bins);
@@ -73,6 +61,35 @@ final readonly class Histogram
         }
 
         return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level, $moments);
+    }
+
+    /** Range, mean and deviation of one band, in one pass over the level that `of` would count. */
+    public static function moments(Image $image, int $band, Context $context, int $mostPixels = self::MOST_PIXELS): Moments
+    {
+        $spec = $image->spec();
+        $parts = [];
+        self::blocks($image, $band, self::level($image, $mostPixels), $context, fn (string $bytes): array => Moments::of(Codec::values($bytes, $spec->type, $spec->nodata))->toArray(), function (array $some, int $block) use (&$parts): void {
+            $parts[$block] = $some;
+        });
+        ksort($parts);
+        $moments = new Moments;
+        foreach ($parts as $part) {
+            /** @var array{int, float, float, float, float, int} $part */
+            $moments = $moments->merge(Moments::fromArray($part));
+        }
+
+        return $moments;
+    }
+
+    private static function level(Image $image, int $mostPixels): int
+    {
+        $level = 0;
+        $levels = $image->levels();
+        while ($mostPixels > 0 && isset($levels[$level + 1]) && $levels[$level][0] * $levels[$level][1] > $mostPixels) {
+            $level++;
+        }
+
+        return $level;
     }
 
     /** The value below which a share of the pixels lies, exact to a bin and linear within it. */
