@@ -4,17 +4,24 @@
 
 require __DIR__.'/../../../vendor/autoload.php';
 
+use Chorometra\Core\Correct\Backscatter;
 use Chorometra\Core\Correct\Calibrate;
+use Chorometra\Core\Correct\MultiLook;
+use Chorometra\Core\Correct\PhaseCorrelation;
+use Chorometra\Core\Correct\Speckle;
+use Chorometra\Core\Correct\Terrain;
 use Chorometra\Core\Deliver\Delivery;
 use Chorometra\Core\Deliver\Rings;
 use Chorometra\Core\Deliver\Simplify;
 use Chorometra\Core\Derive\Formula;
 use Chorometra\Core\Derive\Indices;
 use Chorometra\Core\Engine\Reduce;
+use Chorometra\Core\Engine\Rows;
 use Chorometra\Core\Format\GeoTiff\Predictor;
 use Chorometra\Core\Format\GeoTiff\Unpack;
 use Chorometra\Core\Geo\Placing;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Cartesian;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Grid;
@@ -25,6 +32,7 @@ use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Segment\RunMap;
 use Chorometra\Core\Segment\Slice;
+use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Stats\Moments;
 
@@ -122,6 +130,22 @@ for ($round = 0; $round < 4; $round++) {
         $window = new Window(3, 2, $other->spec()->grid->width - 5, $other->spec()->grid->height - 4);
         $hash("warp $resampling->value", [$other->values(0, $window), $other->values(1, $window)]);
     }
+    $rows = new Rows($width, $height);
+    foreach (['boxcar', 'lee', 'refined-lee'] as $filter) {
+        $hash($filter, [Speckle::filtered($values, $rows, $filter, 5, 0.25), Speckle::filtered($second, $rows, $filter, 5, 0.25)]);
+    }
+    [$light, $slope] = Terrain::light($values, $rows, $plain->spec()->grid, 38.0, 152.0);
+    $hash('light', [$light, $slope]);
+    $hash('softened', Terrain::softened($second, $light, $count, 0.6, 0.3));
+    $hash('powered', Terrain::powered($second, $light, $count, 0.6, 0.7));
+    $hash('levelled', Terrain::levelled($second, $light, $count, 0.2, 0.1));
+    $hash('looks', MultiLook::average(MultiLook::power($values, $count), intdiv($width, 3), intdiv($height, 2), 3, 2));
+    $hash('decibel', Backscatter::decibel($values, $count, 0.7));
+    $hash('polar', [Cartesian::polar($values, $second, true), Cartesian::polar($values, $second, false)]);
+    [$re, $im] = array_map(fn (): array => array_map(fn (): float => $random->getInt(0, 1000) / 500, range(1, 32 * 32)), [0, 1]);
+    $hash('correlation', PhaseCorrelation::shift($re, $im, 32) ?? ['none']);
+    Fourier::square($re, $im, 32);
+    $hash('fourier', [$re, $im]);
     $rings = new Rings($map->paint($parts, 0, $height), $width, $height);
     $simplify = new Simplify($rings, $width + 1, 1.5);
     $hash('rings', array_map(fn (array $loops): array => array_map(fn (array $ring): array => [$rings->area($ring), ...$simplify->ring($ring)], $loops), iterator_to_array($rings->trace())));
