@@ -48,6 +48,7 @@ Route::delete('steps/{step}', [StepController::class, 'destroy']);
 Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->whereNumber(['z', 'x', 'y']);
 Route::get('items/{item}/histogram', [ItemController::class, 'histogram']);
 Route::get('items/{item}/compare/{other}', [ItemController::class, 'compare']);
+Route::get('items/{item}/compare/{other}/dates', [ItemController::class, 'dates']);
 Route::get('items/{item}/values', [ItemController::class, 'values']);
 Route::get('items/{item}/file', [ItemController::class, 'file']);
 Route::get('items/{item}/sidecar', [ItemController::class, 'sidecar']);

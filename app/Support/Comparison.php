@@ -2,7 +2,9 @@
 
 namespace App\Support;
 
+use Chorometra\Core\Correct\BadLines;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
@@ -14,34 +16,118 @@ final class Comparison
 {
     private const MOST_PIXELS = 1 << 20;
 
+    /** Four images are held at once. */
+    private const MOST_OF_DATES = 1 << 19;
+
     /** @return list<array<string, mixed>> by band of the later image */
     public static function of(Image $before, Image $after): array
     {
         $spec = $after->spec();
-        // an overview of averages tells of changes too
-        $level = 0;
-        foreach ($after->levels() as $k => [$width, $height]) {
-            $level = $k;
-            if ($width * $height <= self::MOST_PIXELS) {
-                break;
-            }
-        }
-        [$width, $height] = $after->levels()[$level];
-        $window = new Window(0, 0, $width, $height);
-        $same = $before->spec()->grid->matches($spec->grid) && ($before->levels()[$level] ?? null) === [$width, $height];
-        $seen = $same ? null : new Warped($before, $spec->grid->resized($width, $height), Resampling::Nearest);
+        $window = self::window($after);
+        $read = self::reader($before, $spec->grid, $window);
+        $new = self::reader($after, $spec->grid, $window);
         $told = [];
         foreach ($spec->bands as $index => $band) {
             $other = $band->role === null ? $index : ($before->spec()->bandIndex($band->role) ?? $index);
             if (! isset($before->spec()->bands[$other])) {
                 continue;
             }
-            $old = $seen === null ? Codec::values($before->read($other, $window, $level), $before->spec()->type, $before->spec()->nodata) : $seen->values($other, $window);
-            $new = Codec::values($after->read($index, $window, $level), $spec->type, $spec->nodata);
-            $told[] = ['band' => $band->label($index + 1), 'number' => $index + 1, 'other' => $other + 1] + self::band($old, $new);
+            $told[] = ['band' => $band->label($index + 1), 'number' => $index + 1, 'other' => $other + 1] + self::band($read($other), $new($index));
         }
 
         return $told;
+    }
+
+    /**
+     * What lies between two dates where nothing changed, before a correction and after it, by band.
+     *
+     * Unchanged is a pixel whose difference keeps within one robust deviation of the middle, before and after alike, so that neither
+     * is favoured (common practice, no source).
+     *
+     * @return list<array<string, mixed>>
+     */
+    public static function dates(Image $before, Image $after, Image $otherBefore, Image $otherAfter): array
+    {
+        $spec = $after->spec();
+        $window = self::window($after, self::MOST_OF_DATES);
+        $readers = array_map(fn (Image $image): \Closure => self::reader($image, $spec->grid, $window), [$before, $otherBefore, $after, $otherAfter]);
+        $told = [];
+        foreach ($spec->bands as $index => $band) {
+            $planes = [];
+            foreach ([$before, $otherBefore, $after, $otherAfter] as $k => $image) {
+                $at = $band->role === null ? $index : ($image->spec()->bandIndex($band->role) ?? $index);
+                if (! isset($image->spec()->bands[$at])) {
+                    continue 2;
+                }
+                $planes[] = $readers[$k]($at);
+            }
+            $told[] = ['band' => $band->label($index + 1)] + self::unchanged(...$planes);
+        }
+
+        return $told;
+    }
+
+    /**
+     * @param  list<float>  $before
+     * @param  list<float>  $otherBefore
+     * @param  list<float>  $after
+     * @param  list<float>  $otherAfter
+     * @return array<string, mixed>
+     */
+    private static function unchanged(array $before, array $otherBefore, array $after, array $otherAfter): array
+    {
+        $pairs = [[], []];
+        foreach ($before as $i => $value) {
+            $all = [$value - $otherBefore[$i], $after[$i] - $otherAfter[$i]];
+            if (! is_nan($all[0] + $all[1])) {
+                $pairs[0][$i] = $all[0];
+                $pairs[1][$i] = $all[1];
+            }
+        }
+        $keep = array_keys($pairs[0]);
+        foreach ($pairs as $differences) {
+            [$middle, $spread] = BadLines::spread(array_values($differences));
+            $keep = array_values(array_filter($keep, fn (int $i): bool => abs($differences[$i] - $middle) <= $spread));
+        }
+        $measure = function (array $differences, array $values) use ($keep): array {
+            $squares = $sum = $level = 0.0;
+            foreach ($keep as $i) {
+                $squares += $differences[$i] ** 2;
+                $sum += $differences[$i];
+                $level += $values[$i];
+            }
+            $n = max(1, count($keep));
+
+            return ['mean' => $sum / $n, 'rms' => sqrt($squares / $n), 'relative' => $level != 0.0 ? sqrt($squares / $n) / abs($level / $n) : null];
+        };
+
+        return ['pixels' => count($keep), 'share' => count($keep) / max(1, count($pairs[0])), 'before' => $measure($pairs[0], $before), 'after' => $measure($pairs[1], $after)];
+    }
+
+    /** The whole image on the first overview that is small enough: averages tell of changes too. */
+    private static function window(Image $image, int $most = self::MOST_PIXELS): Window
+    {
+        $size = [1, 1];
+        foreach ($image->levels() as $size) {
+            if ($size[0] * $size[1] <= $most) {
+                break;
+            }
+        }
+
+        return new Window(0, 0, ...$size);
+    }
+
+    /** @return \Closure(int): list<float> a band of an image, seen on the pixels of an overview of a grid */
+    private static function reader(Image $image, Grid $grid, Window $window): \Closure
+    {
+        $spec = $image->spec();
+        $level = array_search([$window->width, $window->height], $image->levels(), true);
+        if ($level !== false && $spec->grid->matches($grid)) {
+            return fn (int $band): array => Codec::values($image->read($band, $window, $level), $spec->type, $spec->nodata);
+        }
+        $warped = new Warped($image, $grid->resized($window->width, $window->height), Resampling::Nearest);
+
+        return fn (int $band): array => $warped->values($band, $window);
     }
 
     /**

@@ -63,6 +63,12 @@ class CorrectTest extends BrowserTestCase
         self::assertEqualsWithDelta(1.5, $figures['shift']['columns'], 0.1);
         self::assertEqualsWithDelta(-0.5, $figures['shift']['rows'], 0.1);
         self::assertGreaterThan(100, $figures['used']);
+        // what did not change between the dates lies closer together than before
+        $this->reads('[data-between-dates] table', 'nir', 30);
+        $nir = $this->browser->findElement(WebDriverBy::xpath('//*[@data-between-dates]//tr[td[1]="nir"]'));
+        [$raw, $moved] = array_map(fn (int $k): float => (float) $nir->findElements(WebDriverBy::tagName('td'))[$k]->getText(), [1, 2]);
+self::assertGreaterThan(0.0, $moved);
+        self::assertLessThan($raw, $moved);
         // residuals stand as arrows on both views
         self::assertGreaterThan(100, count($this->browser->findElements(WebDriverBy::cssSelector('[data-view=b] [data-arrows] > g'))));
         // one struck out: the fit follows at once, before anything is run

@@ -54,6 +54,33 @@ class CorrectionTest extends TestCase
         $this->getJson("/api/items/$before/compare/{$other['items'][0]['id']}")->assertStatus(404);
     }
 
+    public function test_two_dates_where_nothing_changed(): void
+    {
+        $study = $this->study();
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(3));
+        $ground = $later = $hazy = [];
+        for ($i = 0; $i < 80 * 60; $i++) {
+            $ground[] = 0.04 + $random->getInt(0, 1000) / 5000;
+            // a tenth is ploughed; the later day is hazy, and both have a little noise
+            $later[] = $ground[$i] + ($i % 10 === 0 ? 0.3 : 0.0) + $random->getInt(-100, 100) / 1e5;
+            $hazy[] = $later[$i] + 0.05;
+        }
+        $items = [];
+        foreach (['ground' => $ground, 'hazy' => $hazy, 'later' => $later] as $name => $values) {
+            $items[$name] = $this->take($study, $this->image("$name.tif", 80, 60, ['red' => $values]), 'red')['items'][0]['id'];
+        }
+        $apart = $this->getJson("/api/items/{$items['hazy']}/compare/{$items['later']}/dates?before={$items['ground']}&after={$items['ground']}")->assertOk()->json(0);
+        self::assertSame('red', $apart['band']);
+        self::assertEqualsWithDelta(0.05, $apart['before']['mean'], 2e-4);
+        self::assertEqualsWithDelta(0.05, $apart['before']['rms'], 2e-4);
+        self::assertLessThan(0.001, $apart['after']['rms']);
+        self::assertEqualsWithDelta(0.05 / (0.14 + 0.05), $apart['before']['relative'], 0.01);
+        // what was ploughed is left out
+        self::assertGreaterThan(0.5, $apart['share']);
+        self::assertLessThanOrEqual(0.9, $apart['share']);
+        $this->getJson("/api/items/{$items['hazy']}/compare/{$items['later']}/dates?before={$items['ground']}")->assertStatus(422);
+    }
+
     public function test_tie_points_are_struck_out_and_the_fit_follows(): void
     {
         $study = $this->study();

@@ -8,6 +8,7 @@ use App\Support\Place;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\Histogram;
 use Illuminate\Http\Request;
@@ -76,6 +77,22 @@ final class ItemController
         }
 
         return Cache::rememberForever("compare/$item->id/$other->id", fn (): array => Comparison::of($item->image(), $other->image()));
+    }
+
+    /**
+     * What lies between two dates where nothing changed, before a correction and after it.
+     *
+     * @return list<array<string, mixed>>
+     */
+    public function dates(Request $request, Item $item, Item $other): array
+    {
+        $ids = $request->validate(['before' => 'required|integer', 'after' => 'required|integer']);
+        $items = [$item, $other, Item::query()->findOrFail((int) $ids['before']), Item::query()->findOrFail((int) $ids['after'])];
+        foreach ($items as $one) {
+            abort_unless($one->isRaster() && $one->study_id === $item->study_id, 404);
+        }
+
+        return Cache::rememberForever('dates/'.implode('/', array_column($items, 'id')), fn (): array => Comparison::dates(...array_map(fn (Item $one): Image => $one->image(), $items)));
     }
 
     /** The STAC Item beside a raster: roles, units, date, legend, and the step that made it. */

@@ -6,6 +6,7 @@ require __DIR__.'/../../../vendor/autoload.php';
 
 use Chorometra\Core\Correct\Backscatter;
 use Chorometra\Core\Correct\Calibrate;
+use Chorometra\Core\Correct\Haze;
 use Chorometra\Core\Correct\MultiLook;
 use Chorometra\Core\Correct\PhaseCorrelation;
 use Chorometra\Core\Correct\Speckle;
@@ -139,6 +140,7 @@ for ($round = 0; $round < 4; $round++) {
     $hash('softened', Terrain::softened($second, $light, $count, 0.6, 0.3));
     $hash('powered', Terrain::powered($second, $light, $count, 0.6, 0.7));
     $hash('levelled', Terrain::levelled($second, $light, $count, 0.2, 0.1));
+    $hash('haze', Haze::without($second, Haze::away($values, $second, $count, 0.6, 0.8, 1.0), $count, 0.7));
     $hash('looks', MultiLook::average(MultiLook::power($values, $count), intdiv($width, 3), intdiv($height, 2), 3, 2));
     $hash('decibel', Backscatter::decibel($values, $count, 0.7));
     $hash('polar', [Cartesian::polar($values, $second, true), Cartesian::polar($values, $second, false)]);

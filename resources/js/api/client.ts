@@ -20,6 +20,7 @@ export type Archive = components['schemas']['Archive'];
 export type Scene = components['schemas']['Scene'];
 export type Found = components['schemas']['Found'];
 export type Scatter = components['schemas']['Scatter'];
+export type Between = components['schemas']['Between'];
 export type Compared = components['schemas']['Compared'];
 export type Area = components['schemas']['Area'];
 export type Settings = components['schemas']['Settings'];

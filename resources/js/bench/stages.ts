@@ -2,7 +2,7 @@
 /** Kinds in the order in which they are wanted; others follow. */
 export const kindOrder = [
     'gather.order', 'gather.bundle', 'gather.image', 'gather.features', 'gather.subset', 'gather.reproject', 'gather.stack', 'gather.mosaic',
-    'correct.lines', 'correct.gaps', 'correct.calibrate', 'correct.mask', 'correct.dark-object', 'correct.terrain', 'correct.coregister', 'correct.backscatter', 'correct.speckle',
+    'correct.lines', 'correct.gaps', 'correct.calibrate', 'correct.mask', 'correct.haze', 'correct.dark-object', 'correct.terrain', 'correct.coregister', 'correct.backscatter', 'correct.speckle',
 ];
 
 export const stageNames: Record<string, string> = {

@@ -43,8 +43,11 @@ watch([pair, () => bench.study.value?.pins], async () => {
 
 const WIDTH = 280;
 const HEIGHT = 96;
-/** Both on one axis, from the least to the greatest that all but a few pixels have. */
-const axis = computed(() => {
+const unit = (item: RasterItem, band: number) => item.raster.bands.find((one) => one.number === band)?.unit ?? null;
+/** Values of one unit can be held against each other. */
+const isSameUnit = computed(() => !pair.value || unit(props.before, pair.value.other) === unit(props.after, pair.value.number));
+/** From the least to the greatest that all but a few pixels have: of both together, or of each where units differ. */
+const axes = computed(() => {
     if (!data.value) return null;
     const ends = [data.value.before, data.value.after].map((one) => {
         let sum = 0;
@@ -58,15 +61,17 @@ const axis = computed(() => {
         });
         return [low, high] as const;
     });
-    return [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const;
+    const both = [Math.min(...ends.map(([low]) => low)), Math.max(...ends.map(([, high]) => high))] as const;
+    return isSameUnit.value ? { before: both, after: both } : { before: ends[0]!, after: ends[1]! };
 });
-const x = (value: number) => 6 + ((value - axis.value![0]) / Math.max(1e-12, axis.value![1] - axis.value![0])) * (WIDTH - 12);
-function outline(one: Histogram): string {
+/** The dark value is one of the image before. */
+const x = (value: number) => 6 + ((value - axes.value!.before[0]) / Math.max(1e-12, axes.value!.before[1] - axes.value!.before[0])) * (WIDTH - 12);
+function outline(one: Histogram, axis: readonly [number, number]): string {
     const BINS = 90;
     const out = new Array<number>(BINS).fill(0);
     one.counts.forEach((count, i) => {
         const at = one.minimum + ((i + 0.5) / one.counts.length) * (one.maximum - one.minimum);
-        const bin = Math.floor(((at - axis.value![0]) / Math.max(1e-12, axis.value![1] - axis.value![0])) * BINS);
+        const bin = Math.floor(((at - axis[0]) / Math.max(1e-12, axis[1] - axis[0])) * BINS);
         if (bin >= 0 && bin < BINS) out[bin]! += count;
     });
     const top = [...out].sort((a, b) => b - a)[1] || 1;
@@ -79,12 +84,12 @@ const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? nul
     <section class="space-y-2 border-t border-line pt-3 text-sm" data-before-after>
         <p class="flex items-baseline justify-between gap-2"><b>Before and after</b><select v-if="compared.length > 1" v-model.number="chosen" class="field w-auto!" aria-label="Band"><option v-for="(one, i) in compared" :key="one.number" :value="i">{{ one.band }}</option></select></p>
         <p v-if="problem" class="text-madder">{{ problem }}</p>
-        <svg v-if="data && axis" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="w-full" role="img" :aria-label="`Histogram of ${pair?.band} before (dashed) and after`">
-            <path :d="outline(data.before)" fill="none" stroke="var(--ink-2)" stroke-width="1.3" stroke-dasharray="4 3" />
-            <path :d="outline(data.after)" fill="none" stroke="var(--verdigris)" stroke-width="1.8" />
+        <svg v-if="data && axes" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="w-full" role="img" :aria-label="`Histogram of ${pair?.band} before (dashed) and after`">
+            <path :d="outline(data.before, axes.before)" fill="none" stroke="var(--ink-2)" stroke-width="1.3" stroke-dasharray="4 3" />
+            <path :d="outline(data.after, axes.after)" fill="none" stroke="var(--verdigris)" stroke-width="1.8" />
             <path :d="`M6 ${HEIGHT - 15.5}H${WIDTH - 6}`" stroke="var(--ink-2)" />
-            <g v-if="mark !== null && mark >= axis[0] && mark <= axis[1]"><path :d="`M${x(mark)} 8V${HEIGHT - 16}`" stroke="var(--ochre)" stroke-width="1.5" /><text :x="x(mark) + 3" y="12" font-size="10" fill="var(--ochre)">dark {{ short(mark) }}</text></g>
-            <g font-size="10" fill="var(--ink-2)"><text x="6" :y="HEIGHT - 3">{{ short(axis[0]) }}</text><text :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, full after</text><text :x="WIDTH - 6" :y="HEIGHT - 3" text-anchor="end">{{ short(axis[1]) }}</text></g>
+            <g v-if="mark !== null && mark >= axes.before[0] && mark <= axes.before[1]"><path :d="`M${x(mark)} 8V${HEIGHT - 16}`" stroke="var(--ochre)" stroke-width="1.5" /><text :x="x(mark) + 3" y="12" font-size="10" fill="var(--ochre)">dark {{ short(mark) }}</text></g>
+            <g font-size="10" fill="var(--ink-2)"><template v-if="isSameUnit"><text x="6" :y="HEIGHT - 3">{{ short(axes.after[0]) }}</text><text :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, full after</text><text :x="WIDTH - 6" :y="HEIGHT - 3" text-anchor="end">{{ short(axes.after[1]) }}</text></template><text v-else :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, {{ short(axes.before[0]) }} to {{ short(axes.before[1]) }} · full after, {{ short(axes.after[0]) }} to {{ short(axes.after[1]) }}</text></g>
         </svg>
         <table v-if="pair" class="w-full">
             <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">{{ pair.band }}</th><th class="text-right font-normal">before</th><th class="text-right font-normal">after</th></tr></thead>
@@ -94,6 +99,6 @@ const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? nul
                 <tr v-for="pin in pins" :key="pin.letter" class="border-t border-line"><td><span class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :style="{ background: pin.colour }">{{ pin.letter }}</span></td><td class="figures text-right">{{ number(pin.before) }}</td><td class="figures text-right" :data-after="pin.letter">{{ number(pin.after) }}</td></tr>
             </tbody>
         </table>
-        <p v-if="pair" class="text-ink-2" data-changed>{{ percent(pair.changed) }} of the pixels changed<template v-if="pair.lost">, {{ number(pair.lost) }} have no value any more</template><template v-if="pair.negative">, {{ percent(pair.negative) }} are below zero</template>.</p>
+        <p v-if="pair" class="text-ink-2" data-changed>{{ percent(pair.changed) }} of the pixels changed<template v-if="pair.lost">, {{ number(pair.lost) }} have no value any more</template><template v-if="pair.negative && unit(after, pair.number) !== 'dB'">, {{ percent(pair.negative) }} are below zero</template>.</p>
     </section>
 </template>

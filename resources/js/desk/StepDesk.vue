@@ -13,6 +13,8 @@ import { findItem, itemLabel, sameGrid } from '../views/look';
 import FiguresPanel from './FiguresPanel.vue';
 import AssignBands from './AssignBands.vue';
 import BeforeAfter from './BeforeAfter.vue';
+import BetweenDates from './BetweenDates.vue';
+import { otherDate } from './otherDate';
 import InputField from './InputField.vue';
 import LightScatter from './LightScatter.vue';
 import ManyInput from './ManyInput.vue';
@@ -105,6 +107,7 @@ const beforeAfter = computed(() => {
     const dark = (step.value?.figures?.dark ?? []) as { band: string; dark: number | null }[];
     return before && { before, after: made as RasterItem, marks: Object.fromEntries(dark.map((one) => [one.band, one.dark])) };
 });
+const dates = computed(() => (beforeAfter.value && step.value && bench.study.value ? otherDate(bench.study.value, step.value, kind.value, beforeAfter.value) : null));
 const others = computed(() => bench.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
 
 function choose(port: string, input: Inputs[string] | null, of: string): void {
@@ -195,6 +198,7 @@ onKeyStroke('t', (event) => {
                 <TiePoints v-if="step.figures['tie-points']" :key="step.id" :step="step" :store="store" />
                 <LightScatter v-if="kind.id === 'correct.terrain' && beforeAfter && step.figures.sun" :step="step.id" :after="beforeAfter.after" />
                 <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
+                <BetweenDates v-if="beforeAfter && dates" :before="beforeAfter.before" :after="beforeAfter.after" :other="dates" />
                 <MatrixTable v-if="matrix" :matrix="matrix" />
                 <div v-else class="border-t border-line pt-3"><FiguresPanel :figures="step.figures" /></div>
             </template>

@@ -26,6 +26,7 @@ export function outOfOrder(kind: string, item: RasterItem | null, before: string
     if (kind === 'correct.terrain' && !before.includes('correct.dark-object') && !before.includes('correct.surface')) return 'The light that the air adds is still in this image. Taken off first (dark object), the fit tells of the ground alone.';
     if (kind === 'correct.dark-object' && before.includes('correct.terrain')) return 'The light on slopes was evened out already: what the air adds now differs from slope to slope. Dark object comes before it.';
     if (kind === 'correct.dark-object' && inCounts) return 'This image is in counts. It works, but an assumed reflectance and the comparison of dates need reflectance: calibrate first.';
+    if (kind === 'correct.haze' && before.includes('correct.terrain')) return 'The light on slopes was evened out already, and with it the haze over them. Haze comes before it.';
     if (kind === 'correct.lines' && moved) return 'This image was resampled already: a bad line is spread over its neighbours there. Mend lines before an image is moved.';
     if (kind === 'correct.speckle' && moved) return 'This image was resampled already, which makes neighbours alike: the number of looks no longer holds. Smooth speckle before an image is moved.';
     if (kind === 'correct.calibrate' && before.includes('correct.calibrate')) return 'This image was calibrated already.';

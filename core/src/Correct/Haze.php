@@ -1,0 +1,261 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Format\Vector\Vectors;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\PolygonMask;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/**
+ * Haze that differs from place to place, taken off the visible bands.
+ *
+ * Clear ground lies along a line in the plane of blue and red, and haze moves a pixel across it: the distance from the line tells how
+ * much. How dark the darkest pixels of each step of that distance are tells what haze adds to a band.
+ */
+final class Haze implements LocalKind
+{
+    private const VISIBLE = ['coastal', 'blue', 'green', 'red'];
+
+    /** Pixels that line and steps are learnt from, in rows spread over the image. */
+    private const SAMPLE = 1 << 20;
+
+    private const STEPS = 40;
+
+    private const LEAST_IN_STEP = 40;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.haze',
+            'Haze',
+            'Takes haze that differs from place to place off the visible bands, by the haze-optimised transform.',
+            [
+                new Port('image', PortType::Image, 'An image with a blue and a red band, in counts or reflectance.'),
+                new Port('clear', PortType::Features, 'Ground of several covers without haze, which the line of clear ground is learnt from; from all but the hazy pixels where it is left out.', required: false),
+            ],
+            [
+                Setting::number('percentile', 1.0, 'Which value is the darkest of a step of haze: more than 0, so that single bad pixels do not tell.', '%', 0.1, 20),
+            ],
+            [
+                new Port('result', PortType::Image, 'The image without the haze.'),
+                new Port('haze', PortType::Image, 'Distance from the line of clear ground; 0 where it is clear.', required: false),
+            ],
+            'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the dark values of its steps. Leaving hazy pixels out of the line by repeated fits: common practice, no source.',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        [$blue, $red] = array_map(fn (string $role): int => $spec->bandIndex($role) ?? throw Problem::input("{$image->name()} has no band $role, which haze is told by; it has {$spec->bandList()}.", 'image'), ['blue', 'red']);
+        $visible = array_keys(array_filter($spec->bands, fn (Band $band): bool => in_array($band->role, self::VISIBLE, true)));
+        $sample = $this->sample($image, $visible);
+        $line = $this->line($call, $image, $sample, $blue, $red);
+        $away = self::away($sample[$blue], $sample[$red], count($sample[$blue]), $line['sine'], $line['cosine'], $line['clear']);
+        $adds = [];
+        $told = [];
+        foreach ($visible as $index) {
+            $adds[$index] = self::added($sample[$index], $away, $call->number('percentile'));
+            $told[] = ['band' => $spec->bands[$index]->label($index + 1), 'per-distance' => $adds[$index]];
+        }
+        $unit = $spec->bands[$blue]->unit;
+
+        return new Plan(
+            [new Source($image, array_keys($spec->bands))],
+            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties), 'haze' => new RasterSpec($spec->grid, [new Band(name: 'haze', unit: $unit)], properties: $spec->properties)],
+            function (array $blocks) use ($blue, $red, $line, $adds): array {
+                $haze = self::away($blocks[$blue], $blocks[$red], count($blocks[$blue]), $line['sine'], $line['cosine'], $line['clear']);
+                foreach ($adds as $index => $slope) {
+                    $blocks[$index] = self::without($blocks[$index], $haze, count($haze), $slope);
+                }
+
+                return ['result' => $blocks, 'haze' => [$haze]];
+            },
+            figures: ['line' => ['angle' => rad2deg(atan2($line['sine'], $line['cosine'])), 'correlation' => $line['correlation'], 'pixels' => $line['pixels']], 'hazy' => count(array_filter($away, fn (float $one): bool => $one > 2 * $line['spread'])) / max(1, count($away)), 'added' => $told],
+        );
+    }
+
+    /**
+     * @param  list<int>  $bands
+     * @return array<int, list<float>> by band; pixels without a value in any of them are left out
+     */
+    private function sample(Image $image, array $bands): array
+    {
+        $spec = $image->spec();
+        $grid = $spec->grid;
+        $rows = max(1, min($grid->height, intdiv(self::SAMPLE, $grid->width)));
+        $out = array_fill_keys($bands, []);
+        for ($k = 0; $k < $rows; $k++) {
+            $window = new Window(0, (int) (($k + 0.5) * $grid->height / $rows), $grid->width, 1);
+            $lines = array_map(fn (int $band): array => Codec::values($image->read($band, $window), $spec->type, $spec->nodata), $bands);
+            for ($col = 0; $col < $grid->width; $col++) {
+                if (! is_nan(array_sum(array_column($lines, $col)))) {
+                    foreach ($bands as $b => $band) {
+                        $out[$band][] = $lines[$b][$col];
+                    }
+                }
+            }
+        }
+
+        return $out;
+    }
+
+    /**
+     * The line of clear ground, red over blue.
+     *
+     * @param  array<int, list<float>>  $sample
+     * @return array{sine: float, cosine: float, clear: float, spread: float, correlation: float, pixels: int}
+     */
+    private function line(Call $call, Image $image, array $sample, int $blue, int $red): array
+    {
+        $spec = $image->spec();
+        [$x, $y] = [$sample[$blue], $sample[$red]];
+        $hasArea = $call->hasInput('clear');
+        if ($hasArea) {
+            $mask = new PolygonMask(Vectors::read($call->path('clear'))->polygonsOn($spec->grid, 'clear'), $spec->grid);
+            $window = $mask->bounds->within($spec->grid->width, $spec->grid->height);
+            if ($window->isEmpty()) {
+                throw Problem::input("The clear ground lies outside {$image->name()}.", 'clear');
+            }
+            if ($window->pixels() > 4 * self::SAMPLE) {
+                throw Problem::call('The clear ground is too large to learn from: take a part of it.', 'clear');
+            }
+            [$x, $y] = array_map(fn (int $band): array => array_values($mask->cut(Codec::values($image->read($band, $window), $spec->type, $spec->nodata), $window, NAN)), [$blue, $red]);
+        }
+        $keep = array_keys(array_filter($x, fn (float $value, int $i): bool => ! is_nan($value) && ! is_nan($y[$i]), ARRAY_FILTER_USE_BOTH));
+        $fit = null;
+        for ($round = 0; $round < ($hasArea ? 1 : 12); $round++) {
+            $fit = self::fit($x, $y, $keep) ?? throw Problem::input($hasArea ? 'The clear ground has too few pixels, or one value only, to learn a line from: take more of it, with several covers.' : "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it.", $hasArea ? 'clear' : 'image');
+            // a hazy pixel is bluer than the line
+            $clear = $fit['clear'] + $fit['spread'];
+            $fewer = $hasArea ? $keep : array_values(array_filter($keep, fn (int $i): bool => $x[$i] * $fit['sine'] - $y[$i] * $fit['cosine'] <= $clear));
+            if (count($fewer) < 0.3 * count($x) || count($fewer) > 0.995 * count($keep)) {
+                break;
+            }
+            $keep = $fewer;
+        }
+        if ($fit['correlation'] < 0.3) {
+            throw Problem::input(sprintf('Blue and red of %s hardly go together (correlation %.2f): there is no line of clear ground to tell haze by.', $hasArea ? 'the clear ground' : $image->name(), $fit['correlation']), $hasArea ? 'clear' : 'image');
+        }
+
+        return $fit;
+    }
+
+    /**
+     * Red over blue by least squares, and how the pixels lie about the line.
+     *
+     * @param  list<float>  $x
+     * @param  list<float>  $y
+     * @param  list<int>  $keep
+     * @return array{sine: float, cosine: float, clear: float, spread: float, correlation: float, pixels: int}|null
+     */
+    public static function fit(array $x, array $y, array $keep): ?array
+    {
+        $n = count($keep);
+        if ($n < 20) {
+            return null;
+        }
+        $meanX = $meanY = $xx = $xy = $yy = 0.0;
+        foreach ($keep as $i) {
+            $meanX += $x[$i] / $n;
+            $meanY += $y[$i] / $n;
+        }
+        foreach ($keep as $i) {
+            $xx += ($x[$i] - $meanX) ** 2;
+            $xy += ($x[$i] - $meanX) * ($y[$i] - $meanY);
+            $yy += ($y[$i] - $meanY) ** 2;
+        }
+        if ($xx <= 0.0 || $yy <= 0.0) {
+            return null;
+        }
+        $angle = atan($xy / $xx);
+
+        return ['sine' => sin($angle), 'cosine' => cos($angle), 'clear' => $meanX * sin($angle) - $meanY * cos($angle), 'spread' => sqrt(max(0.0, $yy - $xy ** 2 / $xx) / $n) * cos($angle), 'correlation' => $xy / sqrt($xx * $yy), 'pixels' => $n];
+    }
+
+    /**
+     * Distance from the line on its hazy side: blue · sin θ − red · cos θ, less that of clear ground; never below 0.
+     *
+     * @param  list<float>  $blue
+     * @param  list<float>  $red
+     * @return list<float>
+     */
+    public static function away(array $blue, array $red, int $count, float $sine, float $cosine, float $clear): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $distance = $blue[$i] * $sine - $red[$i] * $cosine - $clear;
+            $blue[$i] = $distance < 0.0 ? 0.0 : $distance;
+        }
+
+        return $blue;
+    }
+
+    /**
+     * What a unit of distance adds to a band: the slope of a line through the dark value of each step, weighed by its pixels.
+     *
+     * @param  list<float>  $values
+     * @param  list<float>  $away
+     */
+    public static function added(array $values, array $away, float $percentile): float
+    {
+        $far = $away;
+        sort($far);
+        $width = ($far[(int) (0.998 * (count($far) - 1))] ?? 0.0) / self::STEPS;
+        if ($width <= 0.0) {
+            return 0.0;
+        }
+        $steps = [];
+        foreach ($values as $i => $value) {
+            $steps[min(self::STEPS, (int) ($away[$i] / $width))][] = [$value, $away[$i]];
+        }
+        $n = $x = $y = $xx = $xy = 0.0;
+        foreach ($steps as $step => $pixels) {
+            $weight = count($pixels);
+            // the last step has no upper end
+            if ($weight >= self::LEAST_IN_STEP && $step < self::STEPS) {
+                $at = array_sum(array_column($pixels, 1)) / $weight;
+                $ordered = array_column($pixels, 0);
+                sort($ordered);
+                $dark = $ordered[(int) ($percentile / 100 * ($weight - 1))];
+                $n += $weight;
+                $x += $weight * $at;
+                $y += $weight * $dark;
+                $xx += $weight * $at * $at;
+                $xy += $weight * $at * $dark;
+            }
+        }
+        $determinant = $n * $xx - $x * $x;
+
+        return $determinant > 1e-9 * $n * $xx ? max(0.0, ($n * $xy - $x * $y) / $determinant) : 0.0;
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @param  list<float>  $haze
+     * @return list<float>
+     */
+    public static function without(array $values, array $haze, int $count, float $slope): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($haze[$i] === $haze[$i]) {
+                $values[$i] -= $slope * $haze[$i];
+            }
+        }
+
+        return $values;
+    }
+}

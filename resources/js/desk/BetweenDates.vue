@@ -1,0 +1,35 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue';
+import { api, must, type Between, type RasterItem } from '../api/client';
+import { longDate, number, percent } from '../plots/format';
+import type { OtherDate } from './otherDate';
+
+/** How far two dates lie apart where nothing changed: what a correction should make small. */
+const props = defineProps<{ before: RasterItem; after: RasterItem; other: OtherDate }>();
+
+const bands = ref<Between[]>([]);
+const problem = ref('');
+watch([() => props.before.id, () => props.after.id, () => props.other.before.id, () => props.other.after.id], async () => {
+    const asked = props.after.id;
+    bands.value = [];
+    problem.value = '';
+    try {
+        const found = await must(api.GET('/items/{item}/compare/{other}/dates', { params: { path: { item: props.before.id, other: props.after.id }, query: { before: props.other.before.id, after: props.other.after.id } } }));
+        if (asked === props.after.id) bands.value = found;
+    } catch (error) {
+        problem.value = (error as Error).message;
+    }
+}, { immediate: true });
+</script>
+
+<template>
+    <section class="space-y-1 border-t border-line pt-3 text-sm" data-between-dates>
+        <p><b>Apart from {{ longDate(other.date) }}</b></p>
+        <p v-if="problem" class="text-madder">{{ problem }}</p>
+        <table v-if="bands.length" class="w-full">
+            <caption class="text-left text-xs text-ink-2">root mean square of the difference, in per cent of the band's mean, where nothing changed ({{ percent(bands[0]!.share) }} of the pixels)</caption>
+            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">band</th><th class="text-right font-normal">before</th><th class="text-right font-normal">after</th></tr></thead>
+            <tbody><tr v-for="one in bands" :key="one.band" class="border-t border-line"><td>{{ one.band }}</td><td class="figures text-right" :title="`mean ${number(one.before.mean)}`">{{ percent(one.before.relative) }}</td><td class="figures text-right" :title="`mean ${number(one.after.mean)}`">{{ percent(one.after.relative) }}</td></tr></tbody>
+        </table>
+    </section>
+</template>
