@@ -23,7 +23,8 @@ use Chorometra\Core\Step\Source;
  * Haze that differs from place to place, taken off the visible bands.
  *
  * Clear ground lies along a line in the plane of blue and red, and haze moves a pixel across it: the distance from the line tells how
- * much. How dark the darkest pixels of each step of that distance are tells what haze adds to a band.
+ * much. How dark the darkest pixels of each step of that distance are tells what haze adds to a band. Water is bluer than that line
+ * without any haze: where a near infrared band tells it, it is left as it is.
  */
 final class Haze implements LocalKind
 {
@@ -41,7 +42,7 @@ final class Haze implements LocalKind
         return new Declaration(
             'correct.haze',
             'Haze',
-            'Takes haze that differs from place to place off the visible bands, by the haze-optimised transform.',
+            'Takes haze that differs from place to place off the visible bands over land, by the haze-optimised transform.',
             [
                 new Port('image', PortType::Image, 'An image with a blue and a red band, in counts or reflectance.'),
                 new Port('clear', PortType::Features, 'Ground of several covers without haze, which the line of clear ground is learnt from; from all but the hazy pixels where it is left out.', required: false),
@@ -51,9 +52,9 @@ final class Haze implements LocalKind
             ],
             [
                 new Port('result', PortType::Image, 'The image without the haze.'),
-                new Port('haze', PortType::Image, 'Distance from the line of clear ground; 0 where it is clear.', required: false),
+                new Port('haze', PortType::Image, 'Distance from the line of clear ground; 0 where it is clear, nodata over water.', required: false),
             ],
-            'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the dark values of its steps. Leaving hazy pixels out of the line by repeated fits: common practice, no source.',
+            'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the dark values of its steps. Leaving hazy pixels out of the line by repeated fits, and water by a near infrared below the red: common practice, no source.',
         );
     }
 
@@ -63,7 +64,8 @@ final class Haze implements LocalKind
         $spec = $image->spec();
         [$blue, $red] = array_map(fn (string $role): int => $spec->bandIndex($role) ?? throw Problem::input("{$image->name()} has no band $role, which haze is told by; it has {$spec->bandList()}.", 'image'), ['blue', 'red']);
         $visible = array_keys(array_filter($spec->bands, fn (Band $band): bool => in_array($band->role, self::VISIBLE, true)));
-        $sample = $this->sample($image, $visible);
+        $nir = $spec->bandIndex('nir');
+        $sample = $this->sample($image, $visible, $red, $nir);
         $line = $this->line($call, $image, $sample, $blue, $red);
         $away = self::away($sample[$blue], $sample[$red], count($sample[$blue]), $line['sine'], $line['cosine'], $line['clear']);
         $adds = [];
@@ -72,13 +74,20 @@ final class Haze implements LocalKind
             $adds[$index] = self::added($sample[$index], $away, $call->number('percentile'));
             $told[] = ['band' => $spec->bands[$index]->label($index + 1), 'per-distance' => $adds[$index]];
         }
+        // haze scatters blue more than red
+        if ($adds[$red] >= $adds[$blue]) {
+            throw Problem::input("No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Draw clear ground to learn the line from, if there is haze.", 'image');
+        }
         $unit = $spec->bands[$blue]->unit;
 
         return new Plan(
             [new Source($image, array_keys($spec->bands))],
             ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties), 'haze' => new RasterSpec($spec->grid, [new Band(name: 'haze', unit: $unit)], properties: $spec->properties)],
-            function (array $blocks) use ($blue, $red, $line, $adds): array {
+            function (array $blocks) use ($blue, $red, $nir, $line, $adds): array {
                 $haze = self::away($blocks[$blue], $blocks[$red], count($blocks[$blue]), $line['sine'], $line['cosine'], $line['clear']);
+                if ($nir !== null) {
+                    $haze = self::overLand($haze, $blocks[$red], $blocks[$nir], count($haze));
+                }
                 foreach ($adds as $index => $slope) {
                     $blocks[$index] = self::without($blocks[$index], $haze, count($haze), $slope);
                 }
@@ -91,9 +100,9 @@ final class Haze implements LocalKind
 
     /**
      * @param  list<int>  $bands
-     * @return array<int, list<float>> by band; pixels without a value in any of them are left out
+     * @return array<int, list<float>> by band; pixels of water, or without a value in any of them, are left out
      */
-    private function sample(Image $image, array $bands): array
+    private function sample(Image $image, array $bands, int $red, ?int $nir): array
     {
         $spec = $image->spec();
         $grid = $spec->grid;
@@ -101,11 +110,14 @@ final class Haze implements LocalKind
         $out = array_fill_keys($bands, []);
         for ($k = 0; $k < $rows; $k++) {
             $window = new Window(0, (int) (($k + 0.5) * $grid->height / $rows), $grid->width, 1);
-            $lines = array_map(fn (int $band): array => Codec::values($image->read($band, $window), $spec->type, $spec->nodata), $bands);
+            $lines = [];
+            foreach ($nir === null ? $bands : [...$bands, $nir] as $band) {
+                $lines[$band] = Codec::values($image->read($band, $window), $spec->type, $spec->nodata);
+            }
             for ($col = 0; $col < $grid->width; $col++) {
-                if (! is_nan(array_sum(array_column($lines, $col)))) {
-                    foreach ($bands as $b => $band) {
-                        $out[$band][] = $lines[$b][$col];
+                if (! is_nan(array_sum(array_column($lines, $col))) && ($nir === null || $lines[$nir][$col] >= $lines[$red][$col])) {
+                    foreach ($bands as $band) {
+                        $out[$band][] = $lines[$band][$col];
                     }
                 }
             }
@@ -141,7 +153,7 @@ final class Haze implements LocalKind
         for ($round = 0; $round < ($hasArea ? 1 : 12); $round++) {
             $fit = self::fit($x, $y, $keep) ?? throw Problem::input($hasArea ? 'The clear ground has too few pixels, or one value only, to learn a line from: take more of it, with several covers.' : "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it.", $hasArea ? 'clear' : 'image');
             // a hazy pixel is bluer than the line
-            $clear = $fit['clear'] + $fit['spread'];
+            $clear = $fit['clear'] + 2 * $fit['spread'];
             $fewer = $hasArea ? $keep : array_values(array_filter($keep, fn (int $i): bool => $x[$i] * $fit['sine'] - $y[$i] * $fit['cosine'] <= $clear));
             if (count($fewer) < 0.3 * count($x) || count($fewer) > 0.995 * count($keep)) {
                 break;
@@ -179,7 +191,7 @@ final class Haze implements LocalKind
             $xy += ($x[$i] - $meanX) * ($y[$i] - $meanY);
             $yy += ($y[$i] - $meanY) ** 2;
         }
-        if ($xx <= 0.0 || $yy <= 0.0) {
+        if ($xx <= 1e-18 * $n * $meanX ** 2 || $yy <= 1e-18 * $n * $meanY ** 2) {
             return null;
         }
         $angle = atan($xy / $xx);
@@ -202,6 +214,25 @@ final class Haze implements LocalKind
         }
 
         return $blue;
+    }
+
+    /**
+     * Nodata over water.
+     *
+     * @param  list<float>  $haze
+     * @param  list<float>  $red
+     * @param  list<float>  $nir
+     * @return list<float>
+     */
+    public static function overLand(array $haze, array $red, array $nir, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($nir[$i] < $red[$i]) {
+                $haze[$i] = NAN;
+            }
+        }
+
+        return $haze;
     }
 
     /**

@@ -73,6 +73,8 @@ final class HazeTest extends TestCase
             $hashes[] = md5_file("$this->folder/w.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);
+        // water, bluer than clear ground, is left alone
+        self::assertClose([0.2, NAN, 0.3], Haze::overLand([0.2, 0.1, 0.3], [0.1, 0.1, 0.1], [0.3, 0.05, NAN], 3), 0.0);
         // clear ground stays as it is
         $this->compute('correct.haze', ['image' => $this->image('c.tif', self::SIDE, self::SIDE, $clear)], [], ['result' => "$this->folder/o.tif"]);
         self::assertClose($clear['blue'], self::pixels("$this->folder/o.tif"), 0.004);
@@ -87,6 +89,14 @@ final class HazeTest extends TestCase
         $this->problem(3, 'the same blue or red everywhere', $run(['blue' => array_fill(0, 400, 0.1), 'red' => $some()]));
         $this->problem(3, 'the same blue or red everywhere', $run(['blue' => array_fill(0, 400, NAN), 'red' => $some()]));
         $this->problem(3, 'hardly go together', $run(['blue' => $some(), 'red' => $some()]));
+        // another cover off the line, brighter in red than in blue
+        $blue = $red = [];
+        foreach ($some() as $i => $ground) {
+            $share = $i % 3 === 0 ? ($i % 30) / 30 : 0.0;
+            $blue[] = 0.05 + 0.1 * $ground + 0.03 * $share;
+            $red[] = 0.02 + 0.2 * $ground + 0.05 * $share + $random->getInt(-10, 10) / 1e5;
+        }
+        $this->problem(3, 'No haze shows', fn () => $this->compute('correct.haze', ['image' => $this->image('b.tif', 100, 20, ['blue' => [...$blue, ...$blue, ...$blue, ...$blue, ...$blue], 'red' => [...$red, ...$red, ...$red, ...$red, ...$red]])], [], ['result' => "$this->folder/n.tif"]));
         self::assertFileDoesNotExist("$this->folder/n.tif");
     }
 }
