@@ -2,6 +2,12 @@
 
 namespace Tests\Browser;
 
+use Chorometra\Core\Engine\Reduce;
+use Chorometra\Demo\Cover;
+use Chorometra\Demo\Landscape;
+use Chorometra\Demo\OpticalScene;
+use Chorometra\Demo\Radar;
+use Chorometra\Demo\Simulator;
 use Facebook\WebDriver\WebDriverBy;
 
 /** Corrections on the desk: set up, run, and told in figures what they did. */
@@ -17,12 +23,17 @@ class CorrectTest extends BrowserTestCase
         return $id;
     }
 
-    public function test_light_on_slopes_and_two_dates_onto_each_other(): void
+    private function order(string $collection, string $scene): int
     {
         file_get_contents("http://127.0.0.1:$this->port/standin/archive/behaviour", false, stream_context_create(['http' => ['method' => 'PUT', 'header' => 'Content-Type: application/json', 'content' => '{"busy":0,"torn":0,"rate":50000000,"pause":0.1}']]));
-        $order = fn (string $collection, string $scene): int => $this->step(['kind' => 'gather.order', 'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene]]);
-        $heights = $order('orvane-heights', 'ORVANE_HEIGHTS');
-        $second = $order('velisande-level1', 'VL1_ORVANE_20330603');
+
+        return $this->step(['kind' => 'gather.order', 'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene]]);
+    }
+
+    public function test_light_on_slopes_and_two_dates_onto_each_other(): void
+    {
+        $heights = $this->order('orvane-heights', 'ORVANE_HEIGHTS');
+        $second = $this->order('velisande-level1', 'VL1_ORVANE_20330603');
         $first = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']]]);
         $later = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => $second, 'output' => 'multispectral']]]);
         $this->open('/studies/1');
@@ -67,7 +78,7 @@ class CorrectTest extends BrowserTestCase
         $this->reads('[data-between-dates] table', 'nir', 30);
         $nir = $this->browser->findElement(WebDriverBy::xpath('//*[@data-between-dates]//tr[td[1]="nir"]'));
         [$raw, $moved] = array_map(fn (int $k): float => (float) $nir->findElements(WebDriverBy::tagName('td'))[$k]->getText(), [1, 2]);
-self::assertGreaterThan(0.0, $moved);
+        self::assertGreaterThan(0.0, $moved);
         self::assertLessThan($raw, $moved);
         // residuals stand as arrows on both views
         self::assertGreaterThan(100, count($this->browser->findElements(WebDriverBy::cssSelector('[data-view=b] [data-arrows] > g'))));
@@ -82,6 +93,85 @@ self::assertGreaterThan(0.0, $moved);
         self::assertNotNull($tie);
         $this->press('[data-run]');
         $this->browser->wait(60, 200)->until(fn (): bool => (collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures']['struck'] ?? 0) === 1);
+        $this->noErrors();
+    }
+
+    /**
+     * Value at a pin before and after, as the desk tells it.
+     *
+     * @return array{float, float}
+     */
+    private function told(string $pin): array
+    {
+        $cells = $this->see("[data-after=$pin]")->findElements(WebDriverBy::xpath('../td'));
+        $read = fn (int $k): float => (float) str_replace(['−', ' ', "\u{00a0}", "\u{202f}"], ['-', '', '', ''], $cells[$k]->getText());
+
+        return [$read(1), $read(2)];
+    }
+
+    private function pin(int $col, int $row, string $name): void
+    {
+        [$x, $y] = OpticalScene::grid(20)->toMap($col + 0.5, $row + 0.5);
+        file_get_contents("http://127.0.0.1:$this->port/api/studies/1/pins", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode(['x' => $x, 'y' => $y, 'name' => $name])]]));
+    }
+
+    public function test_pins_come_near_the_truth(): void
+    {
+        $second = $this->order('velisande-level1', 'VL1_ORVANE_20330603');
+        $radar = $this->order('cassavel-intensity', 'CS1_ORVANE_20301220');
+        $first = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']]]);
+        $at = ['A' => [100, 220], 'B' => [250, 290], 'C' => [400, 375]];
+        foreach ($at as $name => [$col, $row]) {
+            $this->pin($col, $row, "place $name");
+        }
+        $this->open('/studies/1');
+
+        // the light that the air adds comes off: blue of the ground itself
+        [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
+        $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed))->ground(0);
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.dark-object"]');
+        $this->choose('#input-image', "$first/result");
+        $this->see('#setting-assumed')->clear()->sendKeys('0.01');
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->see('[data-after=C]');
+        foreach ($at as $name => [$col, $row]) {
+            [$before, $after] = $this->told($name);
+            self::assertGreaterThan(0.04, abs($before - $truth[$row * 600 + $col]), $name);
+            self::assertLessThan(0.01, abs($after - $truth[$row * 600 + $col]), $name);
+        }
+
+        // a bad line is filled: counts as they would have been
+        [$date, $later, $sky, $elevation, $azimuth, $seed, $east, $south] = Simulator::SCENES['orvane-2033'];
+        $whole = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south))->countsOf(3);
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.lines"]');
+        $this->choose('#input-image', "$second/multispectral");
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $line = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.lines')['figures']['bad'][3]['lines'][0]['line'] - 1;
+        $this->pin(420, $line, 'bad line');
+        $this->open('/studies/1');
+        $this->press('[data-step="'.collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.lines')['number'].'"]');
+        $this->see('[data-before-after] table');
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-before-after]//option[normalize-space()="nir"]'))->click();
+        $this->reads('[data-before-after] table', 'nir');
+        $this->see('[data-after=D]');
+        [$before, $after] = $this->told('D');
+        self::assertLessThan(0.25 * abs($before - $whole[$line * 600 + 420]), abs($after - $whole[$line * 600 + 420]));
+
+        // the grain of radar over open water
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.speckle"]');
+        $this->choose('#input-image', "$radar/image");
+        $this->choose('#setting-filter', 'boxcar');
+        $this->see('#setting-looks')->clear()->sendKeys('4');
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->see('[data-after=A]');
+        $cover = Cover::from(Reduce::mode(Landscape::at(false)->cover, Landscape::SIZE, Landscape::SIZE)[220 * 600 + 100]);
+        self::assertLessThan(1.2, abs(10 * log10($this->told('A')[1]) - Radar::decibel($cover, false)));
         $this->noErrors();
     }
 }
