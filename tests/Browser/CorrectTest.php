@@ -41,6 +41,13 @@ class CorrectTest extends BrowserTestCase
         // the elevation model evens out the light
         $this->press('[data-stage=correct]');
         $this->press('[data-kind="correct.terrain"]');
+        // the simple way stands beside it
+        $this->choose('#input-image', "$first/result");
+        $this->press('[data-ratio]');
+        self::assertSame('ratio', $this->see('#setting-index')->getAttribute('value'));
+        self::assertSame("$first/result", $this->see('#input-image')->getAttribute('value'));
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.terrain"]');
         $this->choose('#input-image', "$first/result");
         $this->choose('#input-elevation', "$heights/image");
         // the order of the work is minded, and left to the user

@@ -45,6 +45,12 @@ const assignable = computed<string[]>(() => {
 });
 /** Order is minded, and left to the user. */
 const order = computed(() => outOfOrder(kind.value.id, item.value, chain(bench.steps.value, draft.value.inputs)));
+/** A ratio of bands needs no elevation model: the light on a slope is in both, and cancels out. */
+function ratio(): void {
+    const target = bench.kinds.value.find((one) => one.id === 'derive.index')!;
+    bench.drafts.value[`kind:${target.id}`] = { inputs: draft.value.inputs.image ? { image: draft.value.inputs.image } : {}, settings: { index: 'ratio' }, within: false };
+    bench.openKind(target);
+}
 /** Two inputs on different grids, for kinds that need one. */
 const ALIGNING = ['gather.reproject', 'gather.mosaic'];
 const apart = computed(() => {
@@ -172,6 +178,7 @@ onKeyStroke('t', (event) => {
                 <InputField v-else :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
             </template>
             <p v-if="order" class="text-sm text-ochre" data-out-of-order>{{ order }}</p>
+            <p v-if="kind.id === 'correct.terrain'" class="text-sm text-ink-2">The simple way: <button class="plain" data-ratio @click="ratio">the ratio of two bands</button>, in which the light on a slope cancels out.</p>
             <p v-if="apart" class="text-sm text-ochre" data-apart>{{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one. <button class="plain" data-align @click="align">Bring it onto that grid</button></p>
             <label v-if="bench.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))" class="flex items-center gap-2"><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))">keep to the study's area</label>
             <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
