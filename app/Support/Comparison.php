@@ -90,15 +90,16 @@ final class Comparison
             $keep = array_values(array_filter($keep, fn (int $i): bool => abs($differences[$i] - $middle) <= $spread));
         }
         $measure = function (array $differences, array $values) use ($keep): array {
-            $squares = $sum = $level = 0.0;
+            $squares = $sum = 0.0;
             foreach ($keep as $i) {
                 $squares += $differences[$i] ** 2;
                 $sum += $differences[$i];
-                $level += $values[$i];
             }
             $n = max(1, count($keep));
+            // held against how the ground itself differs, which needs no zero of the scale: counts have none
+            $deviation = Moments::of(array_map(fn (int $i): float => $values[$i], $keep))->deviation();
 
-            return ['mean' => $sum / $n, 'rms' => sqrt($squares / $n), 'relative' => $level != 0.0 ? sqrt($squares / $n) / abs($level / $n) : null];
+            return ['mean' => $sum / $n, 'rms' => sqrt($squares / $n), 'relative' => $deviation > 0 ? sqrt($squares / $n) / $deviation : null];
         };
 
         return ['pixels' => count($keep), 'share' => count($keep) / max(1, count($pairs[0])), 'before' => $measure($pairs[0], $before), 'after' => $measure($pairs[1], $after)];

@@ -173,7 +173,11 @@ function create(id: number) {
             const input = draft.inputs[port.name];
             const there = input && (input.step === undefined || store.steps.value.some((other) => other.id === input.step));
             if (there) continue;
-            const candidates = candidatesFor(port.type);
+            // two images are wanted for their difference; heights are one band
+            const all = candidatesFor(port.type);
+            const fresh = all.filter(({ source }) => !Object.values(draft.inputs).some((other) => sameSource(other as Source, source)));
+            const heights = fresh.filter(({ source }) => store.study.value && findItem(store.study.value, source, [])?.raster.bands.length === 1);
+            const candidates = port.name === 'elevation' && heights.length ? heights : fresh.length ? fresh : all;
             const seen = [looks.b.value.over, looks.b.value.source, looks.a.value.source];
             const chosen = seen.map((source) => candidates.find((other) => sameSource(other.source, source))).find(Boolean) ?? candidates[candidates.length - 1];
             if (chosen && port.required) draft.inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
