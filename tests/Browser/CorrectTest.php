@@ -41,6 +41,7 @@ class CorrectTest extends BrowserTestCase
         // the elevation model evens out the light
         $this->press('[data-stage=correct]');
         $this->press('[data-kind="correct.terrain"]');
+        self::assertSame("$heights/image", $this->see('#input-elevation')->getAttribute('value'), 'heights are offered as such');
         // the simple way stands beside it
         $this->choose('#input-image', "$first/result");
         $this->press('[data-ratio]');

@@ -173,10 +173,13 @@ function create(id: number) {
             const input = draft.inputs[port.name];
             const there = input && (input.step === undefined || store.steps.value.some((other) => other.id === input.step));
             if (there) continue;
-            // two images are wanted for their difference; heights are one band
+            // two images are wanted for their difference; heights come from outside, as one band without a role
             const all = candidatesFor(port.type);
             const fresh = all.filter(({ source }) => !Object.values(draft.inputs).some((other) => sameSource(other as Source, source)));
-            const heights = fresh.filter(({ source }) => store.study.value && findItem(store.study.value, source, [])?.raster.bands.length === 1);
+            const heights = fresh.filter(({ source }) => {
+                const raster = findItem(store.study.value!, source, [])?.raster;
+                return raster?.content === 'image' && raster.bands.length === 1 && !raster.bands[0]!.role && store.steps.value.some((other) => other.id === source.step && other.kind.startsWith('gather.'));
+            });
             const candidates = port.name === 'elevation' && heights.length ? heights : fresh.length ? fresh : all;
             const seen = [looks.b.value.over, looks.b.value.source, looks.a.value.source];
             const chosen = seen.map((source) => candidates.find((other) => sameSource(other.source, source))).find(Boolean) ?? candidates[candidates.length - 1];
