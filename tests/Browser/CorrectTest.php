@@ -180,6 +180,18 @@ class CorrectTest extends BrowserTestCase
         $this->see('[data-after=A]');
         $cover = Cover::from(Reduce::mode(Landscape::at(false)->cover, Landscape::SIZE, Landscape::SIZE)[220 * 600 + 100]);
         self::assertLessThan(1.2, abs(10 * log10($this->told('A')[1]) - Radar::decibel($cover, false)));
+
+        // and the same in fewer, coarser pixels, in decibel
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.backscatter"]');
+        $this->choose('#input-image', "$radar/image");
+        foreach (['columns', 'rows'] as $side) {
+            $this->see("#setting-$side")->clear()->sendKeys('5');
+        }
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->see('[data-after=A]');
+        self::assertLessThan(1.5, abs($this->told('A')[1] - Radar::decibel($cover, false)));
         $this->noErrors();
     }
 }
