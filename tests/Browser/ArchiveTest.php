@@ -29,10 +29,10 @@ class ArchiveTest extends BrowserTestCase
         self::assertSame(2, count($this->browser->findElements(WebDriverBy::cssSelector('[data-area-outline]'))));
         // undone and done again
         $this->keys('');
-        $this->browser->findElement(WebDriverBy::cssSelector('[aria-label=Undo]'))->click();
-        $this->browser->wait(10, 100)->until(fn (): bool => $this->get('studies/1')['area'] === null);
-        $this->browser->findElement(WebDriverBy::cssSelector('[aria-label=Redo]'))->click();
-        $this->browser->wait(10, 100)->until(fn (): bool => $this->get('studies/1')['area'] === $area);
+        $this->press('[aria-label=Undo]:enabled');
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['area'] === null);
+        $this->press('[aria-label=Redo]:enabled');
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['area'] === $area);
 
         // the archive is searched by it, and asked again when it is busy
         $this->press('[data-to-archive]');
@@ -44,14 +44,14 @@ class ArchiveTest extends BrowserTestCase
         // fewer days, fewer scenes
         $this->fill('[data-from]', '2033-01-01');
         $this->press('[data-search]');
-        $this->browser->wait(20, 100)->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-mark]'))) < $all);
+        $this->browser->wait(30, 100)->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-mark]'))) < $all);
         $this->reads('[data-found]', 'was asked again');
         $this->fill('[data-to]', 'soon');
         $this->press('[data-search]');
-        $this->browser->wait(20, 100)->until(fn (): bool => str_contains($this->browser->getPageSource(), 'Write the last day as 2031-05-12.'));
+        $this->browser->wait(30, 100)->until(fn (): bool => str_contains($this->browser->getPageSource(), 'Write the last day as 2031-05-12.'));
         $this->fill('[data-to]', '2033-12-31');
         $this->press('[data-search]');
-        $this->browser->wait(20, 100)->until(fn (): bool => ! str_contains($this->browser->getPageSource(), 'Write the last day'));
+        $this->browser->wait(30, 100)->until(fn (): bool => ! str_contains($this->browser->getPageSource(), 'Write the last day'));
 
         // one that is there, one that has to be ordered, in another CRS
         $this->press('[data-mark="VL1_ORVANE_20330603"]');
@@ -102,7 +102,7 @@ class ArchiveTest extends BrowserTestCase
         $this->reads('[data-problem]', 'is no STAC API');
         $this->fill('[data-address]', "http://localhost:$this->port/standin/archive");
         $this->browser->findElement(WebDriverBy::xpath('//button[normalize-space()="Add it"]'))->click();
-        $this->browser->wait(20, 100)->until(fn (): bool => count($this->get('archives')) === 2);
+        $this->browser->wait(30, 100)->until(fn (): bool => count($this->get('archives')) === 2);
         $this->reads('[data-found]', 'scenes found');
         self::assertSame("http://localhost:$this->port/standin/archive", $this->see('[data-archive]')->getAttribute('value'));
     }

@@ -37,7 +37,7 @@ class BenchTest extends BrowserTestCase
         // what was set up is still there after a reload
         $this->choose('#setting-index', 'mndwi');
         $this->browser->navigate()->refresh();
-        $this->browser->wait(20, 100)->until(fn (): bool => $this->see('#setting-index')->getDomProperty('value') === 'mndwi');
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->see('#setting-index')->getDomProperty('value') === 'mndwi');
 
         // pins: dropped, undone, brought back with their letter, moved by the letter
         $this->keys('p');
@@ -48,9 +48,9 @@ class BenchTest extends BrowserTestCase
         $this->keys(WebDriverKeys::ESCAPE);
         $this->pinAt(0, 100);
         $this->together(WebDriverKeys::CONTROL, 'z');
-        $this->browser->wait(10, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-pin-row=B]')) === []);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-pin-row=B]')) === []);
         $this->together(WebDriverKeys::CONTROL, 'z');
-        $this->browser->wait(10, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-pin-row]')) === []);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-pin-row]')) === []);
         $this->press('[aria-label=Redo]');
         $this->see('[data-pin-row=A]');
         $before = $this->get('studies/1')['pins'][0];
@@ -66,7 +66,7 @@ class BenchTest extends BrowserTestCase
         $at = fn (): string => (string) $this->browser->executeScript('return document.querySelector("[data-view=b] [data-pin=B]").parentNode.getAttribute("transform")');
         $was = $at();
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ARROW_RIGHT);
-        $this->browser->wait(10, 100)->until(fn (): bool => $at() !== $was);
+        $this->browser->wait(30, 100)->until(fn (): bool => $at() !== $was);
         $this->keys(WebDriverKeys::ESCAPE);
 
         // the curtain shows A to the left of its edge and B to the right; flip shows B in the place of A
@@ -76,14 +76,14 @@ class BenchTest extends BrowserTestCase
         $edge = $this->see('[aria-label="Edge of the curtain"]');
         self::assertCount(1, $this->browser->findElements(WebDriverBy::cssSelector('[data-view]')));
         $this->browser->action()->moveToElement($edge)->clickAndHold()->moveByOffset(-300, 0)->release()->perform();
-        $this->browser->wait(10, 100)->until(fn (): bool => (int) $edge->getAttribute('aria-valuenow') < 20);
+        $this->browser->wait(30, 100)->until(fn (): bool => (int) $edge->getAttribute('aria-valuenow') < 20);
         $this->keys('c');
         $this->see('[data-view=b]');
 
         $this->keys('?');
         $this->reads('[role=dialog]', 'back and on along the trail');
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ESCAPE);
-        $this->browser->wait(10, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[role=dialog]')) === []);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[role=dialog]')) === []);
         $this->noErrors();
     }
 
@@ -107,7 +107,7 @@ class BenchTest extends BrowserTestCase
         $this->reads('[data-step="3"]', 'stale: step 2 was made anew');
         $this->reads('[data-step="2"]', 'ndwi');
         $this->press('[data-refresh]');
-        $this->browser->wait(20, 100)->until(fn (): bool => ! str_contains($this->text('[data-step="3"]'), 'stale') && ! str_contains($this->text('[data-step="3"]'), 'waiting'));
+        $this->browser->wait(30, 100)->until(fn (): bool => ! str_contains($this->text('[data-step="3"]'), 'stale') && ! str_contains($this->text('[data-step="3"]'), 'waiting'));
         self::assertSame('done', $this->get('studies/1')['steps'][2]['state']);
 
         // a study goes, after asking

@@ -88,7 +88,7 @@ class BigSceneTest extends BrowserTestCase
             $this->browser->getKeyboard()->sendKeys('+');
             $this->painted('a');
         }
-        $this->browser->wait(20, 100)->until(fn (): bool => $this->grain('a') >= 8, 'single pixels are not seen');
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->grain('a') >= 8, 'single pixels are not seen');
         self::assertContains(0, $this->levels());
         // moving on shows what is there
         for ($i = 0; $i < 4; $i++) {
@@ -113,7 +113,7 @@ class BigSceneTest extends BrowserTestCase
         $this->reads('[data-caption=b]', '2 ndwi');
         $this->keys('w');
         // one band in greys, in both the overview and the full resolution
-        $this->browser->wait(20, 100)->until(function (): bool {
+        $this->browser->wait(30, 100)->until(function (): bool {
             [$red, $green, $blue, $alpha] = $this->middle('b');
 
             return $alpha === 255 && $red === $green && $green === $blue;

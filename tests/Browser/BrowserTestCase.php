@@ -139,7 +139,7 @@ abstract class BrowserTestCase extends TestCase
             return [...canvas.getContext('2d').getImageData(Math.round(x), Math.round(y), 1, 1).data];
             JS;
         $seen = [];
-        $this->browser->wait(20, 100)->until(function () use ($script, $view, $pin, $isSo, &$seen): bool {
+        $this->browser->wait(30, 100)->until(function () use ($script, $view, $pin, $isSo, &$seen): bool {
             $seen = $this->browser->executeScript($script, [$view, $pin]);
 
             return $isSo($seen[0], $seen[1], $seen[2]);

@@ -62,13 +62,13 @@ class CorrectTest extends BrowserTestCase
         $this->see('[data-slope=after]');
         $this->choose('[data-light] select', '4');
         $slope = fn (string $which): float => (float) str_replace('−', '-', $this->text("[data-slope=$which]"));
-        $this->browser->wait(20, 100)->until(fn (): bool => $slope('before') > 0.25);
+        $this->browser->wait(30, 100)->until(fn (): bool => $slope('before') > 0.25);
         self::assertLessThan(0.1 * $slope('before'), abs($slope('after')));
         // another band, another histogram
         $label = fn (): string => (string) $this->see('[data-before-after] svg')->getAttribute('aria-label');
-        $this->browser->wait(20, 100)->until(fn (): bool => str_contains($label(), 'blue'));
+        $this->browser->wait(30, 100)->until(fn (): bool => str_contains($label(), 'blue'));
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-before-after]//option[normalize-space()="nir"]'))->click();
-        $this->browser->wait(20, 100)->until(fn (): bool => str_contains($label(), 'nir'));
+        $this->browser->wait(30, 100)->until(fn (): bool => str_contains($label(), 'nir'));
 
         // the second date lies one and a half columns and half a row off, and is moved onto the first
         $this->press('[data-stage=correct]');
@@ -96,7 +96,7 @@ class CorrectTest extends BrowserTestCase
         $this->browser->executeScript('document.querySelector("[data-tie-points]").scrollIntoView()');
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-tie-points]//th[1]/button'))->click();
         $this->press('[data-tie-points] [data-strike]');
-        $this->browser->wait(20, 100)->until(fn (): bool => $this->text('[data-tie-points] p') !== $used);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->text('[data-tie-points] p') !== $used);
         $this->reads('[data-tie-points] p', '1 struck out');
         self::assertNotNull($tie);
         $this->press('[data-run]');

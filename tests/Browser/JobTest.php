@@ -101,7 +101,7 @@ class JobTest extends BrowserTestCase
         // dragged below everything, all is water, on the desk and in the view
         $handle = $this->see('[data-slice] [data-handle] circle');
         $this->browser->action()->moveToElement($handle)->clickAndHold()->moveByOffset(-90, 0)->moveByOffset(-70, 0)->release()->perform();
-        $this->browser->wait(10, 100)->until(fn (): bool => $this->text('[data-share="1"]') !== $share);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->text('[data-share="1"]') !== $share);
         $this->colourAt('b', 'B', fn (int $r, int $g, int $b): bool => $b > $r + 40);
         // and set by a number
         $this->fill('#limit-0', '0.1');

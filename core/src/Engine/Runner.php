@@ -19,6 +19,9 @@ final class Runner
 {
     private const LEARNING_VALUES = 2 << 20;
 
+    /** Bands' worth of arrays that are taken beside input and output. */
+    private const WORKING = 4;
+
     /** @return array<string, mixed> the step's figures */
     public static function run(Kind $kind, Call $call): array
     {
@@ -46,8 +49,8 @@ final class Runner
                 $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
             }
         }
-        // an image that is computed has arrays of its own at hand
-        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands) + ($source->image instanceof Computed ? 4 : 0), $plan->sources));
+        // an image that is computed has arrays of its own at hand, and so has what looks around each pixel
+        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0), $plan->sources)) + ($plan->halo > 0 ? self::WORKING : 0);
         $height = $plan->sources[0]->image->spec()->grid->height;
         $production = new Production($outputs, function (Window $window) use ($plan, $height, $outputs): array {
             $rows = new Rows($window->width, $window->height, $window->row, min($plan->halo, $window->row), min($plan->halo, $height - $window->row - $window->height));

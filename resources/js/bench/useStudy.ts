@@ -62,28 +62,42 @@ export function useStudy(id: number) {
         }
     }
 
+    /** One after the other: who is quicker than the server loses nothing. */
+    let last: Promise<unknown> = Promise.resolve();
+    function inTurn(work: () => Promise<void>): Promise<void> {
+        const next = last.then(work);
+        last = next.catch(() => undefined);
+        return next;
+    }
+
     /** Does what can be undone; what could not be done is not remembered. */
-    async function remember(doing: Doing): Promise<void> {
-        if (!(await act(async () => (await doing.redo(), true)))) return;
-        done.push(doing);
-        undone.length = 0;
-        count();
+    function remember(doing: Doing): Promise<void> {
+        return inTurn(async () => {
+            if (!(await act(async () => (await doing.redo(), true)))) return;
+            done.push(doing);
+            undone.length = 0;
+            count();
+        });
     }
 
-    async function undo(): Promise<void> {
-        const last = done.pop();
-        if (!last || !(await act(async () => (await last.undo(), true)))) return count();
-        undone.push(last);
-        message.value = `Undone: ${last.what}`;
-        count();
+    function undo(): Promise<void> {
+        return inTurn(async () => {
+            const doing = done.pop();
+            if (!doing || !(await act(async () => (await doing.undo(), true)))) return count();
+            undone.push(doing);
+            message.value = `Undone: ${doing.what}`;
+            count();
+        });
     }
 
-    async function redo(): Promise<void> {
-        const next = undone.pop();
-        if (!next || !(await act(async () => (await next.redo(), true)))) return count();
-        done.push(next);
-        message.value = `Done again: ${next.what}`;
-        count();
+    function redo(): Promise<void> {
+        return inTurn(async () => {
+            const doing = undone.pop();
+            if (!doing || !(await act(async () => (await doing.redo(), true)))) return count();
+            done.push(doing);
+            message.value = `Done again: ${doing.what}`;
+            count();
+        });
     }
 
     function count(): void {
