@@ -8,4 +8,6 @@ return [
     'workers' => (int) env('CHOROMETRA_WORKERS', 2),
     // pixels a trial may take
     'trial_pixels' => 1_200_000,
+    // asked for the air over a scene: stand-in, or the address of a collection of OGC API – EDR
+    'atmosphere' => env('CHOROMETRA_ATMOSPHERE', 'stand-in'),
 ];

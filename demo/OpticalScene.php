@@ -34,11 +34,8 @@ final class OpticalScene
     /** Mean solar irradiance outside the atmosphere, W m⁻² µm⁻¹; from memory, rounded. */
     private const SOLAR = [1990.0, 1830.0, 1545.0, 960.0, 238.0, 82.0, 1720.0];
 
-    /** Path reflectance and two-way transmittance of a clear and of a hazier sky. */
-    private const SKY = [
-        'clear' => [[0.068, 0.041, 0.025, 0.010, 0.002, 0.001, 0.037], [0.83, 0.88, 0.91, 0.93, 0.95, 0.96, 0.89]],
-        'hazy' => [[0.092, 0.060, 0.041, 0.019, 0.005, 0.002, 0.056], [0.78, 0.83, 0.87, 0.90, 0.93, 0.95, 0.85]],
-    ];
+    /** Centre and width of each band in µm, as the sensor's profile has them. */
+    private const BANDS = [[0.483, 0.065], [0.561, 0.06], [0.657, 0.04], [0.864, 0.035], [1.612, 0.09], [2.204, 0.18], [0.592, 0.17]];
 
     /** Share of the light that comes from the whole sky. */
     private const SKYLIGHT = 0.2;
@@ -155,7 +152,13 @@ final class OpticalScene
             $spectra[$cover->value] = $cover->spectrum()[$band];
         }
 
-        return self::halve(self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, array_fill(0, Landscape::SIZE ** 2, 1.0), $spectra, 0.0, 1.0), Landscape::SIZE);
+        return self::halve(self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, array_fill(0, Landscape::SIZE ** 2, 1.0), $spectra), Landscape::SIZE);
+    }
+
+    /** @return list<float> reflectance of the ground in its own light at 20 m, without air: what a correction of the air should find */
+    public function lit(int $band): array
+    {
+        return self::halve($this->moved($this->grounds($band, $this->light())), Landscape::SIZE);
     }
 
     /** @return list<int> counts of a band at 20 m with all its lines right */
@@ -232,6 +235,19 @@ final class OpticalScene
      */
     private function reflectances(int $band, array $light): array
     {
+        $seen = $this->through($this->grounds($band, $light), $band);
+
+        return $this->clouds === null ? $seen : $this->clouds->on($seen, [0.66, 0.66, 0.67, 0.68, 0.52, 0.42, 0.66][$band]);
+    }
+
+    /**
+     * Reflectance of the ground at 10 m in the light that falls on it, by season.
+     *
+     * @param  list<float>  $light
+     * @return list<float>
+     */
+    private function grounds(int $band, array $light): array
+    {
         $spectra = [0 => 0.0];
         foreach (Cover::cases() as $cover) {
             $own = $cover->spectrum()[$band];
@@ -239,9 +255,45 @@ final class OpticalScene
             $dormant = $cover->grows() ? 0.5 * $own + 0.5 * Cover::Soil->spectrum()[$band] : $own;
             $spectra[$cover->value] = $this->season * $own + (1 - $this->season) * $dormant;
         }
-        $seen = self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, $light, $spectra, self::SKY[$this->sky][0][$band], self::SKY[$this->sky][1][$band]);
 
-        return $this->clouds === null ? $seen : $this->clouds->on($seen, [0.66, 0.66, 0.67, 0.68, 0.52, 0.42, 0.66][$band]);
+        return self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, $light, $spectra);
+    }
+
+    /**
+     * The same seen from above the air, thicker where a bank of haze lies.
+     *
+     * @param  list<float>  $ground
+     * @return list<float>
+     */
+    private function through(array $ground, int $band): array
+    {
+        $air = Air::on($this->date, $this->sky);
+        $clear = $air->over(...[...self::BANDS[$band], $this->sunElevation]);
+        $hazy = $air->over(...[...self::BANDS[$band], $this->sunElevation, 1.0]);
+        $bank = $air->bank > 0 ? $this->bank() : [];
+        [$gas, $path, $ways, $back] = [$clear->gas, $clear->path, $clear->down * $clear->up, $clear->spherical];
+        [$path2, $ways2, $back2] = [$hazy->path, $hazy->down * $hazy->up, $hazy->spherical];
+        foreach ($ground as $k => $value) {
+            $above = $path + $ways * $value / (1.0 - $back * $value);
+            if ($bank !== [] && $bank[$k] > 0.0) {
+                $above += $bank[$k] * ($path2 + $ways2 * $value / (1.0 - $back2 * $value) - $above);
+            }
+            $ground[$k] = $gas * $above;
+        }
+
+        return $ground;
+    }
+
+    /** @return list<float> how much of the bank of haze lies over each place */
+    private function bank(): array
+    {
+        $bank = Noise::field(Landscape::SIZE, Landscape::SIZE, [300 => 1.0, 120 => 0.35], $this->seed + 5);
+        foreach ($bank as $k => $value) {
+            $value = 2.6 * ($value - 0.5);
+            $bank[$k] = $value < 0.0 ? 0.0 : ($value > 1.0 ? 1.0 : $value);
+        }
+
+        return $bank;
     }
 
     /**
@@ -253,7 +305,7 @@ final class OpticalScene
      * @param  array<int, float>  $spectra
      * @return list<float>
      */
-    private static function surface(array $cover, array $height, array $texture, array $field, array $light, array $spectra, float $path, float $through): array
+    private static function surface(array $cover, array $height, array $texture, array $field, array $light, array $spectra): array
     {
         $out = array_fill(0, count($cover), 0.0);
         foreach ($cover as $k => $c) {
@@ -261,11 +313,11 @@ final class OpticalScene
                 // the ground shines through as the water gets shallow
                 $depth = ($height[$k] + 7.0) * 0.16;
                 $depth = $depth < 0.0 ? 0.0 : ($depth > 1.0 ? 1.0 : $depth);
-                $out[$k] = $path + $through * ($spectra[1] + $depth * ($spectra[2] - $spectra[1])) * (0.94 + 0.12 * $texture[$k]);
+                $out[$k] = ($spectra[1] + $depth * ($spectra[2] - $spectra[1])) * (0.94 + 0.12 * $texture[$k]);
             } else {
                 $grain = 0.76 + 0.48 * $texture[$k];
                 $kind = $c === 6 || $c === 5 || $c === 7 ? 0.8 + 0.4 * (($field[$k] * 7.0) - (int) ($field[$k] * 7.0)) : 1.0;
-                $out[$k] = $path + $through * $spectra[$c] * $grain * $kind * $light[$k];
+                $out[$k] = $spectra[$c] * $grain * $kind * $light[$k];
             }
         }
 

@@ -1,5 +1,6 @@
 <?php
 
+use App\Http\Controllers\AirController;
 use App\Http\Controllers\ArchiveController;
 use App\Http\Controllers\AreaController;
 use App\Http\Controllers\CheckPointController;
@@ -7,6 +8,7 @@ use App\Http\Controllers\HealthController;
 use App\Http\Controllers\ItemController;
 use App\Http\Controllers\KindController;
 use App\Http\Controllers\PinController;
+use App\Http\Controllers\SignatureController;
 use App\Http\Controllers\StepController;
 use App\Http\Controllers\StudyController;
 use App\Http\Controllers\TileController;
@@ -52,6 +54,12 @@ Route::get('items/{item}/compare/{other}/dates', [ItemController::class, 'dates'
 Route::get('items/{item}/values', [ItemController::class, 'values']);
 Route::get('items/{item}/file', [ItemController::class, 'file']);
 Route::get('items/{item}/sidecar', [ItemController::class, 'sidecar']);
+
+Route::get('items/{item}/air', [AirController::class, 'show']);
+Route::post('items/{item}/spectra', [AirController::class, 'spectra']);
+Route::get('signatures', [SignatureController::class, 'index']);
+Route::post('signatures', [SignatureController::class, 'store']);
+Route::delete('signatures/{library}', [SignatureController::class, 'destroy']);
 
 Route::post('studies/{study}/pins', [PinController::class, 'store']);
 Route::patch('pins/{pin}', [PinController::class, 'update']);

@@ -1,6 +1,7 @@
 <?php
 
 use App\Standin\ArchiveController;
+use App\Standin\AtmosphereController;
 use Illuminate\Support\Facades\Route;
 
 Route::controller(ArchiveController::class)->prefix('standin/archive')->group(function (): void {
@@ -15,4 +16,12 @@ Route::controller(ArchiveController::class)->prefix('standin/archive')->group(fu
     Route::get('thumbnails/{id}.png', 'thumbnail');
     Route::get('assets/{id}/{file}', 'asset');
     Route::put('behaviour', 'behave');
+});
+
+Route::controller(AtmosphereController::class)->prefix('standin/atmosphere')->group(function (): void {
+    Route::get('/', 'landing');
+    Route::get('conformance', 'conformance');
+    Route::get('collections', 'collections');
+    Route::get('collections/air', 'collection');
+    Route::get('collections/air/position', 'position');
 });

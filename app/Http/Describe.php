@@ -95,7 +95,7 @@ final class Describe
     /** @return array<string, mixed> */
     public static function pin(Pin $pin): array
     {
-        return ['id' => $pin->id, 'letter' => $pin->letter, 'name' => $pin->name, 'x' => $pin->x, 'y' => $pin->y];
+        return ['id' => $pin->id, 'letter' => $pin->letter, 'name' => $pin->name, 'signature' => $pin->signature, 'x' => $pin->x, 'y' => $pin->y];
     }
 
     /** @return array<string, mixed> */

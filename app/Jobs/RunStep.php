@@ -3,11 +3,11 @@
 namespace App\Jobs;
 
 use App\Models\Step;
-use App\Support\Archives;
 use App\Support\Area;
 use App\Support\Inputs;
 use App\Support\Interrupted;
 use App\Support\Results;
+use App\Support\Services;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Files;
@@ -67,7 +67,7 @@ class RunStep implements ShouldQueue
             ['paths' => $inputs, 'used' => $used] = Inputs::resolve($step->study, $step->inputs, $scratch);
             $paths = Results::paths($step, $step->study->folder());
             $kind = Registry::get($step->kind);
-            $figures = Runner::run($kind, Opening::call($kind, $inputs, Archives::settled($step->kind, $step->settings), $paths, $context, $step->within ? Area::write($step->study, "$scratch/within.geojson") : null));
+            $figures = Runner::run($kind, Opening::call($kind, $inputs, Services::settled($step->kind, $step->settings), $paths, $context, $step->within ? Area::write($step->study, "$scratch/within.geojson") : null));
             Results::take($step, $paths, $figures, $used);
         } catch (Stopped $stopped) {
             Results::discard($paths);

@@ -12,6 +12,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $study_id
  * @property string $letter
  * @property string|null $name
+ * @property string|null $signature what it is thought to be: the signature its spectrum is compared with
  * @property float $x map coordinates
  * @property float $y
  * @property Study|null $study

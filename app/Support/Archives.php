@@ -31,15 +31,4 @@ final class Archives
         }
         throw Problem::call("There is no archive “{$address}” among those known: add it on the archive's screen.", 'archive');
     }
-
-    /**
-     * Settings with the archive's real address.
-     *
-     * @param  array<string, mixed>  $settings
-     * @return array<string, mixed>
-     */
-    public static function settled(string $kind, array $settings): array
-    {
-        return $kind === 'gather.order' && is_string($settings['archive'] ?? null) ? ['archive' => self::url($settings['archive'])] + $settings : $settings;
-    }
 }

@@ -5,11 +5,10 @@ namespace App\Http\Controllers;
 use App\Models\Item;
 use App\Support\Comparison;
 use App\Support\Place;
+use Chorometra\Core\Correct\SpectralFit;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\Histogram;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Cache;
@@ -48,17 +47,8 @@ final class ItemController
                 throw Problem::call("“{$point}” is no place: two numbers were expected.", 'points');
             }
             [$col, $row] = Place::pixel($item, $image, (float) $parts[0], (float) $parts[1]);
-            if (is_nan($col) || is_nan($row)) {
-                $values[] = null;
-
-                continue;
-            }
-            $window = (new Window((int) floor($col), (int) floor($row), 1, 1))->within($spec->grid->width, $spec->grid->height);
-            $values[] = $window->isEmpty() ? null : array_map(function (int $band) use ($image, $window, $spec): ?float {
-                $value = Codec::values($image->read($band, $window), $spec->type, $spec->nodata)[0];
-
-                return is_nan($value) ? null : $value;
-            }, array_keys($spec->bands));
+            $isInside = ! is_nan($col) && ! is_nan($row) && $col >= 0 && $row >= 0 && $col < $spec->grid->width && $row < $spec->grid->height;
+            $values[] = $isInside ? SpectralFit::at($image, $col, $row) : null;
         }
 
         return $values;

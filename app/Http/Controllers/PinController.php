@@ -28,7 +28,7 @@ final class PinController
     /** @return array<string, mixed> */
     public function update(Request $request, Pin $pin): array
     {
-        $pin->update($request->validate(['x' => ['sometimes', 'numeric'], 'y' => ['sometimes', 'numeric'], 'name' => ['sometimes', 'nullable', 'string', 'max:60']]));
+        $pin->update($request->validate(['x' => ['sometimes', 'numeric'], 'y' => ['sometimes', 'numeric'], 'name' => ['sometimes', 'nullable', 'string', 'max:60'], 'signature' => ['sometimes', 'nullable', 'string', 'max:120']]));
 
         return Describe::pin($pin);
     }

@@ -10,6 +10,7 @@ use App\Support\Inputs;
 use App\Support\Interrupted;
 use App\Support\Place;
 use App\Support\Results;
+use App\Support\Services;
 use App\Support\StepQueue;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Runner;
@@ -47,7 +48,7 @@ final class TrialController
                 $outputs[$port->name] = "$folder/$port->name.tif";
             }
             $this->forget($study);
-            $figures = Runner::run($kind, Opening::call($kind, $crops, $step->settings, $outputs, $context));
+            $figures = Runner::run($kind, Opening::call($kind, $crops, Services::settled($step->kind, $step->settings), $outputs, $context));
         } finally {
             $context->clean();
         }

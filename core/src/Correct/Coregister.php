@@ -66,7 +66,7 @@ final class Coregister implements WholeKind
 
     public function memory(Call $call): int
     {
-        return 256 << 20;
+        return 512 << 20;
     }
 
     public function compute(Call $call): array

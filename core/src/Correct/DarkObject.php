@@ -8,6 +8,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -35,6 +36,7 @@ final class DarkObject implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The image without the excess.')],
             'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 (from memory).',
+            learns: Learning::Overview,
         );
     }
 
@@ -77,12 +79,11 @@ final class DarkObject implements LocalKind
 
     private function dark(Call $call, int $index, string $label): float
     {
-        $image = $call->image();
+        $image = $call->learning()->image();
         $context = $call->context->part(0.0, 0.3);
-        $most = $call->context->trial ? 1 << 20 : 0;
         // the least value needs no counts by bin
-        $histogram = $call->number('percentile') > 0 ? Histogram::of($image, $index, self::BINS, $context, $most) : null;
-        $moments = $histogram->moments ?? Histogram::moments($image, $index, $context, $most);
+        $histogram = $call->number('percentile') > 0 ? Histogram::of($image, $index, self::BINS, $context, 0) : null;
+        $moments = $histogram->moments ?? Histogram::moments($image, $index, $context, 0);
         if ($moments->count === 0) {
             throw Problem::input("The band $label of {$image->name()} is nodata all over: it has no dark object.", 'image');
         }

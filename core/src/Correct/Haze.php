@@ -12,6 +12,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -31,7 +32,7 @@ final class Haze implements LocalKind
     private const VISIBLE = ['coastal', 'blue', 'green', 'red'];
 
     /** Pixels that line and steps are learnt from, in rows spread over the image. */
-    private const SAMPLE = 1 << 20;
+    private const SAMPLE = 1 << 19;
 
     private const STEPS = 40;
 
@@ -55,6 +56,7 @@ final class Haze implements LocalKind
                 new Port('haze', PortType::Image, 'Distance from the line of clear ground; 0 where it is clear, nodata over water.', required: false),
             ],
             'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the dark values of its steps. Leaving hazy pixels out of the line by repeated fits, and water by a near infrared below the red: common practice, no source.',
+            learns: Learning::Overview,
         );
     }
 
@@ -65,8 +67,9 @@ final class Haze implements LocalKind
         [$blue, $red] = array_map(fn (string $role): int => $spec->bandIndex($role) ?? throw Problem::input("{$image->name()} has no band $role, which haze is told by; it has {$spec->bandList()}.", 'image'), ['blue', 'red']);
         $visible = array_keys(array_filter($spec->bands, fn (Band $band): bool => in_array($band->role, self::VISIBLE, true)));
         $nir = $spec->bandIndex('nir');
-        $sample = $this->sample($image, $visible, $red, $nir);
-        $line = $this->line($call, $image, $sample, $blue, $red);
+        $learning = $call->learning();
+        $sample = $this->sample($learning->image(), $visible, $red, $nir);
+        $line = $this->line($learning, $learning->image(), $sample, $blue, $red);
         $away = self::away($sample[$blue], $sample[$red], count($sample[$blue]), $line['sine'], $line['cosine'], $line['clear']);
         $adds = [];
         $told = [];
@@ -149,7 +152,6 @@ final class Haze implements LocalKind
             [$x, $y] = array_map(fn (int $band): array => array_values($mask->cut(Codec::values($image->read($band, $window), $spec->type, $spec->nodata), $window, NAN)), [$blue, $red]);
         }
         $keep = array_keys(array_filter($x, fn (float $value, int $i): bool => ! is_nan($value) && ! is_nan($y[$i]), ARRAY_FILTER_USE_BOTH));
-        $fit = null;
         for ($round = 0; $round < ($hasArea ? 1 : 12); $round++) {
             $fit = self::fit($x, $y, $keep) ?? throw Problem::input($hasArea ? 'The clear ground has too few pixels, or one value only, to learn a line from: take more of it, with several covers.' : "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it.", $hasArea ? 'clear' : 'image');
             // a hazy pixel is bluer than the line
@@ -249,17 +251,21 @@ final class Haze implements LocalKind
         if ($width <= 0.0) {
             return 0.0;
         }
-        $steps = [];
+        $steps = array_fill(0, self::STEPS, []);
+        $sums = array_fill(0, self::STEPS, 0.0);
         foreach ($values as $i => $value) {
-            $steps[min(self::STEPS, (int) ($away[$i] / $width))][] = [$value, $away[$i]];
+            $step = (int) ($away[$i] / $width);
+            // the last step has no upper end
+            if ($step < self::STEPS) {
+                $steps[$step][] = $value;
+                $sums[$step] += $away[$i];
+            }
         }
         $n = $x = $y = $xx = $xy = 0.0;
-        foreach ($steps as $step => $pixels) {
-            $weight = count($pixels);
-            // the last step has no upper end
-            if ($weight >= self::LEAST_IN_STEP && $step < self::STEPS) {
-                $at = array_sum(array_column($pixels, 1)) / $weight;
-                $ordered = array_column($pixels, 0);
+        foreach ($steps as $step => $ordered) {
+            $weight = count($ordered);
+            if ($weight >= self::LEAST_IN_STEP) {
+                $at = $sums[$step] / $weight;
                 sort($ordered);
                 $dark = $ordered[(int) ($percentile / 100 * ($weight - 1))];
                 $n += $weight;

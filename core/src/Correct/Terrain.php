@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -42,6 +43,7 @@ final class Terrain implements LearningKind
                 new Port('flags', PortType::Classes, 'Where it is lit, faintly lit, and in shade.', required: false),
             ],
             'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory).',
+            learns: Learning::Overview,
         );
     }
 

@@ -29,7 +29,7 @@ final class Runner
         try {
             $figures = match (true) {
                 $kind instanceof LocalKind => self::local($call, $kind->plan($call)),
-                $kind instanceof LearningKind => self::local($call->with($call->context->part(0.4, 1.0)), $kind->plan($call, self::learn($kind, $call->with($call->context->part(0.0, 0.4))))),
+                $kind instanceof LearningKind => self::local($call->with($call->context->part(0.4, 1.0)), $kind->plan($call, self::learn($kind, $call->learning()->with($call->context->part(0.0, 0.4))))),
                 $kind instanceof WholeKind => self::whole($kind, $call),
                 default => throw new \LogicException($kind->declaration()->id.' has no shape.'),
             };

@@ -9,7 +9,7 @@ use Chorometra\Core\Format\Bundle\StacProfile;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Stac\Fetch;
-use Chorometra\Core\Format\Stac\Unreachable;
+use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\Call;

@@ -15,6 +15,20 @@ final readonly class Crop implements Image
         $this->spec = $spec->with(grid: $spec->grid->resized($width, $height)->crop($window));
     }
 
+    /** All of the image, at the finest level that has no more pixels than this. */
+    public function overview(int $mostPixels): self
+    {
+        $levels = $this->image->levels();
+        foreach ($levels as $level => [$width, $height]) {
+            if ($width * $height <= $mostPixels) {
+                return new self($this->image, new Window(0, 0, $width, $height), $level);
+            }
+        }
+        $last = count($levels) - 1;
+
+        return new self($this->image, new Window(0, 0, ...$levels[$last]), $last);
+    }
+
     public function spec(): RasterSpec
     {
         return $this->spec;

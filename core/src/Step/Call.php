@@ -4,11 +4,15 @@ namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
 
 /** One kind of step with its inputs opened and its settings checked, ready to be computed. */
 final readonly class Call
 {
+    /** Pixels that a trial learns from. */
+    private const LEARNING_PIXELS = 400_000;
+
     /**
      * @param  array<string, Image|string>  $inputs  rasters opened, other files by path
      * @param  array<string, mixed>  $settings
@@ -115,6 +119,16 @@ final readonly class Call
             'inputs' => array_map(fn (Image|string $input): string => $input instanceof Image ? $input->name() : basename($input), $this->inputs),
             'settings' => array_filter($this->settings, fn (mixed $value): bool => $value !== null && $value !== []),
         ];
+    }
+
+    /** The same call to learn from: all of the images in coarser pixels, where only a part of them is tried. */
+    public function learning(): self
+    {
+        if (! $this->context->trial || $this->declaration->learns !== Learning::Overview) {
+            return $this;
+        }
+
+        return new self($this->declaration, array_map(fn (Image|string $input): Image|string => $input instanceof Crop ? $input->overview(self::LEARNING_PIXELS) : $input, $this->inputs), $this->settings, $this->outputs, $this->context);
     }
 
     public function with(Context $context): self

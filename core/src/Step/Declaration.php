@@ -22,6 +22,7 @@ final readonly class Declaration
         public array $settings,
         public array $outputs,
         public string $source,
+        public Learning $learns = Learning::Nothing,
     ) {
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
     }
@@ -61,6 +62,7 @@ final readonly class Declaration
             'settings' => array_map(fn (Setting $setting): array => $setting->toArray(), $this->settings),
             'outputs' => array_map(fn (Port $port): array => $port->toArray(), $this->outputs),
             'source' => $this->source,
+            'learns' => $this->learns->value,
         ];
     }
 }

@@ -39,7 +39,7 @@ final readonly class Setting
      * @param  list<string>  $choices
      * @param  array<string, string>  $meanings
      */
-    public static function choice(string $name, array $choices, string $default, string $help, array $meanings = []): self
+    public static function choice(string $name, array $choices, ?string $default, string $help, array $meanings = []): self
     {
         return new self($name, 'choice', $default, $help, choices: $choices, meanings: $meanings);
     }

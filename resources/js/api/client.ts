@@ -23,6 +23,8 @@ export type Scatter = components['schemas']['Scatter'];
 export type Between = components['schemas']['Between'];
 export type Compared = components['schemas']['Compared'];
 export type Area = components['schemas']['Area'];
+export type Spectra = components['schemas']['Spectra'];
+export type SignatureLibrary = components['schemas']['SignatureLibrary'];
 export type Settings = components['schemas']['Settings'];
 export type RasterItem = Item & { raster: Raster };
 

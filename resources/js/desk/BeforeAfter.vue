@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue';
 import { api, must, type Compared, type Histogram, type RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { number, percent, pinColour, short } from '../plots/format';
+import { number, percent, pinColour, reading, short } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { histogram } from '../views/look';
 
@@ -45,6 +45,8 @@ watch([pair, () => bench.study.value?.pins], async ([now], [was]) => {
 const WIDTH = 280;
 const HEIGHT = 96;
 const unit = (item: RasterItem, band: number) => item.raster.bands.find((one) => one.number === band)?.unit ?? null;
+const was = (value: number | null) => reading(value, unit(props.before, pair.value!.other));
+const is = (value: number | null) => reading(value, unit(props.after, pair.value!.number));
 /** Values of one unit can be held against each other. */
 const isSameUnit = computed(() => !pair.value || unit(props.before, pair.value.other) === unit(props.after, pair.value.number));
 /** From the least to the greatest that all but a few pixels have: of both together, or of each where units differ. */
@@ -95,9 +97,9 @@ const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? nul
         <table v-if="pair" class="w-full">
             <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">{{ pair.band }}</th><th class="text-right font-normal">before</th><th class="text-right font-normal">after</th></tr></thead>
             <tbody>
-                <tr class="border-t border-line"><td>mean</td><td class="figures text-right">{{ number(pair.before.mean) }}</td><td class="figures text-right">{{ number(pair.after.mean) }}</td></tr>
-                <tr class="border-t border-line"><td>deviation</td><td class="figures text-right">{{ number(pair.before.deviation) }}</td><td class="figures text-right">{{ number(pair.after.deviation) }}</td></tr>
-                <tr v-for="pin in pins" :key="pin.letter" class="border-t border-line"><td><span class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :style="{ background: pin.colour }">{{ pin.letter }}</span></td><td class="figures text-right">{{ number(pin.before) }}</td><td class="figures text-right" :data-after="pin.letter">{{ number(pin.after) }}</td></tr>
+                <tr class="border-t border-line"><td>mean</td><td class="figures text-right">{{ was(pair.before.mean) }}</td><td class="figures text-right">{{ is(pair.after.mean) }}</td></tr>
+                <tr class="border-t border-line"><td>deviation</td><td class="figures text-right">{{ was(pair.before.deviation) }}</td><td class="figures text-right">{{ is(pair.after.deviation) }}</td></tr>
+                <tr v-for="pin in pins" :key="pin.letter" class="border-t border-line"><td><span class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :style="{ background: pin.colour }">{{ pin.letter }}</span></td><td class="figures text-right">{{ was(pin.before) }}</td><td class="figures text-right" :data-after="pin.letter">{{ is(pin.after) }}</td></tr>
             </tbody>
         </table>
         <p v-if="pair" class="text-ink-2" data-changed>{{ percent(pair.changed) }} of the pixels changed<template v-if="pair.lost">, {{ number(pair.lost) }} have no value any more</template><template v-if="pair.negative && unit(after, pair.number) !== 'dB'">, {{ percent(pair.negative) }} are below zero</template>.</p>

@@ -21,6 +21,7 @@ import ManyInput from './ManyInput.vue';
 import { chain, outOfOrder } from './order';
 import SettingField from './SettingField.vue';
 import SliceEvidence from './SliceEvidence.vue';
+import SurfaceEvidence from './SurfaceEvidence.vue';
 import TiePoints from './TiePoints.vue';
 import { useDraft } from './useDraft';
 
@@ -79,9 +80,11 @@ function chooseMany(port: string, list: Inputs[string][]): void {
         list.forEach((input, i) => (copy.inputs[`${port}:${i + 1}`] = input));
     });
 }
-const SLICE_OWN = ['limits', 'names', 'colours'];
+/** Settings and inputs that a desk of their own shows; pins stand for points there. */
+const OWN: Record<string, string[]> = { 'segment.slice': ['limits', 'names', 'colours'], 'correct.surface': ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'] };
+const own = computed(() => OWN[kind.value.id] ?? []);
 const matters = (setting: Setting) => {
-    if (isSlice.value && SLICE_OWN.includes(setting.name)) return false;
+    if (own.value.includes(setting.name)) return false;
     if (setting.name === 'assign' && assignable.value.length) return false;
     if (!setting.only) return true;
     const [name, value] = setting.only.split('=') as [string, string];
@@ -173,7 +176,7 @@ onKeyStroke('t', (event) => {
             <CheckPoints v-if="kind.id === 'assess.draw' && step?.figures && !busy && !trial" :key="step.id" :step="step" />
             <component :is="folded ? 'details' : 'div'" class="space-y-3">
             <summary v-if="folded" class="text-ink-2">how they were drawn</summary>
-            <template v-for="port in kind.inputs" :key="`${kind.id}/${port.name}`">
+            <template v-for="port in kind.inputs.filter((one) => !own.includes(one.name))" :key="`${kind.id}/${port.name}`">
                 <ManyInput v-if="port.many" :port="port" :inputs="draft.inputs" :problem="about(port.name)" @choose="chooseMany(port.name, $event)" />
                 <InputField v-else :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
             </template>
@@ -184,6 +187,7 @@ onKeyStroke('t', (event) => {
             <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
             <AssignBands v-if="assignable.length" :files="assignable" :value="(store.valueOf('assign') as string[] | undefined) ?? []" :problem="about('assign')" @set="store.set('assign', $event)" />
             <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
+            <SurfaceEvidence v-if="kind.id === 'correct.surface'" :store="store" :item="item" :about="about" />
             <SettingField v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
             <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
                 <summary class="text-ink-2">bands by hand</summary>
@@ -192,7 +196,7 @@ onKeyStroke('t', (event) => {
 </component>
 
             <section v-if="trial" class="space-y-2 border-t border-line pt-3" data-trial>
-                <p class="text-sm"><b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.</p>
+                <p class="text-sm"><b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}. <span v-if="kind.learns !== 'nothing'" data-learnt>{{ kind.learns === 'overview' ? 'What it has to learn it learnt from an overview of the whole image; a run looks closer.' : 'What it has to learn it learnt from what is visible; a run looks at the whole image.' }}</span></p>
                 <FiguresPanel :figures="trial.figures" />
             </section>
             <template v-else-if="step?.figures && !busy">

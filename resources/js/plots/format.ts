@@ -6,6 +6,11 @@ export function number(value: number | null | undefined, digits = 4): string {
     return thousands(value.toFixed(decimals)).replace('-', '−');
 }
 
+/** A value of a band: reflectance in per cent, all else in its own unit. */
+export function reading(value: number | null | undefined, unit: string | null | undefined): string {
+    return unit === 'reflectance' && typeof value === 'number' ? `${number(100 * value)} %` : number(value);
+}
+
 /** As short as it can be told, for labels on plots. */
 export function short(value: number): string {
     return number(value).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');

@@ -3,7 +3,7 @@ import { watchThrottled } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { api, must, type RasterItem } from '../api/client';
 import { useBench, type Side } from '../bench/useBench';
-import { number } from '../plots/format';
+import { reading } from '../plots/format';
 import { formatDegrees, formatMetres, toGeographic } from '../views/geo';
 import { findItem } from '../views/look';
 
@@ -27,7 +27,7 @@ function text(item: RasterItem, shown: number[], row: (number | null)[] | null):
     if (!row) return 'outside';
     if (item.raster.content === 'classes') return item.raster.legend?.find((entry) => entry.value === row[0])?.name ?? (row[0] === null ? 'nodata' : 'unlabelled');
     if (item.raster.content === 'segments') return row[0] ? `segment ${row[0]}` : 'no segment';
-    return shown.map((band) => number(row[band - 1])).join(' · ');
+    return shown.map((band) => reading(row[band - 1], item.raster.bands[band - 1]?.unit)).join(' · ');
 }
 
 watchThrottled(

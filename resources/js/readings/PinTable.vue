@@ -4,7 +4,7 @@ import { XMarkIcon } from '@heroicons/vue/20/solid';
 import { computed } from 'vue';
 import type { Pin } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { number, pinColour } from '../plots/format';
+import { pinColour, reading } from '../plots/format';
 import { rasterSources, sameSource, type Source } from '../views/look';
 import type { Reading } from './useReadings';
 
@@ -14,11 +14,12 @@ const pins = computed(() => bench.study.value?.pins ?? []);
 const columns = computed(() => props.readings.flatMap((reading) => reading.item.raster.bands.map((band) => ({ reading, band: band.number, first: band.number === 1, label: reading.item.raster.bands.length > 1 ? band.label : reading.label.replace(/^\d+ /, '') }))));
 const all = computed(() => (bench.study.value ? rasterSources(bench.study.value) : []));
 
-function cell({ reading, band }: { reading: Reading; band: number }, pin: Pin): string {
-    const value = reading.values.get(pin.id)?.[band - 1];
+function cell({ reading: from, band }: { reading: Reading; band: number }, pin: Pin): string {
+    const { raster } = from.item;
+    const value = from.values.get(pin.id)?.[band - 1];
     if (value === undefined || value === null) return '–';
-    if (reading.item.raster.content === 'classes') return reading.item.raster.legend?.find((entry) => entry.value === value)?.name ?? 'unlabelled';
-    return number(value);
+    if (raster.content === 'classes') return raster.legend?.find((entry) => entry.value === value)?.name ?? 'unlabelled';
+    return reading(value, raster.bands[band - 1]?.unit);
 }
 
 function toggle(source: Source): void {
@@ -36,7 +37,7 @@ function go(pin: Pin): void {
             <thead class="sticky top-0 z-20 bg-paper">
                 <tr v-if="readings.length > 1" class="text-xs text-ink-2">
                     <th class="sticky left-0 bg-paper" />
-                    <th v-for="reading in readings" :key="reading.item.id" :colspan="reading.item.raster.bands.length" class="border-l border-line px-2 pt-1 text-right font-normal whitespace-nowrap">{{ reading.label }}</th>
+                    <th v-for="from in readings" :key="from.item.id" :colspan="from.item.raster.bands.length" class="border-l border-line px-2 pt-1 text-right font-normal whitespace-nowrap">{{ from.label }}</th>
                     <th />
                 </tr>
                 <tr class="text-ink-2">

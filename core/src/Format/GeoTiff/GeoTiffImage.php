@@ -23,6 +23,9 @@ final class GeoTiffImage implements Image
 {
     private const CACHE_BYTES = 96 << 20;
 
+    /** Beyond this, blocks above the rows that are being read are let go. */
+    private const KEPT_BYTES = 12 << 20;
+
     private Source $source;
 
     /** @var list<Layout> full resolution first */
@@ -36,6 +39,9 @@ final class GeoTiffImage implements Image
     private array $cache = [];
 
     private int $cached = 0;
+
+    /** The row of blocks that was read from last. */
+    private int $top = 0;
 
     private int $process;
 
@@ -86,6 +92,7 @@ final class GeoTiffImage implements Image
         $lastAcross = intdiv($window->col + $window->width - 1, $layout->blockWidth);
         $firstDown = intdiv($window->row, $layout->blockHeight);
         $lastDown = intdiv($window->row + $window->height - 1, $layout->blockHeight);
+        $this->leave($level, $firstDown);
         $out = '';
         for ($down = $firstDown; $down <= $lastDown; $down++) {
             $top = $down * $layout->blockHeight;
@@ -111,6 +118,24 @@ final class GeoTiffImage implements Image
         }
 
         return $out;
+    }
+
+    /** Most go through an image from top to bottom: what lies above is not asked for again. */
+    private function leave(int $level, int $down): void
+    {
+        if ($down === $this->top) {
+            return;
+        }
+        $this->top = $down;
+        if ($this->cached > self::KEPT_BYTES) {
+            foreach ($this->cache as $key => $decoded) {
+                [$at, $index] = explode('/', $key);
+                if ((int) $at === $level && $this->layouts[$level]->blockRow((int) $index) < $down) {
+                    $this->cached -= strlen($decoded[0]) * count($decoded);
+                    unset($this->cache[$key]);
+                }
+            }
+        }
     }
 
     /** One band of a block, decoded: whole rows of the block's width, little-endian. */

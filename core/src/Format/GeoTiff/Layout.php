@@ -122,6 +122,12 @@ final readonly class Layout
         return ($this->separate ? ($this->complex ? $band >> 1 : $band) * $this->blocksAcross() * $this->blocksDown() : 0) + $down * $this->blocksAcross() + $across;
     }
 
+    /** In which row of blocks the block of an index lies. */
+    public function blockRow(int $index): int
+    {
+        return intdiv($index % ($this->blocksAcross() * $this->blocksDown()), $this->blocksAcross());
+    }
+
     /** Which of the samples in its block is a band's. */
     public function sample(int $band): int
     {

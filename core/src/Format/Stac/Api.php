@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Format\Stac;
 
+use Chorometra\Core\Format\Web\Http;
+use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;
 
 /**

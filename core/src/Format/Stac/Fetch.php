@@ -4,6 +4,8 @@ namespace Chorometra\Core\Format\Stac;
 
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\Web\Http;
+use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;
 
 /**

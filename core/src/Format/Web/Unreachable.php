@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Format\Stac;
+namespace Chorometra\Core\Format\Web;
 
 use Chorometra\Core\Problem;
 

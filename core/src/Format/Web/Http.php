@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Format\Stac;
+namespace Chorometra\Core\Format\Web;
 
 use Chorometra\Core\Problem;
 
@@ -14,12 +14,13 @@ final class Http
     /**
      * @param  string  $what  who is asked, for messages
      * @param  array<string, mixed>|null  $body  sent as JSON by POST
+     * @param  string  $about  the setting that holds the address, and $kind what should answer there
      * @return array<string, mixed>
      */
-    public static function json(string $url, string $what, ?array $body = null, bool $post = false): array
+    public static function json(string $url, string $what, ?array $body = null, bool $post = false, string $about = 'archive', string $kind = 'a STAC API'): array
     {
         $text = '';
-        $handle = self::handle($url, $what);
+        $handle = self::handle($url, $what, $about);
         $headers = ['Accept: application/geo+json, application/json'];
         if ($body !== null || $post) {
             $headers[] = 'Content-Type: application/json';
@@ -39,21 +40,21 @@ final class Http
         $trouble = curl_error($handle);
         curl_close($handle);
         if (strlen($text) > self::MOST_TEXT) {
-            throw Problem::input("$what answers with more than 32 MB of text: ask for less.", 'archive');
+            throw Problem::input("$what answers with more than 32 MB of text: ask for less.", $about);
         }
         if ($done === false) {
-            throw new Unreachable("$what does not answer ($trouble): check the address, or try again later.", 3, 'archive');
+            throw new Unreachable("$what does not answer ($trouble): check the address, or try again later.", 3, $about);
         }
         if ($status === 429 || $status >= 500) {
-            throw new Unreachable("$what answers that it can't just now (status $status): try again later.", 3, 'archive');
+            throw new Unreachable("$what answers that it can't just now (status $status): try again later.", 3, $about);
         }
         $json = json_decode($text, true);
         if ($status >= 400) {
             $told = is_array($json) ? ($json['description'] ?? $json['detail'] ?? $json['title'] ?? $json['message'] ?? '') : '';
-            throw Problem::input("$what refuses the request (status $status".(is_string($told) && $told !== '' ? ": $told" : '').').', 'archive');
+            throw Problem::input("$what refuses the request (status $status".(is_string($told) && $told !== '' ? ": $told" : '').').', $about);
         }
         if (! is_array($json)) {
-            throw Problem::input("$what answers with something that is no JSON: is its address that of a STAC API?", 'archive');
+            throw Problem::input("$what answers with something that is no JSON: is its address that of $kind?", $about);
         }
 
         return $json;
@@ -142,10 +143,10 @@ final class Http
         return $total ?? $have;
     }
 
-    private static function handle(string $url, string $what): \CurlHandle
+    private static function handle(string $url, string $what, string $about = 'archive'): \CurlHandle
     {
         if (! preg_match('~^https?://[^\s/]+~i', $url)) {
-            throw Problem::call("“{$url}” is no address of $what: it must begin with http:// or https://.", 'archive');
+            throw Problem::call("“{$url}” is no address of $what: it must begin with http:// or https://.", $about);
         }
         $handle = curl_init($url);
         assert($handle !== false);

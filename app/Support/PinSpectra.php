@@ -1,0 +1,68 @@
+<?php
+
+namespace App\Support;
+
+use App\Models\Item;
+use App\Models\Pin;
+use App\Models\Study;
+use Chorometra\Core\Correct\BandAir;
+use Chorometra\Core\Correct\SpectralFit;
+use Chorometra\Core\Correct\Surface;
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Step\Opening;
+
+/** What the pins would read once the air is taken out, before it is; each beside the signatures. */
+final class PinSpectra
+{
+    /**
+     * @param  array<string, mixed>  $settings  of correct.surface
+     * @return array<string, mixed>
+     */
+    public static function of(Study $study, Item $item, array $settings): array
+    {
+        $image = $item->image();
+        $spec = $image->spec();
+        $call = Opening::call(new Surface, ['image' => $image], Services::settled('correct.surface', $settings), ['result' => 'none.tif'], new Context(1));
+        $air = Surface::air($call, $spec, $image->name());
+        /** @var array<int, BandAir> $bands */
+        $bands = [];
+        foreach ($spec->bands as $index => $band) {
+            if (! $band->isThermal() && $band->role !== 'quality' && $band->unit !== 'K') {
+                $bands[$index] = Surface::band($air['atmosphere'], $band, $band->label($index + 1), $image->name());
+            }
+        }
+        $pins = [];
+        $kept = array_values(array_intersect_key($spec->bands, $bands));
+        foreach ($study->pins as $pin) {
+            $above = self::read($item, $pin);
+            $surface = [];
+            foreach ($bands as $index => $one) {
+                $surface[] = $above[$index] === null ? null : $one->surface($above[$index]);
+            }
+            $fits = [];
+            foreach (SignatureLibrary::all() as $library => $signatures) {
+                foreach (SpectralFit::ranked($surface, $kept, $signatures) as $fit) {
+                    $fits[] = ['library' => $library] + $fit;
+                }
+            }
+            usort($fits, fn (array $a, array $b): int => $a['angle'] <=> $b['angle']);
+            $pins[] = ['id' => $pin->id, 'letter' => $pin->letter, 'above' => array_values(array_intersect_key($above, $bands)), 'surface' => $surface, 'fits' => $fits];
+        }
+
+        return [
+            'air' => $air['told'],
+            'bands' => array_map(fn (int $index, Band $band): array => ['number' => $index + 1, 'label' => $band->label($index + 1), 'wavelength' => $band->wavelength, 'path' => $bands[$index]->path, 'through' => $bands[$index]->gas * $bands[$index]->down * $bands[$index]->up], array_keys($bands), $kept),
+            'pins' => $pins,
+        ];
+    }
+
+    /** @return list<float|null> */
+    private static function read(Item $item, Pin $pin): array
+    {
+        $image = $item->image();
+        [$col, $row] = Place::pixel($item, $image, $pin->x, $pin->y);
+
+        return is_nan($col) || is_nan($row) ? array_fill(0, count($image->spec()->bands), null) : SpectralFit::at($image, $col, $row);
+    }
+}

@@ -1,0 +1,54 @@
+<?php
+
+namespace App\Support;
+
+use Chorometra\Core\Correct\Signatures;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Problem;
+use Chorometra\Demo\Signatures as MadeUp;
+
+/** Signatures that spectra are compared with: the made-up ones that ship with the product, and those that were added as CSV. */
+final class SignatureLibrary
+{
+    public const SHIPPED = 'made-up';
+
+    /** @return array<string, Signatures> by name */
+    public static function all(): array
+    {
+        $shipped = self::folder().'/'.self::SHIPPED.'.csv';
+        if (! is_file($shipped)) {
+            MadeUp::write($shipped);
+        }
+        $all = [self::SHIPPED => Signatures::read($shipped)];
+        foreach (glob(self::folder().'/added/*.csv') ?: [] as $path) {
+            $all[basename($path, '.csv')] = Signatures::read($path);
+        }
+
+        return $all;
+    }
+
+    /** Takes a file in, once it can be read; one of the same name is replaced. */
+    public static function add(string $path, string $name): void
+    {
+        Signatures::read($path);
+        $name = trim((string) preg_replace('/[^\pL\pN ._-]+/u', '-', pathinfo($name, PATHINFO_FILENAME)), ' .') ?: 'signatures';
+        if ($name === self::SHIPPED) {
+            throw Problem::call("“{$name}” is the library that ships with the product: give the file another name.", 'signatures');
+        }
+        Files::write(self::folder()."/added/$name.csv", (string) file_get_contents($path));
+    }
+
+    public static function remove(string $name): void
+    {
+        $path = self::folder().'/added/'.basename($name).'.csv';
+        if (! is_file($path)) {
+            throw Problem::call("There is no library “{$name}” that was added.", 'signatures');
+        }
+        unlink($path);
+    }
+
+    private static function folder(): string
+    {
+        return config()->string('chorometra.files').'/signatures';
+    }
+}

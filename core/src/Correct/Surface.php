@@ -1,0 +1,151 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Format\Web\PlaceService;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Source;
+
+/** What the ground itself reflects, by a model of the air over it. */
+final class Surface implements LocalKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.surface',
+            'Surface reflectance',
+            'Takes out what the air does to light on its way down and up: what is left is the reflectance of the ground.',
+            [
+                new Port('image', PortType::Image, 'An image in top-of-atmosphere reflectance whose bands tell their wavelengths.'),
+                new Port('signatures', PortType::Table, 'Signatures that the points are compared with: CSV, a column of wavelengths in µm and one of reflectance for each cover.', required: false),
+                new Port('points', PortType::Points, 'Places whose spectra are compared with signatures; where a point names its “signature”, with that one.', required: false),
+            ],
+            [
+                Setting::choice('aerosol', array_keys(Atmosphere::AEROSOLS), null, 'What floats in the air; continental where it is not known.'),
+                Setting::number('visibility', null, 'How far one sees through that air; 23 km where neither it nor an optical depth is known.', 'km', 1, 300),
+                Setting::number('aot550', null, 'Optical depth of aerosol at 0.55 µm; instead of the visibility.', null, 0, 5),
+                Setting::number('water-vapour', null, 'Water vapour over the place; 2 where it is not known.', 'g cm⁻²', 0, 10),
+                Setting::number('ozone', null, 'Ozone over the place; 300 where it is not known.', 'DU', 0, 700),
+                Setting::number('elevation', null, 'Height of the ground; 0 where it is not known.', 'm', -500, 9000),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 3, 90),
+                Setting::text('service', null, 'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by place and date.'),
+            ],
+            [new Port('result', PortType::Image, 'The image in reflectance of the ground.')],
+            'ρs = y/(1 + S·y), y = (ρ/Tg − ρpath)/(T↓·T↑) over ground that reflects alike in all directions: Tanré et al. 1979, Applied Optics 18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews 16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: Koschmieder 1924. All from memory. Seen from straight above; polarisation, other gases and light from beside are left out.',
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $air = self::air($call, $spec, $image->name());
+        $lines = [];
+        $bands = [];
+        $told = [];
+        foreach ($spec->bands as $index => $band) {
+            $label = $band->label($index + 1);
+            // temperatures and quality are no light of the sun
+            if ($band->isThermal() || $band->unit === 'K' || $band->role === 'quality') {
+                $lines[] = null;
+                $bands[] = $band;
+
+                continue;
+            }
+            $lines[] = $one = self::band($air['atmosphere'], $band, $label, $image->name());
+            $bands[] = $band->measuredIn('reflectance');
+            $told[] = ['band' => $label, 'gas' => $one->gas, 'path' => $one->path, 'down' => $one->down, 'up' => $one->up, 'spherical' => $one->spherical, 'molecules' => $one->molecules, 'aerosol' => $one->aerosol];
+        }
+        $fits = $call->hasInput('points') ? SpectralFit::atPoints($call, fn (int $index, float $value): ?float => $lines[$index]?->surface($value)) : [];
+
+        return new Plan(
+            [new Source($image, array_keys($spec->bands))],
+            ['result' => new RasterSpec($spec->grid, $bands, properties: $spec->properties)],
+            function (array $blocks) use ($lines): array {
+                foreach ($blocks as $index => $values) {
+                    if ($lines[$index] !== null) {
+                        $blocks[$index] = self::ground($values, count($values), ...[...$lines[$index]->line(), $lines[$index]->spherical]);
+                    }
+                }
+
+                return ['result' => $blocks];
+            },
+            figures: ['air' => $air['told'], 'bands-air' => $told] + ($fits === [] ? [] : ['fits' => $fits]),
+        );
+    }
+
+    /**
+     * The air as set, else as the service tells it, else as it usually is; with where each value comes from.
+     *
+     * @return array{atmosphere: Atmosphere, told: list<array{what: string, value: float|string, unit: string|null, from: string}>}
+     */
+    public static function air(Call $call, RasterSpec $spec, string $name): array
+    {
+        $asked = $call->text('service') === '' ? [] : (new PlaceService($call->text('service')))->over($spec, $name);
+        $told = [];
+        $take = function (string $setting, string $key, ?float $usual, ?string $unit) use ($call, $asked, &$told): float {
+            $set = $call->number($setting);
+            $value = is_nan($set) ? $asked[$key] ?? $usual : $set;
+            if ($value === null) {
+                return NAN;
+            }
+            $told[] = ['what' => $setting, 'value' => (float) $value, 'unit' => $unit, 'from' => is_nan($set) ? (isset($asked[$key]) ? 'service' : 'usual') : 'set'];
+
+            return (float) $value;
+        };
+        $set = $call->text('aerosol');
+        $aerosol = $set !== '' ? $set : $asked['aerosol'] ?? 'continental';
+        $told[] = ['what' => 'aerosol', 'value' => $aerosol, 'unit' => null, 'from' => $set !== '' ? 'set' : (isset($asked['aerosol']) ? 'service' : 'usual')];
+        $isSeen = is_nan($call->number('aot550')) && ! is_nan($call->number('visibility'));
+        $depth = $isSeen ? NAN : $take('aot550', 'aot550', null, null);
+        if (is_nan($depth)) {
+            $depth = Atmosphere::aot($take('visibility', '', 23.0, 'km'));
+            $told[] = ['what' => 'aot550', 'value' => $depth, 'unit' => null, 'from' => 'visibility'];
+        }
+        $sun = Sun::elevation($call, $spec, $name);
+        $told[] = ['what' => 'sun-elevation', 'value' => $sun, 'unit' => '°', 'from' => is_nan($call->number('sun-elevation')) ? 'metadata' : 'set'];
+
+        return ['atmosphere' => new Atmosphere($sun, $aerosol, $depth, $take('water-vapour', 'water', 2.0, 'g cm⁻²'), $take('ozone', 'ozone', 300.0, 'DU'), $take('elevation', 'elevation', 0.0, 'm')), 'told' => $told];
+    }
+
+    public static function band(Atmosphere $atmosphere, Band $band, string $label, string $name): BandAir
+    {
+        if ($band->unit !== null && $band->unit !== 'reflectance') {
+            throw Problem::input("The band $label of $name is in {$band->unit}: the air is taken out of top-of-atmosphere reflectance; calibrate first.", 'image');
+        }
+        if ($band->wavelength === null || $band->wavelength < 0.25 || $band->wavelength > 4.0) {
+            throw Problem::input("The band $label of $name tells no wavelength between 0.25 and 4 µm, by which the air is known: give bands their roles, or read the scene in as a bundle.", 'image');
+        }
+        $air = $atmosphere->at($band->wavelength, $band->bandwidth ?? 0.0);
+        if ($air->gas * $air->down * $air->up < 0.02) {
+            throw Problem::input("Hardly any light of the band $label of $name comes through such air: leave the band out (gather.stack), or correct what is set of the air.", 'image');
+        }
+
+        return $air;
+    }
+
+    /**
+     * y / (1 + S · y) with y = gain · ρ + offset.
+     *
+     * @param  list<float>  $values  reflectance above the air; NaN nodata
+     * @return list<float>
+     */
+    public static function ground(array $values, int $count, float $gain, float $offset, float $spherical): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $y = $gain * $values[$i] + $offset;
+            $values[$i] = $y / (1.0 + $spherical * $y);
+        }
+
+        return $values;
+    }
+}

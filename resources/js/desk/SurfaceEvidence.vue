@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue';
+import { api, must, type Pin, type RasterItem } from '../api/client';
+import { useBench } from '../bench/useBench';
+import { number, pinColour, short } from '../plots/format';
+import { ticks } from '../plots/ticks';
+import AirSetting from './AirSetting.vue';
+import { AIR, useSpectra } from './useSpectra';
+import type { DraftStore } from './useDraft';
+
+/** The air over a scene: spectra at the pins beside signatures, moving as it is set. */
+const props = defineProps<{ store: DraftStore; item: RasterItem | null; about: (name: string) => string | null }>();
+const bench = useBench();
+const item = computed(() => props.item);
+const { libraries, spectra, problem, asked, ask, fitOf, add, remove } = useSpectra(bench, props.store, item);
+
+const settings = computed(() => ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation'].map((name) => bench.kind.value!.settings.find((one) => one.name === name)!));
+const air = computed(() => new Map((spectra.value?.air ?? []).map((one) => [one.what, one])));
+/** What takes effect where nothing is set. */
+const inForce = (name: string) => (typeof air.value.get(name)?.value === 'number' ? (air.value.get(name)!.value as number) : null);
+
+// a new setting-up starts from the service
+watch(() => props.item?.id, (id) => {
+    if (id && !bench.step.value && AIR.every((name) => props.store.draft.value.settings[name] === undefined)) void ask(false);
+}, { immediate: true });
+
+/** Visibility and optical depth say the same thing: one of them is set. */
+function set(name: string, value: unknown): void {
+    props.store.edit((copy) => {
+        if (value === null || value === '') delete copy.settings[name];
+        else copy.settings[name] = value;
+        if (name === 'visibility' && value !== null) delete copy.settings.aot550;
+        if (name === 'aot550' && value !== null) delete copy.settings.visibility;
+    });
+}
+
+const shown = ref<Record<string, boolean>>({});
+const rows = computed(() => (bench.study.value?.pins ?? []).flatMap((pin) => {
+    const read = spectra.value?.pins.find((one) => one.id === pin.id);
+    return read && read.surface.some((value) => value !== null) ? [{ pin, read, fit: fitOf(pin) }] : [];
+}));
+const drawn = computed(() => rows.value.filter(({ pin }) => shown.value[pin.letter] !== false));
+
+async function say(pin: Pin, signature: string): Promise<void> {
+    await bench.act(() => must(api.PATCH('/pins/{pin}', { params: { path: { pin: pin.id } }, body: { signature: signature || null } })));
+}
+function choose(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    if (input.files?.[0]) void add(input.files[0]);
+    input.value = '';
+}
+
+const [W, H, LEFT, TOP, RIGHT, LOW] = [300, 186, 30, 8, 14, 30];
+const bands = computed(() => spectra.value?.bands ?? []);
+const curve = (library: string, signature: string) => {
+    const found = libraries.value.find((one) => one.library === library);
+    const values = found?.covers.find((cover) => cover.name === signature)?.values;
+    return found && values ? found.wavelengths.flatMap((at, i) => (values[i] === null || values[i] === undefined ? [] : [[at, 100 * values[i]!] as const])) : [];
+};
+const top = computed(() => Math.max(5, ...drawn.value.flatMap(({ read, fit }) => [...read.surface.map((value) => 100 * (value ?? 0)), ...read.above.map((value) => 100 * (value ?? 0)), ...(fit ? curve(fit.library, fit.signature).map(([, value]) => value) : [])])) * 1.06);
+const low = computed(() => Math.min(0, ...drawn.value.flatMap(({ read }) => read.surface.map((value) => 100 * (value ?? 0)))) * 1.05);
+const x = (wavelength: number) => LEFT + ((wavelength - 0.4) / 2) * (W - LEFT - RIGHT);
+const y = (value: number) => H - LOW - ((value - low.value) / (top.value - low.value)) * (H - LOW - TOP);
+const line = (values: (number | null)[]) => bands.value.map((band, i) => ({ at: band.wavelength, value: values[i] })).filter((one) => one.value !== null && one.value !== undefined).sort((a, b) => a.at - b.at).map((one) => `${x(one.at).toFixed(1)},${y(100 * one.value!).toFixed(1)}`).join(' ');
+const label = computed(() => `Reflectance at the pins over wavelength, in per cent: ${drawn.value.map(({ pin, fit }) => `${pin.letter}${fit ? ` beside ${fit.signature}, ${number(fit.angle, 3)} degrees` : ''}`).join('; ')}`);
+</script>
+
+<template>
+    <section class="space-y-3" data-surface>
+        <p v-if="item" class="text-sm text-ink-2"><span data-asked>{{ asked ? `The air: ${asked}.`.replace('..', '.') : 'The air over the scene.' }}</span> <button class="plain" data-ask-air @click="ask(true)">Ask the service anew</button></p>
+        <AirSetting v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.draft.value.settings[setting.name]" :in-force="inForce(setting.name)" :problem="about(setting.name)" @set="set(setting.name, $event)" />
+
+        <figure v-if="rows.length" class="m-0">
+            <svg :viewBox="`0 0 ${W} ${H}`" class="w-full" role="img" :aria-label="label" data-spectra>
+                <g v-for="value in ticks(low, top, 4)" :key="value"><line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" /><text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text></g>
+                <text v-for="value in [0.5, 1, 1.5, 2]" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ value }}</text>
+                <text :x="LEFT" :y="H - 4" font-size="10" fill="var(--ink-2)">reflectance, %</text><text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
+                <g v-for="{ pin, read, fit } in drawn" :key="pin.id">
+                    <polyline v-if="fit" :points="curve(fit.library, fit.signature).map(([at, value]) => `${x(at).toFixed(1)},${y(value).toFixed(1)}`).join(' ')" fill="none" stroke="var(--ink-2)" stroke-width="1" />
+                    <polyline :points="line(read.above)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="1.2" stroke-dasharray="2 3" />
+                    <polyline :points="line(read.surface)" fill="none" stroke="var(--ink)" stroke-width="3" opacity="0.35" /><polyline :points="line(read.surface)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="2" :data-spectrum="pin.letter" />
+                </g>
+            </svg>
+            <figcaption class="text-xs text-ink-2">thick: of the ground, with this air · dotted: above the air · thin: the signature</figcaption>
+        </figure>
+        <table v-if="rows.length" class="w-full text-sm" data-fits>
+            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">pin</th><th class="text-left font-normal">beside</th><th class="text-right font-normal">angle</th><th class="text-right font-normal">RMSE</th></tr></thead>
+            <tbody>
+                <tr v-for="{ pin, read, fit } in rows" :key="pin.id" class="border-t border-line" :data-fit="pin.letter">
+                    <td class="pr-2"><button class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :class="shown[pin.letter] === false ? 'opacity-35' : ''" :style="{ background: pinColour(pin.letter) }" :aria-pressed="shown[pin.letter] !== false" :title="`${pin.name ?? `Pin ${pin.letter}`}: draw it or not`" @click="shown = { ...shown, [pin.letter]: shown[pin.letter] === false }">{{ pin.letter }}</button></td>
+                    <td class="py-0.5"><select class="field py-0!" :value="pin.signature ?? ''" :aria-label="`Signature beside pin ${pin.letter}`" @change="say(pin, ($event.target as HTMLSelectElement).value)"><option value="">{{ pin.signature ? 'the nearest' : `nearest: ${fit?.signature ?? 'none'}` }}</option><option v-for="one in read.fits" :key="`${one.library}/${one.signature}`" :value="one.signature">{{ one.signature }}</option></select></td>
+                    <td class="figures text-right whitespace-nowrap" data-angle>{{ fit ? `${number(fit.angle, 3)}°` : '–' }}</td>
+                    <td class="figures pl-2 text-right whitespace-nowrap" data-rmse>{{ fit ? `${number(100 * fit.rmse, 3)} %` : '–' }}</td>
+                </tr>
+            </tbody>
+        </table>
+        <p v-else-if="item" class="text-sm text-ink-2">Drop pins on places whose cover you know: their spectra stand here beside signatures, and move as the air is set. <button class="plain" @click="bench.armed.value = 'pin'">Drop pins (P)</button></p>
+        <p v-if="problem" class="text-sm text-madder">{{ problem }}</p>
+        <details class="text-sm">
+            <summary class="text-ink-2">signatures</summary>
+            <ul class="mt-1">
+                <li v-for="one in libraries" :key="one.library" class="flex items-baseline justify-between gap-2"><span>{{ one.library }} <span class="text-ink-2">· {{ one.covers.length }} covers</span></span><button v-if="one.added" class="plain text-ink-2!" :data-remove-library="one.library" @click="remove(one.library)">take away</button></li>
+            </ul>
+            <label class="plain mt-1 inline-block">add measured ones (CSV)<input type="file" accept=".csv,.txt,text/csv" class="sr-only" data-add-signatures @change="choose"></label>
+            <p class="text-xs text-ink-2">A heading, then a column of wavelengths (µm or nm) and one of reflectance (0 to 1 or %) for each cover.</p>
+        </details>
+    </section>
+</template>

@@ -1,0 +1,84 @@
+import { refDebounced } from '@vueuse/core';
+import { computed, ref, shallowRef, watch, type Ref } from 'vue';
+import { api, must, Problem, type Pin, type RasterItem, type SignatureLibrary, type Spectra } from '../api/client';
+import type { Bench } from '../bench/useBench';
+import type { DraftStore } from './useDraft';
+
+export type Fit = Spectra['pins'][number]['fits'][number];
+
+/** Which of the air's settings there are: those a service can tell come first. */
+export const AIR = ['aerosol', 'aot550', 'water-vapour', 'ozone', 'elevation'];
+
+/** Spectra at the pins under the air as it is set, beside the signatures. */
+export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem | null>) {
+    const libraries = shallowRef<SignatureLibrary[]>([]);
+    const spectra = shallowRef<Spectra | null>(null);
+    const problem = ref('');
+    const asked = ref('');
+
+    async function load(): Promise<void> {
+        libraries.value = await must(api.GET('/signatures'));
+    }
+    void load();
+
+    /** Starts from what the service tells; what was set by hand stays unless asked for. */
+    async function ask(over: boolean): Promise<void> {
+        const mine = item.value;
+        if (!mine) return;
+        asked.value = '';
+        try {
+            const told = await must(api.GET('/items/{item}/air', { params: { path: { item: mine.id } } }));
+            if (item.value?.id !== mine.id) return;
+            store.edit((copy) => {
+                for (const name of AIR) {
+                    const isSet = copy.settings[name] !== undefined || (name === 'aot550' && copy.settings.visibility !== undefined);
+                    if (told[name] !== null && told[name] !== undefined && (over || !isSet)) copy.settings[name] = told[name];
+                }
+                if (over) delete copy.settings.visibility;
+            });
+            asked.value = 'as the atmosphere service tells it for this place and date';
+        } catch (error) {
+            asked.value = `${(error as Error).message} What is usual stands here until it is set.`;
+        }
+    }
+
+    const settings = computed(() => JSON.stringify(store.draft.value.settings));
+    const key = refDebounced(computed(() => `${item.value?.id ?? ''}/${settings.value}/${(bench.study.value?.pins ?? []).map((pin) => `${pin.id} ${pin.x} ${pin.y}`).join()}/${libraries.value.length}`), 60);
+    let round = 0;
+    watch(key, async () => {
+        const mine = ++round;
+        if (!item.value) return (spectra.value = null);
+        try {
+            const found = await must(api.POST('/items/{item}/spectra', { params: { path: { item: item.value.id } }, body: { settings: store.draft.value.settings } }));
+            if (mine !== round) return;
+            spectra.value = found;
+            problem.value = '';
+        } catch (error) {
+            if (mine !== round) return;
+            problem.value = (error as Problem).message;
+            // the sentence stands by the setting that causes it
+            if ((error as Problem).about) store.problem.value = { text: problem.value, about: (error as Problem).about ?? null };
+        }
+    }, { immediate: true });
+
+    /** What a pin is compared with: what it was said to be, else the nearest in shape. */
+    function fitOf(pin: Pin): Fit | null {
+        const fits = spectra.value?.pins.find((one) => one.id === pin.id)?.fits ?? [];
+        return fits.find((fit) => fit.signature === pin.signature) ?? fits[0] ?? null;
+    }
+
+    async function add(file: File): Promise<void> {
+        const body = new FormData();
+        body.append('file', file);
+        await bench.act(async () => {
+            libraries.value = await must(api.POST('/signatures', { body: body as never, bodySerializer: (given: unknown) => given as FormData }));
+        });
+    }
+
+    async function remove(library: string): Promise<void> {
+        await bench.act(() => must(api.DELETE('/signatures/{library}', { params: { path: { library } } })));
+        await load();
+    }
+
+    return { libraries, spectra, problem, asked, ask, fitOf, add, remove };
+}
