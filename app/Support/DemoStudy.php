@@ -5,6 +5,7 @@ namespace App\Support;
 use App\Jobs\RunStep;
 use App\Models\Step;
 use App\Models\Study;
+use Chorometra\Core\Format\Files;
 use Chorometra\Demo\Simulator;
 
 /** “Orvane Sound”: the study that stands ready after the first start. */
@@ -15,8 +16,12 @@ final class DemoStudy
     public static function prepare(): void
     {
         $folder = config()->string('chorometra.demo');
-        if (count(array_filter(array_keys(Simulator::SCENES), fn (string $name): bool => is_file(Simulator::bundle($folder, $name)) && is_file(Simulator::truth($folder, $name)))) < count(Simulator::SCENES)) {
+        $there = array_filter(array_keys(Simulator::SCENES), fn (string $name): bool => is_file(Simulator::bundle($folder, $name)) && is_file(Simulator::truth($folder, $name)));
+        // a simulator that has changed since draws another place
+        $stamp = md5(implode('', array_map(fn (string $file): string => (string) md5_file($file), glob(base_path('demo/*.php')) ?: [])));
+        if (count($there) < count(Simulator::SCENES) || @file_get_contents("$folder/made-by") !== $stamp) {
             Simulator::make($folder);
+            Files::write("$folder/made-by", $stamp);
         }
         if (Study::query()->doesntExist()) {
             self::create();

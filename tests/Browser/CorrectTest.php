@@ -3,12 +3,15 @@
 namespace Tests\Browser;
 
 use Chorometra\Core\Engine\Reduce;
+use Chorometra\Demo\Air;
 use Chorometra\Demo\Cover;
 use Chorometra\Demo\Landscape;
 use Chorometra\Demo\OpticalScene;
 use Chorometra\Demo\Radar;
 use Chorometra\Demo\Simulator;
+use Facebook\WebDriver\Remote\LocalFileDetector;
 use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverKeys;
 
 /** Corrections on the desk: set up, run, and told in figures what they did. */
 class CorrectTest extends BrowserTestCase
@@ -112,9 +115,15 @@ class CorrectTest extends BrowserTestCase
     private function told(string $pin): array
     {
         $cells = $this->see("[data-after=$pin]")->findElements(WebDriverBy::xpath('../td'));
-        $read = fn (int $k): float => (float) str_replace(['−', ' ', "\u{00a0}", "\u{202f}"], ['-', '', '', ''], $cells[$k]->getText());
+        $read = fn (int $k): float => self::value($cells[$k]->getText());
 
         return [$read(1), $read(2)];
+    }
+
+    /** A number as a person reads it: per cent are hundredths. */
+    private static function value(string $text): float
+    {
+        return (float) str_replace(['−', ' ', "\u{00a0}", "\u{202f}"], ['-', '', '', ''], $text) / (str_ends_with($text, '%') ? 100 : 1);
     }
 
     private function pin(int $col, int $row, string $name): void
@@ -192,6 +201,70 @@ class CorrectTest extends BrowserTestCase
         $this->reads('[data-before-after]', 'of the pixels changed', 60);
         $this->see('[data-after=A]');
         self::assertLessThan(1.5, abs($this->told('A')[1] - Radar::decibel($cover, false)));
+        $this->noErrors();
+    }
+
+    public function test_the_air_is_taken_out_while_spectra_move_towards_their_signatures(): void
+    {
+        $first = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']]]);
+        $at = ['A' => [520, 330], 'B' => [300, 120]];
+        foreach ($at as $name => [$col, $row]) {
+            $this->pin($col, $row, "place $name");
+        }
+        $this->open('/studies/1');
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.surface"]');
+        self::assertSame("$first/result", $this->see('#input-image')->getAttribute('value'), 'what was calibrated is offered');
+        // it starts from what the atmosphere service tells
+        $this->reads('[data-asked]', 'as the atmosphere service tells it');
+        $air = Air::on('2031-05-12', 'clear')->told('2031-05-12');
+        $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
+        self::assertEqualsWithDelta($air->water, (float) $this->see('#setting-water-vapour')->getAttribute('value'), 1e-4);
+        $this->see('[data-fit=B]');
+        $fit = fn (string $pin): array => [self::value(rtrim($this->text("[data-fit=$pin] [data-angle]"), '°')), self::value($this->text("[data-fit=$pin] [data-rmse]"))];
+        // the truth is bare soil at B; said so, it stays so
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="bare soil"]'))->click();
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['pins'][1]['signature'] === 'bare soil');
+        // under the air that the service tells
+        $this->browser->wait(30, 100)->until(fn (): bool => $fit('B')[0] < 1.5);
+        $good = $fit('B');
+
+        // thicker air makes its fit worse, and the line moves at once
+        $line = fn (): string => (string) $this->see('[data-spectrum=B]')->getAttribute('points');
+        $before = $line();
+        $this->fill('#setting-visibility', '8');
+        $this->browser->wait(30, 50)->until(fn (): bool => $line() !== $before);
+        self::assertSame('', $this->see('#setting-aot550')->getAttribute('value'), 'the visibility stands for the optical depth');
+        $this->browser->wait(30, 100)->until(fn (): bool => $fit('B')[0] > 2 * $good[0]);
+        // drawn along, it moves again
+        $before = $line();
+        $this->see('[data-setting=water-vapour] input[type=range]')->sendKeys(WebDriverKeys::ARROW_RIGHT);
+        $this->fill('#setting-elevation', '2500');
+        $this->browser->wait(30, 50)->until(fn (): bool => $line() !== $before);
+        // what can't be is told by the setting
+        $this->fill('#setting-visibility', '900');
+        $this->reads('[data-setting=visibility] [role=alert]', 'must lie between 1 and 300 km');
+        $this->press('[data-ask-air]');
+        $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
+        $this->browser->wait(30, 100)->until(fn (): bool => abs($fit('B')[0] - $good[0]) < 0.01);
+
+        // run: the readings come near the truth, in per cent
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->see('[data-after=B]');
+        self::assertStringEndsWith('%', $this->text('[data-after=B]'));
+        [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
+        $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed))->lit(0);
+        foreach ($at as $name => [$col, $row]) {
+            [$was, $is] = $this->told($name);
+            self::assertGreaterThan(0.04, abs($was - $truth[$row * 600 + $col]), $name);
+            self::assertLessThan(0.01, abs($is - $truth[$row * 600 + $col]), $name);
+        }
+
+        // measured signatures are added, and stand beside the others
+        file_put_contents("$this->folder/measured.csv", "nm;my field\n400;4,1\n2500;25\n");
+        $this->browser->findElement(WebDriverBy::cssSelector('[data-add-signatures]'))->setFileDetector(new LocalFileDetector)->sendKeys("$this->folder/measured.csv");
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="my field"]')) !== []);
         $this->noErrors();
     }
 }

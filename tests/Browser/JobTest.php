@@ -6,6 +6,7 @@ use Chorometra\Core\Assess\Matrix;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Demo\Air;
 use Chorometra\Demo\Cover;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
@@ -65,11 +66,12 @@ class JobTest extends BrowserTestCase
         $covers = array_map(fn (array $pin): int => (int) Matrix::codeAt($truth, $pin['x'], $pin['y']), $pins);
         self::assertContains($covers[0], [Cover::Deep->value, Cover::Shallow->value]);
         self::assertSame(Cover::Wood->value, $covers[1]);
-        $this->reads('[data-pin-row=B]', '0.');
-        // clear sky of the simulator: path reflectance 0.010, two-way transmittance 0.93 in near infrared
-        $nir = fn (string $pin): float => (float) $this->text("[data-pin-row=$pin] [data-value='2 toa reflectance/nir']");
-        self::assertEqualsWithDelta(0.010 + 0.93 * 0.015, $nir('A'), 0.01);
-        self::assertEqualsWithDelta(0.010 + 0.93 * 0.30, $nir('B'), 0.12);
+        $this->reads('[data-pin-row=B]', '%');
+        // in per cent, through the simulator's air
+        $nir = fn (string $pin): float => (float) $this->text("[data-pin-row=$pin] [data-value='2 toa reflectance/nir']") / 100;
+        $air = Air::on('2031-05-12', 'clear')->over(0.864, 0.035, 52.4);
+        self::assertEqualsWithDelta($air->above(0.015), $nir('A'), 0.01);
+        self::assertEqualsWithDelta($air->above(0.30), $nir('B'), 0.12);
         // near infrared shows as red: woodland glows, water is dark
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r < 60);
         $this->colourAt('b', 'B', fn (int $r, int $g, int $b): bool => $r > 90 && $r > 2 * $g);

@@ -79,6 +79,12 @@ final class Atmosphere
         return (self::CONTRAST / $visibility - self::MOLECULES) * self::AEROSOL_HEIGHT;
     }
 
+    /** How many kilometres one sees under such an optical depth at 0.55 µm. */
+    public static function visibility(float $aot): float
+    {
+        return self::CONTRAST / ($aot / self::AEROSOL_HEIGHT + self::MOLECULES);
+    }
+
     /**
      * What the air does in a band.
      *

@@ -110,6 +110,8 @@ final class Surface implements LocalKind
         if (is_nan($depth)) {
             $depth = Atmosphere::aot($take('visibility', '', 23.0, 'km'));
             $told[] = ['what' => 'aot550', 'value' => $depth, 'unit' => null, 'from' => 'visibility'];
+        } else {
+            $told[] = ['what' => 'visibility', 'value' => Atmosphere::visibility($depth), 'unit' => 'km', 'from' => 'aot550'];
         }
         $sun = Sun::elevation($call, $spec, $name);
         $told[] = ['what' => 'sun-elevation', 'value' => $sun, 'unit' => '°', 'from' => is_nan($call->number('sun-elevation')) ? 'metadata' : 'set'];

@@ -79,6 +79,7 @@ final class SurfaceTest extends TestCase
         // Koschmieder: 3.912 over the distance; of it molecules take their part
         self::assertEqualsWithDelta((3.912 / 23 - 0.0116) * 2, Atmosphere::aot(23), 1e-12);
         self::assertGreaterThan(0, Atmosphere::aot(300));
+        self::assertEqualsWithDelta(23, Atmosphere::visibility(Atmosphere::aot(23)), 1e-9);
     }
 
     /** @param  list<float>  $spectrum */
@@ -99,7 +100,7 @@ final class SurfaceTest extends TestCase
         self::assertClose([290.0, 291.0, 292.0], self::pixels("$this->folder/s.tif", 2), 1e-4);
         $spec = (new GeoTiffImage("$this->folder/s.tif"))->spec();
         self::assertSame(['reflectance', 'reflectance', 'K'], array_map(fn (Band $band): ?string => $band->unit, $spec->bands));
-        self::assertSame(['set', 'set', 'metadata', 'set', 'set', 'set'], array_column($figures['air'], 'from'));
+        self::assertSame(['aerosol' => 'set', 'aot550' => 'set', 'visibility' => 'aot550', 'sun-elevation' => 'metadata', 'water-vapour' => 'set', 'ozone' => 'set', 'elevation' => 'set'], array_column($figures['air'], 'from', 'what'));
         self::assertEqualsWithDelta($air->path, $figures['bands-air'][0]['path'], 1e-12);
         self::assertCount(2, $figures['bands-air']);
         // a visibility stands for an optical depth

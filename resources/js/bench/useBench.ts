@@ -180,7 +180,9 @@ function create(id: number) {
                 const raster = findItem(store.study.value!, source, [])?.raster;
                 return raster?.content === 'image' && raster.bands.length === 1 && !raster.bands[0]!.role && store.steps.value.some((other) => other.id === source.step && other.kind.startsWith('gather.'));
             });
-            const candidates = port.name === 'elevation' && heights.length ? heights : fresh.length ? fresh : all;
+            // the air is taken out of what was calibrated
+            const calibrated = one.id === 'correct.surface' ? fresh.filter(({ source }) => findItem(store.study.value!, source, [])?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
+            const candidates = [port.name === 'elevation' ? heights : [], calibrated, fresh].find((some) => some.length) ?? all;
             const seen = [looks.b.value.over, looks.b.value.source, looks.a.value.source];
             const chosen = seen.map((source) => candidates.find((other) => sameSource(other.source, source))).find(Boolean) ?? candidates[candidates.length - 1];
             if (chosen && port.required) draft.inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };

@@ -20,13 +20,13 @@ function typed(event: Event): void {
 
 <template>
     <div :class="problem ? 'border-l-2 border-madder pl-2' : ''" :data-setting="setting.name" :title="setting.help">
-        <div class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2">
+        <div class="grid grid-cols-[5.6rem_1fr] items-center gap-x-2">
             <label :for="id" class="text-ink-2">{{ setting.name === 'aot550' ? 'optical depth' : setting.name.replaceAll('-', ' ') }}</label>
-            <select v-if="setting.choices" :id="id" class="field" :value="value ?? ''" @change="emit('set', read($event) || null)"><option value="">as usual (continental)</option><option v-for="choice in setting.choices" :key="choice">{{ choice }}</option></select>
+            <select v-if="setting.choices" :id="id" class="field py-0!" :value="value ?? ''" @change="emit('set', read($event) || null)"><option value="">as usual (continental)</option><option v-for="choice in setting.choices" :key="choice">{{ choice }}</option></select>
             <span v-else class="flex items-center gap-1.5">
-                <input type="range" class="min-w-0 flex-1 accent-verdigris" :min="reach![0]" :max="reach![1]" :step="reach![2]" :value="now" :aria-label="`${setting.name}, drawn along`" @input="emit('set', Number(read($event)))">
-                <input :id="id" class="field figures w-16! text-right" inputmode="decimal" :value="value ?? ''" :placeholder="inForce === null ? '' : String(Number(inForce.toPrecision(3)))" @change="typed">
-                <span class="w-10 shrink-0 text-xs text-ink-2">{{ setting.unit ?? '' }}</span>
+                <input type="range" class="w-0 min-w-0 flex-1 accent-verdigris" :min="reach![0]" :max="reach![1]" :step="reach![2]" :value="now" :aria-label="`${setting.name}, drawn along`" @input="emit('set', Number(read($event)))">
+                <input :id="id" class="field figures w-15! shrink-0 py-0! text-right" inputmode="decimal" data-air :value="typeof value === 'number' ? String(Number(value.toPrecision(6))) : (value ?? '')" :placeholder="inForce === null ? '' : String(Number(inForce.toPrecision(3)))" @change="typed">
+                <span class="w-9 shrink-0 text-xs whitespace-nowrap text-ink-2">{{ setting.unit ?? '' }}</span>
             </span>
         </div>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>

@@ -12,16 +12,17 @@ import type { DraftStore } from './useDraft';
 const props = defineProps<{ store: DraftStore; item: RasterItem | null; about: (name: string) => string | null }>();
 const bench = useBench();
 const item = computed(() => props.item);
-const { libraries, spectra, problem, asked, ask, fitOf, add, remove } = useSpectra(bench, props.store, item);
+const { libraries, spectra, problem, asked, told, ask, fitOf, add, remove } = useSpectra(bench, props.store, item);
 
 const settings = computed(() => ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation'].map((name) => bench.kind.value!.settings.find((one) => one.name === name)!));
 const air = computed(() => new Map((spectra.value?.air ?? []).map((one) => [one.what, one])));
 /** What takes effect where nothing is set. */
 const inForce = (name: string) => (typeof air.value.get(name)?.value === 'number' ? (air.value.get(name)!.value as number) : null);
 
-// a new setting-up starts from the service
+// a new setting-up starts from the service, and another scene has another air, unless it was set by hand
 watch(() => props.item?.id, (id) => {
-    if (id && !bench.step.value && AIR.every((name) => props.store.draft.value.settings[name] === undefined)) void ask(false);
+    const now = props.store.draft.value.settings;
+    if (id && !bench.step.value && now.visibility === undefined && AIR.every((name) => now[name] === undefined || now[name] === told.value[name])) void ask(true);
 }, { immediate: true });
 
 /** Visibility and optical depth say the same thing: one of them is set. */
@@ -62,13 +63,18 @@ const low = computed(() => Math.min(0, ...drawn.value.flatMap(({ read }) => read
 const x = (wavelength: number) => LEFT + ((wavelength - 0.4) / 2) * (W - LEFT - RIGHT);
 const y = (value: number) => H - LOW - ((value - low.value) / (top.value - low.value)) * (H - LOW - TOP);
 const line = (values: (number | null)[]) => bands.value.map((band, i) => ({ at: band.wavelength, value: values[i] })).filter((one) => one.value !== null && one.value !== undefined).sort((a, b) => a.at - b.at).map((one) => `${x(one.at).toFixed(1)},${y(100 * one.value!).toFixed(1)}`).join(' ');
+/** Where a spectrum ends to the right: its letter stands there. */
+function end(values: (number | null)[]): { x: number; y: number } | null {
+    const last = bands.value.map((band, i) => ({ at: band.wavelength, value: values[i] })).filter((one) => typeof one.value === 'number').sort((a, b) => b.at - a.at)[0];
+    return last ? { x: x(last.at), y: y(100 * last.value!) } : null;
+}
 const label = computed(() => `Reflectance at the pins over wavelength, in per cent: ${drawn.value.map(({ pin, fit }) => `${pin.letter}${fit ? ` beside ${fit.signature}, ${number(fit.angle, 3)} degrees` : ''}`).join('; ')}`);
 </script>
 
 <template>
-    <section class="space-y-3" data-surface>
+    <section class="space-y-2" data-surface>
         <p v-if="item" class="text-sm text-ink-2"><span data-asked>{{ asked ? `The air: ${asked}.`.replace('..', '.') : 'The air over the scene.' }}</span> <button class="plain" data-ask-air @click="ask(true)">Ask the service anew</button></p>
-        <AirSetting v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.draft.value.settings[setting.name]" :in-force="inForce(setting.name)" :problem="about(setting.name)" @set="set(setting.name, $event)" />
+        <div class="space-y-0.5"><AirSetting v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.draft.value.settings[setting.name]" :in-force="inForce(setting.name)" :problem="about(setting.name)" @set="set(setting.name, $event)" /></div>
 
         <figure v-if="rows.length" class="m-0">
             <svg :viewBox="`0 0 ${W} ${H}`" class="w-full" role="img" :aria-label="label" data-spectra>
@@ -79,6 +85,7 @@ const label = computed(() => `Reflectance at the pins over wavelength, in per ce
                     <polyline v-if="fit" :points="curve(fit.library, fit.signature).map(([at, value]) => `${x(at).toFixed(1)},${y(value).toFixed(1)}`).join(' ')" fill="none" stroke="var(--ink-2)" stroke-width="1" />
                     <polyline :points="line(read.above)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="1.2" stroke-dasharray="2 3" />
                     <polyline :points="line(read.surface)" fill="none" stroke="var(--ink)" stroke-width="3" opacity="0.35" /><polyline :points="line(read.surface)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="2" :data-spectrum="pin.letter" />
+                    <text v-if="end(read.surface)" :x="end(read.surface)!.x + 4" :y="end(read.surface)!.y + 3.5" font-size="10" font-weight="700" fill="var(--ink)">{{ pin.letter }}</text>
                 </g>
             </svg>
             <figcaption class="text-xs text-ink-2">thick: of the ground, with this air · dotted: above the air · thin: the signature</figcaption>

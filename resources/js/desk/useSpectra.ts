@@ -1,6 +1,6 @@
 import { refDebounced } from '@vueuse/core';
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
-import { api, must, Problem, type Pin, type RasterItem, type SignatureLibrary, type Spectra } from '../api/client';
+import { api, must, Problem, type Pin, type RasterItem, type Settings, type SignatureLibrary, type Spectra } from '../api/client';
 import type { Bench } from '../bench/useBench';
 import type { DraftStore } from './useDraft';
 
@@ -15,6 +15,8 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
     const spectra = shallowRef<Spectra | null>(null);
     const problem = ref('');
     const asked = ref('');
+    /** What the service told last. */
+    const told = ref<Settings>({});
 
     async function load(): Promise<void> {
         libraries.value = await must(api.GET('/signatures'));
@@ -27,12 +29,13 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
         if (!mine) return;
         asked.value = '';
         try {
-            const told = await must(api.GET('/items/{item}/air', { params: { path: { item: mine.id } } }));
+            const air = await must(api.GET('/items/{item}/air', { params: { path: { item: mine.id } } }));
             if (item.value?.id !== mine.id) return;
+            told.value = Object.fromEntries(Object.entries(air).filter(([, value]) => value !== null).map(([name, value]) => [name, typeof value === 'number' ? Number(value.toPrecision(6)) : value]));
             store.edit((copy) => {
                 for (const name of AIR) {
                     const isSet = copy.settings[name] !== undefined || (name === 'aot550' && copy.settings.visibility !== undefined);
-                    if (told[name] !== null && told[name] !== undefined && (over || !isSet)) copy.settings[name] = told[name];
+                    if (told.value[name] !== undefined && (over || !isSet)) copy.settings[name] = told.value[name];
                 }
                 if (over) delete copy.settings.visibility;
             });
@@ -80,5 +83,5 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
         await load();
     }
 
-    return { libraries, spectra, problem, asked, ask, fitOf, add, remove };
+    return { libraries, spectra, problem, asked, told, ask, fitOf, add, remove };
 }
