@@ -13,6 +13,7 @@ final class Catalogue
         'velisande-level1' => ['Velisande-1 Quillon, level 1', 'Six bands at 20 m, pan at 10 m, thermal; bundles with a metadata text', 'velisande-1', 'quillon'],
         'orlune-surface' => ['Orlune-2 Tambrel', 'Four bands at 40 m as reflectance; bundles described by a STAC Item', 'orlune-2', 'tambrel'],
         'cassavel-intensity' => ['Cassavel-1', 'Radar intensity, VV and VH, at 20 m', 'cassavel-1', 'c-band'],
+        'cassavel-complex' => ['Cassavel-1, single looks', 'Complex samples in four polarisations, in the geometry of the sensor, with ground control points', 'cassavel-1', 'c-band'],
         'hollin-photos' => ['Hollin air photos', 'True colour at 0.5 m', 'aeroplane', 'camera'],
         'orvane-heights' => ['Orvane heights', 'Elevation model at 20 m', 'survey', 'levels'],
     ];
@@ -36,6 +37,9 @@ final class Catalogue
                 $day = 11 + $every * $k + (int) (20 * Noise::hash($k, $number, 5));
                 $list[] = self::scene($collection, $prefix, (new \DateTimeImmutable('2030-01-01'))->modify("+$day days"), $hour, $k, 100 + 10 * count($list));
             }
+        }
+        foreach (['2031-04-20' => false, '2033-05-14' => true] as $date => $later) {
+            $list[] = new CatalogueScene('CS1_SINGLE_'.str_replace('-', '', $date), 'cassavel-complex', $date.'T05:36:12Z', 0.0, new Window(60, 60, 1080, 1080), 90.0, 180.0, $later, 900 + (int) $later, 'clear');
         }
         foreach ($list as $scene) {
             $scenes[$scene->id] = $scene;

@@ -55,7 +55,7 @@ final class Thumbnails
                     $rgb = 0;
                     if ($scene->collection === 'orvane-heights') {
                         $rgb = (int) max(0, min(255, 40 + 4.0 * $height[$k])) * 0x10101;
-                    } elseif ($scene->collection === 'cassavel-intensity') {
+                    } elseif (str_starts_with($scene->collection, 'cassavel')) {
                         $grey = (int) max(0, min(255, 255 * (Radar::decibel($kind, false) + 26) / 26 + 70 * ($texture[$k] - 0.5)));
                         $rgb = $grey * 0x10101;
                     } else {

@@ -7,6 +7,7 @@ use Chorometra\Core\Format\Files;
 use Chorometra\Demo\AirPhoto;
 use Chorometra\Demo\Catalogue;
 use Chorometra\Demo\CatalogueScene;
+use Chorometra\Demo\ComplexRadar;
 use Chorometra\Demo\Elevation;
 use Chorometra\Demo\OpticalScene;
 use Chorometra\Demo\Radar;
@@ -22,6 +23,7 @@ final class Archive
         'velisande-level1' => ['bundle', 'tar.gz', 'application/gzip'],
         'orlune-surface' => ['bundle', 'zip', 'application/zip'],
         'cassavel-intensity' => ['image', 'tif', 'image/tiff; application=geotiff'],
+        'cassavel-complex' => ['image', 'tif', 'image/tiff; application=geotiff'],
         'hollin-photos' => ['photo', 'tif', 'image/tiff; application=geotiff'],
         'orvane-heights' => ['heights', 'tif', 'image/tiff; application=geotiff'],
     ];
@@ -142,7 +144,11 @@ final class Archive
             'bbox' => [min(array_column($ring, 0)), min(array_column($ring, 1)), max(array_column($ring, 0)), max(array_column($ring, 1))],
             'properties' => ['datetime' => $scene->datetime, 'title' => $title, 'platform' => $platform, 'instruments' => [$instrument], 'order:status' => $status]
                 + ($optical ? ['eo:cloud_cover' => round(100 * $scene->clouds, 1), 'view:sun_elevation' => $scene->sunElevation, 'view:sun_azimuth' => $scene->sunAzimuth] : [])
-                + ($scene->collection === 'cassavel-intensity' ? ['sar:polarizations' => ['VV', 'VH'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'intensity'] : []),
+                + match ($scene->collection) {
+                    'cassavel-intensity' => ['sar:polarizations' => ['VV', 'VH'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'intensity'],
+                    'cassavel-complex' => ['sar:polarizations' => ['HH', 'HV', 'VH', 'VV'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'SLC'],
+                    default => [],
+                },
             'links' => [
                 ['rel' => 'self', 'href' => "$base/collections/$scene->collection/items/$scene->id", 'type' => 'application/geo+json'],
                 ['rel' => 'collection', 'href' => "$base/collections/$scene->collection", 'type' => 'application/json'],
@@ -163,6 +169,7 @@ final class Archive
                 'velisande-level1' => OpticalScene::of($scene)->write($path, null, $context),
                 'orlune-surface' => OpticalScene::of($scene)->writeSecond($path, $scene->id, array_diff_key(self::item($scene, '')['properties'], ['order:status' => 1, 'title' => 1]), $context),
                 'cassavel-intensity' => Radar::write($path, $scene, $context),
+                'cassavel-complex' => ComplexRadar::write($path, $scene),
                 'orvane-heights' => Elevation::write($path, $context),
                 default => AirPhoto::write($path, $scene, $context),
             };

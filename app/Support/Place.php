@@ -37,14 +37,15 @@ final class Place
     }
 
     /**
-     * How an image on another CRS is shown: the grid that it has in the study's, and its levels. Null where it is shown as it is.
+     * How an image on another CRS, or a turned one, is shown: the grid that it has in the study's, and its levels. Null where it is shown as it is.
      *
      * @return array{width: int, height: int, transform: list<float>, epsg: int, levels: list<array{int, int}>}|null
      */
     public static function of(Image $image, ?int $epsg): ?array
     {
         $own = $image->spec()->grid;
-        if ($epsg === null || $own->epsg === $epsg || ! $own->isReferenced() || Crs::ofGrid($own) === null) {
+        $isTurned = $own->transform[2] !== 0.0 || $own->transform[4] !== 0.0;
+        if ($epsg === null || ($own->epsg === $epsg && ! $isTurned) || ! $own->isReferenced() || Crs::ofGrid($own) === null) {
             return null;
         }
         try {

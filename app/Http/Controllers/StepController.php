@@ -83,7 +83,7 @@ final class StepController
         }
         $setting = fn (string $name): mixed => $step->declaration()->setting($name)?->value($step->settings[$name] ?? null);
 
-        return Coregister::refit(array_values($points), $item->image()->spec()->grid, (string) ($input['transform'] ?? $setting('transform')), (float) $setting('least-match'), (float) $setting('reject'), array_map(intval(...), $input['strike']));
+        return Coregister::refit(array_values($points), $item->image()->spec()->grid, (string) ($input['transform'] ?? $setting('transform')), (float) $setting('least-match'), (float) ($setting('reject') ?? 1e9), array_map(intval(...), $input['strike']));
     }
 
     /** @return array<string, mixed> */

@@ -2,19 +2,14 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Workers;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Gather\Reproject;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Cartesian;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
-use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
@@ -89,35 +84,12 @@ final class Coregister implements WholeKind
 
             return [$col + $dc, $row + $dr];
         };
-        // phases turn over at π: magnitude and phase are moved as real and imaginary parts, so that the phase is kept
-        $isPolar = Cartesian::applies($moving);
-        $moved = new Warped($isPolar ? new Cartesian($moving) : $moving, $grid, Resampling::from($call->text('resampling')), bend: $bend);
-        $spec = $isPolar ? new RasterSpec($grid, $moving->spec()->bands, SampleType::Float32, NAN, properties: $moving->spec()->properties) : $moved->spec();
-        $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], fn (Window $window): array => [
-            'result' => array_map(fn (int $index): array => self::plane($moved, $spec, $index, $window), array_keys($spec->bands)),
-        ], $call->context->part(0.5, 1.0), 4 + count($spec->bands));
-        $figures = self::figures($points, $fit, $grid, $call->text('transform')) + $production->run($call->made(), 'moving '.$moving->name());
+        $figures = self::figures($points, $fit, $grid, $call->text('transform')) + Moved::write($call, $moving, $grid, $bend);
         if (isset($call->outputs['tie-points'])) {
             Files::write($call->outputs['tie-points'], self::csv($figures['tie-points']));
         }
 
         return $figures;
-    }
-
-    /** @return list<float>|list<int> */
-    private static function plane(Warped $moved, RasterSpec $spec, int $index, Window $window): array
-    {
-        if ($spec->content !== Content::Image) {
-            return Codec::codes($moved->read($index, $window), $spec->type);
-        }
-        $part = $spec->bands[$index]->part;
-        $partner = Cartesian::partner($spec, $index);
-        if ($partner === $index || ($part !== 'magnitude' && $part !== 'phase')) {
-            return $moved->values($index, $window);
-        }
-        [$own, $other] = [$moved->values($index, $window), $moved->values($partner, $window)];
-
-        return $part === 'magnitude' ? Cartesian::polar($own, $other, false) : Cartesian::polar($other, $own, true);
     }
 
     /** The band of the reference with the same role; the first where there is none. */
@@ -258,7 +230,7 @@ final class Coregister implements WholeKind
      * @param  list<array{col: float, row: float, dc: float, dr: float, quality: float}>  $points
      * @return array<string, mixed>
      */
-    private static function figures(array $points, TieFit $fit, Grid $grid, string $transform): array
+    public static function figures(array $points, TieFit $fit, Grid $grid, string $transform): array
     {
         $rows = [];
         foreach ($points as $k => $point) {
@@ -292,7 +264,7 @@ final class Coregister implements WholeKind
     }
 
     /** @param  list<array<string, mixed>>  $rows */
-    private static function csv(array $rows): string
+    public static function csv(array $rows): string
     {
         $lines = [implode(',', array_keys($rows[0] ?? ['number' => 1]))];
         foreach ($rows as $row) {

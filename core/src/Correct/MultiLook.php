@@ -5,7 +5,6 @@ namespace Chorometra\Core\Correct;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
-use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
@@ -27,8 +26,8 @@ final readonly class MultiLook implements Computed
     {
         $spec = $image->spec();
         $grid = $spec->grid;
-        $t = $grid->transform;
-        $looks = new Grid(intdiv($grid->width, $columns), intdiv($grid->height, $rows), [$t[0], $t[1] * $columns, $t[2] * $rows, $t[3], $t[4] * $columns, $t[5] * $rows], $grid->epsg, $grid->geoKeys);
+        [$across, $down] = [intdiv($grid->width, $columns), intdiv($grid->height, $rows)];
+        $looks = $grid->crop(new Window(0, 0, $across * $columns, $down * $rows))->resized($across, $down);
         // a phase has no power
         $this->bands = array_keys(array_filter($spec->bands, fn (Band $band): bool => $band->part !== 'phase'));
         $this->spec = new RasterSpec($looks, array_map(fn (int $k): Band => new Band($spec->bands[$k]->role, $spec->bands[$k]->name), $this->bands), SampleType::Float32, NAN, properties: $spec->properties);

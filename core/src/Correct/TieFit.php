@@ -8,10 +8,10 @@ use Chorometra\Core\Stats\LeastSquares;
 /** A transform through tie points: where a pixel of the reference lies in the other image, as its own place and a polynomial of it. */
 final readonly class TieFit
 {
-    private const TERMS = ['shift' => 1, 'affine' => 3, 'quadratic' => 6];
+    private const TERMS = ['shift' => 1, 'affine' => 3, 'quadratic' => 6, 'cubic' => 10];
 
     /**
-     * @param  list<float>  $cols  coefficients of 1, x, y, x², xy, y² of the shift along columns, x and y from −1 to 1 over the image
+     * @param  list<float>  $cols  coefficients of 1, x, y, x², xy, y², x³, x²y, xy², y³ of the shift along columns, x and y from −1 to 1 over the image
      * @param  list<float>  $rows
      * @param  list<string>  $states  of each point: used, weak, rejected, struck
      * @param  list<float|null>  $residuals  in pixels
@@ -38,7 +38,7 @@ final readonly class TieFit
             for ($round = 0; $round < 20; $round++) {
                 $used = array_keys($states, 'used', true);
                 if (count($used) < max($terms + ($terms > 1 ? 1 : 0), 3)) {
-                    throw Problem::input(sprintf('Only %d tie points are left, too few for the transform %s: take a larger window, more points, another band, or accept weaker ones.', count($used), $transform), 'transform');
+                    throw Problem::input(sprintf('Only %d tie points are left, too few for the transform %s: take more points, accept weaker ones, or a simpler transform.', count($used), $transform), 'transform');
                 }
                 $design = array_map(fn (int $k): array => self::row($points[$k]['col'], $points[$k]['row'], $width, $height, $now), $used);
                 $cols = LeastSquares::solve($design, array_map(fn (int $k): float => $points[$k]['dc'], $used));
@@ -83,7 +83,7 @@ final readonly class TieFit
         $x = 2 * $col / $width - 1;
         $y = 2 * $row / $height - 1;
 
-        return array_slice([1.0, $x, $y, $x * $x, $x * $y, $y * $y], 0, $terms);
+        return array_slice([1.0, $x, $y, $x * $x, $x * $y, $y * $y, $x ** 3, $x * $x * $y, $x * $y * $y, $y ** 3], 0, $terms);
     }
 
     /**

@@ -53,7 +53,7 @@ final class SingleImage implements LocalKind
             if ($grid->epsg !== null && $grid->epsg !== $crs) {
                 throw Problem::call("{$image->name()} says itself that its CRS is EPSG:{$grid->epsg}; leave the setting crs empty.", 'crs');
             }
-            $grid = new Grid($grid->width, $grid->height, $grid->transform, $crs);
+            $grid = new Grid($grid->width, $grid->height, $grid->transform, $crs, controls: $grid->controls);
         }
         $nodata = is_nan($call->number('nodata')) ? $spec->nodata : $call->number('nodata');
         $out = new RasterSpec($grid, $this->bands($call, $spec, $image->name()), $spec->type, $nodata, $spec->content, $spec->legend, $this->properties($call, $spec));

@@ -12,6 +12,7 @@ final readonly class Grid
     /**
      * @param  array{float, float, float, float, float, float}  $transform
      * @param  array{directory: list<int>, doubles: list<float>, text: string}|null  $geoKeys  a CRS without EPSG code, kept as it came
+     * @param  list<array{float, float, float, float}>|null  $controls  column, row and map coordinates of ground control points, where the transform is only the best through them
      */
     public function __construct(
         public int $width,
@@ -19,6 +20,7 @@ final readonly class Grid
         public array $transform = [0.0, 1.0, 0.0, 0.0, 0.0, 1.0],
         public ?int $epsg = null,
         public ?array $geoKeys = null,
+        public ?array $controls = null,
     ) {}
 
     public function isReferenced(): bool
@@ -82,7 +84,7 @@ final readonly class Grid
         [$x, $y] = $this->toMap($window->col, $window->row);
         $t = $this->transform;
 
-        return new self($window->width, $window->height, [$x, $t[1], $t[2], $y, $t[4], $t[5]], $this->epsg, $this->geoKeys);
+        return new self($window->width, $window->height, [$x, $t[1], $t[2], $y, $t[4], $t[5]], $this->epsg, $this->geoKeys, $this->moved(fn (float $col, float $row): array => [$col - $window->col, $row - $window->row]));
     }
 
     /** The grid of an overview of the given size over the same ground. */
@@ -92,7 +94,7 @@ final readonly class Grid
         $fx = $this->width / $width;
         $fy = $this->height / $height;
 
-        return new self($width, $height, [$t[0], $t[1] * $fx, $t[2] * $fy, $t[3], $t[4] * $fx, $t[5] * $fy], $this->epsg, $this->geoKeys);
+        return new self($width, $height, [$t[0], $t[1] * $fx, $t[2] * $fy, $t[3], $t[4] * $fx, $t[5] * $fy], $this->epsg, $this->geoKeys, $this->moved(fn (float $col, float $row): array => [$col / $fx, $row / $fy]));
     }
 
     /** One clause that tells size, pixel and CRS, for messages. */
@@ -105,5 +107,14 @@ final readonly class Grid
         $unit = $this->isGeographic() ? '°' : ' m';
 
         return sprintf('%s of %s%s at %s, %s in %s', $size, rtrim(rtrim(sprintf('%.6f', hypot($this->transform[1], $this->transform[4])), '0'), '.'), $unit, round($this->transform[0], 4), round($this->transform[3], 4), $this->epsg ? "EPSG:{$this->epsg}" : 'a CRS of its own');
+    }
+
+    /**
+     * @param  \Closure(float, float): array{float, float}  $to
+     * @return list<array{float, float, float, float}>|null
+     */
+    private function moved(\Closure $to): ?array
+    {
+        return $this->controls === null ? null : array_map(fn (array $one): array => [...$to($one[0], $one[1]), $one[2], $one[3]], $this->controls);
     }
 }

@@ -12,6 +12,8 @@ const bench = useBench();
 interface Tie { number: number; x: number; y: number; state: string; match: number; columns: number; rows: number; 'residual-columns': number; 'residual-rows': number }
 interface Fit { rmse: number; used: number; weak: number; rejected: number; struck: number; shift: { columns: number; rows: number; metres: number }; 'tie-points': Tie[] }
 
+/** Two dates against each other; else points of the ground. */
+const isPair = computed(() => props.step.kind === 'correct.coregister');
 const fit = ref<Fit>(props.step.figures as unknown as Fit);
 const problem = ref('');
 const order = ref<'number' | 'residual'>('residual');
@@ -37,8 +39,8 @@ function strike(tie: Tie): void {
 
 <template>
     <section class="space-y-2 border-t border-line pt-3 text-sm" data-tie-points>
-        <p><b>Tie points</b>: <span class="figures">{{ fit.used }}</span> used, <span class="figures">{{ fit.rejected }}</span> rejected, <span class="figures">{{ fit.weak }}</span> weak<template v-if="fit.struck">, <span class="figures">{{ fit.struck }}</span> struck out</template>. RMSE <b class="figures" data-rmse>{{ number(fit.rmse, 3) }}</b> pixels; in the middle it lies <span class="figures">{{ number(fit.shift.columns, 3) }}</span> columns and <span class="figures">{{ number(fit.shift.rows, 3) }}</span> rows off, <span class="figures">{{ number(fit.shift.metres, 3) }}</span> m.</p>
-        <p class="text-xs text-ink-2">Arrows on the views are residuals, fifty times as long; rejected ones are dashed. Hold F to flip the two dates.</p>
+        <p><b>Tie points</b>: <span class="figures">{{ fit.used }}</span> used, <span class="figures">{{ fit.rejected }}</span> rejected, <span class="figures">{{ fit.weak }}</span> weak<template v-if="fit.struck">, <span class="figures">{{ fit.struck }}</span> struck out</template>. RMSE <b class="figures" data-rmse>{{ number(fit.rmse, 3) }}</b> pixels<template v-if="isPair">; in the middle it lies <span class="figures">{{ number(fit.shift.columns, 3) }}</span> columns and <span class="figures">{{ number(fit.shift.rows, 3) }}</span> rows off, <span class="figures">{{ number(fit.shift.metres, 3) }}</span> m</template>.</p>
+        <p class="text-xs text-ink-2">Arrows on the views are residuals, fifty times as long; rejected ones are dashed.<template v-if="isPair"> Hold F to flip the two dates.</template></p>
         <p v-if="problem" role="alert" class="text-madder">{{ problem }}</p>
         <div class="max-h-56 overflow-auto">
             <table class="w-full">

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format\GeoTiff;
 
 use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Stats\LeastSquares;
 
 /** GeoTIFF 1.1 (OGC 19-008r4): tags to a grid and back. */
 final class GeoReference
@@ -18,7 +19,9 @@ final class GeoReference
     public static function grid(Directory $directory, Source $source, int $width, int $height): Grid
     {
         $keys = self::keys($directory, $source);
-        $transform = self::transform($directory, $source, ($keys[self::RASTER_TYPE] ?? 1) === 2);
+        $isPoint = ($keys[self::RASTER_TYPE] ?? 1) === 2;
+        $controls = self::controls($directory, $isPoint);
+        $transform = $controls === null ? self::transform($directory, $source, $isPoint) : self::through($controls);
         $epsg = null;
         foreach ([self::PROJECTED_CRS, self::GEODETIC_CRS] as $key) {
             $code = $keys[$key] ?? 0;
@@ -41,7 +44,7 @@ final class GeoReference
             $kept['directory'] = self::asArea($kept['directory']);
         }
 
-        return new Grid($width, $height, $transform, $epsg, $kept);
+        return new Grid($width, $height, $transform, $epsg, $kept, $controls);
     }
 
     /**
@@ -53,7 +56,9 @@ final class GeoReference
     {
         $tags = [];
         $t = $grid->transform;
-        if ($grid->isReferenced()) {
+        if ($grid->controls !== null) {
+            $tags[Tag::TIE_POINT] = ['type' => 12, 'values' => array_merge(...array_map(fn (array $one): array => [$one[0], $one[1], 0.0, $one[2], $one[3], 0.0], $grid->controls))];
+        } elseif ($grid->isReferenced()) {
             if ($t[2] === 0.0 && $t[4] === 0.0 && $t[1] > 0 && $t[5] < 0) {
                 $tags[Tag::PIXEL_SCALE] = ['type' => 12, 'values' => [$t[1], -$t[5], 0.0]];
                 $tags[Tag::TIE_POINT] = ['type' => 12, 'values' => [0.0, 0.0, 0.0, $t[0], $t[3], 0.0]];
@@ -103,6 +108,48 @@ final class GeoReference
         }
 
         return $keys;
+    }
+
+    /**
+     * Many tie points and neither a scale nor a matrix: ground control points of an image that lies in no map yet.
+     *
+     * @return list<array{float, float, float, float}>|null column and row (corners at whole numbers), x and y
+     */
+    private static function controls(Directory $directory, bool $pointIsCentre): ?array
+    {
+        $ties = $directory->has(Tag::TIE_POINT) ? $directory->doubles(Tag::TIE_POINT) : [];
+        if (count($ties) < 18 || $directory->has(Tag::PIXEL_SCALE) || $directory->has(Tag::TRANSFORMATION)) {
+            return null;
+        }
+        $half = $pointIsCentre ? 0.5 : 0.0;
+        $controls = [];
+        for ($i = 0; $i + 5 < count($ties); $i += 6) {
+            if (is_finite($ties[$i] + $ties[$i + 1] + $ties[$i + 3] + $ties[$i + 4])) {
+                $controls[] = [$ties[$i] + $half, $ties[$i + 1] + $half, $ties[$i + 3], $ties[$i + 4]];
+            }
+        }
+
+        return $controls;
+    }
+
+    /**
+     * The affine transform that comes nearest to ground control points: good enough for a look in place.
+     *
+     * @param  list<array{float, float, float, float}>  $controls
+     * @return array{float, float, float, float, float, float}
+     */
+    private static function through(array $controls): array
+    {
+        $size = max(1.0, ...array_map(fn (array $one): float => max(abs($one[0]), abs($one[1])), $controls));
+        $rows = array_map(fn (array $one): array => [1.0, $one[0] / $size, $one[1] / $size], $controls);
+        [$x0, $y0] = [$controls[0][2], $controls[0][3]];
+        $x = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[2] - $x0, $controls));
+        $y = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[3] - $y0, $controls));
+        if ($x === null || $y === null || abs($x[1] * $y[2] - $x[2] * $y[1]) < 1e-12 * (abs($x[1] * $y[2]) + abs($x[2] * $y[1]))) {
+            return [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
+        }
+
+        return [$x0 + $x[0], $x[1] / $size, $x[2] / $size, $y0 + $y[0], $y[1] / $size, $y[2] / $size];
     }
 
     /** @return array{float, float, float, float, float, float} */

@@ -1,0 +1,207 @@
+<?php
+
+namespace Chorometra\Core\Correct;
+
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Gather\Relabelled;
+use Chorometra\Core\Gather\Reproject;
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Stats\LeastSquares;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+
+/** An image as a sensor saw it, brought onto the map through points whose place is known. */
+final class Geocode implements WholeKind
+{
+    /** Points across and down that are taken from bands of longitude and latitude. */
+    private const POINTS = 21;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'correct.geocode',
+            'Onto the map',
+            'Brings an image in the geometry of its sensor onto the map, by ground control points or by what the file tells of its own place.',
+            [
+                new Port('image', PortType::Image, 'The image; its file holds ground control points, or they are given beside it.'),
+                new Port('points', PortType::Features, 'Ground control points: GeoJSON points with the properties “column” and “row” (pixel corners at whole numbers).', required: false),
+            ],
+            [
+                Setting::choice('transform', ['affine', 'quadratic', 'cubic'], 'quadratic', 'How the map may be bent.', ['affine' => 'a shift, a turn, scales and a shear: four points at least', 'quadratic' => 'bends as well: seven points at least', 'cubic' => 'bends that change: eleven points at least']),
+                Setting::whole('crs', null, 'EPSG code of the map wanted; that of the points, or the UTM zone that the image lies in, when empty.', least: 1024, most: 32766),
+                Setting::number('pixel-size', null, 'Size of the new pixels in units of the CRS; as large as they are on the ground when empty.', least: 1e-9),
+                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'bilinear', 'How values are taken between pixels.', Resampling::MEANINGS),
+                Setting::text('longitude', null, 'Band that holds the longitude of each pixel, where the file tells its place so.'),
+                Setting::text('latitude', null, 'Band that holds the latitude.'),
+                Setting::number('reject', null, 'Deviations, by the median, beyond which a point is taken for a mistake; none is when empty.', null, 1, 100),
+                Setting::numbers('strike', 'Numbers of points to leave out by hand.'),
+            ],
+            [
+                new Port('result', PortType::Image, 'The image on the map, north up.'),
+                new Port('tie-points', PortType::Table, 'The points and their residuals.', required: false, endings: ['.csv']),
+            ],
+            'Polynomials through ground control points by least squares: Richards 2013, Remote Sensing Digital Image Analysis, section 2.19 (from memory). At least one point more than a transform has unknowns, so that residuals tell: common practice, no source.',
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 512 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        $image = $call->image();
+        Reproject::fits($image, Resampling::from($call->text('resampling')));
+        ['epsg' => $from, 'points' => $controls] = $this->controls($call, $image);
+        $epsg = $call->whole('crs') ?: $this->crs($from, $controls, $image);
+        $places = array_map(function (array $one) use ($from, $epsg, $image): array {
+            [$x, $y] = GeoJson::toMap($one[2], $one[3], $from, $epsg, $image->name());
+            if (is_nan($x) || is_nan($y)) {
+                throw Problem::call("A ground control point of {$image->name()} lies beyond what EPSG:$epsg can show: take another CRS.", 'crs');
+            }
+
+            return [$one[0], $one[1], $x, $y];
+        }, $controls);
+        $grid = $this->grid($call, $image, $places, $epsg);
+        // where a pixel of the map lies in the image, as a shift from its own place
+        $points = array_map(function (array $one) use ($grid): array {
+            [$col, $row] = $grid->toPixel($one[2], $one[3]);
+
+            return ['col' => $col, 'row' => $row, 'dc' => $one[0] - $col, 'dr' => $one[1] - $row, 'quality' => 1.0];
+        }, $places);
+        $fit = TieFit::through($points, $call->text('transform'), $grid->width, $grid->height, 0.0, is_nan($call->number('reject')) ? 1e9 : $call->number('reject'), array_map(fn (float $number): int => (int) $number, $call->numbers('strike')));
+        $spec = $image->spec();
+        $own = new Grid($spec->grid->width, $spec->grid->height, $grid->transform, $epsg);
+        $placed = new Relabelled($image, new RasterSpec($own, $spec->bands, $spec->type, $spec->nodata, $spec->content, $spec->legend, $spec->properties));
+        $figures = ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] + array_diff_key(Coregister::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) + Moved::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
+            [$dc, $dr] = $fit->shift($col, $row);
+
+            return [$col + $dc, $row + $dr];
+        });
+        if (isset($call->outputs['tie-points'])) {
+            Files::write($call->outputs['tie-points'], Coregister::csv($figures['tie-points']));
+        }
+
+        return $figures;
+    }
+
+    /** @return array{epsg: int, points: list<array{float, float, float, float}>} column, row, x and y in the CRS told */
+    private function controls(Call $call, Image $image): array
+    {
+        if ($call->hasInput('points')) {
+            return $this->given($call->path('points'));
+        }
+        $bands = array_map(fn (string $name): ?int => $call->text($name) === '' ? null : Call::bandOf($image, $call->text($name), $name), ['longitude', 'latitude']);
+        if ($bands[0] !== null && $bands[1] !== null) {
+            return ['epsg' => 4326, 'points' => $this->told($image, $bands[0], $bands[1])];
+        }
+        $grid = $image->spec()->grid;
+        if ($grid->controls === null) {
+            throw Problem::input("{$image->name()} holds no ground control points: give them as points, or name the bands of longitude and latitude.", 'points');
+        }
+        if ($grid->epsg === null) {
+            throw Problem::input("{$image->name()} does not tell the CRS of its ground control points: gather it again with its CRS.", 'image');
+        }
+
+        return ['epsg' => $grid->epsg, 'points' => $grid->controls];
+    }
+
+    /** @return array{epsg: int, points: list<array{float, float, float, float}>} */
+    private function given(string $path): array
+    {
+        ['epsg' => $epsg, 'features' => $features] = GeoJson::read($path);
+        $points = [];
+        foreach ($features as $k => $feature) {
+            $at = $feature['geometry']['coordinates'] ?? null;
+            [$col, $row] = [$feature['properties']['column'] ?? null, $feature['properties']['row'] ?? null];
+            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null) || ! is_numeric($col) || ! is_numeric($row)) {
+                throw Problem::input(sprintf('Feature %d of %s is no ground control point: a point with the properties “column” and “row” was expected.', $k + 1, basename($path)), 'points');
+            }
+            $points[] = [(float) $col, (float) $row, (float) $at[0], (float) $at[1]];
+        }
+
+        return ['epsg' => $epsg, 'points' => $points];
+    }
+
+    /** @return list<array{float, float, float, float}> pixel centres and their longitude and latitude */
+    private function told(Image $image, int $longitude, int $latitude): array
+    {
+        $spec = $image->spec();
+        $points = [];
+        for ($j = 0; $j < self::POINTS; $j++) {
+            for ($i = 0; $i < self::POINTS; $i++) {
+                $col = intdiv($i * ($spec->grid->width - 1), self::POINTS - 1);
+                $row = intdiv($j * ($spec->grid->height - 1), self::POINTS - 1);
+                [$x, $y] = array_map(fn (int $band): float => Codec::values($image->read($band, new Window($col, $row, 1, 1)), $spec->type, $spec->nodata)[0], [$longitude, $latitude]);
+                if (! is_nan($x) && ! is_nan($y)) {
+                    if (abs($x) > 360 || abs($y) > 90) {
+                        throw Problem::input("The bands of longitude and latitude of {$image->name()} hold $x and $y: degrees were expected.", 'longitude');
+                    }
+                    $points["$col/$row"] = [$col + 0.5, $row + 0.5, $x, $y];
+                }
+            }
+        }
+
+        return array_values($points);
+    }
+
+    /** @param  list<array{float, float, float, float}>  $controls */
+    private function crs(int $from, array $controls, Image $image): int
+    {
+        $place = $controls === [] ? null : Crs::toGeographic($from, $controls[intdiv(count($controls), 2)][2], $controls[intdiv(count($controls), 2)][3]);
+        if ($place === null) {
+            throw Problem::input($controls === [] ? "There are no ground control points for {$image->name()}." : "The CRS EPSG:$from of the ground control points is not known here.", 'points');
+        }
+
+        return $from >= 4000 && $from < 5000 ? ($place[1] < 0 ? 32700 : 32600) + max(1, min(60, (int) floor($place[0] / 6) + 31)) : $from;
+    }
+
+    /**
+     * A grid with north up that holds the whole image.
+     *
+     * @param  list<array{float, float, float, float}>  $places
+     */
+    private function grid(Call $call, Image $image, array $places, int $epsg): Grid
+    {
+        $own = $image->spec()->grid;
+        $rows = array_map(fn (array $one): array => [1.0, $one[0] / $own->width, $one[1] / $own->height], $places);
+        [$x0, $y0] = [$places[0][2], $places[0][3]];
+        $x = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[2] - $x0, $places));
+        $y = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[3] - $y0, $places));
+        if ($x === null || $y === null || abs($x[1] * $y[2] - $x[2] * $y[1]) < 1e-9 * (abs($x[1] * $y[2]) + abs($x[2] * $y[1]))) {
+            throw Problem::input(sprintf('The %d ground control points of %s are too few, or lie too much in one line.', count($places), $image->name()), 'points');
+        }
+        $affine = new Grid($own->width, $own->height, [$x0 + $x[0], $x[1] / $own->width, $x[2] / $own->height, $y0 + $y[0], $y[1] / $own->width, $y[2] / $own->height], $epsg);
+        $pixel = $call->number('pixel-size');
+        if (is_nan($pixel)) {
+            $pixel = sqrt($affine->pixelArea());
+            $step = 10 ** (floor(log10($pixel)) - 1);
+            $pixel = round($pixel / $step) * $step;
+        }
+        // points at the edges may lie off the affine by as much as the image is bent
+        $reach = 0.0;
+        foreach ($places as $one) {
+            [$px, $py] = $affine->toMap($one[0], $one[1]);
+            $reach = max($reach, hypot($px - $one[2], $py - $one[3]));
+        }
+        $margin = 1.5 * $reach;
+        $plain = Placing::grid($affine, null, $pixel, $image->name());
+        $more = (int) ceil($margin / $pixel);
+
+        return new Grid($plain->width + 2 * $more, $plain->height + 2 * $more, [$plain->transform[0] - $more * $pixel, $pixel, 0.0, $plain->transform[3] + $more * $pixel, 0.0, -$pixel], $epsg);
+    }
+}
