@@ -9,7 +9,7 @@ use Chorometra\Core\Correct\BandAir;
 final readonly class Air
 {
     /** Optical depth of aerosol by sky, and how much more there is in a bank of haze. */
-    private const DEPTHS = ['clear' => [0.11, 0.0], 'hazy' => [0.2, 0.35]];
+    private const DEPTHS = ['clear' => [0.11, 0.0], 'hazy' => [0.2, 0.7]];
 
     private function __construct(
         public string $aerosol,

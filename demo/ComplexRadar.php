@@ -22,6 +22,9 @@ final class ComplexRadar
     /** Ground control points each way. */
     private const CONTROLS = 6;
 
+    /** Amplitude of the receivers' noise where little comes back. */
+    private const NOISE = 0.02;
+
     private const MIDDLE = [437_000.0, 6_066_000.0];
 
     /** @return array{float, float} where a position of the image (corners at whole numbers) lies, UTM zone 32 */
@@ -89,12 +92,13 @@ final class ComplexRadar
                     $g[] = $kept * $a + $new * $p;
                     $g[] = $kept * $b + $new * $q;
                 }
+                $noise = [...self::complex($own), ...self::complex($own)];
                 [$s, $d, $v, $x] = [sqrt($fs), sqrt($fd), sqrt($fv), sqrt($fv / 3)];
                 for ($i = 0; $i < 2; $i++) {
                     $lines[0][] = $s * $beta * $g[$i] + $d * $alpha * $g[2 + $i] + $v * $g[4 + $i];
-                    $lines[1][] = $x * $g[8 + $i];
                     // by reciprocity the same, but for the receivers' noise
-                    $lines[2][] = $x * $g[8 + $i] + 1e-3 * $g[6 + $i];
+                    $lines[1][] = $x * $g[8 + $i] + self::NOISE * $noise[$i];
+                    $lines[2][] = $x * $g[8 + $i] + self::NOISE * $noise[2 + $i];
                     $lines[3][] = $s * $g[$i] + $d * $g[2 + $i] + $v * ($g[4 + $i] / 3 + 0.9428090415820634 * $g[6 + $i]);
                 }
             }

@@ -161,6 +161,12 @@ final class OpticalScene
         return self::halve($this->moved($this->grounds($band, $this->light())), Landscape::SIZE);
     }
 
+    /** @return list<float> reflectance above the air at 20 m as it would be without the bank of haze */
+    public function withoutBank(int $band): array
+    {
+        return self::halve($this->moved($this->through($this->grounds($band, $this->light()), $band, false)), Landscape::SIZE);
+    }
+
     /** @return list<int> counts of a band at 20 m with all its lines right */
     public function countsOf(int $band): array
     {
@@ -265,12 +271,12 @@ final class OpticalScene
      * @param  list<float>  $ground
      * @return list<float>
      */
-    private function through(array $ground, int $band): array
+    private function through(array $ground, int $band, bool $hasBank = true): array
     {
         $air = Air::on($this->date, $this->sky);
         $clear = $air->over(...[...self::BANDS[$band], $this->sunElevation]);
         $hazy = $air->over(...[...self::BANDS[$band], $this->sunElevation, 1.0]);
-        $bank = $air->bank > 0 ? $this->bank() : [];
+        $bank = $hasBank && $air->bank > 0 ? $this->bank() : [];
         [$gas, $path, $ways, $back] = [$clear->gas, $clear->path, $clear->down * $clear->up, $clear->spherical];
         [$path2, $ways2, $back2] = [$hazy->path, $hazy->down * $hazy->up, $hazy->spherical];
         foreach ($ground as $k => $value) {
@@ -289,7 +295,7 @@ final class OpticalScene
     {
         $bank = Noise::field(Landscape::SIZE, Landscape::SIZE, [300 => 1.0, 120 => 0.35], $this->seed + 5);
         foreach ($bank as $k => $value) {
-            $value = 2.6 * ($value - 0.5);
+            $value = 3.0 * ($value - 0.5);
             $bank[$k] = $value < 0.0 ? 0.0 : ($value > 1.0 ? 1.0 : $value);
         }
 

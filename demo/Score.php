@@ -4,11 +4,13 @@ namespace Chorometra\Demo;
 
 use Chorometra\Core\Correct\Terrain;
 use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Engine\Rows;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Registry;
@@ -35,7 +37,7 @@ final class Score
         }
         Elevation::write("$this->folder/heights.tif", $this->context);
 
-        return [...$this->darkObject(), ...$this->terrain(), ...$this->lines(), ...$this->coregister(), ...$this->speckle()];
+        return [...$this->darkObject(), ...$this->surface(), ...$this->haze(), ...$this->mask(), ...$this->terrain(), ...$this->lines(), ...$this->coregister(), ...$this->gaps(), ...$this->speckle(), ...$this->geocode()];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
@@ -51,6 +53,94 @@ final class Score
         }
 
         return $rows;
+    }
+
+    /** @return list<array{correction: string, measure: string, before: float, after: float}> */
+    private function surface(): array
+    {
+        [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
+        // as the atmosphere service tells it, which is not quite as it was
+        $air = Air::on($date, $sky)->told($date);
+        $this->run('correct.surface', ['image' => "$this->folder/first.tif"], ['aerosol' => $air->aerosol, 'aot550' => $air->aot550, 'water-vapour' => $air->water, 'ozone' => $air->ozone, 'elevation' => $air->elevation], ['result' => "$this->folder/surface.tif"]);
+        $scene = new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed);
+        $rows = [];
+        foreach (['blue', 'green', 'red', 'nir', 'swir1', 'swir2'] as $band => $name) {
+            $truth = $scene->lit($band);
+            $rows[] = ['correction' => 'surface reflectance', 'measure' => "$name, share of pixels more than 0.01 off", 'before' => self::beyond($this->band("$this->folder/first.tif", $band), $truth, 0.01), 'after' => self::beyond($this->band("$this->folder/surface.tif", $band), $truth, 0.01)];
+        }
+
+        return $rows;
+    }
+
+    /** @return list<array{correction: string, measure: string, before: float, after: float}> */
+    private function haze(): array
+    {
+        $this->run('correct.haze', ['image' => "$this->folder/second.tif"], [], ['result' => "$this->folder/dehazed.tif", 'haze' => "$this->folder/haze.tif"]);
+        [$date, $later, $sky, $elevation, $azimuth, $seed, $east, $south] = Simulator::SCENES['orvane-2033'];
+        $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south))->withoutBank(0);
+        // water is left alone
+        $land = $this->band("$this->folder/haze.tif", 0);
+        $of = fn (string $file): float => self::error(array_map(fn (float $value, float $haze): float => is_nan($haze) ? NAN : $value, $this->band($file, 0), $land), $truth);
+
+        return [['correction' => 'haze', 'measure' => 'blue over land, mean error of reflectance', 'before' => $of("$this->folder/second.tif"), 'after' => $of("$this->folder/dehazed.tif")]];
+    }
+
+    /** @return list<array{correction: string, measure: string, before: float, after: float}> */
+    private function mask(): array
+    {
+        $scene = Catalogue::scenes()['VL1_ORVANE_20310512'];
+        foreach (Catalogue::scenes() as $one) {
+            if ($one->collection === 'velisande-level1' && $one->clouds > 0.1 && $one->window->width * $one->window->height === Landscape::SIZE ** 2) {
+                $scene = $one;
+                break;
+            }
+        }
+        OpticalScene::of($scene)->write("$this->folder/cloudy.tar.gz", null, $this->context);
+        $this->run('gather.bundle', ['image' => "$this->folder/cloudy.tar.gz"], ['groups' => 'multispectral,quality'], ['result' => "$this->folder/cloudy"]);
+        $this->run('correct.calibrate', ['image' => "$this->folder/cloudy/multispectral.tif"], [], ['result' => "$this->folder/cloudy.tif"]);
+        $this->run('correct.mask', ['image' => "$this->folder/cloudy.tif"], ['by' => 'reflectance'], ['result' => "$this->folder/mask.tif"]);
+        $bits = $this->band("$this->folder/cloudy/quality.tif", 0);
+        $found = $this->band("$this->folder/mask.tif", 0);
+        $all = $clouds = $wrong = 0;
+        foreach ($found as $i => $class) {
+            if (! is_nan($class) && ! is_nan($bits[$i])) {
+                $isCloud = ((int) $bits[$i] & 8) > 0;
+                $all++;
+                $clouds += $isCloud ? 1 : 0;
+                $wrong += $isCloud !== ($class === 2.0) ? 1 : 0;
+            }
+        }
+
+        return [['correction' => 'mask by reflectance', 'measure' => 'share of pixels with a cloud taken for none, or the other way', 'before' => $clouds / max(1, $all), 'after' => $wrong / max(1, $all)]];
+    }
+
+    /** @return list<array{correction: string, measure: string, before: float, after: float}> */
+    private function gaps(): array
+    {
+        $band = 3;
+        $whole = $this->band("$this->folder/first.tif", $band);
+        $other = $this->band("$this->folder/onto.tif", $band);
+        $spec = (new GeoTiffImage("$this->folder/first.tif"))->spec();
+        // strips as a failed scan mirror leaves them
+        $isGap = fn (int $i): bool => (intdiv($i, self::SIDE) + (int) (0.2 * ($i % self::SIDE))) % 40 < 6;
+        $holed = array_map(fn (float $value, int $i): float => $isGap($i) ? NAN : $value, $whole, array_keys($whole));
+        foreach (['holed' => $holed, 'other' => $other] as $name => $values) {
+            (new Production(['result' => ['path' => "$this->folder/$name.tif", 'spec' => new RasterSpec($spec->grid, [$spec->bands[$band]])]], fn (Window $window): array => ['result' => [array_slice($values, $window->row * self::SIDE, $window->pixels())]], $this->context))->run([], 'gaps');
+        }
+        $this->run('correct.gaps', ['image' => "$this->folder/holed.tif", 'other' => "$this->folder/other.tif"], [], ['result' => "$this->folder/whole.tif"]);
+        $of = fn (array $values): float => self::error(array_map(fn (float $value, int $i): float => $isGap($i) ? $value : NAN, $values, array_keys($values)), $whole);
+
+        return [['correction' => 'gaps', 'measure' => 'nir in strips, mean error of reflectance; before: the other date as it is', 'before' => $of($other), 'after' => $of($this->band("$this->folder/whole.tif", 0))]];
+    }
+
+    /** @return list<array{correction: string, measure: string, before: float, after: float}> */
+    private function geocode(): array
+    {
+        ComplexRadar::write("$this->folder/single.tif", Catalogue::scenes()['CS1_SINGLE_20310420']);
+        $this->run('gather.image', ['image' => "$this->folder/single.tif"], ['roles' => 'hh,hv,vh,vv'], ['result' => "$this->folder/complex.tif"]);
+        $of = fn (string $transform): float => $this->run('correct.geocode', ['image' => "$this->folder/complex.tif"], ['transform' => $transform], ['result' => "$this->folder/map.tif"])['rmse'];
+
+        return [['correction' => 'onto the map', 'measure' => 'control points, RMSE in pixels; before: the look in place (affine), after: cubic', 'before' => $of('affine'), 'after' => $of('cubic')]];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
@@ -164,13 +254,30 @@ final class Score
         $sum = 0.0;
         $count = 0;
         foreach ($truth as $i => $value) {
-            if (! is_nan($found[$i])) {
+            if (! is_nan($found[$i]) && ! is_nan($value)) {
                 $sum += abs($found[$i] - $value);
                 $count++;
             }
         }
 
         return $sum / max(1, $count);
+    }
+
+    /**
+     * @param  list<float>  $found
+     * @param  list<float>  $truth
+     */
+    private static function beyond(array $found, array $truth, float $limit): float
+    {
+        $off = $count = 0;
+        foreach ($truth as $i => $value) {
+            if (! is_nan($found[$i])) {
+                $off += abs($found[$i] - $value) > $limit ? 1 : 0;
+                $count++;
+            }
+        }
+
+        return $off / max(1, $count);
     }
 
     /**

@@ -16,6 +16,8 @@ const bands = computed(() => props.item?.raster.bands ?? []);
 const band = computed(() => String(bands.value.find((one) => one.role === props.value)?.number ?? props.value ?? ''));
 
 const asNumber = (given: string): unknown => (given.trim() === '' ? null : Number.isNaN(Number(given)) ? given : Number(given));
+/** What happens to a number that is not given, where its help says so. */
+const placeholder = computed(() => (/from the metadata/.test(props.setting.help) ? 'from the metadata' : 'not set'));
 const parts = (given: string) => given.split(',').map((part) => part.trim()).filter(Boolean);
 const read = (event: Event) => (event.target as HTMLInputElement).value;
 
@@ -41,7 +43,7 @@ function tick(choice: string, on: boolean): void {
             </select>
             <Switch v-else-if="setting.type === 'switch'" :id="id" :model-value="Boolean(value)" class="h-5 w-9 rounded-full border border-ink-2 p-0.5" :class="value ? 'bg-verdigris' : 'bg-transparent'" @update:model-value="emit('set', $event)"><span class="block size-3.5 rounded-full transition" :class="value ? 'translate-x-4 bg-on-verdigris' : 'bg-ink-2'" /></Switch>
             <span v-else class="flex items-baseline gap-1.5">
-                <input v-if="setting.type === 'number' || setting.type === 'whole'" :id="id" class="field figures" inputmode="decimal" :value="text" :placeholder="setting.default === null || setting.default === undefined ? 'from the metadata' : ''" @change="emit('set', asNumber(read($event)))">
+                <input v-if="setting.type === 'number' || setting.type === 'whole'" :id="id" class="field figures" inputmode="decimal" :value="text" :placeholder="setting.default === null || setting.default === undefined ? placeholder : ''" @change="emit('set', asNumber(read($event)))">
                 <input v-else-if="setting.type === 'numbers'" :id="id" class="field figures" :value="text" @change="emit('set', parts(read($event)).map((part) => asNumber(part)))">
                 <input v-else-if="setting.type === 'texts'" :id="id" class="field" :value="text" @change="emit('set', parts(read($event)))">
                 <input v-else :id="id" class="field" :value="text" @change="emit('set', read($event))">

@@ -32,12 +32,16 @@ export function findItem(study: Study, source: Source | null, trials: Item[]): R
     return (items[items.length - 1] as RasterItem | undefined) ?? null;
 }
 
-/** The usual three bands: near infrared, red and green where they are, else the first three; null for images of fewer. */
+/** The usual three bands: near infrared, red and green where they are, or three polarisations, else the first three; null for images of fewer. */
 export function usualBands(item: RasterItem, natural = false): [number, number, number] | null {
     const by = (role: string) => item.raster.bands.find((band) => band.role === role)?.number;
     const roles = natural ? ['red', 'green', 'blue'] : ['nir', 'red', 'green'];
     const numbers = roles.map(by);
     if (numbers.every((number) => number !== undefined)) return numbers as [number, number, number];
+    const radar = ['hh', 'hv', 'vv'].map(by);
+    if (radar.every((number) => number !== undefined)) return radar as [number, number, number];
+    // a phase says nothing as a colour among others
+    if (item.raster.bands.some((band) => band.unit === 'rad')) return null;
     const count = item.raster.bands.length;
     return count >= 3 ? [3, 2, 1] : null;
 }
