@@ -2,6 +2,7 @@
 
 namespace Chorometra\Benchmarks;
 
+use Chorometra\Core\Correct\Atmosphere;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Runner;
@@ -24,6 +25,8 @@ use Chorometra\Core\Step\Registry;
  */
 final class Bench
 {
+    private const AIR = ['aerosol' => 'continental', 'aot550' => 0.2, 'water-vapour' => 2.0, 'ozone' => 320.0, 'elevation' => 100.0];
+
     private string $folder;
 
     private string $scene;
@@ -112,6 +115,7 @@ final class Bench
             'reproject' => ['kind' => 'gather.reproject', 'in' => ['image' => "$this->folder/nir.tif"], 'set' => ['crs' => '3035', 'pixel-size' => '20', 'resampling' => 'cubic'], 'out' => ['result' => "$this->folder/moved.tif"], 'reference' => 'reproject', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/moved.tif", 'before' => $this->nir(...)],
             'mosaic' => ['kind' => 'gather.mosaic', 'in' => ['images:1' => "$this->folder/left.tif", 'images:2' => "$this->folder/right.tif"], 'set' => ['overlap' => 'blend'], 'out' => ['result' => "$this->folder/mosaic.tif"], 'reference' => 'mosaic', 'from' => "$this->folder/left.tif", 'compare' => "$this->folder/mosaic.tif", 'before' => $this->halves(...)],
             'dark-object' => ['kind' => 'correct.dark-object', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/dark.tif"], 'reference' => 'dark', 'compare' => "$this->folder/dark.tif"],
+            'surface' => ['kind' => 'correct.surface', 'in' => ['image' => "$this->folder/toa.tif"], 'set' => self::AIR, 'out' => ['result' => "$this->folder/surface.tif"], 'reference' => 'surface', 'from' => "$this->folder/toa.tif", 'compare' => "$this->folder/surface.tif", 'before' => $this->reflectance(...)],
             'terrain' => ['kind' => 'correct.terrain', 'in' => ['image' => "$this->folder/nir.tif", 'elevation' => "$this->folder/heights.tif"], 'set' => ['sun-elevation' => '35', 'sun-azimuth' => '150'], 'out' => ['result' => "$this->folder/even.tif"], 'reference' => 'terrain', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/even.tif", 'before' => $this->heights(...)],
             'speckle' => ['kind' => 'correct.speckle', 'in' => ['image' => "$this->folder/nir.tif"], 'set' => ['filter' => 'lee', 'size' => '7', 'looks' => '4'], 'out' => ['result' => "$this->folder/smooth.tif"], 'reference' => 'speckle', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/smooth.tif", 'before' => $this->nir(...)],
             'coregister' => ['kind' => 'correct.coregister', 'in' => ['moving' => "$this->folder/beside.tif", 'reference' => "$this->folder/nir.tif"], 'set' => ['points' => '400'], 'out' => ['result' => "$this->folder/onto.tif"], 'reference' => 'coregister', 'from' => "$this->folder/nir.tif", 'before' => $this->beside(...), 'value' => fn (array $figures): array => [$figures['shift']['columns'], $figures['shift']['rows']]],
@@ -181,6 +185,19 @@ final class Bench
         [$one, $two, $reference] = array_map(self::median(...), array_values($times));
 
         return ['what' => $name, 'one' => $one, 'two' => $two, 'reference' => $reference, 'ratio' => $reference === null ? null : $two / $reference, 'megapixels' => $this->size ** 2 / 1e6 / $two, 'memory' => $memory, 'agrees' => $agrees];
+    }
+
+    /** The scene in reflectance, and what the air does in each band for the reference, which has no model of it. */
+    private function reflectance(): void
+    {
+        $this->compute('correct.calibrate', ['image' => $this->scene], [], ['result' => "$this->folder/toa.tif"], new Context(2, $this->folder));
+        $atmosphere = new Atmosphere(45.0, self::AIR['aerosol'], self::AIR['aot550'], self::AIR['water-vapour'], self::AIR['ozone'], self::AIR['elevation']);
+        $air = [];
+        foreach ((new GeoTiffImage("$this->folder/toa.tif"))->spec()->bands as $band) {
+            $one = $band->isThermal() ? null : $atmosphere->at((float) $band->wavelength, (float) $band->bandwidth);
+            $air[] = $one === null ? null : [...$one->line(), $one->spherical];
+        }
+        Files::write("$this->folder/air.json", (string) json_encode($air, JSON_PRESERVE_ZERO_FRACTION));
     }
 
     /** One band of the scene. */

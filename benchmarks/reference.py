@@ -175,6 +175,21 @@ def dark(scene, out):
     write(out, result, planarconfig='separate')
 
 
+def surface(toa, out):
+    """y / (1 + S y), y = gain * rho + offset, by what the air does in each band."""
+    reflectance = read(toa)
+    with open(toa.replace('toa.tif', 'air.json')) as file:
+        air = json.load(file)
+    result = np.empty(reflectance.shape, np.float32)
+    for band, line in enumerate(air):
+        if line is None:
+            result[band] = reflectance[band]
+            continue
+        y = line[0] * reflectance[band].astype(np.float64) + line[1]
+        result[band] = y / (1 + line[2] * y)
+    write(out, result, planarconfig='separate')
+
+
 def light(path):
     """Horn's differences and cos i for a sun at 35 degrees, azimuth 150, and the tangent of the slope."""
     z = np.pad(read(path).astype(np.float64), 1, mode='edge')
@@ -393,7 +408,7 @@ def agree(kind, ours, theirs):
 
 LIMIT = 0.0
 BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
-CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'terrain': terrain, 'speckle': speckle, 'coregister': coregister}
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'speckle': speckle, 'coregister': coregister}
 
 for line in sys.stdin:
     call = json.loads(line)

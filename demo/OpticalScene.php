@@ -161,10 +161,10 @@ final class OpticalScene
         return self::halve($this->moved($this->grounds($band, $this->light())), Landscape::SIZE);
     }
 
-    /** @return list<float> reflectance above the air at 20 m as it would be without the bank of haze */
-    public function withoutBank(int $band): array
+    /** @return list<float> reflectance above the air at 20 m as it would be without clouds, and without the bank of haze unless it is wanted */
+    public function cloudless(int $band, bool $hasBank = false): array
     {
-        return self::halve($this->moved($this->through($this->grounds($band, $this->light()), $band, false)), Landscape::SIZE);
+        return self::halve($this->moved($this->through($this->grounds($band, $this->light()), $band, $hasBank)), Landscape::SIZE);
     }
 
     /** @return list<int> counts of a band at 20 m with all its lines right */

@@ -77,7 +77,7 @@ final class Score
     {
         $this->run('correct.haze', ['image' => "$this->folder/second.tif"], [], ['result' => "$this->folder/dehazed.tif", 'haze' => "$this->folder/haze.tif"]);
         [$date, $later, $sky, $elevation, $azimuth, $seed, $east, $south] = Simulator::SCENES['orvane-2033'];
-        $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south))->withoutBank(0);
+        $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south))->cloudless(0);
         // water is left alone
         $land = $this->band("$this->folder/haze.tif", 0);
         $of = fn (string $file): float => self::error(array_map(fn (float $value, float $haze): float => is_nan($haze) ? NAN : $value, $this->band($file, 0), $land), $truth);

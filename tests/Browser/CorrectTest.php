@@ -3,7 +3,14 @@
 namespace Tests\Browser;
 
 use Chorometra\Core\Engine\Reduce;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Window;
 use Chorometra\Demo\Air;
+use Chorometra\Demo\Catalogue;
+use Chorometra\Demo\CatalogueScene;
+use Chorometra\Demo\Clouds;
+use Chorometra\Demo\ComplexRadar;
 use Chorometra\Demo\Cover;
 use Chorometra\Demo\Landscape;
 use Chorometra\Demo\OpticalScene;
@@ -26,11 +33,12 @@ class CorrectTest extends BrowserTestCase
         return $id;
     }
 
-    private function order(string $collection, string $scene): int
+    /** @param  list<string>  $groups */
+    private function order(string $collection, string $scene, array $groups = ['multispectral']): int
     {
         file_get_contents("http://127.0.0.1:$this->port/standin/archive/behaviour", false, stream_context_create(['http' => ['method' => 'PUT', 'header' => 'Content-Type: application/json', 'content' => '{"busy":0,"torn":0,"rate":50000000,"pause":0.1}']]));
 
-        return $this->step(['kind' => 'gather.order', 'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene]]);
+        return $this->step(['kind' => 'gather.order', 'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene, 'groups' => $groups]]);
     }
 
     public function test_light_on_slopes_and_two_dates_onto_each_other(): void
@@ -265,6 +273,127 @@ class CorrectTest extends BrowserTestCase
         file_put_contents("$this->folder/measured.csv", "nm;my field\n400;4,1\n2500;25\n");
         $this->browser->findElement(WebDriverBy::cssSelector('[data-add-signatures]'))->setFileDetector(new LocalFileDetector)->sendKeys("$this->folder/measured.csv");
         $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="my field"]')) !== []);
+        $this->noErrors();
+    }
+
+    public function test_clouds_are_masked_and_filled_and_haze_comes_off(): void
+    {
+        $cloudy = $this->order('velisande-level1', 'VL1_ORVANE_20320720', ['multispectral', 'quality']);
+        $clear = $this->order('velisande-level1', 'VL1_ORVANE_20330603');
+        $first = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => $cloudy, 'output' => 'multispectral']]]);
+        $later = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => $clear, 'output' => 'multispectral']]]);
+        // a place under a cloud and one beside, in woodland; then two under haze on the other date
+        $scene = Catalogue::scenes()['VL1_ORVANE_20320720'];
+        $clouds = Clouds::over(Landscape::SIZE, 10.0, $scene->clouds, $scene->sunElevation, $scene->sunAzimuth, $scene->seed + 77);
+        self::assertNotNull($clouds);
+        $cover = Reduce::mode(Landscape::at(true)->cover, Landscape::SIZE, Landscape::SIZE);
+        $find = function (\Closure $isSo) use ($cover): array {
+            foreach (range(40, 560, 4) as $row) {
+                foreach (range(40, 560, 4) as $col) {
+                    if ($cover[$row * 600 + $col] === Cover::Wood->value && $isSo(2 * $row * Landscape::SIZE + 2 * $col)) {
+                        return [$col, $row];
+                    }
+                }
+            }
+            self::fail('There is no such place.');
+        };
+        $at = [
+            'A' => $find(fn (int $k): bool => $clouds->density[$k] > 0.9 && $clouds->density[$k + 4] > 0.9 && $clouds->density[$k + 4 * Landscape::SIZE] > 0.9),
+            'B' => $find(fn (int $k): bool => $clouds->density[$k] === 0.0 && $clouds->shadow[$k] === 0.0 && $clouds->density[$k + 8] === 0.0 && $clouds->density[$k - 8] === 0.0),
+            'C' => [355, 112],
+            'D' => [546, 231],
+        ];
+        foreach ($at as $name => [$col, $row]) {
+            $this->pin($col, $row, "place $name");
+        }
+        $this->open('/studies/1');
+
+        // by the quality bits
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.mask"]');
+        $this->choose('#input-image', "$cloudy/quality");
+        $this->press('[data-run]');
+        $this->reads('[data-pin-row=A]', 'cloud', 60);
+        $this->reads('[data-pin-row=B]', 'clear');
+        $mask = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.mask')['id'];
+
+        // clouds and their shadows are gaps, filled from the other date
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.gaps"]');
+        $this->choose('#input-image', "$first/result");
+        $this->choose('#input-other', "$later/result");
+        $this->choose('#input-mask', "$mask/result");
+        $this->fill('#setting-codes', '2, 3');
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->see('[data-after=A]');
+        $truth = OpticalScene::of(new CatalogueScene($scene->id, $scene->collection, $scene->datetime, 0.0, $scene->window, $scene->sunElevation, $scene->sunAzimuth, $scene->later, $scene->seed, $scene->sky))->cloudless(0, true);
+        [$before, $after] = $this->told('A');
+        [$col, $row] = $at['A'];
+        self::assertGreaterThan(0.2, abs($before - $truth[$row * 600 + $col]));
+        self::assertLessThan(0.05, abs($after - $truth[$row * 600 + $col]));
+        // what was no gap is as it was
+        [$before, $after] = $this->told('B');
+        self::assertSame($before, $after);
+
+        // the bank of haze over the woodland
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.haze"]');
+        $this->choose('#input-image', "$later/result");
+        // tried first, it learns from the whole, and says so
+        $this->press('[data-try]');
+        $this->reads('[data-learnt]', 'from an overview of the whole image', 60);
+        $this->press('[data-run]');
+        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->see('[data-after=D]');
+        [$date, $later, $sky, $elevation, $azimuth, $seed, $east, $south] = Simulator::SCENES['orvane-2033'];
+        $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south))->cloudless(0);
+        foreach (['C', 'D'] as $name) {
+            [$col, $row] = $at[$name];
+            [$before, $after] = $this->told($name);
+            self::assertGreaterThan(0.02, $before - $truth[$row * 600 + $col], $name);
+            self::assertLessThan(0.65 * ($before - $truth[$row * 600 + $col]), abs($after - $truth[$row * 600 + $col]), $name);
+        }
+        $this->noErrors();
+    }
+
+    public function test_an_image_of_the_sensors_geometry_lies_in_place_and_comes_onto_the_map(): void
+    {
+        $radar = $this->order('cassavel-complex', 'CS1_SINGLE_20310420');
+        $item = collect($this->get('studies/1')['steps'])->firstWhere('id', $radar)['items'][0];
+        // a look in map geometry before any step: its corner lies near where it is
+        self::assertTrue($item['raster']['warped']);
+        file_put_contents("$this->folder/complex.tif", (string) file_get_contents("http://127.0.0.1:$this->port/api/items/{$item['id']}/file"));
+        $image = new GeoTiffImage("$this->folder/complex.tif");
+        $at = ['A' => [60, 80], 'B' => [400, 300], 'C' => [240, 470]];
+        foreach ($at as $name => [$col, $row]) {
+            [$x, $y] = ComplexRadar::place($col + 0.5, $row + 0.5);
+            file_get_contents("http://127.0.0.1:$this->port/api/studies/1/pins", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode(['x' => $x, 'y' => $y, 'name' => $name])]]));
+        }
+        $this->open('/studies/1');
+        $this->press('[data-stage=correct]');
+        $this->press('[data-kind="correct.geocode"]');
+        $this->choose('#input-image', "$radar/image");
+        // turned against the views: its ground shows, beyond its corner nothing does
+        $this->reads('[data-caption=a]', 'hh magnitude–hv magnitude–vv magnitude');
+        $this->colourAt('a', 'B', fn (int $r, int $g, int $b): bool => $r + $g + $b > 30);
+        $this->choose('#setting-transform', 'cubic');
+        $this->choose('#setting-resampling', 'nearest');
+        $this->press('[data-run]');
+        $this->see('[data-rmse]', 90);
+        self::assertLessThan(0.1, (float) $this->text('[data-rmse]'));
+        self::assertCount(36, $this->browser->findElements(WebDriverBy::cssSelector('[data-view=b] [data-arrows] > g')));
+        // each pin reads the very pixel that saw its place, magnitude of hh
+        $this->reads('[data-before-after] table', 'hh magnitude', 60);
+        $this->see('[data-after=C]');
+        foreach ($at as $name => [$col, $row]) {
+            $value = Codec::values($image->read(0, new Window($col, $row, 1, 1)), $image->spec()->type, $image->spec()->nodata)[0];
+            self::assertEqualsWithDelta($value, $this->told($name)[1], 0.002 * $value + 1e-4, $name);
+        }
+        // one struck out: the fit follows at once
+        $this->browser->executeScript('document.querySelector("[data-tie-points]").scrollIntoView()');
+        $this->press('[data-tie-points] [data-strike]');
+        $this->reads('[data-tie-points] p', '1 struck out');
         $this->noErrors();
     }
 }

@@ -151,7 +151,7 @@ class GatherTest extends TestCase
         $this->putJson("$base/behaviour", ['busy' => 0, 'torn' => 2, 'rate' => 100_000_000, 'pause' => 0])->assertOk();
         $landing = $this->getJson($base)->assertOk()->json();
         self::assertContains('https://api.stacspec.org/v1.0.0/item-search', $landing['conformsTo']);
-        self::assertCount(5, $this->getJson("$base/collections")->json('collections'));
+        self::assertCount(6, $this->getJson("$base/collections")->json('collections'));
         $page = $this->postJson("$base/search", ['collections' => ['velisande-level1'], 'limit' => 5])->assertOk()->json();
         self::assertSame([5, 18], [count($page['features']), $page['numberMatched']]);
         $next = collect($page['links'])->firstWhere('rel', 'next');
@@ -159,8 +159,8 @@ class GatherTest extends TestCase
         $second = $this->postJson("$base/search", $next['body'] + ['collections' => ['velisande-level1'], 'limit' => 5])->json();
         self::assertSame([], array_intersect(array_column($page['features'], 'id'), array_column($second['features'], 'id')));
         $all = $this->getJson("$base/search?limit=12")->json('numberMatched');
-        self::assertSame(41, $all);
-        self::assertLessThan(41, $this->postJson("$base/search", ['query' => ['eo:cloud_cover' => ['lte' => 10]]])->json('numberMatched'));
+        self::assertSame(43, $all);
+        self::assertLessThan(43, $this->postJson("$base/search", ['query' => ['eo:cloud_cover' => ['lte' => 10]]])->json('numberMatched'));
         self::assertSame(0, $this->postJson("$base/search", ['bbox' => [20, 10, 21, 11]])->json('numberMatched'));
         self::assertSame(1, $this->postJson("$base/search", ['datetime' => '2031-05-12T00:00:00Z/2031-05-12T23:59:59Z'])->json('numberMatched'));
         // every footprint is a ring that goes round counter-clockwise or not, closed

@@ -32,9 +32,12 @@ final class Gaps implements LocalKind
             [
                 new Port('image', PortType::Image, 'The image with gaps: nodata, or where the mask says so.'),
                 new Port('other', PortType::Image, 'Another date with the same bands on the same grid.', required: false),
-                new Port('mask', PortType::Image, 'A mask on the same grid; what is not 0 is a gap.', required: false),
+                new Port('mask', PortType::Image, 'A mask on the same grid; what is not 0 is a gap, or what has one of the codes named.', required: false),
             ],
-            [Setting::whole('size', 31, 'Side of the window, odd, in which the two dates are compared, or from which a hole is filled.', 'pixels', 3, 201)],
+            [
+                Setting::whole('size', 31, 'Side of the window, odd, in which the two dates are compared, or from which a hole is filled.', 'pixels', 3, 201),
+                Setting::numbers('codes', 'Codes of the mask that are gaps, such as those of clouds and their shadows; all but 0 when empty.'),
+            ],
             [
                 new Port('result', PortType::Image, 'The image with its gaps filled where that could be.'),
                 new Port('filled', PortType::Classes, 'Which pixels were filled, and which stayed gaps.', required: false),
@@ -66,18 +69,19 @@ final class Gaps implements LocalKind
             $sources[] = new Source($call->image('mask'), [0]);
         }
         $half = intdiv($size, 2);
+        $codesOfGaps = array_fill_keys(array_map(intval(...), $call->numbers('codes')), true);
 
         return new Plan(
             $sources,
             ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band, $spec->bands), $spec->type, $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0), properties: $spec->properties), 'filled' => RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'filled', 'colour' => '#1a6b60'], 3 => ['name' => 'still a gap', 'colour' => '#9a2b39']]), $spec->properties)],
-            function (array $planes, Rows $rows) use ($bands, $hasOther, $hasMask, $size, $half): array {
+            function (array $planes, Rows $rows) use ($bands, $hasOther, $hasMask, $size, $half, $codesOfGaps): array {
                 $mask = $hasMask ? array_pop($planes) : null;
                 $count = $rows->rows * $rows->width;
                 $start = $rows->above * $rows->width;
                 $codes = array_fill(0, $count, 1);
                 $out = [];
                 for ($band = 0; $band < $bands; $band++) {
-                    $values = $mask === null ? $planes[$band] : self::holed($planes[$band], $mask, count($mask));
+                    $values = $mask === null ? $planes[$band] : self::holed($planes[$band], $mask, count($mask), $codesOfGaps);
                     $own = array_slice($values, $start, $count);
                     if (! is_nan(array_sum($own))) {
                         $out[] = $own;
@@ -97,12 +101,13 @@ final class Gaps implements LocalKind
     /**
      * @param  list<float>  $values
      * @param  list<float>  $mask
+     * @param  array<int, true>  $codes  all but 0 when empty
      * @return list<float>
      */
-    private static function holed(array $values, array $mask, int $count): array
+    private static function holed(array $values, array $mask, int $count, array $codes): array
     {
         for ($i = 0; $i < $count; $i++) {
-            if ($mask[$i] !== 0.0 && $mask[$i] === $mask[$i]) {
+            if ($mask[$i] !== 0.0 && $mask[$i] === $mask[$i] && ($codes === [] || isset($codes[(int) $mask[$i]]))) {
                 $values[$i] = NAN;
             }
         }

@@ -143,9 +143,12 @@ final class Surface implements LocalKind
      */
     public static function ground(array $values, int $count, float $gain, float $offset, float $spherical): array
     {
+        // y / (1 + S y) = 1/S − 1/S / (1 + S y): one product less; S of air is never 0
+        $top = 1.0 / $spherical;
+        $by = $spherical * $gain;
+        $one = 1.0 + $spherical * $offset;
         for ($i = 0; $i < $count; $i++) {
-            $y = $gain * $values[$i] + $offset;
-            $values[$i] = $y / (1.0 + $spherical * $y);
+            $values[$i] = $top - $top / ($one + $by * $values[$i]);
         }
 
         return $values;

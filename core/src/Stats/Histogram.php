@@ -67,6 +67,10 @@ final readonly class Histogram
     public static function moments(Image $image, int $band, Context $context, int $mostPixels = self::MOST_PIXELS): Moments
     {
         $spec = $image->spec();
+        if ($spec->type->bytes() <= 2) {
+            // counts by code tell them in half the time
+            return self::of($image, $band, 1, $context, $mostPixels)->moments ?? new Moments;
+        }
         $parts = [];
         self::blocks($image, $band, self::level($image, $mostPixels), $context, fn (string $bytes): array => Moments::of(Codec::values($bytes, $spec->type, $spec->nodata))->toArray(), function (array $some, int $block) use (&$parts): void {
             $parts[$block] = $some;

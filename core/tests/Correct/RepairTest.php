@@ -115,6 +115,8 @@ final class RepairTest extends TestCase
         }
         // a mask says where; too far from anything it stays a gap, and says so
         $mask = $this->raster('mask.tif', new RasterSpec(self::grid($width, $height), [new Band], SampleType::UInt8, null), [array_map(fn (int $i): int => $i % $width > 40 && $i % $width < 110 && intdiv($i, $width) > 20 && intdiv($i, $width) < 90 ? 1 : 0, range(0, $width * $height - 1))]);
+        $this->compute('correct.gaps', ['image' => $image, 'mask' => $mask], ['size' => 11, 'codes' => '2,3'], ['result' => "$this->folder/none.tif", 'filled' => "$this->folder/nonem.tif"]);
+        self::assertNotContains(3, self::pixels("$this->folder/nonem.tif"), 'a code that is not named is no gap');
         $this->compute('correct.gaps', ['image' => $image, 'mask' => $mask], ['size' => 11], ['result' => "$this->folder/k.tif", 'filled' => "$this->folder/km.tif"]);
         self::assertSame(3, self::pixels("$this->folder/km.tif")[55 * $width + 75]);
         self::assertNan(self::pixels("$this->folder/k.tif")[55 * $width + 75]);

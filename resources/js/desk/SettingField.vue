@@ -38,7 +38,7 @@ function tick(choice: string, on: boolean): void {
             <label :for="id" class="text-ink-2">{{ name }}</label>
             <select v-if="setting.type === 'choice'" :id="id" class="field" :value="value" @change="emit('set', read($event))"><option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choice.replaceAll('-', ' ') }}</option></select>
             <select v-else-if="setting.type === 'band' && bands.length" :id="id" class="field" :value="band" @change="emit('set', read($event))">
-                <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">no {{ value }}</option>
+                <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">{{ value ? `no ${value}` : 'of the same role' }}</option>
                 <option v-for="one in bands" :key="one.number" :value="String(one.number)">{{ one.number }} {{ one.label }}</option>
             </select>
             <Switch v-else-if="setting.type === 'switch'" :id="id" :model-value="Boolean(value)" class="h-5 w-9 rounded-full border border-ink-2 p-0.5" :class="value ? 'bg-verdigris' : 'bg-transparent'" @update:model-value="emit('set', $event)"><span class="block size-3.5 rounded-full transition" :class="value ? 'translate-x-4 bg-on-verdigris' : 'bg-ink-2'" /></Switch>

@@ -130,9 +130,13 @@ function choose(port: string, input: Inputs[string] | null, of: string): void {
     if (input?.step) bench.show('a', { step: input.step, output: input.output ?? 'result' });
 }
 
+function showMade(): void {
+    if (step.value?.items.length) bench.showStep(step.value.inputs as Inputs, step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })));
+}
+
 // when a run has ended, what it made comes into view
 watch([() => step.value?.id, () => step.value?.items.map((one) => one.id).join()], ([id, items], [was, had]) => {
-    if (step.value && id === was && items && items !== had) bench.showStep(step.value.inputs as Inputs, step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })));
+    if (id === was && items && items !== had) showMade();
     if (!bench.looks.a.value.source) bench.fill();
 });
 watch(() => bench.desk.value, () => {
@@ -150,7 +154,11 @@ function run(): void {
         return;
     }
     confirming.value = false;
-    void store.run();
+    const had = step.value;
+    void store.run().then(() => {
+        // a run may have ended before the step was known here
+        if (!had) showMade();
+    });
 }
 
 async function note(event: Event): Promise<void> {
