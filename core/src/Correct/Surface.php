@@ -79,7 +79,7 @@ final class Surface implements LocalKind
 
                 return ['result' => $blocks];
             },
-            figures: ['air' => $air['told'], 'bands-air' => $told] + ($fits === [] ? [] : ['fits' => $fits]),
+            figures: ['air' => $air['told'], 'transmission' => $told] + ($fits === [] ? [] : ['fits' => $fits]),
         );
     }
 

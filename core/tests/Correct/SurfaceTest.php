@@ -101,8 +101,8 @@ final class SurfaceTest extends TestCase
         $spec = (new GeoTiffImage("$this->folder/s.tif"))->spec();
         self::assertSame(['reflectance', 'reflectance', 'K'], array_map(fn (Band $band): ?string => $band->unit, $spec->bands));
         self::assertSame(['aerosol' => 'set', 'aot550' => 'set', 'visibility' => 'aot550', 'sun-elevation' => 'metadata', 'water-vapour' => 'set', 'ozone' => 'set', 'elevation' => 'set'], array_column($figures['air'], 'from', 'what'));
-        self::assertEqualsWithDelta($air->path, $figures['bands-air'][0]['path'], 1e-12);
-        self::assertCount(2, $figures['bands-air']);
+        self::assertEqualsWithDelta($air->path, $figures['transmission'][0]['path'], 1e-12);
+        self::assertCount(2, $figures['transmission']);
         // a visibility stands for an optical depth
         $figures = $this->compute('correct.surface', ['image' => $image], ['visibility' => 40], ['result' => "$this->folder/v.tif"]);
         self::assertEqualsWithDelta(Atmosphere::aot(40), array_column($figures['air'], 'value', 'what')['aot550'], 1e-12);

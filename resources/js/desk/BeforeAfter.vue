@@ -5,28 +5,19 @@ import { useBench } from '../bench/useBench';
 import { number, percent, pinColour, reading, short } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { histogram } from '../views/look';
+import { useLatest } from './useLatest';
 
 /** What a correction did: histograms, means, readings at the pins, and how much changed. */
 const props = defineProps<{ before: RasterItem; after: RasterItem; marks?: Record<string, number | null> }>();
 const bench = useBench();
 
-const compared = ref<Compared[]>([]);
+const { answer: compared, problem } = useLatest<Compared[]>(() => `${props.before.id}/${props.after.id}`, () => must(api.GET('/items/{item}/compare/{other}', { params: { path: { item: props.before.id, other: props.after.id } } })), []);
 const chosen = ref(0);
 const pair = computed(() => compared.value[chosen.value] ?? null);
 const data = ref<{ before: Histogram; after: Histogram } | null>(null);
 const pins = ref<{ letter: string; colour: string; before: number | null; after: number | null }[]>([]);
-const problem = ref('');
+watch(() => `${props.before.id}/${props.after.id}`, () => (chosen.value = 0));
 
-watch([() => props.before.id, () => props.after.id], async () => {
-    compared.value = [];
-    chosen.value = 0;
-    problem.value = '';
-    try {
-        compared.value = await must(api.GET('/items/{item}/compare/{other}', { params: { path: { item: props.before.id, other: props.after.id } } }));
-    } catch (error) {
-        problem.value = (error as Error).message;
-    }
-}, { immediate: true });
 watch(pair, async (now) => {
     data.value = null;
     if (!now) return;
@@ -47,6 +38,8 @@ const HEIGHT = 96;
 const unit = (item: RasterItem, band: number) => item.raster.bands.find((one) => one.number === band)?.unit ?? null;
 const was = (value: number | null) => reading(value, unit(props.before, pair.value!.other));
 const is = (value: number | null) => reading(value, unit(props.after, pair.value!.number));
+/** A value at an axis. */
+const end = (value: number, which: 'before' | 'after') => (unit(props[which], which === 'before' ? pair.value!.other : pair.value!.number) === 'reflectance' ? `${short(100 * value)} %` : short(value));
 /** Values of one unit can be held against each other. */
 const isSameUnit = computed(() => !pair.value || unit(props.before, pair.value.other) === unit(props.after, pair.value.number));
 /** From the least to the greatest that all but a few pixels have: of both together, or of each where units differ. */
@@ -91,8 +84,8 @@ const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? nul
             <path :d="outline(data.before, axes.before)" fill="none" stroke="var(--ink-2)" stroke-width="1.3" stroke-dasharray="4 3" />
             <path :d="outline(data.after, axes.after)" fill="none" stroke="var(--verdigris)" stroke-width="1.8" />
             <path :d="`M6 ${HEIGHT - 15.5}H${WIDTH - 6}`" stroke="var(--ink-2)" />
-            <g v-if="mark !== null && mark >= axes.before[0] && mark <= axes.before[1]"><path :d="`M${x(mark)} 8V${HEIGHT - 16}`" stroke="var(--ochre)" stroke-width="1.5" /><text :x="x(mark) + 3" y="12" font-size="10" fill="var(--ochre)">dark {{ short(mark) }}</text></g>
-            <g font-size="10" fill="var(--ink-2)"><template v-if="isSameUnit"><text x="6" :y="HEIGHT - 3">{{ short(axes.after[0]) }}</text><text :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, full after</text><text :x="WIDTH - 6" :y="HEIGHT - 3" text-anchor="end">{{ short(axes.after[1]) }}</text></template><text v-else :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, {{ short(axes.before[0]) }} to {{ short(axes.before[1]) }} · full after, {{ short(axes.after[0]) }} to {{ short(axes.after[1]) }}</text></g>
+            <g v-if="mark !== null && mark >= axes.before[0] && mark <= axes.before[1]"><path :d="`M${x(mark)} 8V${HEIGHT - 16}`" stroke="var(--ochre)" stroke-width="1.5" /><text :x="x(mark) + 3" y="12" font-size="10" fill="var(--ochre)">dark {{ end(mark, 'before') }}</text></g>
+            <g font-size="10" fill="var(--ink-2)"><template v-if="isSameUnit"><text x="6" :y="HEIGHT - 3">{{ end(axes.after[0], 'after') }}</text><text :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, full after</text><text :x="WIDTH - 6" :y="HEIGHT - 3" text-anchor="end">{{ end(axes.after[1], 'after') }}</text></template><text v-else :x="WIDTH / 2" :y="HEIGHT - 3" text-anchor="middle">dashed before, {{ end(axes.before[0], 'before') }} to {{ end(axes.before[1], 'before') }} · full after, {{ end(axes.after[0], 'after') }} to {{ end(axes.after[1], 'after') }}</text></g>
         </svg>
         <table v-if="pair" class="w-full">
             <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">{{ pair.band }}</th><th class="text-right font-normal">before</th><th class="text-right font-normal">after</th></tr></thead>

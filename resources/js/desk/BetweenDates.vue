@@ -1,25 +1,17 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue';
 import { api, must, type Between, type RasterItem } from '../api/client';
 import { longDate, number, percent } from '../plots/format';
 import type { OtherDate } from './otherDate';
+import { useLatest } from './useLatest';
 
 /** How far two dates lie apart where nothing changed: what a correction should make small. */
 const props = defineProps<{ before: RasterItem; after: RasterItem; other: OtherDate }>();
 
-const bands = ref<Between[]>([]);
-const problem = ref('');
-watch([() => props.before.id, () => props.after.id, () => props.other.before.id, () => props.other.after.id], async () => {
-    const asked = props.after.id;
-    bands.value = [];
-    problem.value = '';
-    try {
-        const found = await must(api.GET('/items/{item}/compare/{other}/dates', { params: { path: { item: props.before.id, other: props.after.id }, query: { before: props.other.before.id, after: props.other.after.id } } }));
-        if (asked === props.after.id) bands.value = found;
-    } catch (error) {
-        problem.value = (error as Error).message;
-    }
-}, { immediate: true });
+const { answer: bands, problem } = useLatest<Between[]>(
+    () => [props.before.id, props.after.id, props.other.before.id, props.other.after.id].join('/'),
+    () => must(api.GET('/items/{item}/compare/{other}/dates', { params: { path: { item: props.before.id, other: props.after.id }, query: { before: props.other.before.id, after: props.other.after.id } } })),
+    [],
+);
 </script>
 
 <template>

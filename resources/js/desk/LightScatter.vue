@@ -1,23 +1,14 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue';
+import { ref } from 'vue';
 import { api, must, type RasterItem, type Scatter } from '../api/client';
 import { number, short } from '../plots/format';
+import { useLatest } from './useLatest';
 
 /** A band over the light on slopes, before and after: what still goes with light was not evened out. */
 const props = defineProps<{ step: number; after: RasterItem }>();
 
 const band = ref(1);
-const data = ref<Scatter | null>(null);
-const problem = ref('');
-watch([() => props.step, () => props.after.id, band], async () => {
-    const asked = band.value;
-    try {
-        const found = await must(api.GET('/steps/{step}/light', { params: { path: { step: props.step }, query: { band: asked } } }));
-        if (asked === band.value) data.value = found;
-    } catch (error) {
-        problem.value = (error as Error).message;
-    }
-}, { immediate: true });
+const { answer: data, problem } = useLatest<Scatter | null>(() => `${props.step}/${props.after.id}/${band.value}`, () => must(api.GET('/steps/{step}/light', { params: { path: { step: props.step }, query: { band: band.value } } })), null);
 
 const [WIDTH, HEIGHT] = [136, 112];
 const x = (light: number) => 8 + light * (WIDTH - 14);

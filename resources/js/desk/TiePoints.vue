@@ -44,10 +44,10 @@ function strike(tie: Tie): void {
         <p v-if="problem" role="alert" class="text-madder">{{ problem }}</p>
         <div class="max-h-56 overflow-auto">
             <table class="w-full">
-                <thead class="sticky top-0 bg-paper"><tr class="text-xs text-ink-2"><th class="text-left font-normal"><button class="plain" @click="order = 'number'">number</button></th><th class="text-right font-normal"><button class="plain" @click="order = 'residual'">residual</button></th><th class="text-right font-normal">match</th><th class="pl-2 text-left font-normal">state</th><th /></tr></thead>
+                <thead class="sticky top-0 bg-paper"><tr class="text-xs text-ink-2"><th class="text-left font-normal"><button class="plain" @click="order = 'number'">number</button></th><th class="text-right font-normal"><button class="plain" @click="order = 'residual'">residual</button></th><th v-if="isPair" class="text-right font-normal">match</th><th class="pl-2 text-left font-normal">state</th><th /></tr></thead>
                 <tbody>
                     <tr v-for="tie in rows" :key="tie.number" class="border-t border-line" :class="tie.state === 'used' ? '' : 'text-ink-2'">
-                        <td class="figures"><button class="plain" title="go there" @click="bench.shared.goTo([tie.x, tie.y], 20)">{{ tie.number }}</button></td><td class="figures text-right">{{ number(size(tie), 3) }}</td><td class="figures text-right">{{ number(tie.match, 2) }}</td><td class="pl-2">{{ tie.state }}</td>
+                        <td class="figures"><button class="plain" title="go there" @click="bench.shared.goTo([tie.x, tie.y], 20)">{{ tie.number }}</button></td><td class="figures text-right">{{ number(size(tie), 3) }}</td><td v-if="isPair" class="figures text-right">{{ number(tie.match, 2) }}</td><td class="pl-2">{{ tie.state }}</td>
                         <td class="text-right"><button class="plain" :data-strike="tie.number" @click="strike(tie)">{{ struck.includes(tie.number) ? 'take back' : 'strike out' }}</button></td>
                     </tr>
                 </tbody>

@@ -5,13 +5,13 @@ import { number, pinColour, short } from '../plots/format';
 import { ticks } from '../plots/ticks';
 import type { Reading } from './useReadings';
 
-/** The pins' values over wavelength, for the first item whose bands have one. */
+/** The pins' values over wavelength, for the item read last whose bands have one: what view B shows. */
 const props = defineProps<{ readings: Reading[] }>();
 const bench = useBench();
 const [W, H, LEFT, TOP, RIGHT, LOW] = [290, 148, 40, 18, 18, 30];
 const hover = ref('');
 
-const reading = computed(() => props.readings.find(({ item }) => item.raster.bands.filter((band) => band.wavelength).length > 1) ?? null);
+const reading = computed(() => [...props.readings].reverse().find(({ item }) => item.raster.bands.filter((band) => band.wavelength).length > 1) ?? null);
 const bands = computed(() => (reading.value?.item.raster.bands ?? []).filter((band) => band.wavelength).sort((a, b) => a.wavelength! - b.wavelength!));
 const isShare = computed(() => bands.value[0]?.unit === 'reflectance');
 const unit = computed(() => (isShare.value ? 'reflectance, %' : bands.value[0]?.unit ?? 'value'));
