@@ -33,6 +33,7 @@ final class PinSpectra
             }
         }
         $pins = [];
+        $libraries = SignatureLibrary::all();
         $kept = array_values(array_intersect_key($spec->bands, $bands));
         foreach ($study->pins as $pin) {
             $above = self::read($item, $pin);
@@ -41,7 +42,7 @@ final class PinSpectra
                 $surface[] = $above[$index] === null ? null : $one->surface($above[$index]);
             }
             $fits = [];
-            foreach (SignatureLibrary::all() as $library => $signatures) {
+            foreach ($libraries as $library => $signatures) {
                 foreach (SpectralFit::ranked($surface, $kept, $signatures) as $fit) {
                     $fits[] = ['library' => $library] + $fit;
                 }
