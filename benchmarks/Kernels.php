@@ -2,7 +2,6 @@
 
 namespace Chorometra\Benchmarks;
 
-use Chorometra\Core\Correct\Calibrate;
 use Chorometra\Core\Derive\Formula;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
@@ -32,7 +31,7 @@ final class Kernels
         $index = (new Formula('(green - nir) / (green + nir)'))->compile();
         $work = match ($name) {
             'decode 16-bit' => fn (): array => [self::sum(Codec::values($raw, SampleType::UInt16, 0.0))],
-            'linear' => fn (): array => [self::sum(Calibrate::linear($nir, $count, 2e-5, -0.1))],
+            'linear' => fn (): array => [self::sum(Codec::linear($nir, $count, 2e-5, -0.1))],
             'index' => fn (): array => [self::sum($index([$green, $nir], $count))],
             'moments' => function () use ($nir): array {
                 $moments = Moments::of($nir);

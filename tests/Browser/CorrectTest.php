@@ -157,6 +157,14 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-stage=correct]');
         $this->press('[data-kind="correct.dark-object"]');
         $this->choose('#input-image', "$first/result");
+        // the dark value stands on the histogram, and can be drawn along it
+        $least = self::value($this->text('[data-dark-value]'));
+        self::assertGreaterThan(0.05, $least);
+        $this->see('[data-dark] [data-handle="0"]')->sendKeys(WebDriverKeys::PAGE_UP);
+        $this->browser->wait(30, 100)->until(fn (): bool => self::value($this->text('[data-dark-value]')) > $least);
+        self::assertGreaterThan(0, (float) $this->see('#setting-percentile')->getAttribute('value'));
+        $this->fill('#setting-percentile', '0');
+        $this->browser->wait(30, 100)->until(fn (): bool => abs(self::value($this->text('[data-dark-value]')) - $least) < 1e-9);
         $this->see('#setting-assumed')->clear()->sendKeys('0.01');
         $this->press('[data-run]');
         $this->reads('[data-before-after]', 'of the pixels changed', 60);

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -61,7 +62,7 @@ final class Backscatter implements LocalKind
         return new Plan(
             [new Source($looked, array_keys($bands))],
             ['result' => new RasterSpec($looked->spec()->grid, $bands, properties: $spec->properties)],
-            fn (array $blocks): array => ['result' => array_map(fn (array $values): array => $isDecibel ? self::decibel($values, count($values), $factor) : Calibrate::linear($values, count($values), $factor, 0.0), $blocks)],
+            fn (array $blocks): array => ['result' => array_map(fn (array $values): array => $isDecibel ? self::decibel($values, count($values), $factor) : Codec::linear($values, count($values), $factor, 0.0), $blocks)],
             figures: ['averaged' => $columns * $rows, 'factor' => $factor],
         );
     }

@@ -48,14 +48,13 @@ final class Calibrate implements LocalKind
         }
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands))],
+            [new Source($image, array_keys($spec->bands), lines: array_map(fn (array $line): array => [$line['gain'], $line['offset']], $lines))],
             ['result' => new RasterSpec($spec->grid, $bands, properties: $spec->properties)],
             function (array $blocks) use ($lines): array {
                 foreach ($blocks as $index => $values) {
-                    $line = $lines[$index];
-                    $blocks[$index] = $line['k1'] > 0
-                        ? self::temperature($values, count($values), $line['gain'], $line['offset'], $line['k1'], $line['k2'])
-                        : self::linear($values, count($values), $line['gain'], $line['offset']);
+                    if ($lines[$index]['k1'] > 0) {
+                        $blocks[$index] = self::temperature($values, count($values), $lines[$index]['k1'], $lines[$index]['k2']);
+                    }
                 }
 
                 return ['result' => $blocks];
@@ -65,29 +64,15 @@ final class Calibrate implements LocalKind
     }
 
     /**
-     * @param  list<float>  $values  counts, NaN nodata
-     * @return list<float>
-     */
-    public static function linear(array $values, int $count, float $gain, float $offset): array
-    {
-        for ($i = 0; $i < $count; $i++) {
-            $values[$i] = $gain * $values[$i] + $offset;
-        }
-
-        return $values;
-    }
-
-    /**
      * T = K2 / ln(K1/L + 1) in kelvin; NaN where the radiance is not positive.
      *
-     * @param  list<float>  $values  counts
+     * @param  list<float>  $values  radiance
      * @return list<float>
      */
-    public static function temperature(array $values, int $count, float $gain, float $offset, float $k1, float $k2): array
+    public static function temperature(array $values, int $count, float $k1, float $k2): array
     {
         for ($i = 0; $i < $count; $i++) {
-            $radiance = $gain * $values[$i] + $offset;
-            $values[$i] = $radiance > 0.0 ? $k2 / log($k1 / $radiance + 1.0) : NAN;
+            $values[$i] = $values[$i] > 0.0 ? $k2 / log($k1 / $values[$i] + 1.0) : NAN;
         }
 
         return $values;

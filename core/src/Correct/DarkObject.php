@@ -64,15 +64,9 @@ final class DarkObject implements LocalKind
         }
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands))],
+            [new Source($image, array_keys($spec->bands), lines: $lines)],
             ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties)],
-            function (array $blocks) use ($lines): array {
-                foreach ($blocks as $index => $values) {
-                    $blocks[$index] = Calibrate::linear($values, count($values), ...$lines[$index]);
-                }
-
-                return ['result' => $blocks];
-            },
+            fn (array $blocks): array => ['result' => $blocks],
             figures: ['dark' => $told] + ($cosine < 1.0 ? ['cosine' => $cosine] : []),
         );
     }

@@ -63,7 +63,7 @@ final class Production
             $writers[$name] = new StripWriter($spec, "$folder/$name", $this->deflate);
             $stores[$name] = new TileStore($writers[$name]->tiles(0));
         }
-        Workers::run($rows, $this->context->part(0.0, 0.92), $doing, function (int $row) use ($writers, $grid): array {
+        Workers::run($rows, $this->context->part(0.0, 0.88), $doing, function (int $row) use ($writers, $grid): array {
             $height = min(GeoTiffWriter::TILE, $grid->height - $row * GeoTiffWriter::TILE);
 
             return $this->strip($writers, new Window(0, $row * GeoTiffWriter::TILE, $grid->width, $height), $row);
@@ -77,16 +77,14 @@ final class Production
             }
         }, fn (): array => array_map(fn (StripWriter $writer): array => $writer->finish(), $writers));
 
+        $reduced = $this->overviews($writers);
         $report = [];
         $index = 0;
         $stages = [];
         try {
             foreach ($this->outputs as $name => ['path' => $path, 'spec' => $spec]) {
-                $this->context->report(0.92 + 0.08 * $index++ / count($this->outputs), 'writing '.basename($path));
-                $levels = [['width' => $grid->width, 'height' => $grid->height, 'tiles' => $stores[$name]]];
-                foreach ($writers[$name]->overviews($this->context) as $level) {
-                    $levels[] = $level;
-                }
+                $this->context->report(0.96 + 0.04 * $index++ / count($this->outputs), 'writing '.basename($path));
+                $levels = [['width' => $grid->width, 'height' => $grid->height, 'tiles' => $stores[$name]], ...$reduced[$name]];
                 $stages[$path] = $path.'.'.getmypid().'.part';
                 $staged = $stages[$path].'/'.basename($path);
                 $isPicture = str_ends_with(strtolower($path), '.png');
@@ -107,6 +105,41 @@ final class Production
         }
 
         return $report;
+    }
+
+    /**
+     * Overviews from what all workers laid down, on all workers too.
+     *
+     * @param  array<string, StripWriter>  $writers
+     * @return array<string, list<array{width: int, height: int, tiles: TileStore}>>
+     */
+    private function overviews(array $writers): array
+    {
+        $levels = [];
+        $rows = [];
+        foreach ($writers as $name => $writer) {
+            $levels[$name] = [];
+            foreach ($writer->overviews() as $index => [$width, $height]) {
+                $levels[$name][] = ['width' => $width, 'height' => $height, 'tiles' => new TileStore($writer->tiles($index + 1))];
+            }
+            foreach ($writer->overviewRows() as $row) {
+                $rows[] = [$name, ...$row];
+            }
+        }
+        Workers::run(count($rows), $this->context->part(0.88, 0.96), 'packing overviews', function (int $k) use ($rows, $writers): bool {
+            [$name, $level, $band, $row] = $rows[$k];
+            $writers[$name]->packOverview($level, $band, $row);
+
+            return true;
+        }, function (int $k, mixed $answer) use ($levels): void {
+            foreach ($k < 0 ? $answer : [] as $name => $parts) {
+                foreach ($parts as $level => ['file' => $file, 'index' => $index]) {
+                    $levels[$name][$level - 1]['tiles']->add($file, $index);
+                }
+            }
+        }, fn (): array => array_map(fn (StripWriter $writer): array => $writer->finishOverviews(), $writers));
+
+        return $levels;
     }
 
     /**

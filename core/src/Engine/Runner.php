@@ -115,14 +115,16 @@ final class Runner
         $bands = [];
         foreach ($sources as $source) {
             $spec = $source->image->spec();
-            foreach ($source->bands as $band) {
+            foreach ($source->bands as $place => $band) {
+                [$gain, $offset] = $source->lines[$place] ?? [1.0, 0.0];
                 if ($source->image instanceof Computed && ! $source->codes) {
-                    $bands[] = $source->image->values($band, $window);
+                    $values = $source->image->values($band, $window);
+                    $bands[] = $gain === 1.0 && $offset === 0.0 ? $values : Codec::linear($values, count($values), $gain, $offset);
 
                     continue;
                 }
                 $bytes = $source->image->read($band, $window);
-                $bands[] = $source->codes ? Codec::codes($bytes, $spec->type) : Codec::values($bytes, $spec->type, $spec->nodata);
+                $bands[] = $source->codes ? Codec::codes($bytes, $spec->type) : Codec::values($bytes, $spec->type, $spec->nodata, $gain, $offset);
             }
         }
 

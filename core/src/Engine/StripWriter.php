@@ -5,7 +5,6 @@ namespace Chorometra\Core\Engine;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\Pack;
-use Chorometra\Core\Format\GeoTiff\TileStore;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
@@ -44,6 +43,12 @@ final class StripWriter
 
     /** @var array<int, resource> */
     private array $raw = [];
+
+    /** @var array<int, resource> the same, to be read */
+    private array $laid = [];
+
+    /** @var array<int, self> by level of overview */
+    private array $reduced = [];
 
     public function __construct(private readonly RasterSpec $spec, private readonly string $stem, private readonly bool $deflate)
     {
@@ -133,39 +138,45 @@ final class StripWriter
         return ['file' => $this->file, 'index' => $this->index];
     }
 
-    /** @return iterable<array{width: int, height: int, tiles: TileStore}> */
-    public function overviews(Context $context): iterable
+    /** @return list<array{int, int}> width and height of each overview */
+    public function overviews(): array
     {
-        for ($level = 1, $count = count($this->levels); $level < $count; $level++) {
-            yield $this->overview($level, $context);
-        }
+        return array_slice($this->levels, 1);
     }
 
-    /** @return array{width: int, height: int, tiles: TileStore} */
-    private function overview(int $level, Context $context): array
+    /** @return list<array{int, int, int}> level, band and row of tiles of all that packOverview() can make */
+    public function overviewRows(): array
     {
-        [$width, $height] = $this->levels[$level];
-        $size = $this->spec->type->bytes();
-        $down = $this->across($height);
-        $across = $this->across($width);
-        $writer = new self($this->spec, "$this->stem.overview$level", $this->deflate);
-        $raw = fopen($this->rawPath($level), 'rb') ?: throw Files::full($this->stem);
-        for ($band = 0, $bands = count($this->spec->bands); $band < $bands; $band++) {
-            for ($row = 0; $row < $down; $row++) {
-                $context->check();
-                fseek($raw, ($band * $height + $row * self::TILE) * $width * $size);
-                $bytes = (string) stream_get_contents($raw, min(self::TILE, $height - $row * self::TILE) * $width * $size);
-                foreach (self::cut($bytes, $width, $size, $this->padding()) as $column => $tile) {
-                    $writer->store(($band * $down + $row) * $across + $column, $tile);
+        $rows = [];
+        foreach ($this->overviews() as $index => [, $height]) {
+            foreach (array_keys($this->spec->bands) as $band) {
+                for ($row = 0; $row < $this->across($height); $row++) {
+                    $rows[] = [$index + 1, $band, $row];
                 }
             }
         }
-        fclose($raw);
-        $tiles = new TileStore($this->tiles($level));
-        ['file' => $file, 'index' => $index] = $writer->finish();
-        $tiles->add($file, $index);
 
-        return ['width' => $width, 'height' => $height, 'tiles' => $tiles];
+        return $rows;
+    }
+
+    /** Packs a row of tiles of an overview, once all workers have laid its pixels down. */
+    public function packOverview(int $level, int $band, int $row): void
+    {
+        [$width, $height] = $this->levels[$level];
+        $size = $this->spec->type->bytes();
+        $this->reduced[$level] ??= new self($this->spec, "$this->stem.overview$level", $this->deflate);
+        $this->laid[$level] ??= fopen($this->rawPath($level), 'rb') ?: throw Files::full($this->stem);
+        fseek($this->laid[$level], ($band * $height + $row * self::TILE) * $width * $size);
+        $bytes = (string) stream_get_contents($this->laid[$level], min(self::TILE, $height - $row * self::TILE) * $width * $size);
+        foreach (self::cut($bytes, $width, $size, $this->padding()) as $column => $tile) {
+            $this->reduced[$level]->store(($band * $this->across($height) + $row) * $this->across($width) + $column, $tile);
+        }
+    }
+
+    /** @return array<int, array{file: string, index: list<int>}> what this process packed, by level */
+    public function finishOverviews(): array
+    {
+        return array_map(fn (self $writer): array => $writer->finish(), $this->reduced);
     }
 
     /** @param  list<float>|list<int>  $values */

@@ -10,21 +10,24 @@ namespace Chorometra\Core\Raster;
  */
 final class Codec
 {
-    /** @var array<string, list<float>> tables by type and nodata */
+    private const MOST_TABLES = 32;
+
+    /** @var array<string, list<float>> tables by type, nodata and line */
     private static array $tables = [];
 
     private static ?\FFI $c = null;
 
     /**
+     * @param  float  $gain  and offset of the line that values are turned by: with few bits it costs nothing
      * @return list<float> NaN where a sample equals $nodata
      */
-    public static function values(string $bytes, SampleType $type, ?float $nodata): array
+    public static function values(string $bytes, SampleType $type, ?float $nodata, float $gain = 1.0, float $offset = 0.0): array
     {
         switch ($type) {
-            case SampleType::UInt8: return self::lookup8($bytes, self::table($type, $nodata));
-            case SampleType::Int8: return self::lookup8($bytes, self::table($type, $nodata));
-            case SampleType::UInt16: return self::lookup16($bytes, self::table($type, $nodata));
-            case SampleType::Int16: return self::lookup16($bytes, self::table($type, $nodata));
+            case SampleType::UInt8: return self::lookup8($bytes, self::table($type, $nodata, $gain, $offset));
+            case SampleType::Int8: return self::lookup8($bytes, self::table($type, $nodata, $gain, $offset));
+            case SampleType::UInt16: return self::lookup16($bytes, self::table($type, $nodata, $gain, $offset));
+            case SampleType::Int16: return self::lookup16($bytes, self::table($type, $nodata, $gain, $offset));
             case SampleType::Float32: $values = self::floats($bytes, 4);
                 break;
             case SampleType::Float64: $values = self::floats($bytes, 8);
@@ -33,6 +36,19 @@ final class Codec
         }
         if ($nodata !== null && ! is_nan($nodata)) {
             self::mark($values, $nodata, count($values));
+        }
+
+        return $gain === 1.0 && $offset === 0.0 ? $values : self::linear($values, count($values), $gain, $offset);
+    }
+
+    /**
+     * @param  list<float>  $values  NaN nodata
+     * @return list<float>
+     */
+    public static function linear(array $values, int $count, float $gain, float $offset): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = $gain * $values[$i] + $offset;
         }
 
         return $values;
@@ -85,15 +101,19 @@ final class Codec
     }
 
     /** @return list<float> */
-    private static function table(SampleType $type, ?float $nodata): array
+    private static function table(SampleType $type, ?float $nodata, float $gain, float $offset): array
     {
-        $key = $type->value.'/'.($nodata ?? '');
+        $key = $type->value.'/'.($nodata ?? '').'/'.bin2hex(pack('E2', $gain, $offset));
         if (! isset(self::$tables[$key])) {
+            // a long-lived process meets many lines
+            if (count(self::$tables) >= self::MOST_TABLES) {
+                self::$tables = [];
+            }
             $size = $type->bytes() === 1 ? 256 : 65536;
             $half = $type->tiffFormat() === 2 ? $size >> 1 : $size;
             $table = [];
             for ($code = 0; $code < $size; $code++) {
-                $table[] = (float) ($code < $half ? $code : $code - $size);
+                $table[] = $gain * ($code < $half ? $code : $code - $size) + $offset;
             }
             if ($nodata !== null && fmod($nodata, 1.0) === 0.0 && $nodata >= $type->range()[0] && $nodata <= $type->range()[1]) {
                 $table[$nodata < 0 ? (int) $nodata + $size : (int) $nodata] = NAN;

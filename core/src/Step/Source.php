@@ -10,6 +10,7 @@ final readonly class Source
     /**
      * @param  list<int>  $bands
      * @param  int  $halo  rows above and below that a first pass over it needs
+     * @param  array<int, array{float, float}>  $lines  by place in $bands: gain and offset that its values are turned by while they are decoded
      */
-    public function __construct(public Image $image, public array $bands, public bool $codes = false, public int $halo = 0) {}
+    public function __construct(public Image $image, public array $bands, public bool $codes = false, public int $halo = 0, public array $lines = []) {}
 }

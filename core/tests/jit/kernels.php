@@ -75,8 +75,8 @@ for ($round = 0; $round < 4; $round++) {
     $counts = array_fill(0, 32, 0);
     Histogram::count($counts, $values, $count, -103.0, 103.0, 32);
     $hash('histogram', $counts);
-    $hash('linear', Calibrate::linear($values, $count, 0.013, -0.2));
-    $hash('temperature', Calibrate::temperature($values, $count, 0.1, 0.2, 774.8853, 1321.0789));
+    $hash('linear', Codec::linear($values, $count, 0.013, -0.2));
+    $hash('temperature', Calibrate::temperature($values, $count, 774.8853, 1321.0789));
     $hash('stretch', Delivery::stretch($values, $count, -50.0, 60.0));
     foreach (['one limit' => [3.5], 'limits' => [-20.0, 3.5, 40.0]] as $name => $limits) {
         [$slices, $least, $greatest] = Slice::runs($values, $width, $height, $limits);

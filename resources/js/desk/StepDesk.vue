@@ -14,6 +14,7 @@ import FiguresPanel from './FiguresPanel.vue';
 import AssignBands from './AssignBands.vue';
 import BeforeAfter from './BeforeAfter.vue';
 import BetweenDates from './BetweenDates.vue';
+import DarkEvidence from './DarkEvidence.vue';
 import { otherDate } from './otherDate';
 import InputField from './InputField.vue';
 import LightScatter from './LightScatter.vue';
@@ -195,6 +196,7 @@ onKeyStroke('t', (event) => {
             <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
             <AssignBands v-if="assignable.length" :files="assignable" :value="(store.valueOf('assign') as string[] | undefined) ?? []" :problem="about('assign')" @set="store.set('assign', $event)" />
             <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
+            <DarkEvidence v-if="kind.id === 'correct.dark-object'" :store="store" :item="item" />
             <SurfaceEvidence v-if="kind.id === 'correct.surface'" :store="store" :item="item" :about="about" />
             <SettingField v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
             <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
