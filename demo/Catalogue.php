@@ -13,7 +13,7 @@ final class Catalogue
         'velisande-level1' => ['Velisande-1 Quillon, level 1', 'Six bands at 20 m, pan at 10 m, thermal; bundles with a metadata text', 'velisande-1', 'quillon'],
         'orlune-surface' => ['Orlune-2 Tambrel', 'Four bands at 40 m as reflectance; bundles described by a STAC Item', 'orlune-2', 'tambrel'],
         'cassavel-intensity' => ['Cassavel-1', 'Radar intensity, VV and VH, at 20 m', 'cassavel-1', 'c-band'],
-        'cassavel-complex' => ['Cassavel-1, single looks', 'Complex samples in four polarisations, in the geometry of the sensor, with ground control points', 'cassavel-1', 'c-band'],
+        'cassavel-complex' => ['Cassavel-1 single looks', 'Complex samples in four polarisations, in the geometry of the sensor, with ground control points', 'cassavel-1', 'c-band'],
         'hollin-photos' => ['Hollin air photos', 'True colour at 0.5 m', 'aeroplane', 'camera'],
         'orvane-heights' => ['Orvane heights', 'Elevation model at 20 m', 'survey', 'levels'],
     ];

@@ -30,6 +30,7 @@ const plainName = (i: number) => {
 /** “-” stands for the name that follows from the limits. */
 const slices = computed(() => Array.from({ length: limits.value.length + 1 }, (_, i) => ({ name: (texts('names')[i] ?? '-').replace(/^-$/, ''), colour: texts('colours')[i] ?? COLOURS[i % COLOURS.length]! })));
 
+let proposed: number | null = null;
 watch([() => props.item?.id, band], async () => {
     data.value = null;
     const { item } = props;
@@ -37,7 +38,9 @@ watch([() => props.item?.id, band], async () => {
     const found = await histogram(item, band.value).catch(() => null);
     if (item !== props.item || !found) return;
     data.value = found;
-    if (!limits.value.length && found.otsu !== null) props.store.set('limits', [round(found.otsu)]);
+    // what was only proposed for another band gives way to what fits this one
+    const isUntouched = !limits.value.length || (limits.value.length === 1 && limits.value[0] === proposed);
+    if (isUntouched && found.otsu !== null) props.store.set('limits', [(proposed = round(found.otsu))]);
 }, { immediate: true });
 
 watch([() => props.item?.id, band, () => bench.study.value?.pins], async () => {
