@@ -94,6 +94,9 @@ final class GeocodeTest extends TestCase
         $this->compute('correct.backscatter', ['image' => $image], ['columns' => 2, 'rows' => 4], ['result' => "$this->folder/looks.tif"]);
         self::assertEqualsWithDelta([25.0, 10.0], array_slice((new GeoTiffImage("$this->folder/looks.tif"))->spec()->grid->controls[4] ?? [], 0, 2), 1e-12);
 
+        // what is only near its place is not taken for exact
+        $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('gather.reproject', ['image' => $image], ['crs' => 32632], ['result' => "$this->folder/map.tif"]));
+
         $figures = $this->compute('correct.geocode', ['image' => $image], ['transform' => 'affine', 'pixel-size' => 20], ['result' => "$this->folder/map.tif"]);
         self::assertSame('WGS 84 / UTM zone 32N', $figures['crs']);
         self::assertLessThan(0.01, $figures['rmse']);
@@ -155,5 +158,19 @@ final class GeocodeTest extends TestCase
         $this->problem(3, 'too few for the transform cubic', fn () => $run(['transform' => 'cubic'], ['points' => "$this->folder/p.geojson"]));
         file_put_contents("$this->folder/bad.geojson", $collection([['properties' => ['column' => 1]] + $features[0]]));
         $this->problem(3, 'Feature 1 of bad.geojson is no ground control point', fn () => $run([], ['points' => "$this->folder/bad.geojson"]));
+    }
+
+    public function test_control_points_that_make_no_sense_are_no_georeference(): void
+    {
+        $plain = [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
+        foreach ([
+            'not numbers' => array_fill(0, 4, [NAN, 1.0, 2.0, INF]),
+            'in one line' => [[0.0, 0.0, 431_000.0, 6_072_000.0], [1.0, 1.0, 431_020.0, 6_071_980.0], [2.0, 2.0, 431_040.0, 6_071_960.0]],
+            'beyond all bounds' => [[0.0, 0.0, 1e308, -1e308], [50.0, 0.0, -1e308, 1e308], [0.0, 50.0, 1e308, 1e308]],
+        ] as $what => $controls) {
+            $grid = (new GeoTiffImage($this->places($controls)))->spec()->grid;
+            self::assertSame($plain, $grid->transform, $what);
+        }
+        $this->problem(3, 'are too few, or lie too much in one line', fn () => $this->compute('correct.geocode', ['image' => $this->places([[0.0, 0.0, 431_000.0, 6_072_000.0], [1.0, 1.0, 431_020.0, 6_071_980.0], [2.0, 2.0, 431_040.0, 6_071_960.0]])], ['transform' => 'affine'], ['result' => "$this->folder/map.tif"]));
     }
 }

@@ -129,7 +129,7 @@ final class GeoReference
             }
         }
 
-        return $controls;
+        return count($controls) < 3 ? null : $controls;
     }
 
     /**
@@ -140,7 +140,10 @@ final class GeoReference
      */
     private static function through(array $controls): array
     {
-        $size = max(1.0, ...array_map(fn (array $one): float => max(abs($one[0]), abs($one[1])), $controls));
+        $size = 1.0;
+        foreach ($controls as [$col, $row]) {
+            $size = max($size, abs($col), abs($row));
+        }
         $rows = array_map(fn (array $one): array => [1.0, $one[0] / $size, $one[1] / $size], $controls);
         [$x0, $y0] = [$controls[0][2], $controls[0][3]];
         $x = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[2] - $x0, $controls));
@@ -148,8 +151,9 @@ final class GeoReference
         if ($x === null || $y === null || abs($x[1] * $y[2] - $x[2] * $y[1]) < 1e-12 * (abs($x[1] * $y[2]) + abs($x[2] * $y[1]))) {
             return [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
         }
+        $transform = [$x0 + $x[0], $x[1] / $size, $x[2] / $size, $y0 + $y[0], $y[1] / $size, $y[2] / $size];
 
-        return [$x0 + $x[0], $x[1] / $size, $x[2] / $size, $y0 + $y[0], $y[1] / $size, $y[2] / $size];
+        return is_finite(array_sum($transform)) ? $transform : [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
     }
 
     /** @return array{float, float, float, float, float, float} */
