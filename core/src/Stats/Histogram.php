@@ -167,16 +167,17 @@ final readonly class Histogram
     /** @param  array<int, int>  $codes */
     private static function tally16(string $bytes, array &$codes): void
     {
-        $whole = strlen($bytes) & ~7;
-        for ($p = 0; $p < $whole; $p += 16384) {
-            foreach ((array) unpack('P*', substr($bytes, $p, min(16384, $whole - $p))) as $word) {
-                $codes[$word & 0xFFFF]++;
-                $codes[($word >> 16) & 0xFFFF]++;
-                $codes[($word >> 32) & 0xFFFF]++;
-                $codes[($word >> 48) & 0xFFFF]++;
-            }
+        $words = Codec::words($bytes);
+        $whole = strlen($bytes) >> 3;
+        for ($k = 0; $k < $whole; $k++) {
+            /** @var int $word */
+            $word = $words[$k];
+            $codes[$word & 0xFFFF]++;
+            $codes[($word >> 16) & 0xFFFF]++;
+            $codes[($word >> 32) & 0xFFFF]++;
+            $codes[($word >> 48) & 0xFFFF]++;
         }
-        foreach (Codec::codes(substr($bytes, $whole), SampleType::UInt16) as $code) {
+        foreach (Codec::codes(substr($bytes, $whole << 3), SampleType::UInt16) as $code) {
             $codes[$code]++;
         }
     }

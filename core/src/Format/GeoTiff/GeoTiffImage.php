@@ -222,14 +222,29 @@ final class GeoTiffImage implements Image
 
     private static function swap(string $bytes, int $size): string
     {
-        [$from, $to] = match ($size) {
-            2 => ['n*', 'v*'],
-            4 => ['N*', 'V*'],
-            default => ['J*', 'P*'],
-        };
         $out = '';
         for ($p = 0, $length = strlen($bytes); $p < $length; $p += 32768) {
-            $out .= pack($to, ...(array) unpack($from, substr($bytes, $p, 32768)));
+            $piece = substr($bytes, $p, 32768);
+            $out .= $size === 8 ? pack('P*', ...(array) unpack('J*', $piece)) : substr(pack('P*', ...self::swapped($piece, $size)), 0, strlen($piece));
+        }
+
+        return $out;
+    }
+
+    /** @return list<int> words of 64 bits, the bytes of each sample of 16 or 32 bits in them turned round */
+    private static function swapped(string $bytes, int $size): array
+    {
+        $words = Codec::words($bytes);
+        $number = (strlen($bytes) + 7) >> 3;
+        $out = array_fill(0, $number, 0);
+        for ($k = 0; $k < $number; $k++) {
+            /** @var int $word */
+            $word = $words[$k];
+            $word = (($word & 0x00FF00FF00FF00FF) << 8) | (($word >> 8) & 0x00FF00FF00FF00FF);
+            if ($size === 4) {
+                $word = (($word & 0x0000FFFF0000FFFF) << 16) | (($word >> 16) & 0x0000FFFF0000FFFF);
+            }
+            $out[$k] = $word;
         }
 
         return $out;
@@ -238,19 +253,15 @@ final class GeoTiffImage implements Image
     /** @return list<string> */
     private static function separate(string $bytes, int $size, int $samples): array
     {
-        $code = match ($size) {
-            1 => 'C*',
-            2 => 'v*',
-            4 => 'V*',
-            default => 'P*',
-        };
+        $type = [1 => SampleType::UInt8, 2 => SampleType::UInt16, 4 => SampleType::UInt32][$size] ?? null;
         $out = array_fill(0, $samples, '');
-        $pixel = $samples * $size;
-        $piece = max(1, intdiv(8192, $samples)) * $pixel;
+        $piece = max(1, intdiv(1 << 16, $samples)) * $samples * $size;
         for ($p = 0, $length = strlen($bytes); $p < $length; $p += $piece) {
-            $values = array_values((array) unpack($code, substr($bytes, $p, $piece)));
+            $some = substr($bytes, $p, $piece);
+            $values = $type === null ? array_values((array) unpack('P*', $some)) : Codec::codes($some, $type);
             for ($sample = 0; $sample < $samples; $sample++) {
-                $out[$sample] .= pack($code, ...self::every($values, $sample, $samples));
+                $own = self::every($values, $sample, $samples);
+                $out[$sample] .= $type === null ? pack('P*', ...$own) : Codec::encodeCodes($own, $type);
             }
         }
 

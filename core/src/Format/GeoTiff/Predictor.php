@@ -2,9 +2,15 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\SampleType;
+
 /** Undoes differencing. TIFF 6.0 section 14; Adobe Photoshop TIFF Technical Note 3 (2005) for floating point. */
 final class Predictor
 {
+    /** Samples unpacked at a time, but for rows that are longer. */
+    private const PIECE = 1 << 16;
+
     /**
      * Horizontal differencing: each sample holds the difference to the one of the same band to its left.
      *
@@ -14,17 +20,14 @@ final class Predictor
      */
     public static function horizontal(string $bytes, int $size, int $rowSamples, int $stride): string
     {
-        [$code, $mask] = match ($size) {
-            1 => ['C*', 0xFF],
-            2 => ['v*', 0xFFFF],
-            4 => ['V*', 0xFFFFFFFF],
-            default => ['P*', -1],
-        };
-        $rowBytes = $rowSamples * $size;
         $out = '';
-        for ($p = 0, $length = strlen($bytes); $p + $rowBytes <= $length; $p += $rowBytes) {
-            $row = array_values((array) unpack($code, substr($bytes, $p, $rowBytes)));
-            $out .= pack($code, ...($mask === -1 ? self::sum64($row, $rowSamples, $stride) : self::sum($row, $rowSamples, $stride, $mask)));
+        foreach (self::pieces($bytes, $rowSamples * $size, $size) as $piece) {
+            $out .= match ($size) {
+                1 => self::summed($piece, SampleType::UInt8, $rowSamples, $stride, 0xFF),
+                2 => self::summed($piece, SampleType::UInt16, $rowSamples, $stride, 0xFFFF),
+                4 => self::summed($piece, SampleType::UInt32, $rowSamples, $stride, 0xFFFFFFFF),
+                default => pack('P*', ...self::sum64(array_values((array) unpack('P*', $piece)), $rowSamples, $stride)),
+            };
         }
 
         return $out;
@@ -37,77 +40,98 @@ final class Predictor
      */
     public static function floatingPoint(string $bytes, int $size, int $rowSamples, int $stride): string
     {
-        $rowBytes = $rowSamples * $size;
         $out = '';
-        for ($p = 0, $length = strlen($bytes); $p + $rowBytes <= $length; $p += $rowBytes) {
-            $row = self::sum(array_values((array) unpack('C*', substr($bytes, $p, $rowBytes))), $rowBytes, $stride, 0xFF);
-            $out .= $size === 4 ? pack('V*', ...self::planes4($row, $rowSamples)) : pack('P*', ...self::planes8($row, $rowSamples));
+        foreach (self::pieces($bytes, $rowSamples * $size, 1) as $piece) {
+            $planes = self::sum(Codec::codes($piece, SampleType::UInt8), strlen($piece), $rowSamples * $size, $stride, 0xFF);
+            $out .= $size === 4 ? Codec::encodeCodes(self::planes4($planes, strlen($piece), $rowSamples), SampleType::UInt32) : pack('P*', ...self::planes8($planes, strlen($piece), $rowSamples));
         }
 
         return $out;
     }
 
+    /** @return iterable<string> some whole rows each; what is left below is dropped */
+    private static function pieces(string $bytes, int $rowBytes, int $size): iterable
+    {
+        $step = max(1, intdiv(self::PIECE * $size, $rowBytes)) * $rowBytes;
+        for ($p = 0, $end = strlen($bytes) - strlen($bytes) % $rowBytes; $p < $end; $p += $step) {
+            yield substr($bytes, $p, min($step, $end - $p));
+        }
+    }
+
+    private static function summed(string $piece, SampleType $type, int $rowSamples, int $stride, int $mask): string
+    {
+        $samples = Codec::codes($piece, $type);
+
+        return Codec::encodeCodes(self::sum($samples, count($samples), $rowSamples, $stride, $mask), $type);
+    }
+
     /**
-     * @param  list<int>  $row
+     * @param  list<int>  $samples
      * @return list<int>
      */
-    private static function sum(array $row, int $count, int $stride, int $mask): array
+    private static function sum(array $samples, int $count, int $rowSamples, int $stride, int $mask): array
     {
-        for ($i = $stride; $i < $count; $i++) {
-            $row[$i] = ($row[$i] + $row[$i - $stride]) & $mask;
+        for ($row = 0; $row < $count; $row += $rowSamples) {
+            for ($i = $row + $stride, $end = $row + $rowSamples; $i < $end; $i++) {
+                $samples[$i] = ($samples[$i] + $samples[$i - $stride]) & $mask;
+            }
         }
 
-        return $row;
+        return $samples;
     }
 
     /**
      * Sums of 64-bit integers that wrap around: done in halves, since PHP's would turn to floats.
      *
-     * @param  list<int>  $row
+     * @param  list<int>  $samples
      * @return list<int>
      */
-    private static function sum64(array $row, int $count, int $stride): array
+    private static function sum64(array $samples, int $rowSamples, int $stride): array
     {
-        for ($i = $stride; $i < $count; $i++) {
-            $a = $row[$i];
-            $b = $row[$i - $stride];
-            $low = ($a & 0xFFFFFFFF) + ($b & 0xFFFFFFFF);
-            $high = (($a >> 32) & 0xFFFFFFFF) + (($b >> 32) & 0xFFFFFFFF) + ($low >> 32);
-            $row[$i] = ($low & 0xFFFFFFFF) | (($high & 0xFFFFFFFF) << 32);
+        for ($row = 0, $count = count($samples); $row < $count; $row += $rowSamples) {
+            for ($i = $row + $stride, $end = $row + $rowSamples; $i < $end; $i++) {
+                $a = $samples[$i];
+                $b = $samples[$i - $stride];
+                $low = ($a & 0xFFFFFFFF) + ($b & 0xFFFFFFFF);
+                $high = (($a >> 32) & 0xFFFFFFFF) + (($b >> 32) & 0xFFFFFFFF) + ($low >> 32);
+                $samples[$i] = ($low & 0xFFFFFFFF) | (($high & 0xFFFFFFFF) << 32);
+            }
         }
 
-        return $row;
+        return $samples;
     }
 
     /**
-     * @param  list<int>  $row
+     * @param  list<int>  $planes  four planes of bytes in each row
      * @return list<int>
      */
-    private static function planes4(array $row, int $count): array
+    private static function planes4(array $planes, int $bytes, int $count): array
     {
-        $out = array_fill(0, $count, 0);
-        $second = 2 * $count;
-        $third = 3 * $count;
-        for ($i = 0; $i < $count; $i++) {
-            $out[$i] = ($row[$i] << 24) | ($row[$i + $count] << 16) | ($row[$i + $second] << 8) | $row[$i + $third];
+        $out = array_fill(0, $bytes >> 2, 0);
+        for ($row = 0, $k = 0; $row < $bytes; $row += 4 * $count) {
+            for ($a = $row, $b = $a + $count, $c = $b + $count, $d = $c + $count; $d < $row + 4 * $count; $a++, $b++, $c++, $d++, $k++) {
+                $out[$k] = ($planes[$a] << 24) | ($planes[$b] << 16) | ($planes[$c] << 8) | $planes[$d];
+            }
         }
 
         return $out;
     }
 
     /**
-     * @param  list<int>  $row
+     * @param  list<int>  $planes  eight planes of bytes in each row
      * @return list<int>
      */
-    private static function planes8(array $row, int $count): array
+    private static function planes8(array $planes, int $bytes, int $count): array
     {
-        $out = array_fill(0, $count, 0);
-        for ($i = 0; $i < $count; $i++) {
-            $word = 0;
-            for ($plane = 0; $plane < 8; $plane++) {
-                $word = ($word << 8) | $row[$plane * $count + $i];
+        $out = array_fill(0, $bytes >> 3, 0);
+        for ($row = 0, $k = 0; $row < $bytes; $row += 8 * $count) {
+            for ($i = $row; $i < $row + $count; $i++, $k++) {
+                $word = 0;
+                for ($plane = 0; $plane < 8; $plane++) {
+                    $word = ($word << 8) | $planes[$plane * $count + $i];
+                }
+                $out[$k] = $word;
             }
-            $out[$i] = $word;
         }
 
         return $out;
