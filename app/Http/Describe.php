@@ -85,9 +85,9 @@ final class Describe
      */
     private static function raster(array $meta): array
     {
-        $own = array_intersect_key($meta, array_flip(['width', 'height', 'transform', 'epsg']));
+        $own = array_intersect_key($meta, array_flip(['width', 'height', 'transform', 'epsg'])) + ['hectares' => $meta['hectares'] ?? null];
         $placed = $meta['placed'] ?? [];
-        unset($meta['placed']);
+        unset($meta['placed'], $meta['hectares']);
 
         return [...$meta, ...$placed, 'own' => $own, 'warped' => $placed !== [], 'time' => $meta['time'] ?? null];
     }

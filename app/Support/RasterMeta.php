@@ -2,6 +2,7 @@
 
 namespace App\Support;
 
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
 
@@ -22,6 +23,7 @@ final class RasterMeta
             'height' => $spec->grid->height,
             'transform' => $spec->grid->transform,
             'epsg' => $spec->grid->epsg,
+            'hectares' => Crs::hectares($spec->grid, 1),
             'type' => $spec->type->value,
             'nodata' => $spec->nodata === null || is_nan($spec->nodata) ? null : $spec->nodata,
             'content' => $spec->content->value,

@@ -6,6 +6,7 @@ use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Workers;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 
 /** Pixels of each class of a class map. */
@@ -20,7 +21,7 @@ final class ClassCounts
         Workers::run($blocks, $context, 'counting classes', function (int $block) use ($map, $spec): array {
             $rows = min(256, $spec->grid->height - $block * 256);
 
-            return array_count_values(Codec::codes($map->read(0, new Window(0, $block * 256, $spec->grid->width, $rows)), $spec->type));
+            return self::in($map->read(0, new Window(0, $block * 256, $spec->grid->width, $rows)), $spec->type);
         }, function (int $block, mixed $answer) use (&$counts): void {
             foreach ($answer as $code => $count) {
                 $counts[$code] = ($counts[$code] ?? 0) + $count;
@@ -30,5 +31,11 @@ final class ClassCounts
         ksort($counts);
 
         return $counts;
+    }
+
+    /** @return array<int, int> pixels by code of raw samples, whatever they stand for */
+    public static function in(string $bytes, SampleType $type): array
+    {
+        return $type === SampleType::UInt8 ? count_chars($bytes, 1) : array_count_values(Codec::codes($bytes, $type));
     }
 }

@@ -50,6 +50,7 @@ final class Draw implements WholeKind
     {
         $map = $call->image('map');
         $spec = $map->spec();
+        Crs::needMap($spec->grid, $map->name(), 'map');
         if (! Crs::knows($spec->grid->epsg)) {
             throw Problem::input("{$map->name()} has no CRS that can be turned to longitude and latitude, which points need.", 'map');
         }
@@ -195,7 +196,7 @@ final class Draw implements WholeKind
     }
 
     /**
-     * Where the n-th pixel of a class lies, in scan order.
+     * Where the n-th pixel of a class lies, in scan order. Rows are counted first, and looked through only where one of the pixels lies.
      *
      * @param  array<int, list<int>>  $ranks
      * @return array<int, array<int, array{int, int, int}>>
@@ -203,21 +204,43 @@ final class Draw implements WholeKind
     private function locate(Call $call, Image $map, array $ranks): array
     {
         $wanted = array_map(array_flip(...), $ranks);
-        $seen = array_fill_keys(array_keys($ranks), -1);
+        // the next that is looked for stands last
+        foreach (array_keys($ranks) as $stratum) {
+            rsort($ranks[$stratum]);
+        }
+        $before = array_fill_keys(array_keys($ranks), 0);
         $all = isset($ranks[0]);
         $places = [];
-        $spec = $map->spec();
-        $nodata = (int) $spec->nodata;
-        for ($top = 0; $top < $spec->grid->height; $top += 256) {
-            $call->context->report(0.4 + 0.5 * $top / $spec->grid->height, 'finding the pixels drawn');
-            $rows = min(256, $spec->grid->height - $top);
-            foreach (Codec::codes($map->read(0, new Window(0, $top, $spec->grid->width, $rows)), $spec->type) as $index => $code) {
-                if ($code === 0 || $code === $nodata) {
-                    continue;
+        $grid = $map->spec()->grid;
+        $type = $map->spec()->type;
+        $nodata = (int) $map->spec()->nodata;
+        for ($top = 0; $top < $grid->height; $top += 256) {
+            $call->context->report(0.4 + 0.5 * $top / $grid->height, 'finding the pixels drawn');
+            $rows = min(256, $grid->height - $top);
+            foreach (str_split($map->read(0, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width * $type->bytes())) as $row => $bytes) {
+                $counts = ClassCounts::in($bytes, $type);
+                unset($counts[0], $counts[$nodata]);
+                $counts = $all ? [0 => array_sum($counts)] : array_intersect_key($counts, $ranks);
+                $isIn = false;
+                foreach ($counts as $stratum => $count) {
+                    $isIn = $isIn || ($ranks[$stratum] !== [] && end($ranks[$stratum]) < $before[$stratum] + $count);
                 }
-                $stratum = $all ? 0 : $code;
-                if (isset($seen[$stratum]) && isset($wanted[$stratum][++$seen[$stratum]])) {
-                    $places[$stratum][$seen[$stratum]] = [$index % $spec->grid->width, $top + intdiv($index, $spec->grid->width), $code];
+                if ($isIn) {
+                    $seen = $before;
+                    foreach (Codec::codes($bytes, $type) as $col => $code) {
+                        $stratum = $all ? 0 : $code;
+                        if ($code === 0 || $code === $nodata || ! isset($seen[$stratum])) {
+                            continue;
+                        }
+                        if (isset($wanted[$stratum][$seen[$stratum]])) {
+                            $places[$stratum][$seen[$stratum]] = [$col, $top + $row, $code];
+                            array_pop($ranks[$stratum]);
+                        }
+                        $seen[$stratum]++;
+                    }
+                }
+                foreach ($counts as $stratum => $count) {
+                    $before[$stratum] += $count;
                 }
             }
         }

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Assess;
 
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
@@ -42,6 +43,7 @@ final class Matrix implements WholeKind
     public function compute(Call $call): array
     {
         $map = $call->image('map');
+        Crs::needMap($map->spec()->grid, $map->name(), 'map');
         $counts = ClassCounts::of($map, $call->context->part(0.0, 0.8));
         $points = self::points($call->path('points'), $map);
         $figures = self::figures($map, $counts, $points);
@@ -129,7 +131,7 @@ final class Matrix implements WholeKind
         $pixels = array_map(fn (int $code): float => (float) ($counts[$code] ?? 0), $codes);
         $adjusted = $accuracy->adjusted($pixels);
         $grid = $map->spec()->grid;
-        $hectares = $grid->isGeographic() || ! $grid->isReferenced() ? null : array_sum($pixels) * $grid->pixelArea() / 1e4;
+        $hectares = Crs::hectares($grid, array_sum($pixels));
         $kappa = $accuracy->kappa();
         $classes = [];
         foreach ($codes as $i => $code) {
@@ -147,7 +149,7 @@ final class Matrix implements WholeKind
                 if ($hectares !== null) {
                     $row['hectares'] = $adjusted['classes'][$i]['share'] * $hectares;
                     $row['hectaresHalf'] = $adjusted['classes'][$i]['shareHalf'] * $hectares;
-                    $row['mappedHectares'] = $pixels[$i] * $grid->pixelArea() / 1e4;
+                    $row['mappedHectares'] = Crs::hectares($grid, $pixels[$i]);
                 }
             }
             $classes[] = $row;

@@ -57,6 +57,7 @@ final class Outlines implements WholeKind
     {
         $image = $call->image();
         $grid = $image->spec()->grid;
+        Crs::needMap($grid, $image->name(), 'image');
         $geographic = $call->text('coordinates') === 'geographic';
         if ($geographic && ! Crs::knows($grid->epsg)) {
             throw Problem::input("{$image->name()} has no CRS that can be turned to longitude and latitude; choose map coordinates.", 'coordinates');
@@ -87,7 +88,7 @@ final class Outlines implements WholeKind
         GeoJson::write($call->outputs['result'], $this->features($call, $rings, $simplify, $wanted, $codes, $sizes, $means, $written), $geographic ? null : $grid->epsg);
         $figures = ['polygons' => $written['polygons'], 'corners' => $written['corners'], 'smaller' => $written['leftOut']];
 
-        return $figures + ($grid->isGeographic() || ! $grid->isReferenced() ? [] : ['hectares' => $written['pixels'] * $grid->pixelArea() / 1e4]);
+        return $figures + array_filter(['hectares' => Crs::hectares($grid, $written['pixels'])], is_float(...));
     }
 
     /**

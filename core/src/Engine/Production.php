@@ -8,6 +8,7 @@ use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\TileStore;
 use Chorometra\Core\Format\PngWriter;
 use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
@@ -222,7 +223,7 @@ final class Production
             $valid = array_sum($this->counts[$name]) - ($this->counts[$name][(int) $spec->nodata] ?? 0);
             foreach ($this->counts[$name] as $code => $count) {
                 if ($code !== (int) $spec->nodata) {
-                    $figures['classes'][] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] + ($spec->grid->isGeographic() || ! $spec->grid->isReferenced() ? [] : ['hectares' => $count * $spec->grid->pixelArea() / 1e4]);
+                    $figures['classes'][] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] + array_filter(['hectares' => Crs::hectares($spec->grid, $count)], is_float(...));
                 }
             }
         }

@@ -10,10 +10,13 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 
-/** A PNG or JPEG picture, placed by the world file beside it: three bands red, green and blue of 8 bits. */
+/** A PNG or JPEG picture, placed by the world file beside it: three bands red, green and blue of 8 bits; of 16 with -1 as nodata where it is clear in places. */
 final class Picture implements Image
 {
     private const MOST_PIXELS = 64_000_000;
+
+    /** GD's alpha runs from 0 to this. */
+    private const CLEAR = 127;
 
     private RasterSpec $spec;
 
@@ -26,6 +29,9 @@ final class Picture implements Image
         if ($size === false || ! in_array($size[2], [IMAGETYPE_PNG, IMAGETYPE_JPEG], true)) {
             throw Problem::input("{$this->name()} is no PNG or JPEG picture.", 'image');
         }
+        if (($size['bits'] ?? 8) > 8) {
+            throw Problem::input("{$this->name()} has {$size['bits']} bits a sample, of which a picture keeps eight; bring it as GeoTIFF.", 'image');
+        }
         if ($size[0] * $size[1] > self::MOST_PIXELS) {
             throw Problem::input("{$this->name()} has {$size[0]} x {$size[1]} pixels, more than a picture of this kind is read with; bring it as GeoTIFF.", 'image');
         }
@@ -34,12 +40,12 @@ final class Picture implements Image
             throw Problem::input("{$this->name()} is broken: it can't be unpacked.", 'image');
         }
         imagepalettetotruecolor($picture);
-        $this->bands = self::split($picture, $size[0], $size[1]);
+        [$this->bands, $isClear] = self::split($picture, $size[0], $size[1]);
         $this->spec = new RasterSpec(
             new Grid($size[0], $size[1], $this->world()),
             [new Band('red', 'red'), new Band('green', 'green'), new Band('blue', 'blue')],
-            SampleType::UInt8,
-            null,
+            $isClear ? SampleType::Int16 : SampleType::UInt8,
+            $isClear ? -1.0 : null,
         );
     }
 
@@ -55,9 +61,10 @@ final class Picture implements Image
 
     public function read(int $band, Window $window, int $level = 0): string
     {
+        $size = $this->spec->type->bytes();
         $out = '';
         for ($row = $window->row; $row < $window->row + $window->height; $row++) {
-            $out .= substr($this->bands[$band], $row * $this->spec->grid->width + $window->col, $window->width);
+            $out .= substr($this->bands[$band], ($row * $this->spec->grid->width + $window->col) * $size, $window->width * $size);
         }
 
         return $out;
@@ -76,20 +83,34 @@ final class Picture implements Image
         return implode("\n", array_map(fn (float $value): string => rtrim(rtrim(sprintf('%.10f', $value), '0'), '.'), [$t[1], $t[4], $t[2], $t[5], $t[0] + 0.5 * ($t[1] + $t[2]), $t[3] + 0.5 * ($t[4] + $t[5])]))."\n";
     }
 
-    /** @return list<string> */
+    /** @return array{list<string>, bool} samples of each band, and whether places that are clear made them wider */
     private static function split(\GdImage $picture, int $width, int $height): array
     {
         $red = $green = $blue = '';
+        $clear = [];
         for ($y = 0; $y < $height; $y++) {
             for ($x = 0; $x < $width; $x++) {
                 $rgb = (int) imagecolorat($picture, $x, $y);
                 $red .= chr(($rgb >> 16) & 255);
                 $green .= chr(($rgb >> 8) & 255);
                 $blue .= chr($rgb & 255);
+                if ($rgb >> 24 === self::CLEAR) {
+                    $clear[] = $y * $width + $x;
+                }
             }
         }
+        if ($clear === []) {
+            return [[$red, $green, $blue], false];
+        }
 
-        return [$red, $green, $blue];
+        return [array_map(function (string $band) use ($clear): string {
+            $wide = implode("\0", str_split($band))."\0";
+            foreach ($clear as $at) {
+                $wide[2 * $at] = $wide[2 * $at + 1] = "\xFF";
+            }
+
+            return $wide;
+        }, [$red, $green, $blue]), true];
     }
 
     /** @return array{float, float, float, float, float, float} */

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Mapping;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
@@ -114,6 +115,7 @@ final class Mosaic implements WholeKind
         $first = $images[0]->spec();
         foreach ($images as $image) {
             $spec = $image->spec();
+            Crs::needMap($spec->grid, $image->name(), 'images');
             if (count($spec->bands) !== count($first->bands)) {
                 throw Problem::input(sprintf('%s has %d bands and %s has %d: a mosaic needs the same bands of each.', $images[0]->name(), count($first->bands), $image->name(), count($spec->bands)), 'images');
             }

@@ -48,9 +48,7 @@ final class Reproject implements LocalKind
         $image = $call->image();
         $resampling = Resampling::from($call->text('resampling'));
         self::fits($image, $resampling);
-        if ($image->spec()->grid->controls !== null) {
-            throw Problem::input("{$image->name()} has ground control points only: its grid is but the nearest to them. Bring it onto the map first (correct.geocode).", 'image');
-        }
+        Crs::needMap($image->spec()->grid, $image->name(), 'image');
         $grid = $this->grid($call, $image);
         $warped = new Warped($image, $grid, $resampling);
         $spec = $warped->spec();

@@ -81,6 +81,33 @@ final class Crs
         return self::ofGrid($grid) ?? self::need($grid->epsg, $what, $about);
     }
 
+    /**
+     * Refuses a grid that is only the nearest to its ground control points: places on it are pixels off.
+     *
+     * @throws Problem
+     */
+    public static function needMap(Grid $grid, string $what, string $about): void
+    {
+        if ($grid->controls !== null) {
+            throw Problem::input("$what has ground control points only: its grid is but the nearest to them. Bring it onto the map first (correct.geocode).", $about);
+        }
+    }
+
+    /**
+     * What a number of pixels cover in the plane of the map. Null where that is no area of ground: degrees, no georeference, ground
+     * control points only, and the web's Mercator, in which areas grow with latitude.
+     */
+    public static function hectares(Grid $grid, float $pixels): ?float
+    {
+        $projection = self::ofGrid($grid);
+        if (! $grid->isReferenced() || $grid->controls !== null || $grid->isGeographic() || $projection instanceof Geographic || $projection instanceof WebMercator) {
+            return null;
+        }
+        $metres = $projection instanceof InUnits ? $projection->metres : 1.0;
+
+        return $pixels * $grid->pixelArea() * $metres ** 2 / 1e4;
+    }
+
     public static function name(?int $epsg): ?string
     {
         $parameters = $epsg === null ? null : self::parameters($epsg);

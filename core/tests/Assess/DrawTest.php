@@ -48,6 +48,24 @@ final class DrawTest extends TestCase
         self::assertNotSame($this->draw(['points' => 40, 'seed' => 9], 'a'), $this->draw(['points' => 40, 'seed' => 10], 'b'));
     }
 
+    public function test_where_all_are_wanted_every_labelled_pixel_is_drawn_once(): void
+    {
+        foreach (['random', 'stratified'] as $design) {
+            $features = $this->draw(['points' => 9000, 'design' => $design]);
+            $map = new GeoTiffImage($this->map());
+            $pixels = [];
+            foreach (Matrix::points("$this->folder/p.geojson", $map) as $i => $place) {
+                [$col, $row] = $map->spec()->grid->toPixel($place['x'], $place['y']);
+                $pixels[50 * (int) $row + (int) $col] = $features[$i]['properties']['stratum'];
+            }
+            ksort($pixels);
+            $names = [1 => 'sand', 2 => 'reed', 3 => 'mud'];
+            $expected = array_filter(array_map(fn (int $code): ?string => $names[$code] ?? null, self::pixels($map)));
+            self::assertCount(count($expected), $features);
+            self::assertSame($expected, $pixels);
+        }
+    }
+
     public function test_designs_and_distance(): void
     {
         self::assertCount(50, $this->draw(['points' => 50, 'design' => 'random']));

@@ -96,6 +96,8 @@ final class GeocodeTest extends TestCase
 
         // what is only near its place is not taken for exact
         $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('gather.reproject', ['image' => $image], ['crs' => 32632], ['result' => "$this->folder/map.tif"]));
+        $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('gather.mosaic', ['images:1' => $image, 'images:2' => $image], [], ['result' => "$this->folder/map.tif"]));
+        $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('deliver.outlines', ['image' => $image], [], ['result' => "$this->folder/map.geojson"]));
 
         $figures = $this->compute('correct.geocode', ['image' => $image], ['transform' => 'affine', 'pixel-size' => 20], ['result' => "$this->folder/map.tif"]);
         self::assertSame('WGS 84 / UTM zone 32N', $figures['crs']);

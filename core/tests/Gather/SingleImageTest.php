@@ -33,6 +33,25 @@ final class SingleImageTest extends TestCase
         self::assertSame([10.0, 200.0, 30.0], [self::pixels($image, 0)[5], self::pixels($image, 1)[5], self::pixels($image, 2)[5]]);
     }
 
+    public function test_where_a_picture_is_clear_it_has_no_data(): void
+    {
+        $values = [NAN, 0.0, 10.0, 20.0, NAN, 30.0];
+        $image = $this->image('i.tif', 3, 2, ['red' => $values, 'green' => $values, 'blue' => $values]);
+        $this->compute('deliver.image', ['image' => $image], ['bands' => 'red,green,blue', 'clip' => '0,100'], ['result' => "$this->folder/o.png"]);
+        $this->compute('gather.image', ['image' => "$this->folder/o.png"], ['crs' => '32632'], ['result' => "$this->folder/back.tif"]);
+        $back = self::pixels("$this->folder/back.tif");
+        // clear where no band has a value; black stays a value
+        self::assertClose([1.0, 85.0 + 2 / 3, 170.0 + 1 / 3, 255.0], [$back[1], $back[2], $back[3], $back[5]], 0.5);
+        self::assertNan($back[4]);
+    }
+
+    public function test_a_picture_of_sixteen_bits_is_not_read_as_one_of_eight(): void
+    {
+        $chunk = fn (string $name, string $body): string => pack('N', strlen($body)).$name.$body.pack('N', crc32($name.$body));
+        file_put_contents("$this->folder/p.png", "\x89PNG\r\n\x1a\n".$chunk('IHDR', pack('NNCCCCC', 2, 1, 16, 0, 0, 0, 0)).$chunk('IDAT', (string) gzcompress("\0\1\2\3\4")).$chunk('IEND', ''));
+        $this->problem(3, 'p.png has 16 bits a sample', fn () => $this->compute('gather.image', ['image' => "$this->folder/p.png"], ['crs' => '32632'], ['result' => "$this->folder/out.tif"]));
+    }
+
     public function test_complex_samples_become_magnitude_and_phase(): void
     {
         $expected = self::fixture('tiff/complex.json');

@@ -97,6 +97,20 @@ final class CrsTest extends TestCase
         }
     }
 
+    public function test_hectares_where_map_units_measure_ground(): void
+    {
+        $pixel = [431_000.0, 20.0, 3.0, 6_072_000.0, 3.0, -20.0];
+        // a turned pixel: the determinant, 409 square metres
+        self::assertEqualsWithDelta(4.09, Crs::hectares(new Grid(10, 10, $pixel, 32632), 100), 1e-12);
+        // 43560 square feet of survey are an acre, 0.40468726 ha (NIST Handbook 44, appendix C, from memory)
+        $keys = ['directory' => [1, 1, 1, 8, 1024, 0, 1, 1, 2056, 0, 1, 7019, 3075, 0, 1, 11, 3076, 0, 1, 9003, 3078, 34736, 1, 0, 3079, 34736, 1, 1, 3080, 34736, 1, 2, 3081, 34736, 1, 3], 'doubles' => [27.5, 35.0, -100.0, 18.0], 'text' => ''];
+        self::assertNotNull(Crs::ofGrid(new Grid(10, 10, [0.0, 10.0, 0.0, 0.0, 0.0, -10.0], null, $keys)));
+        self::assertEqualsWithDelta(0.40468726, Crs::hectares(new Grid(10, 10, [0.0, 10.0, 0.0, 0.0, 0.0, -10.0], null, $keys), 435.6), 1e-8);
+        foreach ([new Grid(10, 10), new Grid(10, 10, $pixel, 3857), new Grid(10, 10, [10.0, 0.01, 0.0, 54.0, 0.0, -0.01], 4326), new Grid(10, 10, $pixel, 32632, controls: [[0.0, 0.0, 1.0, 1.0]])] as $grid) {
+            self::assertNull(Crs::hectares($grid, 100));
+        }
+    }
+
     public function test_a_grid_there_and_back(): void
     {
         $grid = new Grid(100, 80, [500.0, 10.0, 1.5, 900.0, 2.0, -10.0], 32632);

@@ -80,10 +80,8 @@ const shares = computed(() => {
     return out.map((count) => count / Math.max(1, pixels));
 });
 const area = computed(() => {
-    const raster = props.item?.raster;
-    if (!raster || !data.value || raster.own.epsg === null || (raster.own.epsg >= 4000 && raster.own.epsg < 5000)) return null;
-    const t = raster.own.transform as [number, number, number, number, number, number];
-    return (data.value.pixels * data.value.reduced ** 2 * Math.abs(t[1] * t[5] - t[2] * t[4])) / 1e4;
+    const pixel = props.item?.raster?.own.hectares ?? null;
+    return pixel === null || !data.value ? null : data.value.pixels * data.value.reduced ** 2 * pixel;
 });
 
 const evidence = computed(() => {

@@ -36,6 +36,8 @@ function set(name: string, value: unknown): void {
 }
 
 const shown = ref<Record<string, boolean>>({});
+/** The pin whose row is pointed at: the others step back. */
+const looked = ref<number | null>(null);
 const rows = computed(() => (bench.study.value?.pins ?? []).flatMap((pin) => {
     const read = spectra.value?.pins.find((one) => one.id === pin.id);
     return read && read.surface.some((value) => value !== null) ? [{ pin, read, fit: fitOf(pin) }] : [];
@@ -81,19 +83,19 @@ const label = computed(() => `Reflectance at the pins over wavelength, in per ce
                 <g v-for="value in ticks(low, top, 4)" :key="value"><line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" /><text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text></g>
                 <text v-for="value in [0.5, 1, 1.5, 2]" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ value }}</text>
                 <text :x="LEFT" :y="H - 4" font-size="10" fill="var(--ink-2)">reflectance, %</text><text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
-                <g v-for="{ pin, read, fit } in drawn" :key="pin.id">
-                    <polyline v-if="fit" :points="curve(fit.library, fit.signature).map(([at, value]) => `${x(at).toFixed(1)},${y(value).toFixed(1)}`).join(' ')" fill="none" stroke="var(--ink-2)" stroke-width="1" />
+                <g v-for="{ pin, read, fit } in drawn" :key="pin.id" :opacity="looked === null || looked === pin.id ? 1 : 0.2">
+                    <template v-if="fit"><polyline v-for="[colour, wide] in [['var(--ink-2)', 1.6], [pinColour(pin.letter), 0.8]]" :key="colour" :points="curve(fit.library, fit.signature).map(([at, value]) => `${x(at).toFixed(1)},${y(value).toFixed(1)}`).join(' ')" fill="none" :stroke="`${colour}`" :stroke-width="wide" /></template>
                     <polyline :points="line(read.above)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="1.2" stroke-dasharray="2 3" />
                     <polyline :points="line(read.surface)" fill="none" stroke="var(--ink)" stroke-width="3" opacity="0.35" /><polyline :points="line(read.surface)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="2" :data-spectrum="pin.letter" />
                     <text v-if="end(read.surface)" :x="end(read.surface)!.x + 4" :y="end(read.surface)!.y + 3.5" font-size="10" font-weight="700" fill="var(--ink)">{{ pin.letter }}</text>
                 </g>
             </svg>
-            <figcaption class="text-xs text-ink-2">thick: of the ground, with this air · dotted: above the air · thin: the signature</figcaption>
+            <figcaption class="text-xs text-ink-2">thick: of the ground, with this air · dotted: above the air · thin: the signature; pointing at a row brings it forward</figcaption>
         </figure>
         <table v-if="rows.length" class="w-full text-sm" data-fits>
             <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">pin</th><th class="text-left font-normal">beside</th><th class="text-right font-normal">angle</th><th class="text-right font-normal">RMSE</th></tr></thead>
             <tbody>
-                <tr v-for="{ pin, read, fit } in rows" :key="pin.id" class="border-t border-line" :data-fit="pin.letter">
+                <tr v-for="{ pin, read, fit } in rows" :key="pin.id" class="border-t border-line" :class="looked === pin.id ? 'bg-line/40' : ''" :data-fit="pin.letter" @mouseenter="looked = pin.id" @mouseleave="looked = null" @focusin="looked = pin.id" @focusout="looked = null">
                     <td class="pr-2"><button class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :class="shown[pin.letter] === false ? 'opacity-35' : ''" :style="{ background: pinColour(pin.letter) }" :aria-pressed="shown[pin.letter] !== false" :title="`${pin.name ?? `Pin ${pin.letter}`}: draw it or not`" @click="shown = { ...shown, [pin.letter]: shown[pin.letter] === false }">{{ pin.letter }}</button></td>
                     <td class="py-0.5"><select class="field py-0!" :value="pin.signature ?? ''" :aria-label="`Signature beside pin ${pin.letter}`" @change="say(pin, ($event.target as HTMLSelectElement).value)"><option value="">{{ pin.signature ? 'the nearest' : `nearest: ${fit?.signature ?? 'none'}` }}</option><option v-for="one in read.fits" :key="`${one.library}/${one.signature}`" :value="one.signature">{{ one.signature }}</option></select></td>
                     <td class="figures text-right whitespace-nowrap" data-angle>{{ fit ? `${number(fit.angle, 3)}°` : '–' }}</td>
