@@ -61,12 +61,12 @@ async function refresh(): Promise<void> {
                         <svg v-else viewBox="0 0 44 34" class="h-[34px] w-[44px] rounded-xs border border-line" aria-hidden="true"><path v-if="step.items.some((item) => item.type === 'points')" d="M9 10h0M22 7h0M34 14h0M14 24h0M28 26h0" stroke="var(--ink-2)" stroke-width="4" stroke-linecap="round" /><path v-else-if="step.items.length" d="M10 10h24M10 17h24M10 24h14" stroke="var(--ink-2)" stroke-width="1.5" /></svg>
                         <span class="min-w-0">
                             <span class="block leading-tight">{{ step.title }}</span>
-                            <span v-if="choiceOf(step)" class="block truncate text-xs text-ink-2" :class="tie(step.id) ? 'invisible' : ''">{{ choiceOf(step) }}</span>
+                            <span v-if="choiceOf(step)" class="block truncate text-xs text-ink-2">{{ choiceOf(step) }}</span>
                             <span v-if="stateOf(step)" class="flex items-start gap-1 text-xs" :class="stateTone[step.state] ?? 'text-ink-2'">
                                 <component :is="icons[step.state]" v-if="icons[step.state]" class="mt-px size-3.5 shrink-0" />{{ stateOf(step) }}
                             </span>
                             <span v-if="step.note" class="block truncate text-xs italic text-ink-2" :title="step.note">{{ step.note }}</span>
-                            <span v-if="tie(step.id)" class="absolute right-1 bottom-0.5 rounded-xs bg-paper px-1 text-xs font-semibold text-verdigris">{{ tie(step.id) }}</span>
+                            <span v-if="tie(step.id)" class="absolute right-1 -bottom-1.5 z-10 rounded-xs bg-paper px-1 text-[0.6875rem]/3 font-semibold text-verdigris">{{ tie(step.id) }}</span>
                             <span v-if="step.state === 'running'" class="mt-1 block h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" :aria-label="`Step ${step.number}`"><span class="block h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" /></span>
                         </span>
                     </button>

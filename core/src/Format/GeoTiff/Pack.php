@@ -5,11 +5,11 @@ namespace Chorometra\Core\Format\GeoTiff;
 /** Deflate (zlib, RFC 1950) at level 1. */
 final class Pack
 {
-    private const PROBE = 16384;
+    private const PROBE = 8192;
 
     /**
-     * Searching for repetitions takes most of the time and finds nothing in most measured values: whether it pays is seen on a
-     * piece from the middle. The choice depends on the tile alone, so the bytes are the same whoever packs them.
+     * Searching for repetitions takes half as long again and finds little in most measured values: whether it makes the tile smaller
+     * by an eighth is seen on a piece from the middle. The choice depends on the tile alone, so the bytes are the same whoever packs them.
      */
     public static function deflate(string $bytes): string
     {
@@ -17,7 +17,7 @@ final class Pack
         $plain = self::with($piece, ZLIB_RLE);
         $searched = (string) gzcompress($piece, 1);
 
-        return strlen($plain) * 15 <= strlen($searched) * 16 ? self::with($bytes, ZLIB_RLE) : (string) gzcompress($bytes, 1);
+        return strlen($plain) * 7 <= strlen($searched) * 8 ? self::with($bytes, ZLIB_RLE) : (string) gzcompress($bytes, 1);
     }
 
     /** A gzip body (RFC 1952) for measured values, made fast. */
