@@ -35,7 +35,7 @@ final class Speckle implements LocalKind
             'Speckle',
             'Smooths the grain of a radar image, and keeps edges and single bright targets as far as the filter knows them.',
             [
-                new Port('image', PortType::Image, 'Radar intensity, not in decibel.'),
+                new Port('image', PortType::Image, 'Radar intensity; decibels are filtered as the power that they stand for.'),
                 new Port('area', PortType::Features, 'Even ground, in which the number of looks is measured before and after.', required: false),
             ],
             [
@@ -58,8 +58,8 @@ final class Speckle implements LocalKind
             throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
         }
         foreach ($spec->bands as $index => $band) {
-            if ($band->unit === 'dB' || $band->part === 'phase') {
-                throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is ".($band->unit === 'dB' ? 'in decibel: averages must be taken of intensity' : 'a phase, which can\'t be averaged').'.', 'image');
+            if ($band->part === 'phase') {
+                throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is a phase, which can't be averaged.", 'image');
             }
         }
         $compute = fn (array $values, Rows $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $call->number('looks'));
@@ -71,7 +71,18 @@ final class Speckle implements LocalKind
         return new Plan(
             [new Source($image, array_keys($spec->bands))],
             ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties)],
-            fn (array $bands, Rows $rows): array => ['result' => array_map(fn (array $values): array => $compute($values, $rows), $bands)],
+            function (array $bands, Rows $rows) use ($compute, $spec): array {
+                foreach ($bands as $index => $values) {
+                    if ($spec->bands[$index]->unit === 'dB') {
+                        $filtered = $compute(self::power($values, count($values)), $rows);
+                        $bands[$index] = Backscatter::decibel($filtered, count($filtered), 1.0);
+                    } else {
+                        $bands[$index] = $compute($values, $rows);
+                    }
+                }
+
+                return ['result' => $bands];
+            },
             halo: intdiv($size, 2),
             figures: $figures,
         );
@@ -94,6 +105,20 @@ final class Speckle implements LocalKind
         $own = array_slice($values, $rows->above * $rows->width, $rows->rows * $rows->width);
 
         return $filter === 'boxcar' ? self::kept($means, $own, count($own)) : self::lee($own, $means, $variances, count($own), $noise);
+    }
+
+    /**
+     * @param  list<float>  $values  decibels
+     * @return list<float> power
+     */
+    public static function power(array $values, int $count): array
+    {
+        $factor = M_LN10 / 10;
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = exp($values[$i] * $factor);
+        }
+
+        return $values;
     }
 
     /**
@@ -270,6 +295,7 @@ final class Speckle implements LocalKind
         $told = [];
         foreach ($spec->bands as $index => $band) {
             $values = Codec::values($image->read($index, $around), $spec->type, $spec->nodata);
+            $values = $band->unit === 'dB' ? self::power($values, count($values)) : $values;
             $before = array_slice($values, $rows->above * $around->width, $inner->pixels());
             [$one, $other] = array_map(fn (array $pixels): ?float => self::equivalent(array_values($mask->cut($pixels, $inner, NAN))), [$before, $compute($values, $rows)]);
             $told[] = ['band' => $band->label($index + 1), 'before' => $one, 'after' => $other];

@@ -148,6 +148,7 @@ for ($round = 0; $round < 4; $round++) {
     $hash('haze', Haze::without($second, Haze::away($values, $second, $count, 0.6, 0.8, 1.0), $count, 0.7));
     $hash('looks', MultiLook::average(MultiLook::power($values, $count), intdiv($width, 3), intdiv($height, 2), 3, 2));
     $hash('decibel', Backscatter::decibel($values, $count, 0.7));
+    $hash('power', Speckle::power($values, $count));
     $hash('polar', [Cartesian::polar($values, $second, true), Cartesian::polar($values, $second, false)]);
     [$re, $im] = array_map(fn (): array => array_map(fn (): float => $random->getInt(0, 1000) / 500, range(1, 32 * 32)), [0, 1]);
     $hash('correlation', PhaseCorrelation::shift($re, $im, 32) ?? ['none']);

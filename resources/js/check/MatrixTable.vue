@@ -10,6 +10,8 @@ const interval = computed(() => {
     const { kappa, kappaVariance } = props.matrix;
     return kappa === null || kappaVariance === null ? '' : ` ± ${number(1.96 * Math.sqrt(kappaVariance), 2)}`;
 });
+/** What the areas of the table are told beside. */
+const greatest = computed(() => Math.max(0, ...props.matrix.classes.flatMap((entry) => [entry.hectares ?? 0, entry.mappedHectares ?? 0])));
 const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
 </script>
 
@@ -42,8 +44,9 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
         <table v-if="matrix.adjusted" class="w-full">
             <caption class="text-left text-ink-2">by area, with 95 % intervals: overall {{ percent(matrix.adjusted.overall) }} ± {{ percent(matrix.adjusted.overallHalf) }}</caption>
             <thead><tr class="text-xs text-ink-2"><th /><th class="pl-2 text-right font-normal">area</th><th class="pl-2 text-right font-normal">±</th><th class="pl-2 text-right font-normal">on the map</th></tr></thead>
-            <tbody><tr v-for="{ entry } in rows" :key="entry.code" class="border-t border-line"><th class="py-0.5 text-left font-normal">{{ entry.class }}</th><td class="figures pl-2 text-right whitespace-nowrap">{{ entry.hectares === undefined ? percent(entry.adjusted?.share) : hectares(entry.hectares) }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ entry.hectaresHalf === undefined ? percent(entry.adjusted?.shareHalf) : hectares(entry.hectaresHalf) }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ entry.mappedHectares === undefined ? '' : hectares(entry.mappedHectares) }}</td></tr></tbody>
+            <tbody><tr v-for="{ entry } in rows" :key="entry.code" class="border-t border-line"><th class="py-0.5 text-left font-normal">{{ entry.class }}</th><td class="figures pl-2 text-right whitespace-nowrap">{{ entry.hectares === undefined ? percent(entry.adjusted?.share) : hectares(entry.hectares, greatest) }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ entry.hectaresHalf === undefined ? percent(entry.adjusted?.shareHalf) : hectares(entry.hectaresHalf, greatest) }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ entry.mappedHectares === undefined ? '' : hectares(entry.mappedHectares, greatest) }}</td></tr></tbody>
         </table>
-        <p v-else-if="matrix.points" class="text-xs text-ink-2">Areas with their intervals appear once each class of the map has two labelled points.</p>
+        <p v-if="matrix.overall === 1" class="text-xs text-ink-2" data-no-errors>No point disagrees, so the intervals are empty: they say nothing yet of how sure this is.</p>
+        <p v-if="!matrix.adjusted && matrix.points" class="text-xs text-ink-2">Areas with their intervals appear once each class of the map has two labelled points.</p>
     </section>
 </template>

@@ -53,7 +53,7 @@ const classes = computed<Classes[]>(() => [
         <table v-for="table in classes" :key="table.title" class="w-full">
             <caption class="text-left text-ink-2">{{ table.title === 'result' ? 'classes' : table.title }}</caption>
             <tbody>
-                <tr v-for="row in table.rows" :key="row.code" class="border-t border-line"><td class="py-0.5">{{ row.class }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ percent(row.share) }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ row.points !== undefined ? `${row.points} points` : row.hectares !== undefined ? hectares(row.hectares) : `${number(row.pixels)} px` }}</td></tr>
+                <tr v-for="row in table.rows" :key="row.code" class="border-t border-line"><td class="py-0.5">{{ row.class }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ percent(row.share) }}</td><td class="figures pl-2 text-right whitespace-nowrap">{{ row.points !== undefined ? `${row.points} points` : row.hectares !== undefined ? hectares(row.hectares, Math.max(...table.rows.map((one) => one.hectares ?? 0))) : `${number(row.pixels)} px` }}</td></tr>
             </tbody>
         </table>
         <div v-for="table in bands" :key="table.title" class="overflow-x-auto">

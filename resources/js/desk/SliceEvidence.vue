@@ -161,7 +161,7 @@ onBeforeUnmount(() => (bench.live.value = null));
                     <td class="py-1 pr-2"><input type="color" class="h-5 w-7 cursor-pointer border border-line bg-transparent" :aria-label="`Colour of slice ${i + 1}`" :value="slice.colour" @change="colourSlice(i, ($event.target as HTMLInputElement).value)"></td>
                     <td><input class="field" list="legend-names" :aria-label="`Name of slice ${i + 1}`" :placeholder="plainName(i)" :value="slice.name" @change="nameSlice(i, ($event.target as HTMLInputElement).value)"></td>
                     <td class="figures pl-2 text-right whitespace-nowrap" :data-share="i">{{ percent(shares[i]) }}</td>
-                    <td v-if="area !== null" class="figures pl-2 text-right whitespace-nowrap">{{ hectares(area * (shares[i] ?? 0)) }}</td>
+                    <td v-if="area !== null" class="figures pl-2 text-right whitespace-nowrap">{{ hectares(area * (shares[i] ?? 0), area * Math.max(...shares)) }}</td>
                 </tr>
             </tbody>
         </table>

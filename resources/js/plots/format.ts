@@ -26,8 +26,9 @@ export function thousands(text: string): string {
     return part ? `${spaced}.${part}` : spaced;
 }
 
-export function hectares(value: number): string {
-    return value >= 10000 ? `${number(value / 100)} km²` : `${number(value)} ha`;
+/** In the unit that suits the greatest value of a column. */
+export function hectares(value: number, greatest = value): string {
+    return greatest >= 10000 ? `${number(value / 100)} km²` : `${number(value)} ha`;
 }
 
 /** Okabe & Ito's palette, in order. */
