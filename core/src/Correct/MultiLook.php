@@ -30,7 +30,7 @@ final readonly class MultiLook implements Computed
         $looks = $grid->crop(new Window(0, 0, $across * $columns, $down * $rows))->resized($across, $down);
         // a phase has no power
         $this->bands = array_keys(array_filter($spec->bands, fn (Band $band): bool => $band->part !== 'phase'));
-        $this->spec = new RasterSpec($looks, array_map(fn (int $k): Band => new Band($spec->bands[$k]->role, $spec->bands[$k]->name), $this->bands), SampleType::Float32, NAN, properties: $spec->properties);
+        $this->spec = new RasterSpec($looks, array_map(fn (int $k): Band => self::called($spec->bands[$k]), $this->bands), SampleType::Float32, NAN, properties: $spec->properties);
     }
 
     public function spec(): RasterSpec
@@ -130,5 +130,11 @@ final readonly class MultiLook implements Computed
         }
 
         return $out;
+    }
+
+    /** What was a magnitude is one no longer, and is not called one. */
+    private static function called(Band $band): Band
+    {
+        return new Band($band->role, $band->part === 'magnitude' && $band->role !== null ? null : $band->name);
     }
 }

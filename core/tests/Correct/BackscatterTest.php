@@ -34,7 +34,7 @@ final class BackscatterTest extends TestCase
         self::assertClose([-16.979400, NAN], self::pixels($out), 1e-5);
         $bands = (new GeoTiffImage($out))->spec()->bands;
         self::assertCount(1, $bands);
-        self::assertSame('dB', $bands[0]->unit);
+        self::assertSame(['dB', 'hh'], [$bands[0]->unit, $bands[0]->label(1)]);
         // brightness to sigma nought: sin 30° is a half, −3.0103 dB
         $power = $this->raster('p.tif', new RasterSpec(self::grid(2, 1), [new Band('vv')]), [[0.1, 1.0]]);
         $this->compute('correct.backscatter', ['image' => $power], ['incidence' => 30], ['result' => $out]);

@@ -59,7 +59,7 @@ const classes = computed<Classes[]>(() => [
         <div v-for="table in bands" :key="table.title" class="overflow-x-auto">
 <table class="w-full">
             <caption class="text-left text-ink-2">{{ [table.title === 'result' ? '' : table.title, table.rows[0]?.unit?.replace(/^reflectance$/, 'reflectance, %')].filter(Boolean).join(', ') || 'values' }}</caption>
-            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">band</th><th class="text-right font-normal">mean</th><th class="text-right font-normal">deviation</th><th class="text-right font-normal">from</th><th class="text-right font-normal">to</th></tr></thead>
+            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">band</th><th v-for="head in ['mean', 'deviation', 'from', 'to']" :key="head" class="pl-2 text-right font-normal">{{ head }}</th></tr></thead>
             <tbody>
                 <tr v-for="row in table.rows" :key="row.band" class="border-t border-line"><td class="py-0.5 whitespace-nowrap">{{ row.band }}</td><td v-for="(value, i) in [row.mean, row.deviation, row.minimum, row.maximum]" :key="i" class="figures pl-2 text-right whitespace-nowrap">{{ number(value === null || row.unit !== 'reflectance' ? value : 100 * value) }}</td></tr>
             </tbody>
