@@ -145,8 +145,8 @@ final class Archive
             'properties' => ['datetime' => $scene->datetime, 'title' => $title, 'platform' => $platform, 'instruments' => [$instrument], 'order:status' => $status]
                 + ($optical ? ['eo:cloud_cover' => round(100 * $scene->clouds, 1), 'view:sun_elevation' => $scene->sunElevation, 'view:sun_azimuth' => $scene->sunAzimuth] : [])
                 + match ($scene->collection) {
-                    'cassavel-intensity' => ['sar:polarizations' => ['VV', 'VH'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'intensity'],
-                    'cassavel-complex' => ['sar:polarizations' => ['HH', 'HV', 'VH', 'VV'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'SLC'],
+                    'cassavel-intensity' => ['sar:polarizations' => ['VV', 'VH'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'intensity', 'sar:looks_equivalent_number' => 4],
+                    'cassavel-complex' => ['sar:polarizations' => ['HH', 'HV', 'VH', 'VV'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'SLC', 'sar:looks_range' => 1, 'sar:looks_azimuth' => 1],
                     default => [],
                 },
             'links' => [

@@ -61,10 +61,27 @@ final class Backscatter implements LocalKind
 
         return new Plan(
             [new Source($looked, array_keys($bands))],
-            ['result' => new RasterSpec($looked->spec()->grid, $bands, properties: $spec->properties)],
+            ['result' => new RasterSpec($looked->spec()->grid, $bands, properties: self::looked($spec->properties, $columns, $rows))],
             fn (array $blocks): array => ['result' => array_map(fn (array $values): array => $isDecibel ? self::decibel($values, count($values), $factor) : Codec::linear($values, count($values), $factor, 0.0), $blocks)],
             figures: ['averaged' => $columns * $rows, 'factor' => $factor],
         );
+    }
+
+    /**
+     * The looks that the metadata tell, with those averaged here. Columns lie in range, as sensors deliver them.
+     *
+     * @param  array<string, mixed>  $properties
+     * @return array<string, mixed>
+     */
+    private static function looked(array $properties, int $columns, int $rows): array
+    {
+        foreach (['sar:looks_range' => $columns, 'sar:looks_azimuth' => $rows, 'sar:looks_equivalent_number' => $columns * $rows] as $name => $more) {
+            if (is_numeric($properties[$name] ?? null)) {
+                $properties[$name] *= $more;
+            }
+        }
+
+        return $properties;
     }
 
     /**

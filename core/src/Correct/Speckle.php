@@ -25,6 +25,9 @@ use Chorometra\Core\Step\Source;
 /** The grain of radar, smoothed where the ground is even. */
 final class Speckle implements LocalKind
 {
+    /** What the metadata say of the grain; it no longer holds of the result. */
+    private const LOOKS = ['sar:looks_equivalent_number', 'sar:looks_range', 'sar:looks_azimuth'];
+
     /** Pixels of an area that the looks are measured in at most. */
     private const MOST_PIXELS = 4 << 20;
 
@@ -41,7 +44,7 @@ final class Speckle implements LocalKind
             [
                 Setting::choice('filter', ['boxcar', 'lee', 'refined-lee'], 'lee', 'How.', ['boxcar' => 'the mean of the window', 'lee' => 'between the mean and the pixel, by how uneven the window is', 'refined-lee' => 'the same in the half of a 7 x 7 window that lies on the pixel\'s side of an edge']),
                 Setting::whole('size', 7, 'Side of the window, odd; refined-lee has 7.', 'pixels', 3, 51),
-                Setting::number('looks', 1.0, 'Number of looks of the image: how much its grain was averaged already.', null, 0.5, 1000),
+                Setting::number('looks', null, 'Number of looks of the image: how much its grain was averaged already. From the metadata when empty, 1 where they do not tell.', null, 0.5, 1000),
             ],
             [new Port('result', PortType::Image, 'The image with less grain.')],
             'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). Equivalent number of looks: mean² / variance of intensity.',
@@ -62,15 +65,16 @@ final class Speckle implements LocalKind
                 throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is a phase, which can't be averaged.", 'image');
             }
         }
-        $compute = fn (array $values, Rows $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $call->number('looks'));
-        $figures = [];
+        $looks = self::known($call, $spec);
+        $compute = fn (array $values, Rows $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $looks);
+        $figures = ['looks-taken' => $looks];
         if ($call->hasInput('area')) {
-            $figures = ['looks' => $this->looks($call, $image, $compute, intdiv($size, 2))];
+            $figures += ['looks' => $this->looks($call, $image, $compute, intdiv($size, 2))];
         }
 
         return new Plan(
             [new Source($image, array_keys($spec->bands))],
-            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties)],
+            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: array_diff_key($spec->properties, array_flip(self::LOOKS)))],
             function (array $bands, Rows $rows) use ($compute, $spec): array {
                 foreach ($bands as $index => $values) {
                     if ($spec->bands[$index]->unit === 'dB') {
@@ -86,6 +90,15 @@ final class Speckle implements LocalKind
             halo: intdiv($size, 2),
             figures: $figures,
         );
+    }
+
+    /** Looks as set, else as the metadata tell them, else one. */
+    private static function known(Call $call, RasterSpec $spec): float
+    {
+        $set = $call->number('looks');
+        $told = $spec->properties['sar:looks_equivalent_number'] ?? (float) ($spec->properties['sar:looks_range'] ?? 1) * (float) ($spec->properties['sar:looks_azimuth'] ?? 1);
+
+        return is_nan($set) ? (is_numeric($told) && $told >= 0.5 ? (float) $told : 1.0) : $set;
     }
 
     /**

@@ -7,8 +7,10 @@ use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\StacProfile;
 use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Stac\Fetch;
+use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -199,9 +201,12 @@ final class Order implements WholeKind
             $roles = array_map(fn (mixed $name): string => strtolower((string) $name), array_values($polarisations));
         }
         $kind = new SingleImage;
+        $path = $call->outputs['result'].'/image.tif';
         $settings = ['roles' => $roles, 'date' => substr((string) ($item['properties']['datetime'] ?? ''), 0, 10)];
-        $figures = Runner::run($kind, Opening::call($kind, ['image' => $file], array_filter($settings), ['result' => $call->outputs['result'].'/image.tif'], $context));
+        $figures = Runner::run($kind, Opening::call($kind, ['image' => $file], array_filter($settings), ['result' => $path], $context));
         unset($figures['seconds'], $figures['memory']);
+        $known = array_filter((array) ($item['properties'] ?? []), fn (string $name): bool => in_array($name, ['datetime', 'platform', 'instruments'], true) || preg_match('/^(sar|view):/', $name) === 1, ARRAY_FILTER_USE_KEY);
+        Sidecar::add($path, (new GeoTiffImage($path))->spec(), array_filter($known, fn (mixed $value): bool => $value !== null));
 
         return ['read' => Fetch::name((string) $asset['href'])] + $figures;
     }

@@ -35,6 +35,14 @@ final class BackscatterTest extends TestCase
         $bands = (new GeoTiffImage($out))->spec()->bands;
         self::assertCount(1, $bands);
         self::assertSame(['dB', 'hh'], [$bands[0]->unit, $bands[0]->label(1)]);
+        // the looks that the metadata tell are multiplied, and nothing is made up
+        $radar = ['sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:polarizations' => ['VV'], 'sar:product_type' => 'SLC', 'sar:looks_range' => 1, 'sar:looks_azimuth' => 2];
+        $told = $this->raster('t.tif', new RasterSpec(self::grid(6, 6), [new Band('vv')], properties: $radar), [array_fill(0, 36, 1.0)]);
+        $this->compute('correct.backscatter', ['image' => $told], ['columns' => 3, 'rows' => 2], ['result' => $out]);
+        self::assertEquals(['sar:looks_range' => 3, 'sar:looks_azimuth' => 4] + $radar, array_intersect_key((new GeoTiffImage($out))->spec()->properties, $radar));
+        self::assertArrayNotHasKey('sar:looks_equivalent_number', (new GeoTiffImage($out))->spec()->properties);
+        $sidecar = json_decode((string) file_get_contents("$this->folder/o.stac.json"), true);
+        self::assertContains('https://stac-extensions.github.io/sar/v1.0.0/schema.json', $sidecar['stac_extensions']);
         // brightness to sigma nought: sin 30° is a half, −3.0103 dB
         $power = $this->raster('p.tif', new RasterSpec(self::grid(2, 1), [new Band('vv')]), [[0.1, 1.0]]);
         $this->compute('correct.backscatter', ['image' => $power], ['incidence' => 30], ['result' => $out]);

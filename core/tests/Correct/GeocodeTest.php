@@ -95,6 +95,7 @@ final class GeocodeTest extends TestCase
         self::assertEqualsWithDelta([25.0, 10.0], array_slice((new GeoTiffImage("$this->folder/looks.tif"))->spec()->grid->controls[4] ?? [], 0, 2), 1e-12);
 
         // what is only near its place is not taken for exact
+        self::assertArrayNotHasKey('proj:transform', json_decode((string) file_get_contents("$this->folder/looks.stac.json"), true)['properties']);
         $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('gather.reproject', ['image' => $image], ['crs' => 32632], ['result' => "$this->folder/map.tif"]));
         $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('gather.mosaic', ['images:1' => $image, 'images:2' => $image], [], ['result' => "$this->folder/map.tif"]));
         $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('deliver.outlines', ['image' => $image], [], ['result' => "$this->folder/map.geojson"]));

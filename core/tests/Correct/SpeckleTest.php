@@ -128,6 +128,23 @@ final class SpeckleTest extends TestCase
         self::assertSame('dB', (new GeoTiffImage("$this->folder/o-db.tif"))->spec()->bands[0]->unit);
     }
 
+    public function test_looks_are_those_of_the_metadata_unless_set(): void
+    {
+        $run = function (array $properties, array $set): array {
+            $image = $this->raster('m.tif', new RasterSpec(self::grid(20, 20), [new Band('vv')], properties: $properties), [self::gamma(400, 4, 2)]);
+            $figures = $this->compute('correct.speckle', ['image' => $image], $set, ['result' => "$this->folder/m-o.tif"]);
+            self::assertSame([], array_filter(array_keys((new GeoTiffImage("$this->folder/m-o.tif"))->spec()->properties), fn (string $name): bool => str_starts_with($name, 'sar:looks')));
+
+            return [$figures['looks-taken'], self::pixels("$this->folder/m-o.tif")];
+        };
+        $four = $run([], ['looks' => 4]);
+        self::assertSame($four, $run(['sar:looks_equivalent_number' => 4], []));
+        self::assertSame($four, $run(['sar:looks_range' => 2, 'sar:looks_azimuth' => 2], []));
+        self::assertSame(1.0, $run([], [])[0]);
+        self::assertSame(1.0, $run(['sar:looks_range' => 'many'], [])[0]);
+        self::assertSame(2.5, $run(['sar:looks_equivalent_number' => 4], ['looks' => 2.5])[0]);
+    }
+
     public function test_looks_in_an_area_and_what_can_not_be_done(): void
     {
         $radar = fn (string $name, ?string $unit, ?string $part = null): string => $this->raster($name, new RasterSpec(self::grid(120, 90), [new Band('vv', unit: $unit, part: $part)]), [self::gamma(120 * 90, 3, 9)]);

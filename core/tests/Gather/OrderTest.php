@@ -167,5 +167,8 @@ final class OrderTest extends TestCase
         $this->order('good', 'radar');
         self::assertSame(['vv'], $this->roles('image'));
         self::assertSame('2032-01-02T00:00:00Z', (new GeoTiffImage("$this->folder/out/image.tif"))->spec()->properties['datetime']);
+        // what the archive told stays with it, and which step made it
+        self::assertSame(['VV'], (new GeoTiffImage("$this->folder/out/image.tif"))->spec()->properties['sar:polarizations']);
+        self::assertSame('gather.image', json_decode((string) file_get_contents("$this->folder/out/image.stac.json"), true)['properties']['chorometra:made']['kind']);
     }
 }

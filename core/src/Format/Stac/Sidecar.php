@@ -11,10 +11,13 @@ use Chorometra\Core\Raster\RasterSpec;
 
 /**
  * The STAC Item (1.0.0) that stands beside each raster: band roles, wavelengths, units, constants, sun angles, date, legend, and
- * the step that made it. Extensions eo, raster, view, proj and classification; what none of them has is prefixed “chorometra:”.
+ * the step that made it. Extensions eo, raster, view, proj, sar and classification; what none of them has is prefixed “chorometra:”.
  */
 final class Sidecar
 {
+    /** Without these an item may not claim the extension. */
+    private const RADAR = ['sar:instrument_mode', 'sar:frequency_band', 'sar:polarizations', 'sar:product_type'];
+
     private const SCHEMAS = 'https://stac-extensions.github.io/';
 
     public static function path(string $raster): string
@@ -27,6 +30,18 @@ final class Sidecar
     {
         $json = json_encode(self::item($raster, $spec, $made), JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION);
         Files::write(self::path($raster), $json."\n");
+    }
+
+    /**
+     * Puts what is known from elsewhere, such as an archive's item, into the sidecar of a raster that stands already.
+     *
+     * @param  array<string, mixed>  $properties
+     */
+    public static function add(string $raster, RasterSpec $spec, array $properties): void
+    {
+        $item = json_decode((string) file_get_contents(self::path($raster)), true);
+        $made = is_array($item) ? $item['properties']['chorometra:made'] ?? [] : [];
+        self::write($raster, new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata, $spec->content, $spec->legend, $properties + $spec->properties), $made);
     }
 
     /** What the sidecar knows, put on what the file itself says. A missing or unreadable sidecar changes nothing. */
@@ -76,6 +91,8 @@ final class Sidecar
     {
         $grid = $spec->grid;
         $outline = Crs::outline($grid);
+        // the grid nearest to ground control points is nobody's to reckon with
+        $isPlaced = $grid->isReferenced() && $grid->controls === null;
         $asset = [
             'href' => './'.basename($raster),
             'type' => 'image/tiff; application=geotiff; profile=cloud-optimized',
@@ -86,10 +103,13 @@ final class Sidecar
                 'data_type' => $spec->type->stacName(),
                 'nodata' => $spec->nodata === null ? null : (is_nan($spec->nodata) ? 'nan' : $spec->nodata),
                 'unit' => $band->unit,
-                'spatial_resolution' => round(sqrt($grid->pixelArea()), 6),
+                'spatial_resolution' => $isPlaced ? round(sqrt($grid->pixelArea()), 6) : null,
             ], fn ($value): bool => $value !== null), $spec->bands),
         ];
         $schemas = ['eo/v1.1.0', 'raster/v1.1.0', 'projection/v1.1.0', 'view/v1.0.0'];
+        if (array_diff(self::RADAR, array_keys($spec->properties)) === []) {
+            $schemas[] = 'sar/v1.0.0';
+        }
         if ($spec->legend !== null) {
             $schemas[] = 'classification/v1.1.0';
             $asset['classification:classes'] = array_map(fn (array $class): array => [
@@ -112,7 +132,7 @@ final class Sidecar
                 ...$spec->properties,
                 'proj:epsg' => $grid->epsg,
                 'proj:shape' => [$grid->height, $grid->width],
-                'proj:transform' => [$grid->transform[1], $grid->transform[2], $grid->transform[0], $grid->transform[4], $grid->transform[5], $grid->transform[3]],
+                ...($isPlaced ? ['proj:transform' => [$grid->transform[1], $grid->transform[2], $grid->transform[0], $grid->transform[4], $grid->transform[5], $grid->transform[3]]] : []),
                 'chorometra:made' => $made,
             ],
             'links' => [],
