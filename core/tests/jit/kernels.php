@@ -20,6 +20,7 @@ use Chorometra\Core\Derive\Formula;
 use Chorometra\Core\Derive\Indices;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\Predictor;
 use Chorometra\Core\Format\GeoTiff\Unpack;
 use Chorometra\Core\Geo\Placing;
@@ -68,6 +69,9 @@ for ($round = 0; $round < 4; $round++) {
     foreach ([4, 8] as $size) {
         $hash("floating predictor $size", [Predictor::floatingPoint($random->getBytes($width * 3 * $size), $size, $width, 1)]);
     }
+    // samples of the other byte order, band by band out of pixels
+    $file = new GeoTiffImage(dirname(__DIR__).'/fixtures/tiff/u16x3_packbits_be.tif');
+    $hash('big-endian', array_map(fn (int $band): string => $file->read($band, new Window(0, 0, $file->spec()->grid->width, $file->spec()->grid->height)), [0, 1, 2]));
     $hash('lzw', [Unpack::lzw($random->getBytes(400), 100_000) ?? 'broken', Unpack::packBits($random->getBytes(400), 100_000) ?? 'broken']);
     $hash('mean', Reduce::mean($values, $width, $height));
     $hash('mode', Reduce::mode($codes, $width, $height));
