@@ -176,6 +176,11 @@ class JobTest extends BrowserTestCase
         }
         self::assertGreaterThan(0.85, $right / 19);
         $this->see('[data-kappa]');
+        // intervals that are empty are said to be so, and the areas of the table stand in one unit
+        self::assertCount($right === 19 ? 1 : 0, $this->browser->findElements(WebDriverBy::cssSelector('[data-no-errors]')));
+        preg_match_all('/\d (km²|ha)/', $this->text('[data-matrix]'), $units);
+        self::assertCount(6, $units[1]);
+        self::assertCount(1, array_unique($units[1]));
     }
 
     /** Matrix, polygons and map go out; the command line makes the same rasters to the byte. */

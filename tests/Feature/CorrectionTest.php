@@ -54,6 +54,26 @@ class CorrectionTest extends TestCase
         $this->getJson("/api/items/$before/compare/{$other['items'][0]['id']}")->assertStatus(404);
     }
 
+    public function test_radar_goes_from_samples_to_decibels_and_through_a_filter(): void
+    {
+        $study = $this->study();
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(5));
+        // single looks of ground at -10 dB
+        $power = array_map(fn (): float => -0.1 * log($random->getInt(1, 999_999) / 1e6), range(1, 120 * 80));
+        $image = $this->take($study, $this->image('r.tif', 120, 80, ['vv' => $power]), 'vv');
+        $decibels = $this->step($study, 'correct.backscatter', ['image' => ['step' => $image['id']]], ['columns' => 2, 'rows' => 2]);
+        self::assertSame(['vv', 'dB'], [$decibels['items'][0]['raster']['bands'][0]['label'], $decibels['items'][0]['raster']['bands'][0]['unit']]);
+        // a pixel of the map is four of the sensor's
+        self::assertEqualsWithDelta(0.16, $decibels['items'][0]['raster']['own']['hectares'], 1e-9);
+        $filtered = $this->step($study, 'correct.speckle', ['image' => ['step' => $decibels['id']]], ['looks' => 4, 'size' => 9]);
+        self::assertEquals(4, $filtered['figures']['looks-taken']);
+        $compared = $this->getJson("/api/items/{$decibels['items'][0]['id']}/compare/{$filtered['items'][0]['id']}")->assertOk()->json(0);
+        // averages of power: the bias of decibels of few looks, 0.565 dB for four, goes with the grain (psi(4) = 1.256118)
+        self::assertEqualsWithDelta(-10 + 10 / M_LN10 * (1.256118 - log(4)), $compared['before']['mean'], 0.15);
+        self::assertEqualsWithDelta(-10, $compared['after']['mean'], 0.15);
+        self::assertLessThan(0.4 * $compared['before']['deviation'], $compared['after']['deviation']);
+    }
+
     public function test_two_dates_where_nothing_changed(): void
     {
         $study = $this->study();
