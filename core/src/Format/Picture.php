@@ -86,31 +86,24 @@ final class Picture implements Image
     /** @return array{list<string>, bool} samples of each band, and whether places that are clear made them wider */
     private static function split(\GdImage $picture, int $width, int $height): array
     {
-        $red = $green = $blue = '';
-        $clear = [];
+        $red = $green = $blue = $clear = '';
         for ($y = 0; $y < $height; $y++) {
             for ($x = 0; $x < $width; $x++) {
                 $rgb = (int) imagecolorat($picture, $x, $y);
                 $red .= chr(($rgb >> 16) & 255);
                 $green .= chr(($rgb >> 8) & 255);
                 $blue .= chr($rgb & 255);
-                if ($rgb >> 24 === self::CLEAR) {
-                    $clear[] = $y * $width + $x;
-                }
+                $clear .= $rgb >> 24 === self::CLEAR ? "\xFF" : "\0";
             }
         }
-        if ($clear === []) {
+        if (! str_contains($clear, "\xFF")) {
             return [[$red, $green, $blue], false];
         }
+        // both bytes of a sample become ones, which is -1
+        $clear = chunk_split($clear, 1, "\0");
+        $clear |= "\0".substr($clear, 0, -1);
 
-        return [array_map(function (string $band) use ($clear): string {
-            $wide = implode("\0", str_split($band))."\0";
-            foreach ($clear as $at) {
-                $wide[2 * $at] = $wide[2 * $at + 1] = "\xFF";
-            }
-
-            return $wide;
-        }, [$red, $green, $blue]), true];
+        return [array_map(fn (string $band): string => chunk_split($band, 1, "\0") | $clear, [$red, $green, $blue]), true];
     }
 
     /** @return array{float, float, float, float, float, float} */

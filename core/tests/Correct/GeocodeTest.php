@@ -2,10 +2,13 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
+use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Tests\TestCase;
@@ -112,6 +115,16 @@ final class GeocodeTest extends TestCase
         [$dx, $dy] = [$x - 437_000, $y - 6_066_000];
         $determinant = 18 * -18 - 5 * 5;
         self::assertEqualsWithDelta([(-18 * $dx + 5 * $dy) / $determinant, (5 * $dx + 18 * $dy) / $determinant], $this->at("$this->folder/map.tif", $x, $y), 0.01);
+    }
+
+    public function test_a_class_map_in_the_sensors_geometry_is_not_checked_by_places(): void
+    {
+        $controls = [[0.0, 0.0, 8.0, 54.8], [100.0, 0.0, 8.02, 54.8], [0.0, 80.0, 8.0, 54.79], [100.0, 80.0, 8.02, 54.79]];
+        $map = $this->raster('classes.tif', new RasterSpec(new Grid(100, 80, epsg: 4326, controls: $controls), [new Band], SampleType::UInt8, 255.0, Content::Classes, new Legend([1 => ['name' => 'sand', 'colour' => '#ccbb88']])), [array_fill(0, 8000, 1)]);
+        $this->problem(3, 'classes.tif has ground control points only', fn () => $this->compute('assess.draw', ['map' => $map], [], ['result' => "$this->folder/p.geojson"]));
+        GeoJson::write("$this->folder/p.geojson", [['type' => 'Feature', 'properties' => ['label' => 'sand'], 'geometry' => ['type' => 'Point', 'coordinates' => [8.01, 54.795]]]]);
+        $this->problem(3, 'classes.tif has ground control points only', fn () => $this->compute('assess.matrix', ['map' => $map, 'points' => "$this->folder/p.geojson"], [], ['result' => "$this->folder/m.csv"]));
+        self::assertFileDoesNotExist("$this->folder/m.csv");
     }
 
     public function test_points_beside_it_mistakes_and_bands_of_longitude_and_latitude(): void
