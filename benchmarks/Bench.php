@@ -79,7 +79,24 @@ final class Bench
         foreach ($rows as $row) {
             $lines[] = [$row['what'], self::seconds($row['one']), self::seconds($row['two']), self::seconds($row['reference']), $row['ratio'] === null ? '–' : sprintf('%.2f', $row['ratio']), sprintf('%.1f', $row['megapixels']), $row['memory'] ? (string) $row['memory'] : '–', $row['agrees'] === null ? '–' : ($row['agrees'] ? 'yes' : 'NO')];
         }
-        $widths = array_map(fn (int $column): int => max(array_map(fn (array $line): int => mb_strlen($line[$column]), $lines)), range(0, 7));
+
+        return self::lines($lines);
+    }
+
+    /**
+     * Rows that have the same keys, as they are.
+     *
+     * @param  list<array<string, mixed>>  $rows
+     */
+    public static function plain(array $rows): string
+    {
+        return self::lines([array_keys($rows[0]), ...array_map(fn (array $row): array => array_map(strval(...), array_values($row)), $rows)]);
+    }
+
+    /** @param  list<list<string>>  $lines  the heading first; the first column is flush left */
+    private static function lines(array $lines): string
+    {
+        $widths = array_map(fn (int $column): int => max(array_map(fn (array $line): int => mb_strlen($line[$column]), $lines)), array_keys($lines[0]));
         $out = '';
         foreach ($lines as $i => $line) {
             $out .= '| '.implode(' | ', array_map(fn (string $cell, int $column): string => $column === 0 ? $cell.str_repeat(' ', $widths[0] - mb_strlen($cell)) : str_repeat(' ', $widths[$column] - mb_strlen($cell)).$cell, $line, array_keys($line)))." |\n";

@@ -1,12 +1,19 @@
 <?php
 
+use App\Auth\Session;
+use App\Http\Middleware\OwnPagesOnly;
+use App\Http\Middleware\SignedIn;
 use App\Http\ProblemResponse;
 use Chorometra\Core\Problem;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
+use Illuminate\Foundation\Http\Middleware\ValidateCsrfToken;
 use Illuminate\Http\Middleware\HandleCors;
 use Illuminate\Http\Request;
+
+// a form of another page is a POST and stays one
+Request::setAllowedHttpMethodOverride([]);
 
 return Application::configure(basePath: dirname(__DIR__))
     ->withRouting(
@@ -18,6 +25,13 @@ return Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware): void {
         // its package is not in the registry (packages/registry-shims); the application is same-origin
         $middleware->remove(HandleCors::class);
+        $middleware->prepend(OwnPagesOnly::class);
+        // what comes from other pages is refused already (Guard)
+        $middleware->web(remove: [ValidateCsrfToken::class]);
+        // an id by chance has nothing to hide, and is read before the framework is there
+        $middleware->encryptCookies(except: [Session::COOKIE]);
+        $middleware->alias(['signed-in' => SignedIn::class]);
+        $middleware->appendToGroup('api', SignedIn::class);
     })
     ->withExceptions(function (Exceptions $exceptions): void {
         $exceptions->dontReport(Problem::class);

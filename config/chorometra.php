@@ -1,6 +1,14 @@
 <?php
 
+use App\Http\Guard;
+
 return [
+    // names with ports under which the application is reached; others are refused
+    'hosts' => Guard::hosts(env('CHOROMETRA_HOSTS'), env('APP_URL', 'http://127.0.0.1:8420')),
+    // hash of the password; without one the application is for this machine only
+    'password' => env('CHOROMETRA_PASSWORD_HASH'),
+    // hosts in private networks that archives and services may have, where the application is served to others
+    'private_hosts' => array_filter(explode(',', (string) env('CHOROMETRA_PRIVATE_HOSTS', ''))),
     // where studies, uploads and results lie
     'files' => env('CHOROMETRA_FILES', storage_path('files')),
     'demo' => env('CHOROMETRA_DEMO', storage_path('demo')),

@@ -24,6 +24,7 @@ Route::get('work', WorkController::class);
 Route::get('archives', [ArchiveController::class, 'index']);
 Route::post('archives', [ArchiveController::class, 'store']);
 Route::delete('archives/{archive}', [ArchiveController::class, 'destroy']);
+Route::get('archives/thumbnail', [ArchiveController::class, 'thumbnail']);
 Route::post('archives/search', [ArchiveController::class, 'search']);
 
 Route::get('studies', [StudyController::class, 'index']);
@@ -47,7 +48,7 @@ Route::post('steps/{step}/fit', [StepController::class, 'fit']);
 Route::post('steps/{step}/stop', [StepController::class, 'stop']);
 Route::delete('steps/{step}', [StepController::class, 'destroy']);
 
-Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->whereNumber(['z', 'x', 'y']);
+Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->where(['z' => '\d{1,2}', 'x' => '\d{1,9}', 'y' => '\d{1,9}']);
 Route::get('items/{item}/histogram', [ItemController::class, 'histogram']);
 Route::get('items/{item}/compare/{other}', [ItemController::class, 'compare']);
 Route::get('items/{item}/compare/{other}/dates', [ItemController::class, 'dates']);

@@ -55,6 +55,19 @@ trait StartsApplication
         return json_decode((string) @file_get_contents("http://127.0.0.1:$this->port/api/$path"), true);
     }
 
+    /**
+     * Sends as one of the application's own pages does.
+     *
+     * @param  array<string, mixed>  $body
+     */
+    protected function send(string $method, string $path, array $body = []): mixed
+    {
+        $own = "http://127.0.0.1:$this->port";
+        $answer = @file_get_contents("$own/$path", false, stream_context_create(['http' => ['method' => $method, 'header' => "Content-Type: application/json\r\nAccept: application/json\r\nOrigin: $own", 'content' => (string) json_encode($body === [] ? (object) [] : $body)]]));
+
+        return json_decode((string) $answer, true);
+    }
+
     /** Asks again until the answer is as wanted. */
     protected function until(\Closure $isSo): void
     {

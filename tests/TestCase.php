@@ -34,6 +34,12 @@ abstract class TestCase extends Base
         return $app;
     }
 
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->withHeader('Origin', config()->string('app.url'));
+    }
+
     protected function tearDown(): void
     {
         parent::tearDown();

@@ -2,12 +2,16 @@
 
 namespace App\Providers;
 
+use App\Auth\OnePassword;
 use App\Database\ImmediateConnector;
 use App\Support\Interrupted;
 use App\Support\Jit;
+use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\Web\Reach;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Http\Resources\Json\JsonResource;
 use Illuminate\Queue\Events\WorkerStarting;
+use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\Event;
 use Illuminate\Support\ServiceProvider;
 
@@ -22,6 +26,12 @@ class AppServiceProvider extends ServiceProvider
     {
         Model::unguard();
         JsonResource::withoutWrapping();
+        Auth::provider('one-password', fn (): OnePassword => new OnePassword(config()->string('chorometra.password')));
+        if (config('chorometra.password') !== null) {
+            Files::folder(config()->string('session.files'));
+            // stand-ins are asked by this machine itself
+            Reach::limit([(string) preg_replace('~^https?://|/.*$~', '', config()->string('app.url')), ...array_values(config()->array('chorometra.private_hosts'))]);
+        }
         Event::listen(WorkerStarting::class, function (): void {
             Jit::announceWorker();
             Interrupted::mark();

@@ -68,20 +68,26 @@ final class Place
     {
         $placed = $item->meta['placed'] ?? null;
 
-        if ($placed === null) {
-            return $item->image()->spec()->grid;
-        }
+        return $placed === null ? $item->image()->spec()->grid : self::placed($placed);
+    }
+
+    /** @param  array<string, mixed>  $placed */
+    private static function placed(array $placed): Grid
+    {
         [$a, $b, $c, $d, $e, $f] = array_map(floatval(...), $placed['transform']);
 
         return new Grid($placed['width'], $placed['height'], [$a, $b, $c, $d, $e, $f], $placed['epsg']);
     }
 
-    /** A level of an item as it is shown: warped where its CRS is another, read from the overview that is as fine. */
-    public static function shown(Item $item, int $level): Image
+    /**
+     * A level of an image as it is shown: warped where its CRS is another, read from the overview that is as fine.
+     *
+     * @param  array<string, mixed>  $placed
+     */
+    public static function shown(Image $image, array $placed, int $level): Image
     {
-        $image = $item->image();
-        [$width, $height] = $item->meta['placed']['levels'][$level];
-        $grid = self::grid($item)->resized($width, $height);
+        [$width, $height] = $placed['levels'][$level];
+        $grid = self::placed($placed)->resized($width, $height);
         [$across] = (new Mapping($grid, $image->spec()->grid, $image->name()))->footprint();
         $source = max(0, min(count($image->levels()) - 1, (int) floor(log($across, 2) + 0.3)));
 

@@ -110,12 +110,12 @@ class ArchiveTest extends BrowserTestCase
     /** @param  array<string, int|float>  $set */
     private function behave(array $set): void
     {
-        file_get_contents("http://127.0.0.1:$this->port/standin/archive/behaviour", false, stream_context_create(['http' => ['method' => 'PUT', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode($set)]]));
+        $this->send('PUT', 'standin/archive/behaviour', $set);
     }
 
     /** @param  array<string, mixed>  $body */
     private function post(string $path, array $body): void
     {
-        file_get_contents("http://127.0.0.1:$this->port/api$path", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode($body)]]));
+        $this->send('POST', "api$path", $body);
     }
 }

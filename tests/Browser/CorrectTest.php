@@ -26,8 +26,8 @@ class CorrectTest extends BrowserTestCase
     /** @param  array<string, mixed>  $body */
     private function step(array $body): int
     {
-        $answer = file_get_contents("http://127.0.0.1:$this->port/api/studies/1/steps", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode($body + ['inputs' => (object) [], 'run' => true])]]));
-        $id = (int) json_decode((string) $answer, true)['id'];
+        $answer = $this->send('POST', 'api/studies/1/steps', $body + ['inputs' => (object) [], 'run' => true]);
+        $id = (int) $answer['id'];
         $this->browser->wait(90, 200)->until(fn (): bool => collect($this->get('studies/1')['steps'])->firstWhere('id', $id)['state'] === 'done');
 
         return $id;
@@ -36,7 +36,7 @@ class CorrectTest extends BrowserTestCase
     /** @param  list<string>  $groups */
     private function order(string $collection, string $scene, array $groups = ['multispectral']): int
     {
-        file_get_contents("http://127.0.0.1:$this->port/standin/archive/behaviour", false, stream_context_create(['http' => ['method' => 'PUT', 'header' => 'Content-Type: application/json', 'content' => '{"busy":0,"torn":0,"rate":50000000,"pause":0.1}']]));
+        $this->send('PUT', 'standin/archive/behaviour', ['busy' => 0, 'torn' => 0, 'rate' => 50_000_000, 'pause' => 0.1]);
 
         return $this->step(['kind' => 'gather.order', 'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene, 'groups' => $groups]]);
     }
@@ -137,7 +137,7 @@ class CorrectTest extends BrowserTestCase
     private function pin(int $col, int $row, string $name): void
     {
         [$x, $y] = OpticalScene::grid(20)->toMap($col + 0.5, $row + 0.5);
-        file_get_contents("http://127.0.0.1:$this->port/api/studies/1/pins", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode(['x' => $x, 'y' => $y, 'name' => $name])]]));
+        $this->send('POST', 'api/studies/1/pins', ['x' => $x, 'y' => $y, 'name' => $name]);
     }
 
     public function test_pins_come_near_the_truth(): void
@@ -376,7 +376,7 @@ class CorrectTest extends BrowserTestCase
         $at = ['A' => [60, 80], 'B' => [400, 300], 'C' => [240, 470]];
         foreach ($at as $name => [$col, $row]) {
             [$x, $y] = ComplexRadar::place($col + 0.5, $row + 0.5);
-            file_get_contents("http://127.0.0.1:$this->port/api/studies/1/pins", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode(['x' => $x, 'y' => $y, 'name' => $name])]]));
+            $this->send('POST', 'api/studies/1/pins', ['x' => $x, 'y' => $y, 'name' => $name]);
         }
         $this->open('/studies/1');
         $this->press('[data-stage=correct]');

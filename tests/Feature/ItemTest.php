@@ -10,8 +10,8 @@ class ItemTest extends TestCase
     {
         [, $ground] = $this->ground(300, 280);
         $item = self::itemOf($ground);
-        $tile = $this->get("/api/items/$item/tiles/0/1/1?bands=2,1")->assertOk()->assertHeader('Content-Encoding', 'gzip')->assertHeader('Content-Type', 'application/octet-stream');
-        $values = array_values((array) unpack('g*', (string) gzdecode((string) $tile->getContent())));
+        $tile = $this->get("/api/items/$item/tiles/0/1/1?bands=2,1")->assertOk()->assertHeader('Content-Type', 'application/octet-stream');
+        $values = array_values((array) unpack('g*', (string) $tile->getContent()));
         self::assertCount(2 * 256 * 256, $values);
         // 44 x 24 pixels of the image, then nodata to the right and below
         self::assertEqualsWithDelta([0.30, 0.30], [$values[0], $values[23 * 256 + 43]], 1e-6);
@@ -21,8 +21,13 @@ class ItemTest extends TestCase
         $tag = (string) $tile->headers->get('ETag');
         self::assertStringContainsString('immutable', (string) $tile->headers->get('Cache-Control'));
         $this->get("/api/items/$item/tiles/0/1/1?bands=2,1", ['If-None-Match' => $tag])->assertStatus(304)->assertContent('');
+        // packed, a browser gets each band as it lies in the file
+        $packed = (string) $this->get("/api/items/$item/tiles/0/1/1?bands=2,1&packed=yes")->assertOk()->getContent();
+        $length = (int) unpack('V', $packed)[1];
+        $streams = [substr($packed, 4, $length), substr($packed, 8 + $length)];
+        self::assertSame((string) $tile->getContent(), implode('', array_map(gzuncompress(...), $streams)));
         // the overview holds means: water, land
-        $half = array_values((array) unpack('g*', (string) gzdecode((string) $this->get("/api/items/$item/tiles/1/0/0?bands=2")->assertOk()->getContent())));
+        $half = array_values((array) unpack('g*', (string) $this->get("/api/items/$item/tiles/1/0/0?bands=2")->assertOk()->getContent()));
         self::assertEqualsWithDelta([0.02, 0.30], [$half[50 * 256 + 10], $half[50 * 256 + 100]], 1e-6);
     }
 
@@ -32,6 +37,8 @@ class ItemTest extends TestCase
         $item = self::itemOf($ground);
         self::says($this->getJson("/api/items/$item/tiles/0/5/5?bands=1"), 'no tile 5, 5 at level 0', 'tile');
         self::says($this->getJson("/api/items/$item/tiles/9/0/0?bands=1"), 'no tile');
+        self::says($this->getJson("/api/items/$item/tiles/0/999999999/999999999?bands=1"), 'no tile');
+        self::says($this->getJson("/api/items/$item/tiles/0/99999999999999999999/0?bands=1"), 'not there', status: 404);
         foreach (['7', '0', '-1', '1;2', '1,1,1,1,1', str_repeat('1,', 5000)] as $bands) {
             self::says($this->getJson("/api/items/$item/tiles/0/0/0?bands=".urlencode($bands)), 'There is no band', 'bands');
         }

@@ -60,7 +60,7 @@ class StartTest extends TestCase
         // a worker that is killed in the middle of a step: the step says so, another worker takes over, the step can be run again
         $step = $this->get('studies/1')['steps'][0];
         $worker = $this->get('health')['worker']['pid'];
-        $this->post("steps/{$step['id']}/run");
+        $this->send('POST', "api/steps/{$step['id']}/run");
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
         posix_kill($worker, SIGKILL);
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'failed');
@@ -68,11 +68,11 @@ class StartTest extends TestCase
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items'], 'what the last run made is still there');
         $this->until(fn (): bool => ($this->get('health')['worker']['pid'] ?? $worker) !== $worker);
         self::assertSame([], glob("$this->folder/files/temporary/chorometra-[0-9]*"));
-        $this->post("steps/{$step['id']}/run");
+        $this->send('POST', "api/steps/{$step['id']}/run");
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
 
         // a server that is killed is followed by another while the worker works on
-        $this->post("steps/{$step['id']}/run");
+        $this->send('POST', "api/steps/{$step['id']}/run");
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
         $server = $this->server();
         posix_kill($server, SIGKILL);
@@ -96,20 +96,14 @@ class StartTest extends TestCase
         self::assertSame([], $this->processes());
     }
 
-    /** @param  array<string, mixed>  $body */
-    private function post(string $path, array $body = []): void
-    {
-        file_get_contents("http://127.0.0.1:$this->port/api/$path", false, stream_context_create(['http' => ['method' => 'POST', 'header' => "Content-Type: application/json\r\nAccept: application/json", 'content' => (string) json_encode($body)]]));
-    }
-
     public function test_everything_killed_at_once_is_up_again_with_what_was_waiting(): void
     {
         $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
         $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
         $first = $this->get('studies/1')['steps'][0]['id'];
-        $this->post("steps/$first/run");
-        $this->post('studies/1/steps', ['kind' => 'gather.bundle', 'inputs' => ['image' => ['demo' => 'orvane-2033.tar.gz']], 'settings' => ['groups' => ['multispectral']], 'run' => true]);
+        $this->send('POST', "api/steps/$first/run");
+        $this->send('POST', 'api/studies/1/steps', ['kind' => 'gather.bundle', 'inputs' => ['image' => ['demo' => 'orvane-2033.tar.gz']], 'settings' => ['groups' => ['multispectral']], 'run' => true]);
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
         foreach ($this->processes() as $pid) {
             posix_kill($pid, SIGKILL);

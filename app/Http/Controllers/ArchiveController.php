@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Models\Archive;
 use App\Support\Archives;
 use Chorometra\Core\Format\Stac\Api;
+use Chorometra\Core\Format\Web\Http;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
@@ -35,6 +36,16 @@ final class ArchiveController
         return response()->noContent();
     }
 
+    /** A small picture of a scene, fetched here: browsers talk to us only. */
+    public function thumbnail(Request $request): Response
+    {
+        $input = $request->validate(['archive' => ['required', 'string', 'max:500'], 'address' => ['required', 'string', 'max:2000']]);
+        $api = new Api(Archives::url($input['archive']));
+        ['type' => $type, 'bytes' => $bytes] = Http::picture($input['address'], $api->name());
+
+        return new Response($bytes, 200, ['Content-Type' => $type, 'Cache-Control' => 'private, max-age=86400']);
+    }
+
     /** @return array<string, mixed> */
     public function search(Request $request): array
     {
@@ -53,7 +64,7 @@ final class ArchiveController
         ['items' => $items, 'more' => $more] = $api->search(array_values($input['collections'] ?? []), isset($input['bounds']) ? array_map(floatval(...), array_values($input['bounds'])) : null, $input['from'] ?? null, $input['to'] ?? null, isset($input['cloud']) ? (float) $input['cloud'] : null);
         $titles = array_column($about['collections'], 'title', 'id');
 
-        return ['title' => $about['title'], 'collections' => $about['collections'], 'again' => $api->again, 'more' => $more, 'scenes' => array_map(fn (array $item): array => $this->describe($item, $titles, $api), $items)];
+        return ['title' => $about['title'], 'collections' => $about['collections'], 'again' => $api->again, 'more' => $more, 'scenes' => array_map(fn (array $item): array => $this->describe($item, $titles, $api, $input['archive']), $items)];
     }
 
     /**
@@ -61,7 +72,7 @@ final class ArchiveController
      * @param  array<string, string>  $titles
      * @return array<string, mixed>
      */
-    private function describe(array $item, array $titles, Api $api): array
+    private function describe(array $item, array $titles, Api $api, string $archive): array
     {
         $properties = $item['properties'];
         $collection = is_string($item['collection'] ?? null) ? $item['collection'] : '';
@@ -85,7 +96,7 @@ final class ArchiveController
             'order' => is_string($properties['order:status'] ?? null) ? $properties['order:status'] : null,
             'bytes' => $bytes,
             'rings' => $this->rings(is_array($item['geometry'] ?? null) ? $item['geometry'] : []),
-            'thumbnail' => $thumbnail !== null && preg_match('~^https?://~', $thumbnail) ? $thumbnail : null,
+            'thumbnail' => $thumbnail !== null && preg_match('~^https?://~', $thumbnail) ? '/api/archives/thumbnail?'.http_build_query(['archive' => $archive, 'address' => $thumbnail], '', '&', PHP_QUERY_RFC3986) : null,
         ];
     }
 

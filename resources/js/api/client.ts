@@ -37,6 +37,11 @@ export class Problem extends Error {
     }
 }
 
+/** Where a password is set and this browser is not signed in (any more), it is asked for. */
+export function signedOut(): void {
+    location.assign('/login');
+}
+
 /** The data of an answer; anything else is a problem. */
 export async function must<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
     let answer;
@@ -45,6 +50,7 @@ export async function must<T>(call: Promise<{ data?: T; error?: unknown; respons
     } catch {
         throw new Problem('The server does not answer: is it still running?');
     }
+    if (answer.response.status === 401) signedOut();
     if (!answer.response.ok) {
         const error = answer.error as { title?: string; about?: string } | undefined;
         throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null);
@@ -70,6 +76,7 @@ export function upload(study: number, files: File[], progress: (share: number) =
             } catch {
                 // an answer without JSON has no sentence of its own
             }
+            if (request.status === 401) signedOut();
             if (request.status === 201) resolve(body as components['schemas']['Upload']);
             else reject(new Problem(body.title ?? 'The server did not take the file.', 'image'));
         };

@@ -13,7 +13,7 @@ export type Style =
 
 export const TILE = 256;
 
-const arrays = {
+export const arrays = {
     UInt8: Uint8Array, Int8: Int8Array, UInt16: Uint16Array, Int16: Int16Array,
     UInt32: Uint32Array, Int32: Int32Array, Float32: Float32Array, Float64: Float64Array,
 } as const;
@@ -21,13 +21,6 @@ const arrays = {
 export function bandsOf(style: Style): number[] {
     if (style.kind === 'composite') return style.bands;
     return [style.kind === 'ramp' || style.kind === 'sides' ? style.band : 1];
-}
-
-/** The raw body of a tile as one array per band. */
-export function split(body: ArrayBuffer, raster: Raster, count: number): Samples[] {
-    const type = arrays[raster.type as keyof typeof arrays];
-    const size = TILE * TILE;
-    return Array.from({ length: count }, (_, i) => new type(body, i * size * type.BYTES_PER_ELEMENT, size));
 }
 
 export function paint(samples: Samples[], style: Style, raster: Raster): ImageData {

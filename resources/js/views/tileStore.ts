@@ -1,5 +1,7 @@
 import type { RasterItem } from '../api/client';
-import { split, type Samples } from './paint';
+import { signedOut } from '../api/client';
+import { unpack } from './unpack';
+import type { Samples } from './paint';
 
 /** Raw tiles from the server, kept while there is room; those asked for and left behind are cancelled. */
 const MOST = 600;
@@ -45,9 +47,10 @@ async function load(item: RasterItem, bands: number[], z: number, x: number, y: 
     const controller = new AbortController();
     pending.set(key, controller);
     try {
-        const answer = await fetch(`/api/items/${item.id}/tiles/${z}/${x}/${y}?bands=${bands.join(',')}`, { signal: controller.signal });
+        const answer = await fetch(`/api/items/${item.id}/tiles/${z}/${x}/${y}?bands=${bands.join(',')}&packed=yes`, { signal: controller.signal });
+        if (answer.status === 401) signedOut();
         if (!answer.ok) throw new Error(String(answer.status));
-        held.set(key, split(await answer.arrayBuffer(), item.raster, bands.length));
+        held.set(key, await unpack(await answer.arrayBuffer(), item.raster));
         if (held.size > MOST) held.delete(held.keys().next().value!);
     } catch {
         if (!controller.signal.aborted) failed.add(key);

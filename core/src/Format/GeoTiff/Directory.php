@@ -129,6 +129,19 @@ final readonly class Directory
         return $this->ints($tag)[0] ?? $default;
     }
 
+    /** One value of a long list, without reading the others; null where the list is shorter. */
+    public function intAt(int $tag, int $index): ?int
+    {
+        $entry = $this->entries[$tag] ?? null;
+        $size = [3 => 2, 4 => 4, 13 => 4, 16 => 8, 18 => 8][$entry['type'] ?? 0] ?? null;
+        if ($entry === null || $size === null || $index < 0 || $index >= $entry['count']) {
+            return null;
+        }
+        $bytes = $entry['inline'] !== null ? substr($entry['inline'], $index * $size, $size) : $this->source->bytes($entry['offset'] + $index * $size, $size, "tag $tag");
+
+        return self::number($this->msb, $size, $bytes);
+    }
+
     /** @return list<float> */
     public function doubles(int $tag): array
     {

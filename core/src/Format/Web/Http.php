@@ -9,6 +9,10 @@ final class Http
 {
     private const MOST_TEXT = 32 << 20;
 
+    private const MOST_PICTURE = 4 << 20;
+
+    private const MOST_REDIRECTIONS = 5;
+
     private const SECONDS = 20;
 
     /**
@@ -19,32 +23,7 @@ final class Http
      */
     public static function json(string $url, string $what, ?array $body = null, bool $post = false, string $about = 'archive', string $kind = 'a STAC API'): array
     {
-        $text = '';
-        $handle = self::handle($url, $what, $about);
-        $headers = ['Accept: application/geo+json, application/json'];
-        if ($body !== null || $post) {
-            $headers[] = 'Content-Type: application/json';
-            curl_setopt_array($handle, [CURLOPT_POST => true, CURLOPT_POSTFIELDS => json_encode($body ?? (object) [], JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)]);
-        }
-        curl_setopt_array($handle, [
-            CURLOPT_HTTPHEADER => $headers,
-            CURLOPT_TIMEOUT => self::SECONDS,
-            CURLOPT_WRITEFUNCTION => function ($handle, string $piece) use (&$text): int {
-                $text .= $piece;
-
-                return strlen($text) > self::MOST_TEXT ? 0 : strlen($piece);
-            },
-        ]);
-        $done = curl_exec($handle);
-        $status = curl_getinfo($handle, CURLINFO_RESPONSE_CODE);
-        $trouble = curl_error($handle);
-        curl_close($handle);
-        if (strlen($text) > self::MOST_TEXT) {
-            throw Problem::input("$what answers with more than 32 MB of text: ask for less.", $about);
-        }
-        if ($done === false) {
-            throw new Unreachable("$what does not answer ($trouble): check the address, or try again later.", 3, $about);
-        }
+        [$status, $text] = self::text($url, $what, $about, self::MOST_TEXT, $body !== null || $post ? json_encode($body ?? (object) [], JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR) : null);
         if ($status === 429 || $status >= 500) {
             throw new Unreachable("$what answers that it can't just now (status $status): try again later.", 3, $about);
         }
@@ -61,6 +40,73 @@ final class Http
     }
 
     /**
+     * A small picture as browsers show it.
+     *
+     * @return array{type: string, bytes: string}
+     */
+    public static function picture(string $url, string $what): array
+    {
+        [$status, $bytes] = self::text($url, $what, 'archive', self::MOST_PICTURE);
+        $type = match (true) {
+            str_starts_with($bytes, "\x89PNG\r\n\x1a\n") => 'image/png',
+            str_starts_with($bytes, "\xff\xd8\xff") => 'image/jpeg',
+            str_starts_with($bytes, 'RIFF') && substr($bytes, 8, 4) === 'WEBP' => 'image/webp',
+            default => null,
+        };
+        if ($status !== 200 || $type === null) {
+            throw Problem::input("$what has no small picture of this scene that can be shown.", 'archive');
+        }
+
+        return ['type' => $type, 'bytes' => $bytes];
+    }
+
+    /**
+     * @param  string|null  $post  JSON to be sent by POST
+     * @return array{int, string} status and body
+     */
+    private static function text(string $url, string $what, string $about, int $most, ?string $post = null, int $redirected = 0): array
+    {
+        $text = '';
+        $handle = self::handle($url, $what, $about);
+        $headers = ['Accept: application/geo+json, application/json, image/*;q=0.5'];
+        if ($post !== null) {
+            $headers[] = 'Content-Type: application/json';
+            curl_setopt_array($handle, [CURLOPT_POST => true, CURLOPT_POSTFIELDS => $post]);
+        }
+        curl_setopt_array($handle, [
+            CURLOPT_HTTPHEADER => $headers,
+            CURLOPT_TIMEOUT => self::SECONDS,
+            CURLOPT_WRITEFUNCTION => function ($handle, string $piece) use (&$text, $most): int {
+                $text .= $piece;
+
+                return strlen($text) > $most ? 0 : strlen($piece);
+            },
+        ]);
+        $done = curl_exec($handle);
+        $status = curl_getinfo($handle, CURLINFO_RESPONSE_CODE);
+        $next = curl_getinfo($handle, CURLINFO_REDIRECT_URL);
+        $trouble = curl_error($handle);
+        curl_close($handle);
+        if (strlen($text) > $most) {
+            throw Problem::input(sprintf('%s answers with more than %d MB: ask for less.', $what, $most >> 20), $about);
+        }
+        if ($done === false) {
+            throw new Unreachable("$what does not answer ($trouble): check the address, or try again later.", 3, $about);
+        }
+        if (is_string($next) && $next !== '') {
+            // 307 and 308 keep what was sent; the older ones are asked anew
+            return self::text(self::next($next, $redirected, $what, $about), $what, $about, $most, $status >= 307 ? $post : null, $redirected + 1);
+        }
+
+        return [$status, $text];
+    }
+
+    private static function next(string $url, int $redirected, string $what, string $about): string
+    {
+        return $redirected < self::MOST_REDIRECTIONS ? $url : throw Problem::input("$what sends from one address to the next without end.", $about);
+    }
+
+    /**
      * The rest of a file, from as many bytes on as $part has already.
      *
      * @param  \Closure(int, int|null): void  $progress  bytes there and bytes in all
@@ -68,7 +114,7 @@ final class Http
      *
      * @throws Unreachable where it broke off; what came is kept
      */
-    public static function resume(string $url, string $part, string $what, ?int $most, \Closure $progress): int
+    public static function resume(string $url, string $part, string $what, ?int $most, \Closure $progress, int $redirected = 0): int
     {
         clearstatcache(true, $part);
         $have = is_file($part) ? (int) filesize($part) : 0;
@@ -124,8 +170,12 @@ final class Http
         }
         $done = curl_exec($handle);
         $error = curl_error($handle);
+        $next = curl_getinfo($handle, CURLINFO_REDIRECT_URL);
         curl_close($handle);
         fclose($file);
+        if (is_string($next) && $next !== '') {
+            return self::resume(self::next($next, $redirected, $what, 'archive'), $part, $what, $most, $progress, $redirected + 1);
+        }
         if ($trouble instanceof Problem) {
             throw $trouble;
         }
@@ -150,11 +200,11 @@ final class Http
         }
         $handle = curl_init($url);
         assert($handle !== false);
-        curl_setopt_array($handle, [
-            CURLOPT_FOLLOWLOCATION => true,
-            CURLOPT_MAXREDIRS => 5,
+        // redirections are followed by hand: each address is looked at
+        $pinned = Reach::pinned($url, $what, $about);
+        curl_setopt_array($handle, ($pinned === null ? [] : [CURLOPT_RESOLVE => [$pinned], CURLOPT_PROXY => '']) + [
+            CURLOPT_FOLLOWLOCATION => false,
             CURLOPT_PROTOCOLS => CURLPROTO_HTTP | CURLPROTO_HTTPS,
-            CURLOPT_REDIR_PROTOCOLS => CURLPROTO_HTTP | CURLPROTO_HTTPS,
             CURLOPT_CONNECTTIMEOUT => 10,
             CURLOPT_USERAGENT => 'Chorometra',
         ]);

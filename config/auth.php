@@ -1,0 +1,7 @@
+<?php
+
+return [
+    'defaults' => ['guard' => 'web'],
+    'guards' => ['web' => ['driver' => 'session', 'provider' => 'password']],
+    'providers' => ['password' => ['driver' => 'one-password']],
+];
