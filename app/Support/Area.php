@@ -4,6 +4,7 @@ namespace App\Support;
 
 use App\Models\Study;
 use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Rings;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
@@ -76,14 +77,14 @@ final class Area
         $set = Vectors::read($path);
         $projection = $set->projection ?? throw Problem::input("$set->name names no CRS that is known here: take it in at Gather first, and say which it is.", 'area');
         $polygons = [];
-        foreach ($set->features as ['geometry' => $geometry]) {
-            $found = match ($geometry['type'] ?? null) {
-                'Polygon' => [$geometry['coordinates']],
-                'MultiPolygon' => $geometry['coordinates'],
-                default => [],
-            };
-            foreach ($found as $rings) {
-                $polygons[] = array_map(fn (array $ring): array => array_map(fn (array $place): array => $projection->inverse((float) $place[0], (float) $place[1]), $ring), $rings);
+        $count = 0;
+        foreach ($set->features() as ['geometry' => $geometry]) {
+            foreach (FeatureSet::polygons($geometry) as $rings) {
+                $count += array_sum(array_map(count(...), $rings));
+                if ($count > self::MOST_PLACES) {
+                    throw Problem::input("$set->name has more than ".self::MOST_PLACES.' corners: simplify it first.', 'area');
+                }
+                $polygons[] = array_map(fn (array $ring): array => array_map(fn (array $place): array => $projection->inverse($place[0], $place[1]), $ring), $rings);
             }
         }
         if ($polygons === []) {

@@ -4,6 +4,7 @@ namespace App\Support;
 
 use Chorometra\Core\Correct\Signatures;
 use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\Told;
 use Chorometra\Core\Problem;
 use Chorometra\Demo\Signatures as MadeUp;
 
@@ -21,7 +22,12 @@ final class SignatureLibrary
         }
         $all = [self::SHIPPED => Signatures::read($shipped)];
         foreach (glob(self::folder().'/added/*.csv') ?: [] as $path) {
-            $all[basename($path, '.csv')] = Signatures::read($path);
+            try {
+                $all[basename($path, '.csv')] = Signatures::read($path);
+            } catch (Problem) {
+                // one that was spoilt on the disk leaves the others as they are
+                continue;
+            }
         }
 
         return $all;
@@ -31,11 +37,11 @@ final class SignatureLibrary
     public static function add(string $path, string $name): void
     {
         Signatures::read($path);
-        $name = trim((string) preg_replace('/[^\pL\pN ._-]+/u', '-', pathinfo($name, PATHINFO_FILENAME)), ' .') ?: 'signatures';
+        $name = Files::name(pathinfo($name, PATHINFO_FILENAME), 'signatures');
         if ($name === self::SHIPPED) {
             throw Problem::call("“{$name}” is the library that ships with the product: give the file another name.", 'signatures');
         }
-        Files::write(self::folder()."/added/$name.csv", (string) file_get_contents($path));
+        Files::write(self::folder()."/added/$name.csv", Told::utf8((string) file_get_contents($path)));
     }
 
     public static function remove(string $name): void

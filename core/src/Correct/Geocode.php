@@ -128,7 +128,7 @@ final class Geocode implements WholeKind
         foreach ($features as $k => $feature) {
             $at = $feature['geometry']['coordinates'] ?? null;
             [$col, $row] = [$feature['properties']['column'] ?? null, $feature['properties']['row'] ?? null];
-            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null) || ! is_numeric($col) || ! is_numeric($row)) {
+            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null) || ! is_numeric($col) || ! is_numeric($row) || ! is_finite((float) $col) || ! is_finite((float) $row)) {
                 throw Problem::input(sprintf('Feature %d of %s is no ground control point: a point with the properties “column” and “row” was expected.', $k + 1, basename($path)), 'points');
             }
             $points[] = [(float) $col, (float) $row, (float) $at[0], (float) $at[1]];
@@ -200,7 +200,10 @@ final class Geocode implements WholeKind
         }
         $margin = 1.5 * $reach;
         $plain = Placing::grid($affine, null, $pixel, $image->name());
-        $more = (int) ceil($margin / $pixel);
+        $more = (int) min(1e9, ceil($margin / $pixel));
+        if (is_nan($call->number('pixel-size'))) {
+            Placing::bound(($plain->width + 2.0 * $more) * ($plain->height + 2.0 * $more), $own, $image->name());
+        }
 
         return new Grid($plain->width + 2 * $more, $plain->height + 2 * $more, [$plain->transform[0] - $more * $pixel, $pixel, 0.0, $plain->transform[3] + $more * $pixel, 0.0, -$pixel], $epsg);
     }

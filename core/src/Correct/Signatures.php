@@ -2,13 +2,16 @@
 
 namespace Chorometra\Core\Correct;
 
+use Chorometra\Core\Format\Told;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 
 /** Reflectance of known covers over wavelength, as measured: a column of wavelengths and one for each cover. */
 final readonly class Signatures
 {
-    private const MOST_BYTES = 32 << 20;
+    private const MOST_BYTES = 8 << 20;
+
+    private const MOST_CELLS = 1_000_000;
 
     /** Places within a band that a signature is read at. */
     private const SAMPLES = 9;
@@ -27,14 +30,17 @@ final readonly class Signatures
     {
         $name = basename($path);
         if (! is_file($path) || filesize($path) > self::MOST_BYTES) {
-            throw Problem::input(is_file($path) ? "$name is larger than 32 MB: take fewer signatures at a time." : "$name can't be opened.", 'signatures');
+            throw Problem::input(is_file($path) ? "$name is larger than 8 MB: take fewer signatures at a time." : "$name can't be opened.", 'signatures');
         }
-        $lines = preg_split('/\R/', trim((string) preg_replace('/^\xEF\xBB\xBF/', '', (string) file_get_contents($path)))) ?: [];
+        $lines = preg_split('/\R/', trim(Told::utf8((string) preg_replace('/^\xEF\xBB\xBF/', '', (string) file_get_contents($path))))) ?: [];
         $heading = (string) array_shift($lines);
         $separator = str_contains($heading, "\t") ? "\t" : (str_contains($heading, ';') ? ';' : ',');
         $names = array_map(fn (?string $cell): string => trim((string) $cell), str_getcsv($heading, $separator, '"', ''));
         if (count($names) < 2 || $lines === []) {
             throw Problem::input("$name holds no signatures: a line of headings, then a column of wavelengths and one of reflectance for each cover were expected.", 'signatures');
+        }
+        if (count($names) * count($lines) > self::MOST_CELLS) {
+            throw Problem::input("$name has more than a million cells: take fewer signatures at a time.", 'signatures');
         }
         $rows = [];
         foreach ($lines as $number => $line) {
@@ -46,7 +52,7 @@ final readonly class Signatures
                 throw Problem::input(sprintf('Line %d of %s is no line of a signature: %d numbers were expected, a wavelength first.', $number + 2, $name, count($names)), 'signatures');
             }
             foreach ($cells as $i => $cell) {
-                if ($cell !== '' && ! is_numeric($cell)) {
+                if ($cell !== '' && (! is_numeric($cell) || ! is_finite((float) $cell))) {
                     throw Problem::input(sprintf('Line %d of %s holds “%s” for %s, where a number was expected.', $number + 2, $name, mb_substr($cell, 0, 20), $names[$i] ?? ''), 'signatures');
                 }
             }

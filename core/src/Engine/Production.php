@@ -163,10 +163,8 @@ final class Production
             foreach (($this->compute)($window) as $name => $planes) {
                 $spec = $this->outputs[$name]['spec'];
                 foreach ($planes as $band => $values) {
+                    $values = is_string($values) ? $values : $this->noted($answer, $name, $band, $values, $spec);
                     $writers[$name]->put($band, $values, $window->height);
-                    if (! is_string($values)) {
-                        $this->note($answer, $name, $band, $values, $spec);
-                    }
                 }
             }
         }
@@ -178,10 +176,13 @@ final class Production
     }
 
     /**
+     * Counts what is written; what is infinite, or beyond what a sample can hold, becomes nodata.
+     *
      * @param  array<string, mixed>  $answer
      * @param  list<float>|list<int>  $values
+     * @return list<float>|list<int>
      */
-    private function note(array &$answer, string $name, int $band, array $values, RasterSpec $spec): void
+    private function noted(array &$answer, string $name, int $band, array $values, RasterSpec $spec): array
     {
         if ($spec->content === Content::Classes) {
             // @phpstan-ignore argument.type (codes are whole numbers)
@@ -189,16 +190,24 @@ final class Production
                 $answer[$name]['counts'][$code] = ($answer[$name]['counts'][$code] ?? 0) + $count;
             }
         } elseif ($spec->content === Content::Image) {
-            $before = Moments::fromArray($answer[$name]['moments'][$band] ?? [0, 0.0, 0.0, 0.0, 0.0, 0]);
-            $answer[$name]['moments'][$band] = $before->merge(Moments::of($values))->toArray();
+            $moments = Moments::of($values);
+            [$least, $greatest] = $spec->type->range();
+            if ($moments->infinite > 0 || ($spec->type->isFloat() && ($moments->minimum < $least || ($moments->maximum > $greatest && $moments->count > 0)))) {
+                $values = array_map(fn (float|int $value): float => $value >= $least && $value <= $greatest ? (float) $value : NAN, $values);
+                $cleaned = Moments::of($values);
+                $moments = $cleaned->merge(new Moments(infinite: $moments->infinite + $moments->count - $cleaned->count));
+            }
+            $answer[$name]['moments'][$band] = ($answer[$name]['moments'][$band] ?? new Moments)->merge($moments);
         }
+
+        return $values;
     }
 
     /** @param  array<string, mixed>  $part */
     private function collect(string $name, int $row, array $part): void
     {
         foreach ($part['moments'] ?? [] as $band => $moments) {
-            $this->moments[$name][$band][$row] = Moments::fromArray($moments);
+            $this->moments[$name][$band][$row] = $moments;
         }
         foreach ($part['counts'] ?? [] as $code => $count) {
             $this->counts[$name][$code] = ($this->counts[$name][$code] ?? 0) + $count;

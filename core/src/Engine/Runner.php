@@ -5,6 +5,7 @@ namespace Chorometra\Core\Engine;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
+use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Kind;
@@ -26,6 +27,7 @@ final class Runner
     public static function run(Kind $kind, Call $call): array
     {
         $start = hrtime(true);
+        $before = Codec::infinite();
         try {
             $figures = match (true) {
                 $kind instanceof LocalKind => self::local($call, $kind->plan($call)),
@@ -37,7 +39,36 @@ final class Runner
             $call->context->clean();
         }
 
+        if (Codec::infinite() > $before) {
+            $figures += ['infinite-pixels' => self::infinite($kind, $call)];
+        }
+
         return $figures + ['seconds' => round((hrtime(true) - $start) / 1e9, 3), 'memory' => $call->context->memory()];
+    }
+
+    /**
+     * Samples of the inputs that are infinite, each counted once, however often they were read.
+     *
+     * @return int|string the number, or a word where the inputs are no rasters that are open here
+     */
+    private static function infinite(Kind $kind, Call $call): int|string
+    {
+        $images = array_filter($call->inputs, fn (Image|string $input): bool => $input instanceof Image);
+        if ($images === [] && $kind instanceof LocalKind) {
+            $images = array_map(fn (Source $source): Image => $source->image, $kind->plan($call)->sources);
+        }
+        $before = Codec::infinite();
+        foreach ($images as $image) {
+            $spec = $image->spec();
+            $grid = $spec->grid;
+            for ($row = 0; $spec->type->isFloat() && $row < $grid->height; $row += 256) {
+                foreach (array_keys($spec->bands) as $band) {
+                    Codec::values($image->read($band, new Window(0, $row, $grid->width, min(256, $grid->height - $row))), $spec->type, $spec->nodata);
+                }
+            }
+        }
+
+        return Codec::infinite() > $before ? Codec::infinite() - $before : 'some';
     }
 
     /** @return array<string, mixed> */

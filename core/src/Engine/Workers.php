@@ -3,15 +3,17 @@
 namespace Chorometra\Core\Engine;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
 
 /**
  * Runs numbered tasks in forked children: task k in child k mod n. Children only read what the parent made; each
- * task's small answer comes back over a pipe, large results go to files. A child that dies fails the whole.
+ * task's small answer comes back over a pipe, serialised, so that every number survives; large results go to files. A child that dies
+ * fails the whole.
  */
 final class Workers
 {
     /**
-     * @param  \Closure(int): mixed  $task  run in a child; its answer must be JSON-able
+     * @param  \Closure(int): mixed  $task  run in a child; its answer must be serialisable
      * @param  \Closure(int, mixed): void  $done  run here, in the order in which answers come
      * @param  \Closure(): mixed|null  $finish  run in each child after its tasks; its answer reaches $done as task -1
      */
@@ -21,7 +23,7 @@ final class Workers
         if ($count <= 1 || ! function_exists('pcntl_fork')) {
             for ($k = 0; $k < $tasks; $k++) {
                 $context->report($k / max(1, $tasks), $doing);
-                $done($k, json_decode((string) json_encode($task($k)), true));
+                $done($k, $task($k));
             }
             if ($finish !== null && $tasks > 0) {
                 $done(-1, $finish());
@@ -48,7 +50,7 @@ final class Workers
         }
         // made here, so that it is removed here when the child is ended
         $context->folder();
-        $answer = '';
+        $answer = null;
         $task = function (int $k, \Closure $say) use ($context, $work): array {
             $told = 0;
             $own = $context->reporting(function (float $share, string $doing) use ($say, &$told): void {
@@ -57,7 +59,7 @@ final class Workers
                     $say(['share' => $share, 'doing' => $doing]);
                 }
             });
-            $answer = base64_encode(serialize($work($own)));
+            $answer = $work($own);
 
             return ['answer' => $answer, 'memory' => Context::peak() + $own->workersMemory()];
         };
@@ -66,7 +68,86 @@ final class Workers
             $context->tookMemory($result['memory']);
         }, null, $clean);
 
-        return unserialize(base64_decode($answer));
+        return $answer;
+    }
+
+    /**
+     * What a child tells one by one, which may be ended when it is silent for long: for work in libraries that can't be interrupted.
+     *
+     * @template T
+     *
+     * @param  \Closure(): iterable<T>  $tell
+     * @return \Generator<int, T>
+     *
+     * @throws Problem with the sentence $silent, where it says nothing for $seconds
+     */
+    public static function told(\Closure $tell, float $seconds, string $silent): \Generator
+    {
+        if (! function_exists('pcntl_fork')) {
+            yield from $tell();
+
+            return;
+        }
+        ['pid' => $pid, 'stream' => $stream] = self::start(function (\Closure $say) use ($tell): void {
+            foreach ($tell() as $one) {
+                $say(['one' => $one]);
+            }
+            $say(['end' => true]);
+        });
+        try {
+            $buffer = '';
+            $heard = microtime(true);
+            while (true) {
+                $ready = [$stream];
+                $none = null;
+                if (@stream_select($ready, $none, $none, 0, 200_000) > 0) {
+                    self::hear($stream, $buffer);
+                    $heard = microtime(true);
+                } elseif (microtime(true) - $heard > $seconds) {
+                    throw Problem::input($silent);
+                }
+                while (($message = self::message($buffer)) !== null) {
+                    if (isset($message['end'])) {
+                        return;
+                    }
+                    yield $message['one'];
+                    $heard = microtime(true);
+                }
+            }
+        } finally {
+            fclose($stream);
+            self::finish($pid);
+        }
+    }
+
+    /**
+     * @param  \Closure(\Closure(array<string, mixed>): void): void  $work
+     * @return array{pid: int, stream: resource}
+     */
+    private static function start(\Closure $work): array
+    {
+        $pair = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0);
+        if ($pair === false) {
+            throw Problem::computation('No worker could be started: the system is out of sockets.');
+        }
+        $pid = pcntl_fork();
+        if ($pid === -1) {
+            throw Problem::computation('No worker could be started: the system is out of memory or processes.');
+        }
+        if ($pid === 0) {
+            fclose($pair[0]);
+            self::child($pair[1], $work);
+        }
+        fclose($pair[1]);
+        stream_set_blocking($pair[0], false);
+
+        return ['pid' => $pid, 'stream' => $pair[0]];
+    }
+
+    private static function finish(int $pid): void
+    {
+        posix_kill($pid, SIGKILL);
+        pcntl_waitpid($pid, $status);
     }
 
     /**
@@ -82,28 +163,21 @@ final class Workers
         $streams = [];
         try {
             for ($worker = 0; $worker < $count; $worker++) {
-                $pair = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0);
-                if ($pair === false) {
-                    throw Problem::computation('No worker could be started: the system is out of sockets.');
-                }
-                $pid = pcntl_fork();
-                if ($pid === -1) {
-                    throw Problem::computation('No worker could be started: the system is out of memory or processes.');
-                }
-                if ($pid === 0) {
-                    fclose($pair[0]);
-                    self::child($pair[1], $worker, $count, $tasks, $task, $finish);
-                }
-                fclose($pair[1]);
-                stream_set_blocking($pair[0], false);
-                $children[$worker] = $pid;
-                $streams[$worker] = $pair[0];
+                ['pid' => $children[$worker], 'stream' => $streams[$worker]] = self::start(function (\Closure $say) use ($worker, $count, $tasks, $task, $finish): void {
+                    $before = Codec::infinite();
+                    for ($k = $worker; $k < $tasks; $k += $count) {
+                        $say(['task' => $k, 'answer' => $task($k, $say)]);
+                    }
+                    if ($finish !== null) {
+                        $say(['task' => -1, 'answer' => $finish()]);
+                    }
+                    $say(['task' => 'end', 'answer' => Context::peak(), 'infinite' => Codec::infinite() - $before]);
+                });
             }
             $context->tookMemory(self::listen($streams, $tasks, $context, $doing, $done));
         } finally {
             foreach ($children as $pid) {
-                posix_kill($pid, SIGKILL);
-                pcntl_waitpid($pid, $status);
+                self::finish($pid);
                 if ($clean !== null) {
                     $clean($pid);
                 }
@@ -127,18 +201,8 @@ final class Workers
             @stream_select($ready, $none, $none, 0, 100_000);
             foreach ($ready as $stream) {
                 $worker = array_search($stream, $streams, true);
-                $read = fread($stream, 1 << 20);
-                if (is_string($read) && $read !== '') {
-                    $buffers[$worker] .= $read;
-                } elseif (feof($stream)) {
-                    throw Problem::computation('A worker process died in the middle of the work (was it killed, or did memory run out?): run the step again.');
-                }
-                while (($end = strpos($buffers[$worker], "\n")) !== false) {
-                    $message = json_decode(substr($buffers[$worker], 0, $end), true);
-                    $buffers[$worker] = substr($buffers[$worker], $end + 1);
-                    if (isset($message['problem'])) {
-                        throw new Problem($message['problem'], $message['status'] ?? 1, $message['about'] ?? null);
-                    }
+                self::hear($stream, $buffers[$worker]);
+                while (($message = self::message($buffers[$worker])) !== null) {
                     if (isset($message['share'])) {
                         $context->pass($message['share'], $message['doing']);
 
@@ -146,6 +210,7 @@ final class Workers
                     }
                     if ($message['task'] === 'end') {
                         $memory += $message['answer'];
+                        Codec::addInfinite($message['infinite']);
                         fclose($stream);
                         unset($streams[$worker]);
                         break;
@@ -158,6 +223,37 @@ final class Workers
         }
 
         return $memory;
+    }
+
+    /** @param  resource  $stream */
+    private static function hear($stream, string &$buffer): void
+    {
+        $read = fread($stream, 1 << 20);
+        if (is_string($read) && $read !== '') {
+            $buffer .= $read;
+        } elseif (feof($stream)) {
+            throw Problem::computation('A worker process died in the middle of the work (was it killed, or did memory run out?): run the step again.');
+        }
+    }
+
+    /**
+     * The first message in the buffer, taken out of it, once it is whole.
+     *
+     * @return array<string, mixed>|null
+     */
+    private static function message(string &$buffer): ?array
+    {
+        $length = strlen($buffer) < 8 ? null : ((array) unpack('P', $buffer))[1];
+        if ($length === null || strlen($buffer) < 8 + $length) {
+            return null;
+        }
+        $message = unserialize(substr($buffer, 8, $length));
+        $buffer = substr($buffer, 8 + $length);
+        if (isset($message['problem'])) {
+            throw new Problem($message['problem'], $message['status'] ?? 1, $message['about'] ?? null);
+        }
+
+        return $message;
     }
 
     /** When the parent is killed, the kernel kills its children (prctl, PR_SET_PDEATHSIG); without FFI they end at their next answer. */
@@ -173,10 +269,9 @@ final class Workers
 
     /**
      * @param  resource  $pipe
-     * @param  \Closure(int, \Closure(array<string, mixed>): void): mixed  $task
-     * @param  \Closure(): mixed|null  $finish
+     * @param  \Closure(\Closure(array<string, mixed>): void): void  $work
      */
-    private static function child($pipe, int $worker, int $count, int $tasks, \Closure $task, ?\Closure $finish): never
+    private static function child($pipe, \Closure $work): never
     {
         $parent = posix_getppid();
         self::endWithParent();
@@ -184,9 +279,10 @@ final class Workers
         pcntl_signal(SIGTERM, SIG_DFL);
         pcntl_signal(SIGINT, SIG_DFL);
         $say = function (array $message) use ($pipe, $parent): void {
-            $line = json_encode($message, JSON_PRESERVE_ZERO_FRACTION | JSON_PARTIAL_OUTPUT_ON_ERROR)."\n";
-            for ($sent = 0; $sent < strlen($line);) {
-                $written = @fwrite($pipe, substr($line, $sent));
+            $bytes = serialize($message);
+            $bytes = pack('P', strlen($bytes)).$bytes;
+            for ($sent = 0; $sent < strlen($bytes);) {
+                $written = @fwrite($pipe, $sent === 0 ? $bytes : substr($bytes, $sent));
                 if ($written === false || $written === 0 || posix_getppid() !== $parent) {
                     posix_kill(posix_getpid(), SIGKILL);
                 }
@@ -194,13 +290,7 @@ final class Workers
             }
         };
         try {
-            for ($k = $worker; $k < $tasks; $k += $count) {
-                $say(['task' => $k, 'answer' => $task($k, $say)]);
-            }
-            if ($finish !== null) {
-                $say(['task' => -1, 'answer' => $finish()]);
-            }
-            $say(['task' => 'end', 'answer' => Context::peak()]);
+            $work($say);
         } catch (Problem $problem) {
             $say(['problem' => $problem->getMessage(), 'status' => $problem->status, 'about' => $problem->about]);
         } catch (\Throwable $error) {

@@ -7,6 +7,9 @@ use Chorometra\Core\Problem;
 /** Files appear whole: written beside their place, then renamed. */
 final class Files
 {
+    /** Bytes of a name, so that there is room for what is put to it. */
+    private const MOST_NAME = 120;
+
     public static function write(string $path, string $content): void
     {
         self::replace($path, function ($handle, string $part) use ($content): void {
@@ -53,6 +56,16 @@ final class Files
     public static function full(string $path): Problem
     {
         return Problem::computation(sprintf('The disk that holds %s is full: make room, then run the step again.', dirname($path)));
+    }
+
+    /** A name that came from outside as one that any disk takes: sound UTF-8, of bounded length, with its ending. */
+    public static function name(string $told, string $default): string
+    {
+        $name = trim((string) preg_replace('/[^\pL\pN ._-]+/u', '-', Told::utf8(basename($told))), ' .');
+        $ending = preg_match('/(\.[A-Za-z0-9]{1,8}){1,2}$/', $name, $match) ? $match[0] : '';
+        $stem = substr($name, 0, strlen($name) - strlen($ending));
+
+        return $stem === '' && $ending === '' ? $default : mb_strcut($stem, 0, self::MOST_NAME, 'UTF-8').$ending;
     }
 
     public static function folder(string $path): void

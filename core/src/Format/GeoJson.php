@@ -2,40 +2,43 @@
 
 namespace Chorometra\Core\Format;
 
+use Chorometra\Core\Format\Vector\GeoJsonFile;
+use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 
 /** GeoJSON (RFC 7946): longitude and latitude on WGS 84. A legacy “crs” member that names an EPSG code is understood. */
 final class GeoJson
 {
-    private const MOST_BYTES = 256 << 20;
+    /** Features that are held at once. */
+    private const MOST_FEATURES = 200_000;
 
     /**
+     * All features of a file at once, for points and other small sets; large ones are read one by one (Vector\Vectors).
+     *
      * @return array{epsg: int, features: list<array{geometry: array<string, mixed>|null, properties: array<string, mixed>}>}
      */
     public static function read(string $path): array
     {
+        $file = new GeoJsonFile($path);
         $name = basename($path);
-        if (! is_file($path) || filesize($path) > self::MOST_BYTES) {
-            throw Problem::input(is_file($path) ? "$name is larger than 256 MB; cut it into parts." : "$name can't be opened.");
+        if ($file->count > self::MOST_FEATURES) {
+            throw Problem::input("$name holds $file->count features, more than the ".number_format(self::MOST_FEATURES).' that are taken at once: cut it into parts.');
         }
-        $json = json_decode((string) file_get_contents($path), true);
-        $json = match (is_array($json) ? $json['type'] ?? null : null) {
-            'Feature' => ['features' => [$json]] + $json,
-            'Point', 'MultiPoint', 'LineString', 'MultiLineString', 'Polygon', 'MultiPolygon', 'GeometryCollection' => ['features' => [['geometry' => $json]]] + $json,
-            default => $json,
-        };
-        if (! is_array($json) || ! is_array($json['features'] ?? null)) {
-            throw Problem::input("$name is no GeoJSON: features were expected.");
-        }
-        $crs = $json['crs']['properties']['name'] ?? null;
-        $epsg = is_string($crs) && preg_match('/EPSG:+(\d+)$/', $crs, $match) ? (int) $match[1] : 4326;
         $features = [];
-        foreach ($json['features'] as $feature) {
-            $features[] = ['geometry' => is_array($feature['geometry'] ?? null) ? $feature['geometry'] : null, 'properties' => is_array($feature['properties'] ?? null) ? $feature['properties'] : []];
+        foreach (self::features($file) as $feature) {
+            $features[] = ['geometry' => $feature['geometry'] === null ? null : Geometry::checked($feature['geometry'], $name), 'properties' => $feature['properties']];
         }
 
-        return ['epsg' => $epsg, 'features' => $features];
+        return ['epsg' => $file->epsg(), 'features' => $features];
+    }
+
+    /** @return \Generator<int, array{geometry: array<mixed>|null, properties: array<string, mixed>}> as they are told */
+    public static function features(GeoJsonFile $file): \Generator
+    {
+        foreach ($file->features() as $feature) {
+            yield ['geometry' => $feature->at('geometry')->isMap() ? $feature->at('geometry')->raw() : null, 'properties' => array_combine(array_map(strval(...), array_keys($feature->at('properties')->raw())), $feature->at('properties')->raw())];
+        }
     }
 
     /**

@@ -4,16 +4,24 @@ namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Engine\Scratch;
 use Chorometra\Core\Format\Bundle\Contents;
+use Chorometra\Core\Format\Bundle\TooLong;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
 
 /** What a file is, before it is taken in: in words, by which kind of step, and what it holds and lacks. */
 final readonly class Identity
 {
+    /** Features of a file that are looked at before it is taken in. */
+    private const LOOKED_AT = 10_000;
+
+    /** Seconds that an archive is looked through for at the door. */
+    private const SECONDS = 3.0;
+
     private const GROUPS = ['multispectral', 'pan', 'thermal', 'cirrus', 'quality', 'gap-mask'];
 
     /**
@@ -30,18 +38,17 @@ final readonly class Identity
         $vector = is_dir($path) ? null : Vectors::format($path);
 
         return match (true) {
-            preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b)/', $head) === 1 => self::raster('GeoTIFF', new GeoTiffImage($path)),
-            str_starts_with($head, "\x89PNG") => self::raster('PNG picture', new Picture($path)),
-            str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', new Picture($path)),
+            preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b)/', $head) === 1 => self::raster('GeoTIFF', (new GeoTiffImage($path))->spec()),
+            str_starts_with($head, "\x89PNG") => self::raster('PNG picture', Picture::described($path)),
+            str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', Picture::described($path)),
             $vector !== null => self::vector($path),
             is_dir($path), str_starts_with($head, "PK\x03\x04"), str_starts_with($head, "\x1f\x8b"), substr($head, 257, 5) === 'ustar' => self::bundle($path),
             default => throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile).', 'file'),
         };
     }
 
-    private static function raster(string $what, Image $image): self
+    private static function raster(string $what, RasterSpec $spec): self
     {
-        $spec = $image->spec();
         $complex = $spec->bands[0]->part === 'real';
         $roles = array_map(fn (Band $band): ?string => $band->role, $spec->bands);
         $lacks = [];
@@ -68,13 +75,24 @@ final readonly class Identity
     private static function vector(string $path): self
     {
         $set = Vectors::read($path);
-        $counts = $set->counts();
+        $counts = [];
+        $seen = 0;
+        $fields = [];
+        foreach ($set->features() as ['geometry' => $geometry, 'properties' => $properties]) {
+            $fields = $seen === 0 ? array_keys($properties) : $fields;
+            // all of a large file are looked at when it is taken in
+            if (++$seen > self::LOOKED_AT) {
+                break;
+            }
+            $counts[FeatureSet::type($geometry)] = ($counts[FeatureSet::type($geometry)] ?? 0) + 1;
+        }
+        $isAll = $seen <= self::LOOKED_AT;
 
         return new self($set->format, 'gather.features', [
-            'features' => count($set->features),
-            'kinds' => implode(', ', array_map(fn (string $type, int $count): string => "$count $type", array_keys($counts), $counts)),
+            'features' => $isAll ? $seen : ($set->count ?? 'more than '.number_format(self::LOOKED_AT)),
+            'kinds' => implode(', ', array_map(fn (string $type, int $count): string => "$count $type", array_keys($counts), $counts)).($isAll ? '' : ' among the first'),
             'crs' => $set->crs,
-            'fields' => implode(', ', array_keys($set->features[0]['properties'] ?? [])) ?: null,
+            'fields' => implode(', ', $fields) ?: null,
         ], $set->projection === null ? ['crs'] : []);
     }
 
@@ -82,7 +100,9 @@ final readonly class Identity
     {
         $scratch = new Scratch(sys_get_temp_dir());
         try {
-            $contents = Contents::of($path, $scratch->folder());
+            $contents = Contents::of($path, $scratch->folder(), self::SECONDS);
+        } catch (TooLong) {
+            return new self('scene bundle', 'gather.bundle', ['files' => 'so large that it is looked through when it is taken in']);
         } finally {
             $scratch->clean();
         }

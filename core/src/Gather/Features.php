@@ -37,28 +37,44 @@ final class Features implements WholeKind
 
     public function memory(Call $call): int
     {
-        $path = $call->path('file');
-
-        return 16 * (int) (is_file($path) ? filesize($path) : 0) + (64 << 20);
+        // memory follows the largest feature, and that is bounded
+        return 400 << 20;
     }
 
     public function compute(Call $call): array
     {
         $set = Vectors::read($call->path('file'), $call->text('layer') ?: null);
-        if ($set->features === []) {
+        $from = $this->projection($call, $set);
+        $told = ['features' => 0, 'kinds' => [], 'fields' => [], 'box' => [INF, INF, -INF, -INF]];
+        GeoJson::write($call->outputs['result'], $this->moved($call, $set, $from, $told));
+        if ($told['features'] === 0) {
+            @unlink($call->outputs['result']);
             throw Problem::input("$set->name holds no features.", 'file');
         }
-        $from = $this->projection($call, $set);
-        $fields = [];
-        $box = [INF, INF, -INF, -INF];
-        $out = [];
-        foreach ($set->features as ['geometry' => $geometry, 'properties' => $properties]) {
-            $fields += array_fill_keys(array_keys($properties), true);
-            $out[] = ['type' => 'Feature', 'geometry' => $geometry === null ? null : self::moved($geometry, $from, $box, $set->name), 'properties' => (object) $properties];
-        }
-        GeoJson::write($call->outputs['result'], $out);
 
-        return ['read' => $set->name, 'format' => $set->format, 'crs' => $set->crs, 'features' => count($out), 'kinds' => $set->counts(), 'fields' => array_keys($fields), 'bounds' => is_finite($box[0]) ? array_map(fn (float $degrees): float => round($degrees, 6), $box) : null];
+        return ['read' => $set->name, 'format' => $set->format, 'crs' => $set->crs, 'features' => $told['features'], 'kinds' => $told['kinds'], 'fields' => array_keys($told['fields']), 'bounds' => is_finite($told['box'][0]) ? array_map(fn (float $degrees): float => round($degrees, 6), $told['box']) : null];
+    }
+
+    /**
+     * @param  array{features: int, kinds: array<string, int>, fields: array<string, true>, box: array{float, float, float, float}}  $told  grows with what is met
+     * @return \Generator<int, array<string, mixed>>
+     */
+    private function moved(Call $call, FeatureSet $set, Projection $from, array &$told): \Generator
+    {
+        foreach ($set->features() as ['geometry' => $geometry, 'properties' => $properties]) {
+            $type = FeatureSet::type($geometry);
+            $told['kinds'][$type] = ($told['kinds'][$type] ?? 0) + 1;
+            $told['fields'] += array_fill_keys(array_keys($properties), true);
+            if (++$told['features'] % 1000 === 0) {
+                $call->context->report(0.5, number_format($told['features']).' features');
+            }
+            foreach (FeatureSet::polygons($geometry) as $rings) {
+                foreach ($rings as $ring) {
+                    Rings::check($ring, $set->name, 'file');
+                }
+            }
+            yield ['type' => 'Feature', 'geometry' => $geometry === null ? null : self::placed($geometry, $from, $told['box'], $set->name), 'properties' => (object) $properties];
+        }
     }
 
     private function projection(Call $call, FeatureSet $set): Projection
@@ -78,42 +94,77 @@ final class Features implements WholeKind
     /**
      * @param  array<string, mixed>  $geometry
      * @param  array{float, float, float, float}  $box  grows with what is met
-     * @return array<string, mixed>
+     * @return array<string, mixed> in longitude and latitude
      */
-    private static function moved(array $geometry, Projection $from, array &$box, string $name): array
+    private static function placed(array $geometry, Projection $from, array &$box, string $name): array
     {
         if (isset($geometry['geometries'])) {
             $parts = [];
             foreach ((array) $geometry['geometries'] as $part) {
-                $parts[] = self::moved((array) $part, $from, $box, $name);
+                $parts[] = self::placed((array) $part, $from, $box, $name);
             }
 
             return ['type' => 'GeometryCollection', 'geometries' => $parts];
         }
-        $move = function (mixed $places) use (&$move, $from, &$box, $name): array {
-            if (! is_array($places)) {
-                throw Problem::input("$name is broken: a geometry in it has no coordinates.", 'file');
-            }
-            if (isset($places[0]) && is_numeric($places[0])) {
-                [$x, $y] = $from->inverse((float) $places[0], (float) ($places[1] ?? NAN));
-                if (! is_finite($x) || ! is_finite($y) || abs($y) > 90) {
-                    throw Problem::input("$name has a place that lies nowhere on the Earth ($places[0], ".($places[1] ?? 'nothing').'): its CRS may be another.', 'crs');
-                }
-                $box = [min($box[0], $x), min($box[1], $y), max($box[2], $x), max($box[3], $y)];
+        $coordinates = $geometry['coordinates'];
 
-                return [round($x, 9), round($y, 9)];
-            }
+        return ['type' => $geometry['type'], 'coordinates' => match ($geometry['type']) {
+            'Point' => self::line([$coordinates], $from, $box, $name)[0],
+            'MultiPoint', 'LineString' => self::line($coordinates, $from, $box, $name),
+            'MultiLineString', 'Polygon' => self::lines($coordinates, $from, $box, $name),
+            default => self::polygons($coordinates, $from, $box, $name),
+        }];
+    }
 
-            return array_map($move, array_values($places));
-        };
-        if (($geometry['type'] ?? '') === 'Polygon' || ($geometry['type'] ?? '') === 'MultiPolygon') {
-            foreach (($geometry['type'] === 'Polygon' ? [$geometry['coordinates'] ?? []] : $geometry['coordinates'] ?? []) as $rings) {
-                foreach ((array) $rings as $ring) {
-                    Rings::check(array_map(fn (mixed $place): array => [(float) ($place[0] ?? NAN), (float) ($place[1] ?? NAN)], array_values((array) $ring)), $name, 'file');
-                }
-            }
+    /**
+     * @param  list<list<list<array{float, float}>>>  $polygons
+     * @param  array{float, float, float, float}  $box
+     * @return list<list<list<array{float, float}>>>
+     */
+    private static function polygons(array $polygons, Projection $from, array &$box, string $name): array
+    {
+        foreach ($polygons as $k => $rings) {
+            $polygons[$k] = self::lines($rings, $from, $box, $name);
         }
 
-        return ['type' => (string) ($geometry['type'] ?? 'Point'), 'coordinates' => $move($geometry['coordinates'] ?? null)];
+        return $polygons;
+    }
+
+    /**
+     * @param  list<list<array{float, float}>>  $lines
+     * @param  array{float, float, float, float}  $box
+     * @return list<list<array{float, float}>>
+     */
+    private static function lines(array $lines, Projection $from, array &$box, string $name): array
+    {
+        foreach ($lines as $k => $line) {
+            $lines[$k] = self::line($line, $from, $box, $name);
+        }
+
+        return $lines;
+    }
+
+    /**
+     * @param  list<array{float, float}>  $places
+     * @param  array{float, float, float, float}  $box
+     * @return list<array{float, float}>
+     */
+    private static function line(array $places, Projection $from, array &$box, string $name): array
+    {
+        [$west, $south, $east, $north] = $box;
+        foreach ($places as $k => [$px, $py]) {
+            [$x, $y] = $from->inverse($px, $py);
+            if (! is_finite($x) || ! is_finite($y) || $y > 90.0 || $y < -90.0) {
+                throw Problem::input("$name has a place that lies nowhere on the Earth ($px, $py): its CRS may be another.", 'crs');
+            }
+            $west = $x < $west ? $x : $west;
+            $south = $y < $south ? $y : $south;
+            $east = $x > $east ? $x : $east;
+            $north = $y > $north ? $y : $north;
+            $places[$k] = [round($x, 9), round($y, 9)];
+        }
+        $box = [$west, $south, $east, $north];
+
+        return $places;
     }
 }

@@ -39,6 +39,7 @@ final class Order implements WholeKind
                 Setting::text('collection', null, 'Which collection of it.', required: true),
                 Setting::text('scene', null, 'The scene\'s id.', required: true),
                 Setting::choices('groups', Bundle::GROUPS, ['multispectral'], 'Which groups of bands to take in, where it is a bundle.'),
+                Setting::number('patience', 30.0, 'How long an order is waited for until it is ready.', 'minutes', 0.001, 1440),
                 Setting::choice('thermal', ['own', 'joined'], 'own', 'Whether thermal bands make an image of their own or join the multispectral ones.'),
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
@@ -78,8 +79,10 @@ final class Order implements WholeKind
     {
         $item = $this->asked($fetch, fn (): array => $api->item($call->text('collection'), $call->text('scene')));
         $ordered = false;
+        $until = microtime(true) + 60 * $call->number('patience');
         for ($round = 0; ; $round++) {
             $status = $item['properties']['order:status'] ?? 'succeeded';
+            $status = is_string($status) ? $status : 'of an unknown kind';
             if ($status === 'succeeded') {
                 return $item;
             }
@@ -93,7 +96,10 @@ final class Order implements WholeKind
             if (in_array($status, ['failed', 'canceled'], true)) {
                 throw Problem::input("The archive could not make {$item['id']} ready (its order is $status): try again later, or take another scene.", 'scene');
             }
-            $fetch->wait(min(8.0, 0.5 * 1.5 ** $round), "{$item['id']} is being made ready", $round + 2);
+            if (microtime(true) > $until) {
+                throw Problem::input("{$item['id']} is not ready after {$call->text('patience')} minutes (its order is $status): run the step again later; the order stands.", 'scene');
+            }
+            $fetch->wait(min(8.0, 0.5 * 1.5 ** min(20, $round)), "{$item['id']} is being made ready", $round + 2);
             $item = $this->asked($fetch, fn (): array => $api->item($call->text('collection'), $call->text('scene')));
         }
     }
@@ -173,7 +179,8 @@ final class Order implements WholeKind
             $path = $call->context->folder().'/bands';
             Files::folder($path);
             foreach ($assets as $name => $asset) {
-                link($files[$name], $path.'/'.basename((string) parse_url((string) $asset['href'], PHP_URL_PATH)));
+                // two assets of one name would be one file
+                @link($files[$name], "$path/".Fetch::name((string) $asset['href']));
             }
             Files::write("$path/item.json", (string) json_encode($item));
         }

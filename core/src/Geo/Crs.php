@@ -178,22 +178,43 @@ final class Crs
     }
 
     /**
+     * Null for a method that is not known, and for parameters that make no map: a scale of nothing, an ellipsoid that is none.
+     *
      * @param  array<string, float>  $p  lat0, lon0, par1, par2 in degrees, k, x0, y0 in metres
      */
     public static function method(string $method, Ellipsoid $ellipsoid, array $p): ?Projection
     {
         $p += ['lat0' => 0.0, 'lon0' => 0.0, 'par1' => $p['lat0'] ?? 0.0, 'par2' => $p['par1'] ?? $p['lat0'] ?? 0.0, 'k' => 1.0, 'x0' => 0.0, 'y0' => 0.0];
+        $isSound = is_finite(array_sum($p)) && $p['k'] > 0.01 && $p['k'] < 100 && abs($p['x0']) < 1e9 && abs($p['y0']) < 1e9 && max(abs($p['lat0']), abs($p['par1']), abs($p['par2'])) <= 90 && abs($p['lon0']) <= 360
+            && $ellipsoid->axis > 1e3 && $ellipsoid->axis < 1e9 && ($ellipsoid->inverseFlattening === 0.0 || ($ellipsoid->inverseFlattening > 2 && is_finite($ellipsoid->inverseFlattening)));
+        if (! $isSound) {
+            return null;
+        }
+        try {
+            $made = match ($method) {
+                'geographic' => new Geographic,
+                'webmercator' => new WebMercator,
+                'tm' => new TransverseMercator($p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid->axis, $ellipsoid->inverseFlattening, $p['lat0']),
+                'laea' => new LambertAzimuthal($p['lat0'], $p['lon0'], $p['x0'], $p['y0'], $ellipsoid),
+                'lcc' => new LambertConformal($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $p['k'], $ellipsoid),
+                'albers' => new Albers($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $ellipsoid),
+                'stere' => new PolarStereographic($p['lat0'], $p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid),
+                default => null,
+            };
 
-        return match ($method) {
-            'geographic' => new Geographic,
-            'webmercator' => new WebMercator,
-            'tm' => new TransverseMercator($p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid->axis, $ellipsoid->inverseFlattening, $p['lat0']),
-            'laea' => new LambertAzimuthal($p['lat0'], $p['lon0'], $p['x0'], $p['y0'], $ellipsoid),
-            'lcc' => new LambertConformal($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $p['k'], $ellipsoid),
-            'albers' => new Albers($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $ellipsoid),
-            'stere' => new PolarStereographic($p['lat0'], $p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid),
-            default => null,
-        };
+            return $made !== null && self::comesBack($made, $p['lon0'], $p['lat0']) ? $made : null;
+        } catch (\ArithmeticError) {
+            return null;
+        }
+    }
+
+    /** Whether a place near the origin is found again after going to the map and back. */
+    private static function comesBack(Projection $projection, float $longitude, float $latitude): bool
+    {
+        $latitude = max(-60.0, min(60.0, $latitude)) + 1.0;
+        [$east, $north] = $projection->inverse(...$projection->forward($longitude + 1.0, $latitude));
+
+        return abs($north - $latitude) < 1e-4 && abs(fmod($east - $longitude - 1.0 + 540.0, 360.0) - 180.0) < 1e-4;
     }
 
     /** @return array{float, float}|null longitude and latitude in degrees; null for a CRS that is not known here */

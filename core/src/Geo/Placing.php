@@ -13,6 +13,9 @@ final class Placing
 
     private const MOST_PIXELS = 1 << 33;
 
+    /** How many times the pixels of its source a result may have, where nobody said how large it is to be. */
+    private const MOST_TIMES = 100;
+
     /**
      * The smallest grid with its corners at whole multiples of the pixel that holds the image.
      *
@@ -31,7 +34,7 @@ final class Placing
         for ($i = 0; $i <= $edge; $i++) {
             for ($j = 0; $j <= $edge; $j++) {
                 [$x, $y] = $place($source->width * $i / $edge, $source->height * $j / $edge);
-                if (is_nan($x) || is_nan($y)) {
+                if (! is_finite($x) || ! is_finite($y)) {
                     throw Problem::input("$name reaches beyond what EPSG:$epsg can show: take a CRS made for that part of the Earth, or cut the image first.", 'crs');
                 }
                 $left = min($left, $x);
@@ -40,6 +43,7 @@ final class Placing
                 $top = max($top, $y);
             }
         }
+        $isTold = $pixel !== null;
         $pixel ??= self::pixel($source, $place, $same);
         // a hair inside, so that an image that fits does not get a row more
         $x0 = floor($left / $pixel + 1e-6);
@@ -50,7 +54,19 @@ final class Placing
             throw Problem::call(sprintf('Pixels of %g would make %.0f x %.0f of them: choose larger ones.', $pixel, $x1 - $x0, $y1 - $y0), 'pixel-size');
         }
 
+        if (! $isTold) {
+            self::bound(max(1.0, $x1 - $x0) * max(1.0, $y1 - $y0), $source, $name);
+        }
+
         return new Grid((int) max(1, $x1 - $x0), (int) max(1, $y1 - $y0), [$x0 * $pixel, $pixel, 0.0, $y1 * $pixel, 0.0, -$pixel], $same ? $source->epsg : $epsg, $same ? $source->geoKeys : null);
+    }
+
+    /** Refuses a result that is far larger than its source, as a single wrong control point makes it. */
+    public static function bound(float $pixels, Grid $source, string $name): void
+    {
+        if ($pixels > self::MOST_TIMES * max(10_000.0, $source->width * $source->height)) {
+            throw Problem::call(sprintf('The result would have %s pixels, more than %d times those of %s: is a place wrong in it? If it is meant so, say the pixel size.', number_format($pixels), self::MOST_TIMES, $name), 'pixel-size');
+        }
     }
 
     /** @param  \Closure(float, float): array{float, float}  $place */

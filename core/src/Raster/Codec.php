@@ -17,9 +17,23 @@ final class Codec
 
     private static ?\FFI $c = null;
 
+    private static int $infinite = 0;
+
+    /** Infinite samples that this process and its workers have read so far: they are taken for nodata, and told. */
+    public static function infinite(): int
+    {
+        return self::$infinite;
+    }
+
+    /** What a worker has read. */
+    public static function addInfinite(int $number): void
+    {
+        self::$infinite += $number;
+    }
+
     /**
      * @param  float  $gain  and offset of the line that values are turned by: with few bits it costs nothing
-     * @return list<float> NaN where a sample equals $nodata
+     * @return list<float> NaN where a sample equals $nodata or is infinite
      */
     public static function values(string $bytes, SampleType $type, ?float $nodata, float $gain = 1.0, float $offset = 0.0): array
     {
@@ -254,9 +268,18 @@ final class Codec
         $count = intdiv(strlen($bytes), $size);
         $buffer = self::buffer($bytes, $size === 4 ? 'float' : 'double', $count, $size);
         $out = array_fill(0, $count, 0.0);
+        $infinite = 0;
         for ($i = 0; $i < $count; $i++) {
-            $out[$i] = $buffer[$i];
+            /** @var float $value */
+            $value = $buffer[$i];
+            if ($value - $value === 0.0) {
+                $out[$i] = $value;
+            } else {
+                $infinite += $value === $value ? 1 : 0;
+                $out[$i] = NAN;
+            }
         }
+        self::$infinite += $infinite;
 
         return $out;
     }

@@ -23,6 +23,19 @@ final readonly class Grid
         public ?array $controls = null,
     ) {}
 
+    /**
+     * Whether an affine transform can be reckoned with: finite, with pixels of a size that is neither nothing nor beyond any map.
+     *
+     * @param  array{float, float, float, float, float, float}  $t
+     */
+    public static function makesSense(array $t): bool
+    {
+        $area = abs($t[1] * $t[5] - $t[2] * $t[4]);
+        $sides = hypot($t[1], $t[4]) * hypot($t[2], $t[5]);
+
+        return is_finite(array_sum($t)) && abs($t[0]) < 1e12 && abs($t[3]) < 1e12 && $area > 1e-20 && $area < 1e16 && $area > 1e-9 * $sides;
+    }
+
     public function isReferenced(): bool
     {
         return $this->transform !== [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];

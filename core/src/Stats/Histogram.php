@@ -16,7 +16,7 @@ final readonly class Histogram
     private const MOST_PIXELS = 4 << 20;
 
     /** @param  list<int>  $counts */
-    public function __construct(public float $minimum, public float $maximum, public array $counts, public int $pixels, public int $missing, public int $reduced = 1, public ?Moments $moments = null) {}
+    public function __construct(public float $minimum, public float $maximum, public array $counts, public int $pixels, public int $missing, public int $reduced = 1, public ?Moments $moments = null, public int $infinite = 0) {}
 
     /**
      * Counts of one band. Integers of 8 and 16 bits are counted by code in one pass, from which everything follows exactly; other
@@ -60,7 +60,7 @@ final readonly class Histogram
             });
         }
 
-        return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level, $moments);
+        return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level, $moments, $moments->infinite);
     }
 
     /** Range, mean and deviation of one band, in one pass over the level that `of` would count. */
@@ -72,14 +72,19 @@ final readonly class Histogram
             return self::of($image, $band, 1, $context, $mostPixels)->moments ?? new Moments;
         }
         $parts = [];
-        self::blocks($image, $band, self::level($image, $mostPixels), $context, fn (string $bytes): array => Moments::of(Codec::values($bytes, $spec->type, $spec->nodata))->toArray(), function (array $some, int $block) use (&$parts): void {
-            $parts[$block] = $some;
+        self::blocks($image, $band, self::level($image, $mostPixels), $context, function (string $bytes) use ($spec): array {
+            $before = Codec::infinite();
+            $moments = Moments::of(Codec::values($bytes, $spec->type, $spec->nodata));
+
+            return [$moments->merge(new Moments(infinite: Codec::infinite() - $before))];
+        }, function (array $some, int $block) use (&$parts): void {
+            $parts[$block] = $some[0];
         });
         ksort($parts);
         $moments = new Moments;
         foreach ($parts as $part) {
-            /** @var array{int, float, float, float, float, int} $part */
-            $moments = $moments->merge(Moments::fromArray($part));
+            /** @var Moments $part */
+            $moments = $moments->merge($part);
         }
 
         return $moments;
@@ -146,7 +151,7 @@ final readonly class Histogram
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['minimum' => $this->minimum, 'maximum' => $this->maximum, 'counts' => $this->counts, 'pixels' => $this->pixels, 'nodata' => $this->missing, 'reduced' => $this->reduced, 'otsu' => $this->otsu()];
+        return ['minimum' => $this->minimum, 'maximum' => $this->maximum, 'counts' => $this->counts, 'pixels' => $this->pixels, 'nodata' => $this->missing, 'reduced' => $this->reduced, 'otsu' => $this->otsu()] + ($this->infinite > 0 ? ['infinite' => $this->infinite] : []);
     }
 
     /**

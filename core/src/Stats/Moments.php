@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Stats;
 
 /**
- * Count, minimum, maximum, mean and sum of squared deviations that can be merged.
+ * Count, minimum, maximum, mean and sum of squared deviations that can be merged. What is infinite is missing, and counted apart.
  *
  * Source: Chan, Golub & LeVeque 1983, Algorithms for computing the sample variance, The American Statistician 37:242–247.
  */
@@ -16,25 +16,26 @@ final readonly class Moments
         public float $mean = 0.0,
         public float $squares = 0.0,
         public int $missing = 0,
+        public int $infinite = 0,
     ) {}
 
-    /** @param  list<float>|list<int>  $values NaN is left out */
+    /** @param  list<float>|list<int>  $values NaN and what is infinite is left out */
     public static function of(array $values): self
     {
         $total = count($values);
         $shift = 0.0;
         foreach ($values as $value) {
-            if ($value === $value) {
+            if ($value - $value == 0) {
                 $shift = 1.0 * $value;
                 break;
             }
         }
-        [$count, $minimum, $maximum, $sum, $squares] = self::sums($values, $total, $shift);
+        [$count, $minimum, $maximum, $sum, $squares, $infinite] = self::sums($values, $total, $shift);
         if ($count === 0) {
-            return new self(missing: $total);
+            return new self(missing: $total, infinite: $infinite);
         }
 
-        return new self($count, $minimum, $maximum, $shift + $sum / $count, max(0.0, $squares - $sum * $sum / $count), $total - $count);
+        return new self($count, $minimum, $maximum, $shift + $sum / $count, max(0.0, $squares - $sum * $sum / $count), $total - $count, $infinite);
     }
 
     /** @param  array<int, int>  $counts  pixels by value, rising */
@@ -60,10 +61,10 @@ final readonly class Moments
     public function merge(self $other): self
     {
         if ($other->count === 0) {
-            return new self($this->count, $this->minimum, $this->maximum, $this->mean, $this->squares, $this->missing + $other->missing);
+            return new self($this->count, $this->minimum, $this->maximum, $this->mean, $this->squares, $this->missing + $other->missing, $this->infinite + $other->infinite);
         }
         if ($this->count === 0) {
-            return new self($other->count, $other->minimum, $other->maximum, $other->mean, $other->squares, $this->missing + $other->missing);
+            return new self($other->count, $other->minimum, $other->maximum, $other->mean, $other->squares, $this->missing + $other->missing, $this->infinite + $other->infinite);
         }
         $count = $this->count + $other->count;
         $delta = $other->mean - $this->mean;
@@ -75,6 +76,7 @@ final readonly class Moments
             $this->mean + $delta * $other->count / $count,
             $this->squares + $other->squares + $delta * $delta * $this->count * $other->count / $count,
             $this->missing + $other->missing,
+            $this->infinite + $other->infinite,
         );
     }
 
@@ -82,18 +84,6 @@ final readonly class Moments
     public function deviation(): float
     {
         return $this->count > 0 ? sqrt($this->squares / $this->count) : NAN;
-    }
-
-    /** @return array{int, float, float, float, float, int} */
-    public function toArray(): array
-    {
-        return [$this->count, $this->count ? $this->minimum : 0.0, $this->count ? $this->maximum : 0.0, $this->mean, $this->squares, $this->missing];
-    }
-
-    /** @param  array{int, float, float, float, float, int}  $parts */
-    public static function fromArray(array $parts): self
-    {
-        return $parts[0] === 0 ? new self(missing: $parts[5]) : new self($parts[0], (float) $parts[1], (float) $parts[2], (float) $parts[3], (float) $parts[4], $parts[5]);
     }
 
     /** @return array<string, int|float|null> as a step reports it */
@@ -106,12 +96,12 @@ final readonly class Moments
             'maximum' => $this->count ? $this->maximum : null,
             'mean' => $this->count ? $this->mean : null,
             'deviation' => $this->count ? $this->deviation() : null,
-        ];
+        ] + ($this->infinite > 0 ? ['infinite' => $this->infinite] : []);
     }
 
     /**
      * @param  list<float>|list<int>  $values
-     * @return array{int, float, float, float, float}
+     * @return array{int, float, float, float, float, int}
      */
     private static function sums(array $values, int $total, float $shift): array
     {
@@ -120,9 +110,10 @@ final readonly class Moments
         $maximum = -INF;
         $sum = 0.0;
         $squares = 0.0;
+        $infinite = 0;
         for ($i = 0; $i < $total; $i++) {
             $value = 1.0 * $values[$i];
-            if ($value === $value) {
+            if ($value - $value === 0.0) {
                 $count++;
                 if ($value < $minimum) {
                     $minimum = $value;
@@ -133,9 +124,11 @@ final readonly class Moments
                 $d = $value - $shift;
                 $sum += $d;
                 $squares += $d * $d;
+            } elseif ($value === $value) {
+                $infinite++;
             }
         }
 
-        return [$count, $minimum, $maximum, $sum, $squares];
+        return [$count, $minimum, $maximum, $sum, $squares, $infinite];
     }
 }

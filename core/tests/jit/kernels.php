@@ -75,7 +75,7 @@ for ($round = 0; $round < 4; $round++) {
     $hash('lzw', [Unpack::lzw($random->getBytes(400), 100_000) ?? 'broken', Unpack::packBits($random->getBytes(400), 100_000) ?? 'broken']);
     $hash('mean', Reduce::mean($values, $width, $height));
     $hash('mode', Reduce::mode($codes, $width, $height));
-    $hash('moments', Moments::of($values)->toArray());
+    $hash('moments', (array) Moments::of($values));
     $counts = array_fill(0, 32, 0);
     Histogram::count($counts, $values, $count, -103.0, 103.0, 32);
     $hash('histogram', $counts);

@@ -2,8 +2,6 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
-use Chorometra\Core\Problem;
-
 /** What is in a delivery: its files, and what its metadata say of them. A bundle within a bundle is looked into. */
 final readonly class Contents
 {
@@ -15,10 +13,15 @@ final readonly class Contents
      */
     private function __construct(public string $name, public Archive $archive, public array $entries, public ?Profile $profile, public bool $hasMetadata) {}
 
-    /** @param  string  $scratch  a folder for what is packed doubly */
-    public static function of(string $path, string $scratch): self
+    /**
+     * @param  string  $scratch  a folder for what is packed doubly
+     * @param  float|null  $seconds  for looking through it
+     *
+     * @throws TooLong where they did not suffice
+     */
+    public static function of(string $path, string $scratch, ?float $seconds = null): self
     {
-        $archive = Archive::open($path);
+        $archive = Archive::open($path, $seconds);
         $name = $archive->label();
         [$entries, $metadata, $stac] = self::look($archive);
         $inner = array_values(array_filter($entries, fn (Entry $entry): bool => preg_match('/\.(tar|tgz|tar\.gz|zip)$/i', $entry->name) === 1));
@@ -26,7 +29,7 @@ final readonly class Contents
         if ($rasters === [] && count($inner) === 1) {
             $file = "$scratch/inner-".bin2hex(random_bytes(4)).'-'.preg_replace('/[^\w.-]/', '', $inner[0]->base());
             $archive->extract([$inner[0]->name => $file]);
-            $archive = Archive::open($file);
+            $archive = Archive::open($file, $seconds);
             [$entries, $metadata, $stac] = self::look($archive);
         }
 
@@ -64,7 +67,7 @@ final readonly class Contents
     {
         $metadata = [];
         $stac = null;
-        $entries = $archive->entries(function (Entry $entry, callable $read) use (&$metadata, &$stac, $archive): void {
+        $entries = $archive->entries(function (Entry $entry, callable $read) use (&$metadata, &$stac): void {
             if ($entry->size >= self::MOST_TEXT) {
                 return;
             }
@@ -72,11 +75,7 @@ final readonly class Contents
                 $found = Metadata::parse($read($entry->size));
                 $metadata = count($found) > count($metadata) ? $found : $metadata;
             } elseif (preg_match('/\.json$/i', $entry->name)) {
-                try {
-                    $stac ??= StacProfile::parse($read($entry->size));
-                } catch (\ValueError) {
-                    throw Problem::input("{$archive->label()} holds a JSON text that can't be read: {$entry->base()}.", 'image');
-                }
+                $stac ??= StacProfile::parse($read($entry->size));
             }
         });
 

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
+use Chorometra\Core\Format\Stac\Properties;
+use Chorometra\Core\Format\Told;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 
@@ -49,12 +51,13 @@ final readonly class SensorProfile implements Profile
     public function properties(): array
     {
         $keys = $this->json['keys'];
-        $number = fn (string $name): ?float => is_numeric($this->metadata[$keys[$name] ?? ''] ?? null) ? (float) $this->metadata[$keys[$name]] : null;
-        $date = $this->metadata[$keys['date']] ?? null;
-        $time = rtrim($this->metadata[$keys['time'] ?? ''] ?? '00:00:00', 'Z');
+        $number = fn (string $name): ?float => (new Told($this->metadata[$keys[$name] ?? ''] ?? null))->number();
+        $date = Properties::date($this->metadata[$keys['date']] ?? null);
+        $time = substr($this->metadata[$keys['time'] ?? ''] ?? '', 0, 8);
+        $time = preg_match('/^\d\d:\d\d:\d\d$/', $time) ? $time : '00:00:00';
 
         return array_filter([
-            'datetime' => $date === null ? null : $date.'T'.substr($time, 0, 8).'Z',
+            'datetime' => $date === null ? null : substr($date, 0, 10)."T{$time}Z",
             'platform' => $this->json['platform'] ?? strtolower(str_replace('_', '-', $this->metadata[$keys['platform'] ?? ''] ?? '')),
             'instruments' => [$this->json['instrument']],
             'view:sun_elevation' => $number('sun_elevation'),
@@ -74,9 +77,9 @@ final readonly class SensorProfile implements Profile
             $key = fn (string $pattern): string => str_replace('{n}', (string) $band['number'], $pattern);
             $constants = array_map(floatval(...), $band['constants'] ?? []);
             foreach ($this->json['constants'] as $name => $pattern) {
-                $value = $this->metadata[$key($pattern)] ?? null;
-                if (is_numeric($value)) {
-                    $constants[$name] = (float) $value;
+                $value = (new Told($this->metadata[$key($pattern)] ?? null))->number();
+                if ($value !== null) {
+                    $constants[$name] = $value;
                 }
             }
             $file = isset($band['pattern']) ? $band['pattern'] : ($this->metadata[$key($band['file'] ?? $this->json['file'])] ?? null);

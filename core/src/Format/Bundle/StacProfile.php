@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
+use Chorometra\Core\Format\Stac\Properties;
+use Chorometra\Core\Format\Told;
 use Chorometra\Core\Raster\Band;
 
 /** A delivery described by a STAC Item: assets by their common band names (extensions eo and raster, or the band objects of STAC 1.1). */
@@ -17,47 +19,48 @@ final readonly class StacProfile implements Profile
 
     private const KEPT = ['datetime', 'platform', 'instruments', 'constellation', 'view:sun_elevation', 'view:sun_azimuth', 'view:off_nadir', 'eo:cloud_cover'];
 
-    /** @param  array<string, mixed>  $item */
-    private function __construct(private array $item) {}
+    private function __construct(private Told $item) {}
 
     /** A STAC Item with assets, or nothing. */
     public static function parse(string $text): ?self
     {
-        $json = json_decode($text, true);
+        $item = Told::orNothing($text);
 
-        return is_array($json) && ($json['type'] ?? null) === 'Feature' && isset($json['stac_version']) && is_array($json['assets'] ?? null) ? new self($json) : null;
+        return $item !== null && $item->at('type')->text() === 'Feature' && $item->at('stac_version')->isThere() && $item->at('assets')->isMap() ? new self($item) : null;
     }
 
     public function title(): string
     {
-        return ucfirst((string) ($this->item['properties']['platform'] ?? 'STAC Item').' '.implode(', ', (array) ($this->item['properties']['instruments'] ?? [])));
+        return ucfirst(($this->item->at('properties', 'platform')->text() ?? 'STAC Item').' '.implode(', ', $this->item->at('properties', 'instruments')->texts()));
     }
 
     public function properties(): array
     {
-        return array_intersect_key((array) ($this->item['properties'] ?? []), array_flip(self::KEPT));
+        return array_intersect_key(Properties::of($this->item->at('properties')), array_flip(self::KEPT));
     }
 
     public function bands(string $group): array
     {
         $found = [];
-        foreach ($this->item['assets'] as $asset) {
-            $bands = $asset['bands'] ?? $asset['eo:bands'] ?? [];
-            $roles = (array) ($asset['roles'] ?? []);
-            $first = is_array($bands[0] ?? null) ? $bands[0] : [];
+        foreach ($this->item->at('assets')->members() as $asset) {
+            $bands = $asset->at('bands')->isThere() ? $asset->at('bands') : $asset->at('eo:bands');
+            $roles = $asset->at('roles')->texts();
+            $first = $bands->at(0);
             $isMask = array_intersect($roles, ['cloud', 'data-mask', 'quality', 'land-water']) !== [];
-            $role = self::NAMES[$first['eo:common_name'] ?? $first['common_name'] ?? ''] ?? ($isMask ? 'quality' : null);
-            if (! is_string($asset['href'] ?? null) || $role === null || count($bands) > 1 || (self::GROUPS[$role] ?? 'multispectral') !== $group) {
+            $role = self::NAMES[$first->at('eo:common_name')->text() ?? $first->at('common_name')->text() ?? ''] ?? ($isMask ? 'quality' : null);
+            $href = $asset->at('href')->text();
+            if ($href === null || $role === null || count($bands->list()) > 1 || (self::GROUPS[$role] ?? 'multispectral') !== $group) {
                 continue;
             }
-            $raster = is_array($asset['raster:bands'][0] ?? null) ? $asset['raster:bands'][0] : [];
-            $found[] = ['file' => basename($asset['href']), 'pattern' => false, 'band' => new Band(
+            $raster = $asset->at('raster:bands', 0);
+            $scale = $raster->at('scale')->number();
+            $found[] = ['file' => basename($href), 'pattern' => false, 'band' => new Band(
                 $role,
-                is_string($first['name'] ?? null) ? $first['name'] : $role,
-                self::number($first['eo:center_wavelength'] ?? $first['center_wavelength'] ?? null),
-                self::number($first['eo:full_width_half_max'] ?? $first['full_width_half_max'] ?? null),
-                $role === 'quality' ? null : (is_string($raster['unit'] ?? $asset['unit'] ?? null) ? $raster['unit'] ?? $asset['unit'] : 'counts'),
-                in_array('reflectance', $roles, true) && isset($raster['scale']) ? ['reflectance_gain' => (float) $raster['scale'], 'reflectance_offset' => (float) ($raster['offset'] ?? 0)] : [],
+                $first->at('name')->text() ?? $role,
+                $first->at('eo:center_wavelength')->number() ?? $first->at('center_wavelength')->number(),
+                $first->at('eo:full_width_half_max')->number() ?? $first->at('full_width_half_max')->number(),
+                $role === 'quality' ? null : $raster->at('unit')->text() ?? $asset->at('unit')->text() ?? 'counts',
+                in_array('reflectance', $roles, true) && $scale !== null ? ['reflectance_gain' => $scale, 'reflectance_offset' => $raster->at('offset')->number() ?? 0.0] : [],
             )];
         }
 
@@ -67,10 +70,5 @@ final readonly class StacProfile implements Profile
     public function fill(string $group): ?float
     {
         return null;
-    }
-
-    private static function number(mixed $value): ?float
-    {
-        return is_numeric($value) ? (float) $value : null;
     }
 }

@@ -8,6 +8,8 @@ use Chorometra\Core\Problem;
 /** POSIX ustar with GNU long names and pax paths, plain or gzip, read from front to back. */
 final class Tar extends Archive
 {
+    private int $unpacked = 0;
+
     public function entries(?callable $each = null): array
     {
         $entries = [];
@@ -30,6 +32,7 @@ final class Tar extends Archive
             }
             $target = $left[$entry->name];
             unset($left[$entry->name]);
+            $this->room($entry->size, dirname($target));
             Files::replace($target, function ($handle, string $path) use ($entry, $read): void {
                 for ($todo = $entry->size; $todo > 0;) {
                     $piece = $read(min($todo, 1 << 20));
@@ -50,6 +53,7 @@ final class Tar extends Archive
         if ($handle === false) {
             throw Problem::input("{$this->label()} can't be opened.");
         }
+        $this->unpacked = 0;
         try {
             $count = 0;
             $long = null;
@@ -113,6 +117,7 @@ final class Tar extends Archive
             }
             $bytes .= $piece;
         }
+        $this->bound($this->unpacked += $length);
 
         return $bytes;
     }
@@ -121,7 +126,9 @@ final class Tar extends Archive
     {
         $sum = array_sum((array) unpack('C*', substr_replace($header, '        ', 148, 8)));
 
-        return octdec(trim(substr($header, 148, 8), " \0")) === $sum;
+        $told = trim(substr($header, 148, 8), " \0");
+
+        return strspn($told, '01234567') === strlen($told) && octdec($told) === $sum;
     }
 
     private function size(string $field): int
@@ -132,10 +139,10 @@ final class Tar extends Archive
                 throw $this->broken();
             }
 
-            return $size;
+            return $size > 1 << 50 ? throw $this->broken() : $size;
         }
         $text = trim($field, " \0");
 
-        return ctype_digit($text) ? (int) octdec($text) : throw $this->broken();
+        return $text !== '' && strspn($text, '01234567') === strlen($text) ? (int) octdec($text) : throw $this->broken();
     }
 }

@@ -11,6 +11,7 @@ final class Zip extends Archive
     {
         $zip = $this->zip();
         $entries = [];
+        $unpacked = 0;
         for ($i = 0; $i < $zip->numFiles; $i++) {
             $stat = $zip->statIndex($i);
             if ($stat === false) {
@@ -20,9 +21,13 @@ final class Zip extends Archive
             if (str_ends_with($stat['name'], '/')) {
                 continue;
             }
+            if ($stat['size'] < 0) {
+                throw $this->broken();
+            }
+            $this->bound($unpacked += $stat['size']);
             $entries[] = $entry = new Entry($stat['name'], $stat['size']);
             if ($each !== null) {
-                $each($entry, fn (int $most): string => (string) $zip->getFromIndex($i, $most));
+                $each($entry, fn (int $most): string => (string) @$zip->getFromIndex($i, $most));
             }
         }
 
@@ -32,6 +37,9 @@ final class Zip extends Archive
     public function extract(array $wanted): void
     {
         $zip = $this->zip();
+        if ($wanted !== []) {
+            $this->room((int) array_sum(array_map(fn (string $name): int => max(0, $zip->statName($name)['size'] ?? 0), array_keys($wanted))), dirname(array_values($wanted)[0]));
+        }
         foreach ($wanted as $name => $target) {
             $stat = $zip->statName($name);
             $stream = $zip->getStream($name);

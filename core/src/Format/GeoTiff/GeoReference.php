@@ -153,7 +153,7 @@ final class GeoReference
         }
         $transform = [$x0 + $x[0], $x[1] / $size, $x[2] / $size, $y0 + $y[0], $y[1] / $size, $y[2] / $size];
 
-        return is_finite(array_sum($transform)) ? $transform : [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
+        return Grid::makesSense($transform) ? $transform : [0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
     }
 
     /** @return array{float, float, float, float, float, float} */
@@ -173,9 +173,8 @@ final class GeoReference
             $t[0] -= 0.5 * ($t[1] + $t[2]);
             $t[3] -= 0.5 * ($t[4] + $t[5]);
         }
-        $determinant = $t[1] * $t[5] - $t[2] * $t[4];
-        if (! is_finite(array_sum($t)) || ! is_finite($determinant) || $determinant === 0.0) {
-            throw $source->broken('its georeference has a pixel of no size');
+        if (! Grid::makesSense($t)) {
+            throw $source->broken('its georeference has a pixel of no size, or of one beyond any map');
         }
 
         return $t;

@@ -53,10 +53,13 @@ final class GeoTiffImage implements Image
         $main = $directories[0];
         $this->layouts[] = Layout::of($main, $this->source);
         $full = $this->layouts[0];
+        $left = Layout::MOST_BLOCKS - count($full->offsets);
         foreach (array_slice($directories, 1) as $directory) {
-            if (($directory->int(Tag::NEW_SUBFILE_TYPE, 0) & 5) === 1) {
-                $layout = Layout::of($directory, $this->source);
-                if ($layout->bands === $full->bands && $layout->type === $full->type && $layout->width < end($this->layouts)->width) {
+            // what is no smaller than the level before is none of its overviews
+            if (($directory->int(Tag::NEW_SUBFILE_TYPE, 0) & 5) === 1 && $directory->int(Tag::WIDTH, 0) < end($this->layouts)->width) {
+                $layout = Layout::of($directory, $this->source, $left);
+                $left -= count($layout->offsets);
+                if ($layout->bands === $full->bands && $layout->type === $full->type) {
                     $this->layouts[] = $layout;
                 }
             }

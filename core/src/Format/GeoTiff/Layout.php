@@ -11,7 +11,8 @@ final readonly class Layout
     /** A decoded block larger than this is refused: memory stays bounded whatever a file claims. */
     private const MOST_BLOCK_BYTES = 256 << 20;
 
-    private const MOST_BLOCKS = 4_000_000;
+    /** Blocks of all levels of a file together. */
+    public const MOST_BLOCKS = 2_000_000;
 
     private const COMPRESSIONS = [
         2 => 'CCITT', 3 => 'CCITT fax 3', 4 => 'CCITT fax 4', 6 => 'old JPEG', 7 => 'JPEG', 34712 => 'JPEG 2000', 34887 => 'LERC',
@@ -39,7 +40,8 @@ final readonly class Layout
         public bool $complex,
     ) {}
 
-    public static function of(Directory $directory, Source $source): self
+    /** @param  int  $most  blocks that it may have: their list is held in memory */
+    public static function of(Directory $directory, Source $source, int $most = self::MOST_BLOCKS): self
     {
         $width = $directory->int(Tag::WIDTH, 0);
         $height = $directory->int(Tag::HEIGHT, 0);
@@ -75,8 +77,8 @@ final readonly class Layout
         $across = intdiv($width + $blockWidth - 1, $blockWidth);
         $down = intdiv($height + $blockHeight - 1, $blockHeight);
         $count = $across * $down * ($separate ? $bands : 1);
-        if ($count > self::MOST_BLOCKS) {
-            throw $source->broken("it claims $count blocks of pixels");
+        if ($count > $most) {
+            throw $source->broken("it claims $count blocks of pixels, more than make sense");
         }
         $offsets = $directory->ints($tiled ? Tag::TILE_OFFSETS : Tag::STRIP_OFFSETS, $count);
         $sizes = $directory->ints($tiled ? Tag::TILE_BYTE_COUNTS : Tag::STRIP_BYTE_COUNTS, $count);

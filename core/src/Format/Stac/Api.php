@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Format\Stac;
 
+use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Web\Http;
 use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;
@@ -84,7 +86,7 @@ final class Api
             foreach ($answer['features'] as $item) {
                 $item = $this->checked($item);
                 $cover = $item['properties']['eo:cloud_cover'] ?? null;
-                if ($cloud === null || ! is_numeric($cover) || $cover <= $cloud) {
+                if ($cloud === null || ! is_float($cover) || $cover <= $cloud) {
                     $items[] = $item;
                 }
             }
@@ -92,7 +94,7 @@ final class Api
             if ($next === null || count($items) >= $most) {
                 return ['items' => array_slice($items, 0, $most), 'more' => $next !== null || count($items) > $most];
             }
-            $isPost = strtoupper((string) ($next['method'] ?? 'GET')) === 'POST';
+            $isPost = is_string($next['method'] ?? null) && strtoupper($next['method']) === 'POST';
             $body = is_array($next['body'] ?? null) ? $next['body'] : [];
             $answer = $this->json($next['href'], $isPost ? (($next['merge'] ?? false) === true ? array_merge($query, $body) : $body) : null, $isPost);
         }
@@ -167,13 +169,75 @@ final class Api
         return str_starts_with($href, '/') ? (string) preg_replace('~^(https?://[^/]+).*$~i', '$1', $this->base).$href : "$this->base/".preg_replace('~^(\./)+~', '', $href);
     }
 
-    /** @return array<string, mixed> */
+    /**
+     * An item with an id, properties and assets that are what they should be; what else it holds is as it came.
+     *
+     * @return array{id: string, collection: string, properties: array<string, mixed>, assets: array<string, array<string, mixed>>, links: list<mixed>, geometry: array<string, mixed>|null}
+     */
     private function checked(mixed $item): array
     {
         if (! is_array($item) || ($item['type'] ?? null) !== 'Feature' || ! is_string($item['id'] ?? null) || $item['id'] === '' || ! is_array($item['assets'] ?? null) || ! is_array($item['properties'] ?? null)) {
             throw Problem::input("{$this->name()} answers with something that is no STAC Item.", 'archive');
         }
 
-        return $item;
+        // numbers beyond any would break what they are written into
+        array_walk_recursive($item, function (mixed &$value): void {
+            $value = is_float($value) && ! is_finite($value) ? null : $value;
+        });
+        $told = new Told($item);
+
+        return [
+            'id' => $told->at('id')->text() ?? throw Problem::input("{$this->name()} answers with an item whose id is too long.", 'archive'),
+            'collection' => $told->at('collection')->text() ?? '',
+            'properties' => Properties::of($told->at('properties')),
+            'assets' => self::assets($told->at('assets')),
+            'links' => array_values($told->at('links')->raw()),
+            'geometry' => $this->outline($told->at('geometry')->raw()),
+        ] + $item;
+    }
+
+    /**
+     * @param  array<mixed>  $geometry
+     * @return array<string, mixed>|null
+     */
+    private function outline(array $geometry): ?array
+    {
+        try {
+            return Geometry::checked($geometry, $this->name());
+        } catch (Problem) {
+            return null;
+        }
+    }
+
+    /** @return array<string, array<string, mixed>> those that can be fetched */
+    private static function assets(Told $told): array
+    {
+        $assets = [];
+        foreach ($told->members() as $name => $asset) {
+            $href = $asset->at('href')->text();
+            if ($href !== null) {
+                $size = $asset->at('file:size')->whole();
+                $assets[(string) $name] = array_filter([
+                    'href' => $href,
+                    'type' => $asset->at('type')->text(),
+                    'roles' => $asset->at('roles')->texts(),
+                    'file:size' => $size !== null && $size >= 0 ? $size : null,
+                    'file:checksum' => $asset->at('file:checksum')->text(),
+                    'sar:polarizations' => $asset->at('sar:polarizations')->texts() ?: null,
+                    'eo:bands' => self::bands($asset->at('eo:bands')),
+                    'bands' => self::bands($asset->at('bands')),
+                ], fn (mixed $value): bool => $value !== null) + $asset->raw();
+                // what is of another type than it should be is as if it were not told
+                $assets[(string) $name] = array_diff_key($assets[(string) $name], array_filter(['type' => ! $asset->at('type')->text(), 'file:size' => $size === null || $size < 0, 'file:checksum' => ! $asset->at('file:checksum')->text(), 'sar:polarizations' => ! $asset->at('sar:polarizations')->texts(), 'eo:bands' => ! $asset->at('eo:bands')->isMap(), 'bands' => ! $asset->at('bands')->isMap()]));
+            }
+        }
+
+        return $assets;
+    }
+
+    /** @return list<array<mixed>>|null */
+    private static function bands(Told $told): ?array
+    {
+        return $told->isMap() ? array_map(fn (Told $band): array => $band->raw(), $told->list()) : null;
     }
 }

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format\Stac;
 
 use Chorometra\Core\Format\Files;
+use Chorometra\Core\Format\Told;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
@@ -17,6 +18,10 @@ final class Sidecar
 {
     /** Without these an item may not claim the extension. */
     private const RADAR = ['sar:instrument_mode', 'sar:frequency_band', 'sar:polarizations', 'sar:product_type'];
+
+    private const MOST_BYTES = 16 << 20;
+
+    private const PARTS = ['real', 'imaginary', 'magnitude', 'phase'];
 
     private const SCHEMAS = 'https://stac-extensions.github.io/';
 
@@ -39,48 +44,69 @@ final class Sidecar
      */
     public static function add(string $raster, RasterSpec $spec, array $properties): void
     {
-        $item = json_decode((string) file_get_contents(self::path($raster)), true);
-        $made = is_array($item) ? $item['properties']['chorometra:made'] ?? [] : [];
+        $made = Told::file(self::path($raster), self::MOST_BYTES)?->at('properties', 'chorometra:made')->raw() ?? [];
         self::write($raster, new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata, $spec->content, $spec->legend, $properties + $spec->properties), $made);
     }
 
-    /** What the sidecar knows, put on what the file itself says. A missing or unreadable sidecar changes nothing. */
+    /** What the sidecar knows, put on what the file itself says. A missing or unreadable sidecar changes nothing, and what is of another type than it should be is left out. */
     public static function read(string $raster, RasterSpec $plain): RasterSpec
     {
-        $path = self::path($raster);
-        $item = is_file($path) && filesize($path) < 16 << 20 ? json_decode((string) file_get_contents($path), true) : null;
-        $asset = is_array($item) ? ($item['assets']['data'] ?? null) : null;
-        if (! is_array($asset) || ! is_array($asset['eo:bands'] ?? null) || count($asset['eo:bands']) !== count($plain->bands)) {
+        $item = Told::file(self::path($raster), self::MOST_BYTES);
+        $asset = $item?->at('assets', 'data');
+        $told = $asset?->at('eo:bands')->list() ?? [];
+        if ($item === null || $asset === null || count($told) !== count($plain->bands)) {
             return $plain;
         }
         $bands = [];
-        foreach (array_values($asset['eo:bands']) as $index => $band) {
+        foreach ($told as $index => $band) {
             $bands[] = new Band(
-                $band['chorometra:role'] ?? $band['common_name'] ?? null,
-                $band['description'] ?? null,
-                isset($band['center_wavelength']) ? (float) $band['center_wavelength'] : null,
-                isset($band['full_width_half_max']) ? (float) $band['full_width_half_max'] : null,
-                $asset['raster:bands'][$index]['unit'] ?? null,
-                array_map(floatval(...), $band['chorometra:constants'] ?? []),
-                $band['chorometra:part'] ?? null,
+                self::name($band->at('chorometra:role')) ?? self::name($band->at('common_name')),
+                $band->at('description')->text(),
+                self::length($band->at('center_wavelength')),
+                self::length($band->at('full_width_half_max')),
+                $asset->at('raster:bands', $index, 'unit')->text(),
+                array_filter(array_map(fn (Told $one): ?float => $one->number(), $band->at('chorometra:constants')->members()), is_float(...)),
+                in_array($band->at('chorometra:part')->text(), self::PARTS, true) ? $band->at('chorometra:part')->text() : null,
             );
         }
         $classes = [];
-        foreach ($asset['classification:classes'] ?? [] as $class) {
-            $classes[(int) $class['value']] = ['name' => (string) ($class['title'] ?? $class['name'] ?? "class {$class['value']}"), 'colour' => '#'.strtolower(ltrim((string) ($class['color_hint'] ?? '888888'), '#'))];
+        foreach ($asset->at('classification:classes')->list() as $class) {
+            $code = $class->at('value')->whole();
+            if ($code !== null && $code >= 0 && $code < 1 << 16 && count($classes) < 1 << 16) {
+                $colour = strtolower(ltrim($class->at('color_hint')->text() ?? '', '#'));
+                $classes[$code] = ['name' => $class->at('title')->text() ?? $class->at('name')->text() ?? "class $code", 'colour' => preg_match('/^[0-9a-f]{6}$/', $colour) ? "#$colour" : '#888888'];
+            }
         }
-        $properties = $item['properties'] ?? [];
+        $properties = Properties::of($item->at('properties'));
         unset($properties['proj:epsg'], $properties['proj:shape'], $properties['proj:transform'], $properties['chorometra:made']);
+        $content = Content::tryFrom($asset->at('chorometra:content')->text() ?? '') ?? $plain->content;
 
         return new RasterSpec(
             $plain->grid,
             $bands,
             $plain->type,
             $plain->nodata,
-            Content::tryFrom($asset['chorometra:content'] ?? '') ?? $plain->content,
+            // codes are whole numbers in one band
+            $content === Content::Image || (! $plain->type->isFloat() && count($bands) === 1) ? $content : $plain->content,
             $classes !== [] ? new Legend($classes) : $plain->legend,
             $properties,
         );
+    }
+
+    /** A role is one word. */
+    private static function name(Told $told): ?string
+    {
+        $name = $told->text();
+
+        return $name !== null && preg_match('/^[\w.:-]{1,40}$/', $name) ? $name : null;
+    }
+
+    /** A length in micrometres. */
+    private static function length(Told $told): ?float
+    {
+        $length = $told->number();
+
+        return $length !== null && $length > 0 && $length < 1e7 ? $length : null;
     }
 
     /**

@@ -7,7 +7,10 @@ use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Grid;
 
-/** Points, lines and polygons with their attributes, as read from a file. Geometries are those of GeoJSON, in the file's own CRS. */
+/**
+ * Points, lines and polygons with their attributes, read from a file one by one: memory follows the largest of them. Geometries are those
+ * of GeoJSON, in the file's own CRS.
+ */
 final readonly class FeatureSet
 {
     /**
@@ -15,30 +18,37 @@ final readonly class FeatureSet
      * @param  string  $format  what kind of file it is, in words
      * @param  Projection|null  $projection  null where the file names no CRS, or one that is not known here
      * @param  string|null  $crs  how the file names its CRS
-     * @param  list<array{geometry: array<string, mixed>|null, properties: array<string, mixed>}>  $features
+     * @param  int|null  $count  of features, where that is known before they are read
+     * @param  \Closure(): iterable<array{geometry: array<mixed>|null, properties: array<string, mixed>}>  $read  starts from the first
      */
-    public function __construct(public string $name, public string $format, public ?Projection $projection, public ?string $crs, public array $features) {}
+    public function __construct(public string $name, public string $format, public ?Projection $projection, public ?string $crs, public ?int $count, private \Closure $read) {}
 
-    /** @return array<string, int> how many of each geometry type */
-    public function counts(): array
+    /** @return \Generator<int, array{geometry: array<string, mixed>|null, properties: array<string, mixed>}> */
+    public function features(): \Generator
     {
-        $counts = [];
-        foreach ($this->features as ['geometry' => $geometry]) {
-            $type = is_string($geometry['type'] ?? null) ? $geometry['type'] : 'nothing';
-            $counts[$type] = ($counts[$type] ?? 0) + 1;
+        foreach (($this->read)() as ['geometry' => $geometry, 'properties' => $properties]) {
+            yield ['geometry' => $geometry === null ? null : Geometry::checked($geometry, $this->name), 'properties' => $properties];
         }
+    }
 
-        return $counts;
+    /**
+     * How a geometry's type is counted.
+     *
+     * @param  array<string, mixed>|null  $geometry
+     */
+    public static function type(?array $geometry): string
+    {
+        return is_string($geometry['type'] ?? null) ? $geometry['type'] : 'nothing';
     }
 
     /**
      * All polygons, with their holes, in the map coordinates of a grid.
      *
-     * @return list<list<list<array{float, float}>>> polygons of rings, the outer one first; rings are closed
+     * @return \Generator<int, list<list<array{float, float}>>> polygons of rings, the outer one first; rings are closed
      *
      * @throws Problem where there are none, or where they can't be laid over the grid
      */
-    public function polygonsOn(Grid $grid, string $about): array
+    public function polygonsOn(Grid $grid, string $about): \Generator
     {
         $to = Crs::ofGrid($grid);
         if ($this->projection === null) {
@@ -47,34 +57,33 @@ final readonly class FeatureSet
         if ($to === null) {
             throw Problem::input("$this->name can't be laid over the image: the image has no CRS that is known here.", $about);
         }
-        $polygons = [];
-        foreach ($this->features as ['geometry' => $geometry]) {
+        $found = false;
+        foreach ($this->features() as ['geometry' => $geometry]) {
             foreach (self::polygons($geometry) as $polygon) {
                 $rings = [];
                 foreach ($polygon as $ring) {
-                    $moved = array_map(fn (array $place): array => $to->forward(...$this->projection->inverse((float) $place[0], (float) $place[1])), $ring);
-                    if (count($moved) >= 4) {
+                    if (count($ring) >= 4) {
+                        $moved = array_map(fn (array $place): array => $to->forward(...$this->projection->inverse($place[0], $place[1])), $ring);
                         Rings::check($moved, $this->name, $about);
                         $rings[] = $moved;
                     }
                 }
                 if ($rings !== []) {
-                    $polygons[] = $rings;
+                    $found = true;
+                    yield $rings;
                 }
             }
         }
-        if ($polygons === []) {
+        if (! $found) {
             throw Problem::input("$this->name holds no polygons.", $about);
         }
-
-        return $polygons;
     }
 
     /**
      * @param  array<string, mixed>|null  $geometry
      * @return list<list<list<array{float, float}>>>
      */
-    private static function polygons(?array $geometry): array
+    public static function polygons(?array $geometry): array
     {
         return match ($geometry['type'] ?? null) {
             'Polygon' => [$geometry['coordinates'] ?? []],

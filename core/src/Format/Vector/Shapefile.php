@@ -2,48 +2,82 @@
 
 namespace Chorometra\Core\Format\Vector;
 
+use Chorometra\Core\Format\Told;
 use Chorometra\Core\Problem;
 
 /**
- * A shapefile with the attribute table and the CRS beside it.
+ * A shapefile with the attribute table and the CRS beside it, read record by record.
  *
  * Source: the published technical description of the format (1998); dBASE III tables (from memory).
  */
 final class Shapefile
 {
-    private const MOST_BYTES = 256 << 20;
+    /** A record's bytes: a million places. */
+    private const MOST_RECORD = 16 << 20;
+
+    private const MOST_PARTS = 100_000;
+
+    /** Rings that are looked into for one another's holes. */
+    private const MOST_LOOKS = 20_000_000;
+
+    private const MOST_TEXT = 1 << 16;
 
     public static function read(string $path): FeatureSet
     {
         $name = basename($path);
-        $stem = preg_replace('/\.shp$/i', '', $path);
-        $bytes = self::file($path) ?? throw Problem::input("$name can't be opened.", 'file');
-        if (strlen($bytes) < 100 || substr($bytes, 0, 4) !== "\0\0\x27\x0a") {
+        $stem = (string) preg_replace('/\.shp$/i', '', $path);
+        $head = (string) @file_get_contents($path, false, null, 0, 100);
+        if (strlen($head) < 100 || substr($head, 0, 4) !== "\0\0\x27\x0a") {
             throw Problem::input("$name is no shapefile: it does not begin like one.", 'file');
         }
-        $rows = [];
-        foreach (['.dbf', '.DBF'] as $ending) {
-            $table = self::file($stem.$ending);
-            $rows = $table === null ? $rows : self::table($table, $name, self::file($stem.'.cpg'));
+        $table = is_file("$stem.dbf") ? "$stem.dbf" : (is_file("$stem.DBF") ? "$stem.DBF" : null);
+        $columns = $table === null ? null : self::columns($table, $name);
+        $isUtf8 = preg_match('/utf-?8|65001/i', (string) self::text("$stem.cpg")) === 1;
+        $text = self::text("$stem.prj") ?? self::text("$stem.PRJ") ?? '';
+
+        return new FeatureSet($name, 'shapefile', WellKnownText::projection($text), $text === '' ? null : WellKnownText::name($text), null, fn (): \Generator => self::features($path, $name, $table, $columns, $isUtf8));
+    }
+
+    /**
+     * @param  array{count: int, head: int, size: int, fields: list<array{string, string, int, int}>}|null  $columns
+     * @return \Generator<int, array{geometry: array<string, mixed>|null, properties: array<string, mixed>}>
+     */
+    private static function features(string $path, string $name, ?string $table, ?array $columns, bool $isUtf8): \Generator
+    {
+        $shapes = @fopen($path, 'rb');
+        $rows = $table === null ? null : @fopen($table, 'rb');
+        if ($shapes === false || $rows === false) {
+            throw Problem::input("$name can't be opened.", 'file');
         }
-        $text = (string) (self::file($stem.'.prj') ?? self::file($stem.'.PRJ'));
-        $features = [];
-        for ($at = 100, $length = strlen($bytes); $at + 8 <= $length;) {
-            $size = 2 * (int) (unpack('N', $bytes, $at + 4)[1] ?? 0);
-            if ($size < 4 || $at + 8 + $size > $length) {
-                throw Problem::input("$name is broken: record ".(count($features) + 1).' is cut short.', 'file');
+        $end = (int) (fstat($shapes)['size'] ?? 0);
+        fseek($shapes, 100);
+        if ($rows !== null && $columns !== null) {
+            fseek($rows, $columns['head']);
+        }
+        for ($at = 100, $number = 1; $at + 8 <= $end; $number++) {
+            $size = 2 * (int) (unpack('N', (string) fread($shapes, 8), 4)[1] ?? 0);
+            if ($size < 4 || $at + 8 + $size > $end) {
+                throw Problem::input("$name is broken: record $number is cut short.", 'file');
             }
-            $features[] = ['geometry' => self::shape(substr($bytes, $at + 8, $size), $name, count($features) + 1), 'properties' => $rows[count($features)] ?? []];
+            if ($size > self::MOST_RECORD) {
+                throw Problem::input("$name has a shape of more than 16 MB (record $number): simplify it, or cut it into parts.", 'file');
+            }
+            $properties = [];
+            if ($rows !== null && $columns !== null && $number <= $columns['count']) {
+                $properties = self::row((string) stream_get_contents($rows, $columns['size']), $columns['fields'], $isUtf8);
+            }
+            yield ['geometry' => self::shape((string) stream_get_contents($shapes, $size), $name, $number), 'properties' => $properties];
             $at += 8 + $size;
         }
-
-        return new FeatureSet($name, 'shapefile', WellKnownText::projection($text), $text === '' ? null : WellKnownText::name($text), $features);
     }
 
     /** @return array<string, mixed>|null */
     private static function shape(string $record, string $name, int $number): ?array
     {
         $broken = Problem::input("$name is broken: record $number can't be read.", 'file');
+        if (strlen($record) < 4) {
+            throw $broken;
+        }
         $type = (int) (unpack('V', $record)[1] ?? 0);
         $base = $type % 10;
         if ($type === 0) {
@@ -53,8 +87,8 @@ final class Shapefile
             throw Problem::input("$name holds shapes of a kind that is not read (surfaces): bring it as points, lines or polygons.", 'file');
         }
         $places = function (int $at, int $count) use ($record, $broken): array {
-            if ($count < 0 || $at + 16 * $count > strlen($record)) {
-                throw $broken;
+            if ($count < 1 || $at + 16 * $count > strlen($record)) {
+                return $count === 0 ? [] : throw $broken;
             }
             $numbers = array_values((array) unpack('e'.(2 * $count), $record, $at));
 
@@ -75,7 +109,7 @@ final class Shapefile
             return ['type' => 'MultiPoint', 'coordinates' => $places(40, (int) (unpack('V', $record, 36)[1] ?? 0))];
         }
         ['parts' => $parts, 'points' => $points] = (array) unpack('Vparts/Vpoints', $record, 36);
-        if ($parts < 1 || 44 + 4 * $parts > strlen($record)) {
+        if ($parts < 1 || $parts > self::MOST_PARTS || 44 + 4 * $parts + 16 * $points > strlen($record)) {
             throw $broken;
         }
         $starts = [...array_values((array) unpack("V$parts", $record, 44)), $points];
@@ -90,84 +124,109 @@ final class Shapefile
             return count($lines) === 1 ? ['type' => 'LineString', 'coordinates' => $lines[0]] : ['type' => 'MultiLineString', 'coordinates' => $lines];
         }
 
-        return self::polygon($lines);
+        return self::polygon(array_values(array_filter($lines, fn (array $ring): bool => $ring !== [])), $name, $number);
     }
 
     /**
      * Outer rings run clockwise; a hole belongs to the smallest outer ring around it.
      *
-     * @param  list<list<array{float, float}>>  $rings
+     * @param  list<non-empty-list<array{float, float}>>  $rings
      * @return array<string, mixed>
      */
-    private static function polygon(array $rings): array
+    private static function polygon(array $rings, string $name, int $number): array
     {
-        $outer = array_values(array_filter($rings, fn (array $ring): bool => Rings::area($ring) < 0));
-        $holes = array_values(array_filter($rings, fn (array $ring): bool => Rings::area($ring) > 0));
+        $areas = array_map(Rings::area(...), $rings);
+        $outer = array_keys(array_filter($areas, fn (float $area): bool => $area < 0));
+        $holes = array_keys(array_filter($areas, fn (float $area): bool => $area > 0));
         // a file whose only rings run the wrong way still means areas
         if ($outer === []) {
             [$outer, $holes] = [$holes, []];
         }
-        $polygons = array_map(fn (array $ring): array => [$ring], $outer);
+        // the smallest first: the first around a hole is the one
+        usort($outer, fn (int $a, int $b): int => abs($areas[$a]) <=> abs($areas[$b]));
+        $boxes = array_map(fn (int $ring): array => [min(array_column($rings[$ring], 0)), min(array_column($rings[$ring], 1)), max(array_column($rings[$ring], 0)), max(array_column($rings[$ring], 1))], $outer);
+        $polygons = array_map(fn (int $ring): array => [$rings[$ring]], $outer);
+        $looks = 0;
         foreach ($holes as $hole) {
-            $best = null;
-            foreach ($outer as $index => $ring) {
-                if (Rings::holds($ring, ...$hole[0]) && ($best === null || abs(Rings::area($ring)) < abs(Rings::area($outer[$best])))) {
-                    $best = $index;
+            [$x, $y] = $rings[$hole][0];
+            $found = false;
+            foreach ($boxes as $index => [$left, $bottom, $right, $top]) {
+                $looks++;
+                if ($x < $left || $x > $right || $y < $bottom || $y > $top) {
+                    continue;
+                }
+                $looks += count($rings[$outer[$index]]);
+                if ($looks > self::MOST_LOOKS) {
+                    throw Problem::input("$name has too many holes in record $number: cut it into parts.", 'file');
+                }
+                if (Rings::holds($rings[$outer[$index]], $x, $y)) {
+                    $polygons[$index][] = $rings[$hole];
+                    $found = true;
+                    break;
                 }
             }
-            if ($best === null) {
-                $polygons[] = [$hole];
-            } else {
-                $polygons[$best][] = $hole;
+            if (! $found) {
+                $polygons[] = [$rings[$hole]];
             }
         }
+        // in the order of the file
+        $order = array_flip($outer);
+        ksort($order);
+        $polygons = [...array_values(array_map(fn (int $index): array => $polygons[$index], $order)), ...array_slice($polygons, count($outer))];
 
         return count($polygons) === 1 ? ['type' => 'Polygon', 'coordinates' => $polygons[0]] : ['type' => 'MultiPolygon', 'coordinates' => $polygons];
     }
 
-    /** @return list<array<string, string|float|bool|null>> */
-    private static function table(string $bytes, string $name, ?string $codePage): array
+    /** @return array{count: int, head: int, size: int, fields: list<array{string, string, int, int}>} fields by name, type, offset and length */
+    private static function columns(string $table, string $name): array
     {
-        if (strlen($bytes) < 32) {
-            throw Problem::input("The table beside $name is broken.", 'file');
+        $broken = Problem::input("The table beside $name is broken: take the file ".basename($table).' away, or get it anew.', 'file');
+        $start = (string) @file_get_contents($table, false, null, 0, self::MOST_TEXT);
+        if (strlen($start) < 33) {
+            throw $broken;
         }
-        ['count' => $count, 'head' => $head, 'size' => $size] = (array) unpack('Vcount/vhead/vsize', $bytes, 4);
+        ['count' => $count, 'head' => $head, 'size' => $size] = (array) unpack('Vcount/vhead/vsize', $start, 4);
+        // the last record may lack its end
+        if ($head < 33 || $head > strlen($start) || $size < 1 || $head + $count * $size > filesize($table) + 1) {
+            throw $broken;
+        }
         $fields = [];
-        for ($at = 32, $offset = 1; $at + 32 <= $head && $bytes[$at] !== "\r"; $at += 32) {
-            $length = ord($bytes[$at + 16]);
-            $fields[] = [rtrim(strstr(substr($bytes, $at, 11)."\0", "\0", true) ?: ''), $bytes[$at + 11], $offset, $length];
+        for ($at = 32, $offset = 1; $at + 32 <= $head && $start[$at] !== "\r"; $at += 32) {
+            $length = ord($start[$at + 16]);
+            $fields[] = [Told::utf8(rtrim(strstr(substr($start, $at, 11)."\0", "\0", true) ?: '')), $start[$at + 11], $offset, $length];
             $offset += $length;
         }
-        $isUtf8 = $codePage !== null && preg_match('/utf-?8|65001/i', $codePage);
-        $rows = [];
-        for ($i = 0; $i < $count && $head + ($i + 1) * $size <= strlen($bytes); $i++) {
-            $row = [];
-            foreach ($fields as [$field, $type, $offset, $length]) {
-                $text = trim(substr($bytes, $head + $i * $size + $offset, $length), " \0");
-                $text = $isUtf8 || mb_check_encoding($text, 'UTF-8') ? $text : mb_convert_encoding($text, 'UTF-8', 'Windows-1252');
-                $row[$field] = match (true) {
-                    $text === '' || str_starts_with($text, '*') => null,
-                    ($type === 'N' || $type === 'F') && is_numeric($text) => (float) $text,
-                    $type === 'L' => in_array($text, ['T', 't', 'Y', 'y'], true),
-                    $type === 'D' && strlen($text) === 8 => substr($text, 0, 4).'-'.substr($text, 4, 2).'-'.substr($text, 6),
-                    default => $text,
-                };
-            }
-            $rows[] = $row;
+        if ($offset > $size) {
+            throw $broken;
         }
 
-        return $rows;
+        return ['count' => $count, 'head' => $head, 'size' => $size, 'fields' => $fields];
     }
 
-    private static function file(string $path): ?string
+    /**
+     * @param  list<array{string, string, int, int}>  $fields
+     * @return array<string, string|float|bool|null>
+     */
+    private static function row(string $bytes, array $fields, bool $isUtf8): array
     {
-        if (! is_file($path)) {
-            return null;
-        }
-        if (filesize($path) > self::MOST_BYTES) {
-            throw Problem::input(basename($path).' is larger than 256 MB; cut it into parts.', 'file');
+        $row = [];
+        foreach ($fields as [$field, $type, $offset, $length]) {
+            $text = trim(substr($bytes, $offset, $length), " \0");
+            $text = $isUtf8 ? mb_scrub($text, 'UTF-8') : Told::utf8($text);
+            $row[$field] = match (true) {
+                $text === '' || str_starts_with($text, '*') => null,
+                ($type === 'N' || $type === 'F') && is_numeric($text) && is_finite((float) $text) => (float) $text,
+                $type === 'L' => in_array($text, ['T', 't', 'Y', 'y'], true),
+                $type === 'D' && strlen($text) === 8 => substr($text, 0, 4).'-'.substr($text, 4, 2).'-'.substr($text, 6),
+                default => $text,
+            };
         }
 
-        return (string) file_get_contents($path);
+        return $row;
+    }
+
+    private static function text(string $path): ?string
+    {
+        return is_file($path) ? Told::utf8((string) @file_get_contents($path, false, null, 0, self::MOST_TEXT)) : null;
     }
 }

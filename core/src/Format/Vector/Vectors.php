@@ -38,8 +38,8 @@ final class Vectors
 
     private static function geoJson(string $path): FeatureSet
     {
-        ['epsg' => $epsg, 'features' => $features] = GeoJson::read($path);
+        $file = new GeoJsonFile($path);
 
-        return new FeatureSet(basename($path), 'GeoJSON', Crs::of($epsg), "EPSG:$epsg", $features);
+        return new FeatureSet(basename($path), 'GeoJSON', Crs::of($file->epsg()), "EPSG:{$file->epsg()}", $file->count, fn (): \Generator => GeoJson::features($file));
     }
 }

@@ -13,6 +13,8 @@ use Chorometra\Core\Geo\Projection;
  */
 final class WellKnownText
 {
+    private const MOST_BYTES = 1 << 16;
+
     private const METHODS = [
         'transversemercator' => 'tm', 'gausskruger' => 'tm', 'lambertazimuthalequalarea' => 'laea', 'lambertconformalconic' => 'lcc', 'lambertconformalconic1sp' => 'lcc', 'lambertconformalconic2sp' => 'lcc',
         'lambertconicconformal1sp' => 'lcc', 'lambertconicconformal2sp' => 'lcc', 'albers' => 'albers', 'albersconicequalarea' => 'albers', 'albersequalarea' => 'albers', 'polarstereographic' => 'stere', 'polarstereographicvarianta' => 'stere',
@@ -28,16 +30,16 @@ final class WellKnownText
 
     public static function name(string $text): ?string
     {
-        return preg_match('/^\s*\w+\s*[\[(]\s*"([^"]*)"/', $text, $match) ? $match[1] : null;
+        return preg_match('/^\s*\w+\s*[\[(]\s*"([^"]*)"/', $text, $match) ? mb_substr($match[1], 0, 200) : null;
     }
 
     public static function projection(string $text): ?Projection
     {
-        if (trim($text) === '') {
+        if (trim($text) === '' || strlen($text) > self::MOST_BYTES) {
             return null;
         }
         // the code of the whole stands last
-        if (preg_match('/(?:AUTHORITY|ID)\s*[\[(]\s*"EPSG"\s*,\s*"?(\d+)"?\s*[\])]\s*[\])]\s*$/i', $text, $match) && Crs::knows((int) $match[1])) {
+        if (preg_match('/(?:AUTHORITY|ID)\s*[\[(]\s*"EPSG"\s*,\s*"?(\d{1,9})"?\s*[\])]\s*[\])]\s*$/i', $text, $match) && Crs::knows((int) $match[1])) {
             return Crs::of((int) $match[1]);
         }
         if (! preg_match('/(?:SPHEROID|ELLIPSOID)\s*[\[(]\s*"[^"]*"\s*,\s*([\d.]+)\s*,\s*([\d.]+)/i', $text, $shape)) {
@@ -78,7 +80,7 @@ final class WellKnownText
         preg_match_all('/(?:LENGTHUNIT|UNIT)\s*[\[(]\s*"([^"]*)"\s*,\s*([\d.eE+-]+)/i', $text, $units, PREG_SET_ORDER);
         foreach (array_reverse($units) as [, $name, $size]) {
             if (! preg_match('/degree|radian|grad/i', $name)) {
-                return (float) $size > 0 ? (float) $size : 1.0;
+                return (float) $size > 1e-6 && (float) $size < 1e6 ? (float) $size : 1.0;
             }
         }
 

@@ -195,7 +195,7 @@ final class Http
 
     private static function handle(string $url, string $what, string $about = 'archive'): \CurlHandle
     {
-        if (! preg_match('~^https?://[^\s/]+~i', $url)) {
+        if (! preg_match('~^https?://[^\s/\x00-\x20][^\x00-\x20]*$~i', $url)) {
             throw Problem::call("“{$url}” is no address of $what: it must begin with http:// or https://.", $about);
         }
         $handle = curl_init($url);

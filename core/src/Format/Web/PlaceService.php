@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Format\Web;
 
+use Chorometra\Core\Format\Told;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
@@ -38,14 +39,15 @@ final readonly class PlaceService
         [$longitude, $latitude] = Crs::needGrid($grid, $name, 'service')->inverse(...$grid->toMap($grid->width / 2, $grid->height / 2));
         $query = http_build_query(['coords' => sprintf('POINT(%.5f %.5f)', $longitude, $latitude), 'datetime' => $date, 'f' => 'CoverageJSON'], '', '&', PHP_QUERY_RFC3986);
         $answer = Http::json(rtrim($this->address, '/')."/position?$query", 'The atmosphere service', about: 'service', kind: 'a collection of OGC API – EDR');
-        if (($answer['type'] ?? null) !== 'Coverage' || ! is_array($answer['parameters'] ?? null) || ! is_array($answer['ranges'] ?? null)) {
+        $told = new Told($answer);
+        if ($told->at('type')->text() !== 'Coverage' || ! $told->at('parameters')->isMap() || ! $told->at('ranges')->isMap()) {
             throw Problem::input('The atmosphere service answers with something that is no coverage: is its address that of a collection of OGC API – EDR?', 'service');
         }
         $found = [];
-        foreach ($answer['parameters'] as $key => $parameter) {
-            $id = is_array($parameter) && is_string($parameter['observedProperty']['id'] ?? null) ? basename($parameter['observedProperty']['id']) : '';
-            $value = $answer['ranges'][$key]['values'][0] ?? null;
-            if (! isset(self::QUANTITIES[$id]) || ! is_numeric($value)) {
+        foreach ($told->at('parameters')->members() as $key => $parameter) {
+            $id = basename($parameter->at('observedProperty', 'id')->text() ?? '');
+            $value = $told->at('ranges', $key, 'values', 0)->number();
+            if (! isset(self::QUANTITIES[$id]) || $value === null) {
                 continue;
             }
             [$ours, $units] = self::QUANTITIES[$id];
@@ -54,19 +56,18 @@ final readonly class PlaceService
 
                 continue;
             }
-            $unit = $parameter['unit']['symbol']['value'] ?? $parameter['unit']['symbol'] ?? '';
-            $factor = $units[is_string($unit) ? $unit : ''] ?? throw Problem::input("The atmosphere service tells $key in a unit that is not known here; set it by hand.", 'service');
-            $found[$ours] = $factor * (float) $value;
+            $unit = $parameter->at('unit', 'symbol', 'value')->text() ?? $parameter->at('unit', 'symbol')->text() ?? '';
+            $factor = $units[$unit] ?? throw Problem::input("The atmosphere service tells $key in a unit that is not known here; set it by hand.", 'service');
+            $found[$ours] = $factor * $value;
         }
 
         return $found;
     }
 
-    /** @param  array<string, mixed>  $parameter */
-    private static function category(array $parameter, int $value): ?string
+    private static function category(Told $parameter, int $value): ?string
     {
-        foreach ((array) ($parameter['categoryEncoding'] ?? []) as $category => $codes) {
-            if (in_array($value, (array) $codes, false)) {
+        foreach ($parameter->at('categoryEncoding')->members() as $category => $codes) {
+            if (in_array($value, array_map(fn (Told $code): ?int => $code->whole(), $codes->isMap() ? $codes->list() : [$codes]), true)) {
                 return basename((string) $category);
             }
         }
