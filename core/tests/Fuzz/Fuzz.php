@@ -17,6 +17,8 @@ final class Fuzz
 
     private const MEMORY = 400 << 20;
 
+    private const BATCH = 50;
+
     private Families $families;
 
     /** @param  string  $folder  of this run; failing cases are put into $kept */
@@ -36,22 +38,86 @@ final class Fuzz
         $this->families->samples('sidecar');
         $this->families->samples('points');
         // read once while sound: children then find all code at hand
-        $trouble = $this->trouble($family, $samples[0], false);
-        if ($trouble !== null) {
-            throw new \RuntimeException("A sound sample of $family: $trouble");
-        }
+        $this->families->use($family, $this->laid($samples[0]));
         $failures = [];
-        for ($case = 0; $more($case); $case++) {
-            $random = new Randomizer(new Mt19937($seed * 1_000_003 + $case));
-            $sample = $samples[$random->getInt(0, count($samples) - 1)];
-            $changes = (new Mutator($random))->changes($sample);
-            $trouble = $this->trouble($family, Mutator::apply($sample, $changes));
+        for ($case = 0; $more($case);) {
+            // a child reads several, since a fork costs more than most of them
+            [$case, $trouble] = $this->batch($family, $seed, $samples, $case, $more);
             if ($trouble !== null) {
-                $failures[] = $this->keep($family, $seed, $case, $sample, $changes, $trouble);
+                [$sample, $changes] = self::case($samples, $seed, $case - 1);
+                $failures[] = $this->keep($family, $seed, $case - 1, $sample, $changes, $trouble);
             }
         }
 
         return ['cases' => $case, 'failures' => $failures];
+    }
+
+    /**
+     * @param  list<array<string, string>>  $samples
+     * @return array{array<string, string>, list<array<string, mixed>>} the sample of a case and what is changed in it
+     */
+    private static function case(array $samples, int $seed, int $case): array
+    {
+        $random = new Randomizer(new Mt19937($seed * 1_000_003 + $case));
+        $sample = $samples[$random->getInt(0, count($samples) - 1)];
+
+        return [$sample, (new Mutator($random))->changes($sample)];
+    }
+
+    /**
+     * Cases from one on, in one child.
+     *
+     * @param  list<array<string, string>>  $samples
+     * @param  \Closure(int): bool  $more
+     * @return array{int, string|null} the first case that is left, and what was wrong with the one before it
+     */
+    private function batch(string $family, int $seed, array $samples, int $first, \Closure $more): array
+    {
+        $pair = stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0) ?: throw new \RuntimeException('There are no sockets.');
+        $pid = pcntl_fork();
+        if ($pid === 0) {
+            fclose($pair[0]);
+            self::prepare();
+            for ($case = $first; $case < $first + self::BATCH && $more($case); $case++) {
+                $files = Mutator::apply(...self::case($samples, $seed, $case));
+                fwrite($pair[1], "begin $case\n");
+                $trouble = $this->read($family, $this->laid($files));
+                if ($trouble !== null) {
+                    fwrite($pair[1], 'failed '.base64_encode($trouble)."\n");
+                    break;
+                }
+            }
+            fwrite($pair[1], "end\n");
+            posix_kill(posix_getpid(), SIGKILL);
+        }
+        fclose($pair[1]);
+        $case = $first - 1;
+        $trouble = 'The process ended by force: memory ran out, or it crashed.';
+        try {
+            while (true) {
+                $ready = [$pair[0]];
+                $none = null;
+                if (stream_select($ready, $none, $none, (int) self::SECONDS) === 0) {
+                    return [$case + 1, 'It took more than '.self::SECONDS.' seconds.'];
+                }
+                $line = fgets($pair[0]);
+                if ($line === false) {
+                    return [$case + 1, $trouble];
+                }
+                [$word, $rest] = explode(' ', trim($line)) + [1 => ''];
+                if ($word === 'begin') {
+                    $case = (int) $rest;
+                } elseif ($word === 'failed') {
+                    $trouble = base64_decode($rest);
+                } else {
+                    return [$case + 1, $trouble === 'The process ended by force: memory ran out, or it crashed.' ? null : $trouble];
+                }
+            }
+        } finally {
+            posix_kill($pid, SIGKILL);
+            pcntl_waitpid($pid, $status);
+            fclose($pair[0]);
+        }
     }
 
     /** A kept case again. */
@@ -71,26 +137,24 @@ final class Fuzz
         return $this->trouble($family, $files);
     }
 
-    /** @param  array<string, string>  $files */
-    private function trouble(string $family, array $files, bool $aside = true): ?string
+    /**
+     * What is wrong with one case, read in a child of its own.
+     *
+     * @param  array<string, string>  $files
+     */
+    private function trouble(string $family, array $files): ?string
     {
-        $folder = "$this->folder/case";
-        Files::remove($folder);
-        foreach ($files as $name => $bytes) {
-            Files::folder(dirname("$folder/$name"));
-            file_put_contents("$folder/$name", $bytes);
-        }
-        if (! $aside) {
-            $this->families->use($family, $folder);
-
-            return null;
-        }
+        $folder = $this->laid($files);
+        @unlink("$this->folder/said");
         $pid = pcntl_fork();
         if ($pid === 0) {
-            $this->child($family, $folder);
+            self::prepare();
+            $trouble = $this->read($family, $folder);
+            file_put_contents("$this->folder/said", $trouble ?? 'nothing');
+            posix_kill(posix_getpid(), SIGKILL);
         }
         $until = microtime(true) + self::SECONDS;
-        while (($ended = pcntl_waitpid($pid, $status, WNOHANG)) === 0) {
+        while (pcntl_waitpid($pid, $status, WNOHANG) === 0) {
             if (microtime(true) > $until) {
                 posix_kill($pid, SIGKILL);
                 pcntl_waitpid($pid, $status);
@@ -100,42 +164,59 @@ final class Fuzz
             usleep(1000);
         }
         $said = (string) @file_get_contents("$this->folder/said");
-        if ($ended !== $pid || ! pcntl_wifexited($status) || pcntl_wexitstatus($status) !== 0) {
-            return $said !== '' ? $said : 'The process ended by force: memory ran out, or it crashed.';
-        }
-        foreach ([...(glob("$folder/*.part") ?: []), ...(glob("$folder/scratch/chorometra-[0-9]*") ?: [])] as $left) {
-            return 'It left '.basename($left).' behind.';
-        }
 
-        return null;
+        return match ($said) {
+            'nothing' => null,
+            '' => 'The process ended by force: memory ran out, or it crashed.',
+            default => $said,
+        };
     }
 
-    private function child(string $family, string $folder): never
+    /** @param  array<string, string>  $files */
+    private function laid(array $files): string
     {
-        @unlink("$this->folder/said");
+        $folder = "$this->folder/case";
+        Files::remove($folder);
+        foreach ($files as $name => $bytes) {
+            Files::folder(dirname("$folder/$name"));
+            file_put_contents("$folder/$name", $bytes);
+        }
+
+        return $folder;
+    }
+
+    /** What a child is bound by. */
+    private static function prepare(): void
+    {
         ini_set('memory_limit', (string) self::MEMORY);
-        ini_set('display_errors', 'stderr');
-        fclose(STDERR);
-        memory_reset_peak_usage();
+        ini_set('display_errors', '0');
         set_error_handler(function (int $level, string $message, string $file, int $line): bool {
             if ((error_reporting() & $level) === 0) {
                 return false;
             }
             throw new \ErrorException($message, 0, $level, $file, $line);
         });
+    }
+
+    /** What comes of reading a folder, where it is not as it should be. */
+    private function read(string $family, string $folder): ?string
+    {
+        @file_put_contents('/proc/self/clear_refs', '5');
         try {
             $this->families->use($family, $folder);
         } catch (\Chorometra\Core\Problem) {
             // one sentence is what is wanted
         } catch (\Throwable $error) {
-            file_put_contents("$this->folder/said", $error::class.': '.$error->getMessage().' at '.$error->getFile().':'.$error->getLine()."\n".$error->getTraceAsString());
-            exit(1);
+            return $error::class.': '.$error->getMessage().' at '.$error->getFile().':'.$error->getLine()."\n".$error->getTraceAsString();
         }
         if (Context::peak() > self::MEMORY + (96 << 20)) {
-            file_put_contents("$this->folder/said", sprintf('It took %d MB.', Context::peak() >> 20));
-            exit(1);
+            return sprintf('It took %d MB.', Context::peak() >> 20);
         }
-        exit(0);
+        foreach ([...(glob("$folder/*.part") ?: []), ...(glob("$folder/scratch/chorometra-[0-9]*") ?: [])] as $left) {
+            return 'It left '.basename($left).' behind.';
+        }
+
+        return null;
     }
 
     /**
