@@ -3,6 +3,7 @@
 use App\Auth\Session;
 use App\Http\Middleware\OwnPagesOnly;
 use App\Http\Middleware\SignedIn;
+use App\Http\Middleware\SoundText;
 use App\Http\ProblemResponse;
 use Chorometra\Core\Problem;
 use Illuminate\Foundation\Application;
@@ -26,6 +27,7 @@ return Application::configure(basePath: dirname(__DIR__))
         // its package is not in the registry (packages/registry-shims); the application is same-origin
         $middleware->remove(HandleCors::class);
         $middleware->prepend(OwnPagesOnly::class);
+        $middleware->append(SoundText::class);
         // what comes from other pages is refused already (Guard)
         $middleware->web(remove: [ValidateCsrfToken::class]);
         // an id by chance has nothing to hide, and is read before the framework is there

@@ -12,6 +12,7 @@ Artisan::command('chorometra:demo', function (): void {
 
 Artisan::command('chorometra:recover', function (): void {
     Interrupted::mark();
+    Interrupted::sweep();
     StepQueue::restore();
 })->purpose('Before any worker runs: mark steps whose worker is gone, remove what it left behind, and queue what was waiting');
 

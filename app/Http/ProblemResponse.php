@@ -2,6 +2,7 @@
 
 namespace App\Http;
 
+use App\Support\FullDisk;
 use Chorometra\Core\Problem;
 use Illuminate\Database\Eloquent\ModelNotFoundException;
 use Illuminate\Http\JsonResponse;
@@ -23,6 +24,7 @@ final class ProblemResponse
                 413 => 'The file is larger than the server takes.',
                 default => $error->getMessage() ?: 'The server refused this.',
             }, null],
+            FullDisk::caused($error) => [507, FullDisk::SENTENCE, null],
             default => [500, 'Something broke on the server; it is written in storage/logs. Nothing was changed.', null],
         };
 

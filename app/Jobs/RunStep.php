@@ -4,6 +4,7 @@ namespace App\Jobs;
 
 use App\Models\Step;
 use App\Support\Area;
+use App\Support\FullDisk;
 use App\Support\Inputs;
 use App\Support\Interrupted;
 use App\Support\Results;
@@ -16,6 +17,7 @@ use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Stopped;
 use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Database\QueryException;
 use Illuminate\Foundation\Queue\Queueable;
 
 /** Runs one step to its end, its stop or its failure; in each case the study is whole. */
@@ -35,10 +37,13 @@ class RunStep implements ShouldQueue
     public function handle(): void
     {
         $step = Step::query()->find($this->step);
-        if ($step === null || $step->study === null || $step->state !== Step::WAITING) {
+        $study = $step?->study;
+        // a step that is queued twice is done once
+        if ($step === null || $study === null || Step::query()->whereKey($step->id)->where('state', Step::WAITING)->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now()]) !== 1) {
             return;
         }
-        $step->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'progress' => 0, 'doing' => 'starting', 'problem' => null, 'about' => null, 'started_at' => now(), 'finished_at' => null]);
+        $step->refresh()->update(['progress' => 0, 'doing' => 'starting', 'problem' => null, 'about' => null, 'finished_at' => null]);
+        Interrupted::sweep();
         $told = hrtime(true);
         $stop = false;
         $look = function () use ($step, &$told, &$stop): bool {
@@ -62,25 +67,40 @@ class RunStep implements ShouldQueue
         });
         $paths = [];
         try {
-            Files::folder($step->study->folder());
+            Files::folder($study->folder());
             $scratch = $context->folder();
-            ['paths' => $inputs, 'used' => $used] = Inputs::resolve($step->study, $step->inputs, $scratch);
-            $paths = Results::paths($step, $step->study->folder());
+            ['paths' => $inputs, 'used' => $used] = Inputs::resolve($study, $step->inputs, $scratch);
+            $paths = Results::paths($step, $study->folder());
             $kind = Registry::get($step->kind);
-            $figures = Runner::run($kind, Opening::call($kind, $inputs, Services::settled($step->kind, $step->settings), $paths, $context, $step->within ? Area::write($step->study, "$scratch/within.geojson") : null));
+            $figures = Runner::run($kind, Opening::call($kind, $inputs, Services::settled($step->kind, $step->settings), $paths, $context, $step->within ? Area::write($study, "$scratch/within.geojson") : null));
             Results::take($step, $paths, $figures, $used);
-        } catch (Stopped $stopped) {
-            Results::discard($paths);
-            $step->update(['state' => Step::STOPPED, 'problem' => $stopped->getMessage(), 'doing' => null, 'pid' => null, 'finished_at' => now()]);
-        } catch (Problem $problem) {
-            Results::discard($paths);
-            $step->fail($problem->getMessage(), $problem->about);
         } catch (\Throwable $error) {
             Results::discard($paths);
-            report($error);
-            $step->fail('The computation broke off: '.$error->getMessage());
+            $context->clean();
+            $this->end($step, $error);
         } finally {
             $context->clean();
+        }
+    }
+
+    private function end(Step $step, \Throwable $error): void
+    {
+        try {
+            match (true) {
+                $error instanceof Stopped => $step->update(['state' => Step::STOPPED, 'problem' => $error->getMessage(), 'doing' => null, 'pid' => null, 'finished_at' => now()]),
+                $error instanceof Problem => $step->fail($error->getMessage(), $error->about),
+                FullDisk::caused($error) => $step->fail(FullDisk::SENTENCE),
+                default => $step->fail('The computation broke off: '.mb_scrub($error->getMessage())),
+            };
+            if (! $error instanceof Problem && ! FullDisk::caused($error)) {
+                report($error);
+            }
+        } catch (QueryException $full) {
+            if (config('queue.default') === 'sync') {
+                throw $full;
+            }
+            // nothing can be written: this worker ends, and the next one says so once there is room
+            posix_kill((int) getmypid(), SIGKILL);
         }
     }
 }

@@ -6,6 +6,7 @@ use App\Auth\OnePassword;
 use App\Database\ImmediateConnector;
 use App\Support\Interrupted;
 use App\Support\Jit;
+use App\Support\StepQueue;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\Web\Reach;
 use Illuminate\Database\Eloquent\Model;
@@ -35,6 +36,8 @@ class AppServiceProvider extends ServiceProvider
         Event::listen(WorkerStarting::class, function (): void {
             Jit::announceWorker();
             Interrupted::mark();
+            Interrupted::sweep();
+            StepQueue::putBack();
         });
     }
 }

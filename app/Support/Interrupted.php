@@ -3,6 +3,7 @@
 namespace App\Support;
 
 use App\Models\Step;
+use Chorometra\Core\Engine\Process;
 use Chorometra\Core\Engine\Scratch;
 use Chorometra\Core\Format\Files;
 
@@ -13,7 +14,7 @@ final class Interrupted
     {
         $found = false;
         foreach (Step::query()->where('state', Step::RUNNING)->get() as $step) {
-            if ($step->pid === null || ! self::lives($step->pid)) {
+            if ($step->pid === null || ! Process::lives($step->pid, $step->started_at?->getTimestamp())) {
                 if ($step->study !== null) {
                     Results::discard(Results::paths($step, $step->study->folder()));
                 }
@@ -22,12 +23,16 @@ final class Interrupted
             }
         }
         if ($found) {
-            Scratch::sweep(self::temporary());
-            foreach (glob(config()->string('chorometra.files').'/studies/*/*.part') ?: [] as $part) {
-                if (preg_match('/\.(\d+)\.part$/', $part, $match) && ! file_exists("/proc/$match[1]")) {
-                    Files::remove($part);
-                }
-            }
+            self::sweep();
+        }
+    }
+
+    /** What dead processes have left: before each run, and at start. */
+    public static function sweep(): void
+    {
+        Scratch::sweep(self::temporary());
+        foreach (['studies/*/*.part', 'studies/*/trials/*/*.part', '*/*.part'] as $pattern) {
+            Process::sweep(config()->string('chorometra.files')."/$pattern");
         }
     }
 
@@ -37,12 +42,5 @@ final class Interrupted
         Files::folder($folder);
 
         return $folder;
-    }
-
-    private static function lives(int $pid): bool
-    {
-        $state = @file_get_contents("/proc/$pid/stat");
-
-        return is_string($state) && ! preg_match('/^\d+ \(.*\) Z/', $state);
     }
 }

@@ -2,6 +2,7 @@
 
 namespace App\Support;
 
+use Chorometra\Core\Engine\Process;
 use Chorometra\Core\Format\Files;
 
 /** The JIT mode that computes right; the usual ones give wrong results silently (docs/architecture.md). */
@@ -32,7 +33,7 @@ final class Jit
     {
         $told = is_file(self::file()) ? json_decode((string) file_get_contents(self::file()), true) : null;
 
-        return is_array($told) ? ['pid' => (int) $told['pid'], 'problem' => $told['problem'], 'alive' => file_exists("/proc/{$told['pid']}")] : null;
+        return is_array($told) ? ['pid' => (int) $told['pid'], 'problem' => $told['problem'], 'alive' => Process::lives((int) $told['pid'])] : null;
     }
 
     private static function file(): string

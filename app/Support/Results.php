@@ -9,7 +9,6 @@ use App\Models\Study;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Step\PortType;
 use Illuminate\Support\Facades\DB;
 
@@ -41,10 +40,7 @@ final class Results
      */
     public static function discard(array $paths): void
     {
-        foreach ($paths as $path) {
-            Files::remove($path);
-            Files::remove(Sidecar::path($path));
-        }
+        Files::discard($paths);
     }
 
     /**

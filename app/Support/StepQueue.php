@@ -15,6 +15,11 @@ final class StepQueue
     public static function run(Step $step): void
     {
         if ($step->isBusy()) {
+            if ($step->state === Step::WAITING && self::isLost($step)) {
+                RunStep::dispatch($step->id);
+
+                return;
+            }
             throw Problem::call("Step {$step->number} is {$step->state} already.");
         }
         self::check($step);
@@ -32,6 +37,39 @@ final class StepQueue
         foreach (Step::query()->where('state', Step::WAITING)->orderBy('updated_at')->orderBy('id')->get() as $step) {
             RunStep::dispatch($step->id);
         }
+    }
+
+    /**
+     * What a worker had taken when it was killed, before it could say so, goes back into the queue. Another that lives may have taken one of
+     * these just now: of two that begin the same step only one does it.
+     */
+    public static function putBack(): void
+    {
+        if (config('queue.default') !== 'database') {
+            return;
+        }
+        DB::table('jobs')->whereNotNull('reserved_at')->update(['reserved_at' => null]);
+        $queued = array_map(self::stepOf(...), DB::table('jobs')->pluck('payload')->all());
+        foreach (Step::query()->where('state', Step::WAITING)->whereNotIn('id', $queued)->orderBy('updated_at')->orderBy('id')->get() as $step) {
+            RunStep::dispatch($step->id);
+        }
+    }
+
+    /** Whether a waiting step has no place in the queue any more, or only one that was taken. */
+    private static function isLost(Step $step): bool
+    {
+        if (config('queue.default') !== 'database') {
+            return false;
+        }
+
+        return ! in_array($step->id, array_map(self::stepOf(...), DB::table('jobs')->whereNull('reserved_at')->pluck('payload')->all()), true);
+    }
+
+    private static function stepOf(mixed $payload): int
+    {
+        $command = json_decode(is_string($payload) ? $payload : '', true)['data']['command'] ?? '';
+
+        return preg_match('/s:4:"step";i:(\d+);/', is_string($command) ? $command : '', $match) ? (int) $match[1] : 0;
     }
 
     /** Says what is wrong with the settings before anything is queued. */

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Support\SignatureLibrary;
 use Chorometra\Core\Correct\Signatures;
+use Chorometra\Core\Format\Files;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -33,14 +34,14 @@ final class SignatureController
         }
         $path = $file->getPathname();
         // messages name the file as its owner does
-        $named = sys_get_temp_dir().'/'.bin2hex(random_bytes(6)).'/'.basename($file->getClientOriginalName());
-        mkdir(dirname($named));
-        copy($path, $named);
+        $name = Files::name($file->getClientOriginalName(), 'signatures.csv');
+        $folder = sys_get_temp_dir().'/'.bin2hex(random_bytes(6));
         try {
-            SignatureLibrary::add($named, $file->getClientOriginalName());
+            Files::folder($folder);
+            copy($path, "$folder/$name");
+            SignatureLibrary::add("$folder/$name", $name);
         } finally {
-            unlink($named);
-            rmdir(dirname($named));
+            Files::remove($folder);
         }
 
         return new JsonResponse($this->index(), 201);

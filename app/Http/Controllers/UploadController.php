@@ -19,26 +19,43 @@ final class UploadController
         if ($files === []) {
             throw Problem::input('No file arrived: it may be larger than the server takes ('.ini_get('upload_max_filesize').').');
         }
+        $sent = $request->integer('count', count($files));
+        if ($sent > count($files)) {
+            throw Problem::input(sprintf('Of %d files %d arrived: send at most %s at a time.', $sent, count($files), ini_get('max_file_uploads')));
+        }
         $token = bin2hex(random_bytes(8));
         $folder = $study->folder()."/uploads/$token";
-        Files::folder($folder);
-        $main = null;
-        foreach ($files as $file) {
-            if (! $file->isValid()) {
-                throw Problem::input("{$file->getClientOriginalName()} did not arrive whole: choose it again.");
-            }
-            $name = preg_replace('/[^\pL\pN._-]+/u', '-', basename($file->getClientOriginalName())) ?: 'file';
-            $file->move($folder, $name);
-            $main = $main === null || preg_match('/\.(tiff?|tgz|tar|gz|zip|png|jpe?g|shp|gpkg|geojson)$/i', $name) ? $name : $main;
-        }
-
         try {
+            Files::folder($folder);
+            $main = $this->taken($files, $folder);
             $identity = Identity::of("$folder/$main");
-        } catch (Problem $problem) {
+        } catch (\Throwable $problem) {
+            // what can't be read, for whatever reason, is not kept
             Files::remove($folder);
             throw $problem;
         }
 
         return new JsonResponse(['upload' => "$token/$main", 'name' => $main, 'kind' => $identity->kind, 'what' => $identity->what, 'facts' => (object) $identity->facts, 'lacks' => $identity->lacks], 201);
+    }
+
+    /**
+     * @param  list<UploadedFile>  $files
+     * @return string the one that is taken in; others stand beside it
+     */
+    private function taken(array $files, string $folder): string
+    {
+        $main = null;
+        foreach ($files as $file) {
+            $name = Files::name($file->getClientOriginalName(), 'file');
+            if (! $file->isValid()) {
+                throw Problem::input("$name did not arrive whole: choose it again.");
+            }
+            if (! @rename($file->getPathname(), "$folder/$name") && ! @copy($file->getPathname(), "$folder/$name")) {
+                throw Problem::computation("$name can't be put into its place: is the disk full?");
+            }
+            $main = $main === null || preg_match('/\.(tiff?|tgz|tar|gz|zip|png|jpe?g|shp|gpkg|geojson)$/i', $name) ? $name : $main;
+        }
+
+        return $main ?? 'file';
     }
 }

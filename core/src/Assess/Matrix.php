@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Assess;
 
+use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
@@ -211,13 +212,6 @@ final class Matrix implements WholeKind
         $lines[] = ['points without label', $figures['unlabelled']];
         $lines[] = ['points outside the map', $figures['outside']];
 
-        return implode('', array_map(fn (array $line): string => implode(',', array_map(self::cell(...), $line))."\n", $lines));
-    }
-
-    private static function cell(mixed $value): string
-    {
-        $text = is_float($value) ? (string) round($value, 6) : (string) $value;
-
-        return preg_match('/[",\n]/', $text) ? '"'.str_replace('"', '""', $text).'"' : $text;
+        return Csv::of(array_map(fn (array $line): array => array_map(fn (string|int|float|null $value): string|int|float|null => is_float($value) ? round($value, 6) : $value, array_values($line)), $lines));
     }
 }

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Engine\Workers;
+use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Gather\Reproject;
 use Chorometra\Core\Problem;
@@ -266,11 +267,6 @@ final class Coregister implements WholeKind
     /** @param  list<array<string, mixed>>  $rows */
     public static function csv(array $rows): string
     {
-        $lines = [implode(',', array_keys($rows[0] ?? ['number' => 1]))];
-        foreach ($rows as $row) {
-            $lines[] = implode(',', $row);
-        }
-
-        return implode("\n", $lines)."\n";
+        return Csv::of([array_keys($rows[0] ?? ['number' => 1]), ...array_map(array_values(...), $rows)]);
     }
 }

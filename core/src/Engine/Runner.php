@@ -28,6 +28,10 @@ final class Runner
     {
         $start = hrtime(true);
         $before = Codec::infinite();
+        $new = array_filter($call->outputs, fn (string $path): bool => ! file_exists($path));
+        foreach ($call->outputs as $path) {
+            Process::sweep("$path.*.part");
+        }
         try {
             $figures = match (true) {
                 $kind instanceof LocalKind => self::local($call, $kind->plan($call)),
@@ -35,6 +39,10 @@ final class Runner
                 $kind instanceof WholeKind => self::whole($kind, $call),
                 default => throw new \LogicException($kind->declaration()->id.' has no shape.'),
             };
+        } catch (\Throwable $problem) {
+            // what one output got before the other failed is no result
+            Files::discard($new);
+            throw $problem;
         } finally {
             $call->context->clean();
         }

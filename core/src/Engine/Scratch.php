@@ -38,10 +38,6 @@ final class Scratch
     /** Takes away what processes that are no longer there have left behind. */
     public static function sweep(string $base): void
     {
-        foreach (glob("$base/chorometra-*", GLOB_ONLYDIR) ?: [] as $folder) {
-            if (preg_match('/chorometra-(\d+)-[0-9a-f]{8}$/', $folder, $match) && ! file_exists("/proc/$match[1]")) {
-                Files::remove($folder);
-            }
-        }
+        Process::sweep("$base/chorometra-*");
     }
 }

@@ -89,6 +89,21 @@ final class Files
         }
     }
 
+    /**
+     * Outputs of a step that did not end go, with what stands beside them.
+     *
+     * @param  array<string>  $paths
+     */
+    public static function discard(array $paths): void
+    {
+        foreach ($paths as $path) {
+            self::remove($path);
+            foreach (['.stac.json', '.pgw'] as $beside) {
+                @unlink(preg_replace('/\.(tiff?|png)$/i', '', $path).$beside);
+            }
+        }
+    }
+
     public static function remove(string $folder): void
     {
         if (! is_dir($folder) || is_link($folder)) {

@@ -19,6 +19,9 @@ final readonly class Identity
     /** Features of a file that are looked at before it is taken in. */
     private const LOOKED_AT = 10_000;
 
+    /** Bytes of a text beyond which it is looked through when it is taken in. */
+    private const LARGE = 64 << 20;
+
     /** Seconds that an archive is looked through for at the door. */
     private const SECONDS = 3.0;
 
@@ -41,6 +44,7 @@ final readonly class Identity
             preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b)/', $head) === 1 => self::raster('GeoTIFF', (new GeoTiffImage($path))->spec()),
             str_starts_with($head, "\x89PNG") => self::raster('PNG picture', Picture::described($path)),
             str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', Picture::described($path)),
+            $vector === 'GeoJSON' && filesize($path) > self::LARGE => new self($vector, 'gather.features', ['features' => 'so many that they are counted when it is taken in', 'bytes' => filesize($path)]),
             $vector !== null => self::vector($path),
             is_dir($path), str_starts_with($head, "PK\x03\x04"), str_starts_with($head, "\x1f\x8b"), substr($head, 257, 5) === 'ustar' => self::bundle($path),
             default => throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile).', 'file'),

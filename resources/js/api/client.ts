@@ -82,6 +82,8 @@ export function upload(study: number, files: File[], progress: (share: number) =
         };
         const form = new FormData();
         files.forEach((file) => form.append('files[]', file));
+        // the server takes a number of files at most, and says nothing of the others
+        form.append('count', String(files.length));
         request.open('POST', `/api/studies/${study}/uploads`);
         request.setRequestHeader('Accept', 'application/json');
         request.send(form);

@@ -1,0 +1,28 @@
+<?php
+
+namespace App\Http\Middleware;
+
+use Chorometra\Core\Problem;
+use Illuminate\Http\Request;
+use Symfony\Component\HttpFoundation\Response;
+
+/** Every text that comes in is UTF-8: what is stored in another encoding could not be shown any more. */
+final class SoundText
+{
+    /** @param  \Closure(Request): Response  $next */
+    public function handle(Request $request, \Closure $next): Response
+    {
+        $body = $request->isJson() ? $request->getContent() : '';
+        if ($body !== '' && json_decode($body, true) === null && trim($body) !== 'null') {
+            throw Problem::call('The body of this request is no JSON in UTF-8.');
+        }
+        $all = [$request->query->all(), $request->request->all(), $request->isJson() ? $request->json()->all() : []];
+        array_walk_recursive($all, function (mixed $value, string|int $name): void {
+            if ((is_string($value) && ! mb_check_encoding($value, 'UTF-8')) || ! mb_check_encoding((string) $name, 'UTF-8')) {
+                throw Problem::call('A text in this request is not in UTF-8: send it in that encoding.', mb_check_encoding((string) $name, 'UTF-8') ? (string) $name : null);
+            }
+        });
+
+        return $next($request);
+    }
+}
