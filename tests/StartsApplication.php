@@ -12,10 +12,13 @@ trait StartsApplication
 
     protected int $port;
 
-    /** @param  array<string, string>  $more environment */
-    protected function start(array $more = []): Process
+    /**
+     * @param  array<string, string>  $more environment
+     * @param  list<string>  $words
+     */
+    protected function start(array $more = [], array $words = []): Process
     {
-        $process = new Process([dirname(__DIR__).'/bin/start', '--port', (string) $this->port], null, $more + [
+        $process = new Process([dirname(__DIR__).'/bin/start', '--port', (string) $this->port, ...$words], null, $more + [
             'DB_DATABASE' => "$this->folder/db.sqlite",
             'CHOROMETRA_FILES' => "$this->folder/files",
             'QUEUE_CONNECTION' => 'database',

@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use PHPUnit\Framework\TestCase;
+use Symfony\Component\Process\Exception\ProcessSignaledException;
 use Symfony\Component\Process\Process;
 use Tests\StartsApplication;
 
@@ -119,6 +120,72 @@ class StartTest extends TestCase
         self::assertSame(['1-gather-order-1', '2-gather-bundle-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
         $again->signal(SIGTERM);
         $again->wait();
+        self::assertSame([], $this->processes());
+    }
+
+    /**
+     * Asks as another program does.
+     *
+     * @param  list<string>  $headers
+     * @return array{status: int, headers: string, body: string}
+     */
+    private function ask(string $url, array $headers = [], ?string $form = null): array
+    {
+        $handle = curl_init($url);
+        assert($handle !== false);
+        curl_setopt_array($handle, [CURLOPT_RETURNTRANSFER => true, CURLOPT_HEADER => true, CURLOPT_HTTPHEADER => $headers] + ($form === null ? [] : [CURLOPT_POSTFIELDS => $form]));
+        $answer = (string) curl_exec($handle);
+        $length = curl_getinfo($handle, CURLINFO_HEADER_SIZE);
+
+        return ['status' => curl_getinfo($handle, CURLINFO_RESPONSE_CODE), 'headers' => substr($answer, 0, $length), 'body' => substr($answer, $length)];
+    }
+
+    public function test_served_to_others_behind_a_password(): void
+    {
+        foreach ([['--host', '0.0.0.0'], ['--host', '0.0.0.0', '--password', 'short'], ['--host', 'no name']] as $words) {
+            $refused = new Process([dirname(__DIR__, 2).'/bin/start', '--port', (string) $this->port, ...$words]);
+            self::assertSame(2, $refused->run());
+            self::assertMatchesRegularExpression('/password|address or a name/', $refused->getErrorOutput());
+        }
+        $process = $this->start(['CHOROMETRA_PASSWORD' => 'sound of Orvane'], ['--host', '0.0.0.0', '--host', 'gauge.example']);
+        try {
+            $own = "http://127.0.0.1:$this->port";
+            self::assertSame([401, 302, 404, 421], [$this->ask("$own/api/studies")['status'], $this->ask("$own/")['status'], $this->ask("$own/standin/archive", ['X-Forwarded-For: 192.0.2.1'])['status'], $this->ask("$own/api/studies", ['Host: elsewhere.example'])['status']]);
+            self::assertSame(401, $this->ask("$own/api/studies", ["Host: gauge.example:$this->port"])['status']);
+            $in = $this->ask("$own/login", ["Origin: $own"], 'password=sound of Orvane');
+            self::assertSame(302, $in['status']);
+            self::assertStringNotContainsString('X-Powered-By', $in['headers']);
+            self::assertSame(1, preg_match('/^Set-Cookie: (chorometra=\w{40});.*httponly; samesite=strict/im', $in['headers'], $match));
+            $cookie = "Cookie: $match[1]";
+            self::assertSame(200, $this->ask("$own/api/studies", [$cookie])['status']);
+            // tiles are answered before the framework is there: they ask for the session too
+            $this->until(fn (): bool => (json_decode($this->ask("$own/api/studies/1", [$cookie])['body'], true)['steps'][0]['state'] ?? '') === 'done');
+            $tile = "$own/api/items/1/tiles/0/0/0?bands=1&packed=yes";
+            self::assertSame([401, 200, 421, 403], [$this->ask($tile)['status'], $this->ask($tile, [$cookie])['status'], $this->ask($tile, [$cookie, 'Host: elsewhere.example'])['status'], $this->ask($tile, [$cookie, 'Sec-Fetch-Site: cross-site'])['status']]);
+            self::assertStringContainsString('X-Content-Type-Options: nosniff', $this->ask($tile, [$cookie])['headers']);
+            self::assertSame(302, $this->ask("$own/logout", ["Origin: $own", $cookie], '')['status']);
+            self::assertSame([401, 401], [$this->ask($tile, [$cookie])['status'], $this->ask("$own/api/studies", [$cookie])['status']]);
+        } finally {
+            $process->signal(SIGTERM);
+            $process->wait();
+        }
+    }
+
+    public function test_a_start_that_was_killed_gives_its_port_back_to_the_next(): void
+    {
+        $first = $this->start();
+        $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
+        $first->signal(SIGKILL);
+        try {
+            $first->wait();
+        } catch (ProcessSignaledException) {
+            self::assertTrue($this->listens(), 'what it started goes on');
+        }
+        $again = $this->start();
+        self::assertSame('Orvane Sound', $this->get('studies')[0]['name']);
+        $again->signal(SIGTERM);
+        $again->wait();
+        self::assertFalse($this->listens());
         self::assertSame([], $this->processes());
     }
 

@@ -251,7 +251,10 @@ final class Command
 
     private static function say(string $text): int
     {
-        fwrite(STDOUT, $text);
+        // whoever reads has had enough, as head has: that is no trouble
+        if (@fwrite(STDOUT, $text) === false) {
+            exit(0);
+        }
 
         return 0;
     }

@@ -48,7 +48,7 @@ final class Runner
         }
 
         if (Codec::infinite() > $before) {
-            $figures += ['infinite-pixels' => self::infinite($kind, $call)];
+            $figures += ['infinitePixels' => self::infinite($kind, $call)];
         }
 
         return $figures + ['seconds' => round((hrtime(true) - $start) / 1e9, 3), 'memory' => $call->context->memory()];

@@ -197,17 +197,17 @@ final class HostileTest extends TestCase
         foreach ([1, 2, 5] as $workers) {
             $context = fn (): Context => new Context($workers, $this->folder);
             $figures = $this->compute('gather.image', ['image' => $raw], ['roles' => 'red,nir'], ['result' => "$this->folder/in$workers.tif"], $context());
-            self::assertSame(6, $figures['infinite-pixels']);
+            self::assertSame(6, $figures['infinitePixels']);
             self::assertSame([307197, 3], [$figures['result']['bands'][0]['pixels'], $figures['result']['bands'][0]['nodata']]);
             $dark = $this->compute('correct.dark-object', ['image' => $raw], [], ['result' => "$this->folder/dark$workers.tif"], $context());
-            self::assertSame(6, $dark['infinite-pixels'], 'counted once, though read twice');
+            self::assertSame(6, $dark['infinitePixels'], 'counted once, though read twice');
             $hashes[] = [md5_file("$this->folder/in$workers.tif"), md5_file("$this->folder/dark$workers.tif"), json_encode(array_diff_key($dark, ['seconds' => 1, 'memory' => 1]))];
             $histogram = Histogram::of(new GeoTiffImage($raw), 0, 100, $context());
             self::assertSame([0.0, 3, 3, 307197], [$histogram->minimum, $histogram->infinite, $histogram->missing, array_sum($histogram->counts)]);
         }
         self::assertCount(1, array_unique($hashes, SORT_REGULAR));
         // what was taken in holds none any more, and its figures are those of the finite ones
-        self::assertArrayNotHasKey('infinite-pixels', $this->compute('derive.index', ['image' => "$this->folder/in1.tif"], ['index' => 'ndvi'], ['result' => "$this->folder/n.tif"]));
+        self::assertArrayNotHasKey('infinitePixels', $this->compute('derive.index', ['image' => "$this->folder/in1.tif"], ['index' => 'ndvi'], ['result' => "$this->folder/n.tif"]));
         // a division that leads nowhere is nodata in the result
         $of = $this->raster('over.tif', new RasterSpec(self::grid(4, 1), [new Band]), [[1.0, INF, -INF, 1e39]]);
         self::assertClose([1.0, NAN, NAN, NAN], self::pixels($of), 0.0);

@@ -190,6 +190,10 @@ final class Fuzz
     {
         ini_set('memory_limit', (string) self::MEMORY);
         ini_set('display_errors', '0');
+        // libraries speak to the second stream of their own accord: the next file that is opened takes its place
+        fclose(STDERR);
+        static $nowhere = null;
+        $nowhere = fopen('/dev/null', 'wb');
         set_error_handler(function (int $level, string $message, string $file, int $line): bool {
             if ((error_reporting() & $level) === 0) {
                 return false;
