@@ -16,6 +16,9 @@ final class Fetch
 {
     private const TRIES = 7;
 
+    /** Times that a file may come whole and still be another than was told. */
+    private const WHOLE = 3;
+
     private const HASHES = ['11' => ['sha1', 20], '12' => ['sha256', 32], '13' => ['sha512', 64]];
 
     /** @var list<string> what happened on the way, for the figures */
@@ -40,7 +43,7 @@ final class Fetch
             $this->story[] = sprintf('went on from %s MB fetched before', round(filesize($part) / 1e6, 1));
         }
         $this->room($size, $part, $name);
-        for ($try = 1; ; $try++) {
+        for ($try = 1, $whole = 0; ; $try++) {
             try {
                 $total = Http::resume($url, $part, $name, $size, function (int $have, ?int $of) use ($name): void {
                     $this->context->report($of === null || $of === 0 ? 0.0 : $have / $of, sprintf('fetching %s: %s%s MB', $name, round($have / 1e6, 1), $of === null ? '' : ' of '.round($of / 1e6, 1)));
@@ -50,12 +53,13 @@ final class Fetch
                     return $part;
                 }
                 @unlink($part);
+                $whole++;
             } catch (Unreachable $broken) {
                 $trouble = sprintf('broke off at %s MB (%s)', round((is_file($part) ? filesize($part) : 0) / 1e6, 1), $broken->getMessage());
             }
             $this->story[] = "$name $trouble";
-            if ($try >= self::TRIES) {
-                throw Problem::input("$name could not be fetched in ".self::TRIES." tries: it $trouble. What came so far is kept; run the step again later.", 'scene');
+            if ($try >= self::TRIES || $whole >= self::WHOLE) {
+                throw Problem::input("$name could not be fetched in $try tries: it $trouble. What came so far is kept; run the step again later.", 'scene');
             }
             $this->wait($this->pause * 2 ** ($try - 1), "$name $trouble", $try + 1);
         }
