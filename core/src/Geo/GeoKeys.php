@@ -35,7 +35,7 @@ final class GeoKeys
             default => (float) ($values[3077] ?? 0),
         };
         $method = self::METHODS[(int) ($values[3075] ?? 0)] ?? null;
-        if ($unit <= 0 || $method === null) {
+        if ($unit < 1e-6 || $unit > 1e6 || $method === null) {
             return null;
         }
         $parameters = [];
@@ -55,7 +55,7 @@ final class GeoKeys
     private static function ellipsoid(array $values): ?Ellipsoid
     {
         if (isset($values[2057])) {
-            $flattening = $values[2059] ?? (isset($values[2058]) && $values[2058] !== $values[2057] ? $values[2057] / ($values[2057] - $values[2058]) : 0);
+            $flattening = $values[2059] ?? (isset($values[2058]) && (float) $values[2058] !== (float) $values[2057] ? $values[2057] / ($values[2057] - $values[2058]) : 0);
 
             return new Ellipsoid((float) $values[2057], (float) $flattening);
         }

@@ -309,8 +309,10 @@ final class GeoTiffImage implements Image
         if (! is_numeric($text)) {
             return null;
         }
+        $nodata = $type === SampleType::Float32 ? ((array) unpack('g', pack('g', (float) $text)))[1] : (float) $text;
 
-        return $type === SampleType::Float32 ? ((array) unpack('g', pack('g', (float) $text)))[1] : (float) $text;
+        // what is infinite is nodata anyway
+        return is_finite($nodata) ? $nodata : null;
     }
 
     /** @param  list<int>  $map all reds, all greens, all blues, 0 to 65535 */
