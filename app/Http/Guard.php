@@ -10,7 +10,7 @@ final class Guard
 {
     /** What every answer says to the browser. */
     public const HEADERS = [
-        'Content-Security-Policy' => "default-src 'self'; img-src 'self' blob: data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+        'Content-Security-Policy' => "default-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
         'X-Content-Type-Options' => 'nosniff',
         'X-Frame-Options' => 'DENY',
         'Cross-Origin-Resource-Policy' => 'same-origin',

@@ -106,7 +106,7 @@ final readonly class Identity
         try {
             $contents = Contents::of($path, $scratch->folder(), self::SECONDS);
         } catch (TooLong) {
-            return new self('scene bundle', 'gather.bundle', ['files' => 'so large that it is looked through when it is taken in']);
+            return new self('scene bundle', 'gather.bundle', ['contents' => 'so large that it is looked through when it is taken in']);
         } finally {
             $scratch->clean();
         }

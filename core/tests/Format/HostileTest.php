@@ -4,6 +4,8 @@ namespace Chorometra\Core\Tests\Format;
 
 use Chorometra\Core\Correct\Signatures;
 use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Format\Bundle\Contents;
+use Chorometra\Core\Format\Bundle\TooLong;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Identity;
@@ -173,6 +175,46 @@ final class HostileTest extends TestCase
         $zip->addFile("$this->folder/zeros.bin", 'big.tif');
         $zip->close();
         $this->problem(3, 'unpacks to more than 300 times its size', fn () => Identity::of("$this->folder/zeros.zip"));
+    }
+
+    public function test_what_takes_long_to_look_through_waits_until_it_is_taken_in(): void
+    {
+        self::shell(['tar', '-C', self::HOSTILE, '-czf', "$this->folder/a.tar.gz", 'latin.csv', 'inf.csv']);
+        try {
+            Contents::of("$this->folder/a.tar.gz", $this->folder, -1.0);
+            self::fail('It was looked through after its time.');
+        } catch (TooLong) {
+            self::assertCount(2, Contents::of("$this->folder/a.tar.gz", $this->folder, 60.0)->entries);
+        }
+        $large = fopen("$this->folder/large.geojson", 'wb');
+        self::assertIsResource($large);
+        fwrite($large, '{"type":"FeatureCollection","features":[');
+        ftruncate($large, 65 << 20);
+        fclose($large);
+        $identity = Identity::of("$this->folder/large.geojson");
+        self::assertSame(['gather.features', []], [$identity->kind, $identity->lacks]);
+        $this->problem(3, 'is broken', fn () => $this->compute('gather.features', ['file' => "$this->folder/large.geojson"], [], ['result' => "$this->folder/o.geojson"]));
+    }
+
+    public function test_an_order_that_is_never_ready_has_an_end(): void
+    {
+        $item = json_encode(['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => 'S1', 'properties' => ['order:status' => 'pending'], 'assets' => (object) [], 'links' => []]);
+        file_put_contents("$this->folder/router.php", '<?php header("Content-Type: application/json"); echo '.var_export($item, true).';');
+        $socket = stream_socket_server('tcp://127.0.0.1:0');
+        self::assertIsResource($socket);
+        $address = (string) stream_socket_get_name($socket, false);
+        fclose($socket);
+        $server = proc_open([PHP_BINARY, '-S', $address, "$this->folder/router.php"], [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']], $pipes);
+        self::assertIsResource($server);
+        try {
+            for ($i = 0; $i < 500 && ! is_resource(@fsockopen(...explode(':', $address))); $i++) {
+                usleep(20_000);
+            }
+            $this->problem(3, 'S1 is not ready after 0.01 minutes (its order is pending)', fn () => $this->compute('gather.order', [], ['archive' => "http://$address", 'collection' => 'c', 'scene' => 'S1', 'patience' => '0.01'], ['result' => "$this->folder/out"]));
+        } finally {
+            proc_terminate($server);
+            proc_close($server);
+        }
     }
 
     public function test_infinite_samples_are_nodata_and_told_whatever_the_workers(): void
