@@ -5,6 +5,7 @@ namespace Tests\Feature;
 use App\Jobs\RunStep;
 use App\Models\Step;
 use App\Support\Interrupted;
+use App\Support\Outgoing;
 use App\Support\StepQueue;
 use Chorometra\Core\Engine\Process;
 use Chorometra\Core\Format\Csv;
@@ -126,6 +127,23 @@ class HoldTest extends TestCase
         self::assertSame(["$folder/a.tif.$own.part"], glob("$folder/*.part"));
         self::assertSame([Interrupted::temporary()."/chorometra-$own-0123abcd"], glob(Interrupted::temporary().'/chorometra-*'));
         pcntl_waitpid($zombie, $status);
+    }
+
+    public function test_services_that_are_slow_do_not_hold_all_of_the_server(): void
+    {
+        self::assertSame('asked', Outgoing::ask(fn (): string => 'asked'));
+        $held = [];
+        foreach (glob(config()->string('chorometra.files').'/outgoing') ?: [] as $folder) {
+            foreach (range(0, 2) as $place) {
+                $handle = fopen("$folder/$place", 'c');
+                self::assertIsResource($handle);
+                self::assertTrue(flock($handle, LOCK_EX | LOCK_NB));
+                $held[] = $handle;
+            }
+        }
+        self::says($this->getJson('/api/archives/thumbnail?'.http_build_query(['archive' => 'stand-in', 'address' => 'http://127.0.0.1:1/a.png'])), 'Several services are being asked just now', status: 503);
+        fclose($held[1]);
+        self::assertSame('asked', Outgoing::ask(fn (): string => 'asked', 0.0));
     }
 
     public function test_a_cell_that_would_be_a_formula(): void

@@ -163,6 +163,10 @@ class StartTest extends TestCase
             $tile = "$own/api/items/1/tiles/0/0/0?bands=1&packed=yes";
             self::assertSame([401, 200, 421, 403], [$this->ask($tile)['status'], $this->ask($tile, [$cookie])['status'], $this->ask($tile, [$cookie, 'Host: elsewhere.example'])['status'], $this->ask($tile, [$cookie, 'Sec-Fetch-Site: cross-site'])['status']]);
             self::assertStringContainsString('X-Content-Type-Options: nosniff', $this->ask($tile, [$cookie])['headers']);
+            // the long way tells no length
+            self::assertStringContainsString('Content-Length: ', $this->ask($tile, [$cookie])['headers']);
+            self::assertStringNotContainsString('Content-Length: ', $this->ask("$tile&x=1", [$cookie])['headers']);
+            self::assertSame($this->ask($tile, [$cookie])['body'], $this->ask("$tile&x=1", [$cookie])['body']);
             self::assertSame(302, $this->ask("$own/logout", ["Origin: $own", $cookie], '')['status']);
             self::assertSame([401, 401], [$this->ask($tile, [$cookie])['status'], $this->ask("$own/api/studies", [$cookie])['status']]);
         } finally {

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Models\Item;
+use App\Support\Outgoing;
 use App\Support\PinSpectra;
 use App\Support\Services;
 use Chorometra\Core\Format\Web\PlaceService;
@@ -20,7 +21,7 @@ final class AirController
     {
         abort_unless($item->isRaster(), 404);
         $image = $item->image();
-        $found = (new PlaceService(Services::atmosphere()))->over($image->spec(), $image->name());
+        $found = Outgoing::ask(fn (): array => (new PlaceService(Services::atmosphere()))->over($image->spec(), $image->name()));
 
         return ['aot550' => $found['aot550'] ?? null, 'water-vapour' => $found['water'] ?? null, 'ozone' => $found['ozone'] ?? null, 'elevation' => $found['elevation'] ?? null, 'aerosol' => $found['aerosol'] ?? null];
     }

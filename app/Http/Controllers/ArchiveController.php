@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Models\Archive;
 use App\Support\Archives;
+use App\Support\Outgoing;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Web\Http;
 use Illuminate\Http\JsonResponse;
@@ -23,7 +24,7 @@ final class ArchiveController
     {
         $input = $request->validate(['address' => ['required', 'string', 'max:500']], ['address.*' => 'Give the address of a STAC API.']);
         $url = rtrim(trim($input['address']), '/');
-        ['title' => $title] = (new Api($url))->about();
+        ['title' => $title] = Outgoing::ask(fn (): array => (new Api($url))->about());
         $archive = Archive::query()->firstOrCreate(['url' => $url], ['name' => mb_substr($title, 0, 120)]);
 
         return new JsonResponse(['id' => $archive->id, 'name' => $archive->name, 'address' => $archive->url], 201);
@@ -41,7 +42,7 @@ final class ArchiveController
     {
         $input = $request->validate(['archive' => ['required', 'string', 'max:500'], 'address' => ['required', 'string', 'max:2000']]);
         $api = new Api(Archives::url($input['archive']));
-        ['type' => $type, 'bytes' => $bytes] = Http::picture($input['address'], $api->name());
+        ['type' => $type, 'bytes' => $bytes] = Outgoing::ask(fn (): array => Http::picture($input['address'], $api->name()), 1.0);
 
         return new Response($bytes, 200, ['Content-Type' => $type, 'Cache-Control' => 'private, max-age=86400']);
     }
@@ -60,8 +61,7 @@ final class ArchiveController
             'collections.*' => ['string'],
         ], ['from.*' => 'Write the first day as 2031-05-12.', 'to.*' => 'Write the last day as 2031-05-12.', 'cloud.*' => 'Cloud cover is a number from 0 to 100 per cent.']);
         $api = new Api(Archives::url($input['archive']));
-        $about = $api->about();
-        ['items' => $items, 'more' => $more] = $api->search(array_values($input['collections'] ?? []), isset($input['bounds']) ? array_map(floatval(...), array_values($input['bounds'])) : null, $input['from'] ?? null, $input['to'] ?? null, isset($input['cloud']) ? (float) $input['cloud'] : null);
+        [$about, ['items' => $items, 'more' => $more]] = Outgoing::ask(fn (): array => [$api->about(), $api->search(array_values($input['collections'] ?? []), isset($input['bounds']) ? array_map(floatval(...), array_values($input['bounds'])) : null, $input['from'] ?? null, $input['to'] ?? null, isset($input['cloud']) ? (float) $input['cloud'] : null)]);
         $titles = array_column($about['collections'], 'title', 'id');
 
         return ['title' => $about['title'], 'collections' => $about['collections'], 'again' => $api->again, 'more' => $more, 'scenes' => array_map(fn (array $item): array => $this->describe($item, $titles, $api, $input['archive']), $items)];

@@ -4,9 +4,11 @@ import type { Scene } from '../api/client';
 import { longDate, number, percent } from '../plots/format';
 import { stateOf } from '../trail/stepText';
 import type { ArchiveStore } from './useArchive';
+import { useThumbnails } from './useThumbnails';
 
 const props = defineProps<{ store: ArchiveStore }>();
 const { scenes, chosen, hovered, covers, polygons, orderOf, toggle } = props.store;
+const { addresses, came, failed } = useThumbnails(scenes);
 const list = ref<HTMLElement>();
 const over = ref(false);
 
@@ -28,7 +30,7 @@ function state(scene: Scene): string {
         <li v-for="scene in scenes" :key="scene.id" :data-scene="scene.id" class="border-b border-line" :class="hovered === scene.id ? 'bg-paper-2' : ''" @mouseenter="hovered = scene.id" @mouseleave="hovered = null">
             <label class="grid cursor-pointer grid-cols-[auto_72px_1fr] items-center gap-x-2.5 px-3 py-1.5">
                 <input type="checkbox" :checked="chosen.includes(scene.id)" :aria-label="`${scene.id}`" @change="toggle(scene)">
-                <img v-if="scene.thumbnail" :src="scene.thumbnail" alt="" class="h-[54px] w-[72px] rounded-xs bg-surround object-contain" loading="lazy">
+                <img v-if="scene.thumbnail" :src="addresses[scene.id]" alt="" class="h-[54px] w-[72px] rounded-xs bg-surround object-contain" @load="came(scene.id)" @error="failed(scene.id)">
                 <span v-else class="h-[54px] w-[72px] rounded-xs border border-line" />
                 <span class="min-w-0">
                     <span class="block leading-tight font-semibold">{{ longDate(scene.time.slice(0, 10)) }}</span>
