@@ -149,4 +149,14 @@ final class GeoTiffReadTest extends TestCase
         self::assertNull($read->epsg);
         self::assertSame($keys['directory'], $read->geoKeys['directory'] ?? null);
     }
+
+    public function test_bits_in_the_other_order_as_libtiff_writes_them(): void
+    {
+        $plain = $this->raster('plain.tif', new RasterSpec(self::grid(300, 70), [new Band], SampleType::UInt16, null), [array_map(fn (int $i): int => ($i * 7919) % 65521, range(0, 300 * 70 - 1))]);
+        foreach (['none', 'lzw', 'zip', 'packbits'] as $packing) {
+            self::shell(['tiffcp', '-f', 'lsb2msb', '-c', $packing, '-s', '-r', '16', $plain, "$this->folder/turned-$packing.tif"]);
+            self::assertStringContainsString('FillOrder: lsb-to-msb', self::shell(['tiffinfo', "$this->folder/turned-$packing.tif"]));
+            self::assertSame(self::pixels($plain), self::pixels("$this->folder/turned-$packing.tif"), $packing);
+        }
+    }
 }

@@ -187,6 +187,7 @@ final class GeoTiffImage implements Image
             return array_fill(0, $samples, str_repeat($one, $layout->blockWidth * $layout->blockHeight));
         }
         $bytes = $this->source->bytes($layout->offsets[$index], $layout->sizes[$index], $what);
+        $bytes = $layout->reversed ? Unpack::reversed($bytes) : $bytes;
         $most = $rowBytes * $layout->blockHeight;
         $plain = match ($layout->compression) {
             1 => $bytes,

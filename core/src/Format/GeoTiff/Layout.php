@@ -23,6 +23,7 @@ final readonly class Layout
      * @param  int  $bands  a complex sample counts as two: real and imaginary
      * @param  list<int>  $offsets
      * @param  list<int>  $sizes
+     * @param  bool  $reversed  whether the bits of each byte lie the other way round (FillOrder 2)
      */
     private function __construct(
         public int $width,
@@ -38,6 +39,7 @@ final readonly class Layout
         public array $offsets,
         public array $sizes,
         public bool $complex,
+        public bool $reversed,
     ) {}
 
     /** @param  int  $most  blocks that it may have: their list is held in memory */
@@ -66,6 +68,10 @@ final readonly class Layout
         }
         if ($complex && $applies && $predictor !== 1) {
             throw Problem::input("{$source->label()} uses predictor $predictor with complex samples, which can't be read here.");
+        }
+        $fill = $directory->int(Tag::FILL_ORDER, 1);
+        if ($fill !== 1 && $fill !== 2) {
+            throw $source->broken("its bits lie in an order that is not known ($fill)");
         }
         $separate = $directory->int(Tag::PLANAR, 1) === 2 && $bands > 1;
         $tiled = $directory->has(Tag::TILE_WIDTH) || $directory->has(Tag::TILE_OFFSETS);
@@ -101,7 +107,7 @@ final readonly class Layout
             throw Problem::input(sprintf('%s has blocks of %d MB each, more than fits in memory safely; save it tiled.', $source->label(), ($rowBytes * $blockHeight) >> 20));
         }
 
-        return new self($width, $height, $bands * $parts, $type, $compression, $applies ? $predictor : 1, $separate, $blockWidth, $blockHeight, $tiled, $offsets, $sizes, $complex);
+        return new self($width, $height, $bands * $parts, $type, $compression, $applies ? $predictor : 1, $separate, $blockWidth, $blockHeight, $tiled, $offsets, $sizes, $complex, $fill === 2);
     }
 
     public function blocksAcross(): int

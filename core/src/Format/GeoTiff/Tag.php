@@ -17,6 +17,8 @@ final class Tag
 
     public const PHOTOMETRIC = 262;
 
+    public const FILL_ORDER = 266;
+
     public const STRIP_OFFSETS = 273;
 
     public const SAMPLES_PER_PIXEL = 277;

@@ -5,6 +5,15 @@ namespace Chorometra\Core\Format\GeoTiff;
 /** Compressed block bytes to plain ones. Each function returns null where the data are broken. */
 final class Unpack
 {
+    /** The bits of each byte turned round: TIFF 6.0 section 8, FillOrder 2. */
+    public static function reversed(string $bytes): string
+    {
+        static $to = null;
+        $to ??= implode('', array_map(fn (int $byte): string => chr((int) bindec(strrev(sprintf('%08b', $byte)))), range(0, 255)));
+
+        return strtr($bytes, implode('', array_map(chr(...), range(0, 255))), $to);
+    }
+
     /** zlib stream (RFC 1950), at most $most bytes. */
     public static function deflate(string $bytes, int $most): ?string
     {
