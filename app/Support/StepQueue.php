@@ -23,8 +23,18 @@ final class StepQueue
             throw Problem::call("Step {$step->number} is {$step->state} already.");
         }
         self::check($step);
-        $step->update(['state' => Step::WAITING, 'stop' => false, 'progress' => 0, 'doing' => null, 'problem' => null, 'about' => null]);
-        RunStep::dispatch($step->id);
+        $waits = fn () => $step->update(['state' => Step::WAITING, 'stop' => false, 'progress' => 0, 'doing' => null, 'problem' => null, 'about' => null]);
+        if (config('queue.default') !== 'database') {
+            $waits();
+            RunStep::dispatch($step->id);
+
+            return;
+        }
+        // a step that waits has a place in the queue: both or neither
+        DB::transaction(function () use ($waits, $step): void {
+            $waits();
+            RunStep::dispatch($step->id)->beforeCommit();
+        });
     }
 
     /** Waiting steps go on: what a worker had taken when it was ended is queued anew. Only while no worker runs. */
@@ -48,7 +58,8 @@ final class StepQueue
         if (config('queue.default') !== 'database') {
             return;
         }
-        DB::table('jobs')->whereNotNull('reserved_at')->update(['reserved_at' => null]);
+        // what was only taken is not tried yet: a job that counts as tried is dropped
+        DB::table('jobs')->whereNotNull('reserved_at')->update(['reserved_at' => null, 'attempts' => 0]);
         $queued = array_map(self::stepOf(...), DB::table('jobs')->pluck('payload')->all());
         foreach (Step::query()->where('state', Step::WAITING)->whereNotIn('id', $queued)->orderBy('updated_at')->orderBy('id')->get() as $step) {
             RunStep::dispatch($step->id);
