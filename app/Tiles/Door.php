@@ -15,7 +15,8 @@ final class Door
     /** @param  array<mixed>  $server  as PHP's $_SERVER */
     public static function answers(array $server, string $storage): bool
     {
-        $hosts = getenv('CHOROMETRA_HOSTS');
+        // only bin/start puts all of it, the password too, into the environment
+        $hosts = getenv('CHOROMETRA_START') === false ? false : getenv('CHOROMETRA_HOSTS');
         $uri = is_string($server['REQUEST_URI'] ?? null) ? $server['REQUEST_URI'] : '';
         if (! is_string($hosts) || ($server['REQUEST_METHOD'] ?? '') !== 'GET' || ! preg_match('~^/api/items/(\d{1,15})/tiles/(\d{1,2})/(\d{1,9})/(\d{1,9})\?bands=([\d,]{1,20})(&packed=yes)?$~', $uri, $match)) {
             return false;
@@ -50,7 +51,7 @@ final class Door
     /** @return array{path: string, meta: string}|null */
     private static function item(string $database, int $id): ?array
     {
-        $pdo = new \PDO("sqlite:$database", null, null, [\PDO::ATTR_ERRMODE => \PDO::ERRMODE_EXCEPTION, \PDO::ATTR_TIMEOUT => 10]);
+        $pdo = new \PDO("sqlite:$database", null, null, [\PDO::ATTR_ERRMODE => \PDO::ERRMODE_EXCEPTION, \PDO::ATTR_TIMEOUT => 10, \PDO::SQLITE_ATTR_OPEN_FLAGS => \PDO::SQLITE_OPEN_READWRITE]);
         $statement = $pdo->prepare('SELECT path, meta FROM items WHERE id = ?');
         $statement->execute([$id]);
         $row = $statement->fetch(\PDO::FETCH_ASSOC);

@@ -90,6 +90,7 @@ class HoldTest extends TestCase
         self::says($this->post('/api/studies', ['name' => "Watt\xFF"], ['Accept' => 'application/json']), 'not in UTF-8', 'name');
         self::says($this->call('PATCH', "/api/studies/$study->id", [], [], [], ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'], "{\"look\":{\"a\":\"\xFF\"}}"), '', status: 422);
         self::says($this->call('PATCH', "/api/studies/$study->id", [], [], [], ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'], '{"name":'), 'no JSON');
+        self::says($this->patchJson("/api/studies/$study->id", ['name' => 'x'], ['Content-Length' => (string) (17 << 20)]), 'more than 16 MB');
         self::assertSame('Trial ground', $study->refresh()->name);
         self::assertNull($study->look);
     }

@@ -9,9 +9,15 @@ use Symfony\Component\HttpFoundation\Response;
 /** Every text that comes in is UTF-8: what is stored in another encoding could not be shown any more. */
 final class SoundText
 {
+    /** Bytes of a body of JSON. */
+    private const MOST = 16 << 20;
+
     /** @param  \Closure(Request): Response  $next */
     public function handle(Request $request, \Closure $next): Response
     {
+        if ($request->isJson() && (int) $request->headers->get('Content-Length') > self::MOST) {
+            throw Problem::call('The body of this request has more than 16 MB: send less at a time.');
+        }
         $body = $request->isJson() ? $request->getContent() : '';
         if ($body !== '' && json_decode($body, true) === null && trim($body) !== 'null') {
             throw Problem::call('The body of this request is no JSON in UTF-8.');

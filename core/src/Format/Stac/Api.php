@@ -217,7 +217,7 @@ final class Api
             $href = $asset->at('href')->text();
             if ($href !== null) {
                 $size = $asset->at('file:size')->whole();
-                $assets[(string) $name] = array_filter([
+                $sound = [
                     'href' => $href,
                     'type' => $asset->at('type')->text(),
                     'roles' => $asset->at('roles')->texts(),
@@ -226,9 +226,9 @@ final class Api
                     'sar:polarizations' => $asset->at('sar:polarizations')->texts() ?: null,
                     'eo:bands' => self::bands($asset->at('eo:bands')),
                     'bands' => self::bands($asset->at('bands')),
-                ], fn (mixed $value): bool => $value !== null) + $asset->raw();
+                ];
                 // what is of another type than it should be is as if it were not told
-                $assets[(string) $name] = array_diff_key($assets[(string) $name], array_filter(['type' => ! $asset->at('type')->text(), 'file:size' => $size === null || $size < 0, 'file:checksum' => ! $asset->at('file:checksum')->text(), 'sar:polarizations' => ! $asset->at('sar:polarizations')->texts(), 'eo:bands' => ! $asset->at('eo:bands')->isMap(), 'bands' => ! $asset->at('bands')->isMap()]));
+                $assets[(string) $name] = array_filter($sound, fn (mixed $value): bool => $value !== null) + array_diff_key($asset->raw(), $sound);
             }
         }
 
