@@ -170,6 +170,10 @@ final class PolygonMask
             $columns = array_keys($odd);
         }
         sort($columns);
+        // sides to the right of the image were left out: what is open there reaches its edge
+        if ((count($columns) & 1) === 1) {
+            $columns[] = $width;
+        }
         for ($i = 0, $n = count($columns); $i + 1 < $n; $i += 2) {
             if ($columns[$i] < $columns[$i + 1]) {
                 $runs[] = [$columns[$i], $columns[$i + 1]];

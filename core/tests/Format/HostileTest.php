@@ -12,6 +12,7 @@ use Chorometra\Core\Format\Identity;
 use Chorometra\Core\Format\Told;
 use Chorometra\Core\Format\Vector\Crossing;
 use Chorometra\Core\Format\Vector\GeoJsonFile;
+use Chorometra\Core\Format\Vector\Rings;
 use Chorometra\Core\Format\Vector\Shapefile;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Format\Vector\WellKnownText;
@@ -273,6 +274,42 @@ final class HostileTest extends TestCase
         self::assertSame(75, $mask->bounds->width);
         $inside = array_sum(array_map(fn (array $runs): int => array_sum(array_map(fn (array $run): int => $run[1] - $run[0], $runs)), $mask->runs(new Window(0, 0, 100, 5))));
         self::assertSame(375, $inside, 'between the teeth and the way back all is inside');
+    }
+
+    public function test_polygons_that_reach_beyond_the_image_on_every_side(): void
+    {
+        // against the rule itself: a pixel is inside when its centre is, by the even-odd rule
+        mt_srand(3);
+        $grid = new Grid(40, 30);
+        for ($round = 0; $round < 60; $round++) {
+            $rings = [];
+            for ($k = 0, $n = 1 + $round % 3; $k < $n; $k++) {
+                $ring = [];
+                for ($i = 0; $i < 5 + $round % 7; $i++) {
+                    $ring[] = [mt_rand(-600, 1000) / 10.0 + 0.0371, mt_rand(-500, 800) / 10.0 + 0.0113];
+                }
+                $ring[] = $ring[0];
+                $rings[] = $ring;
+            }
+            $runs = (new PolygonMask([$rings], $grid))->runs(new Window(0, 0, 40, 30));
+            foreach ($runs as $row => $found) {
+                $expected = [];
+                for ($col = 0; $col < 40; $col++) {
+                    $inside = false;
+                    foreach ($rings as $ring) {
+                        $inside = $inside !== Rings::holds($ring, $col + 0.5, $row + 0.5);
+                    }
+                    $expected[] = $inside;
+                }
+                $told = array_fill(0, 40, false);
+                foreach ($found as [$from, $to]) {
+                    for ($col = $from; $col < $to; $col++) {
+                        $told[$col] = true;
+                    }
+                }
+                self::assertSame($expected, $told, "round $round, row $row");
+            }
+        }
     }
 
     public function test_crossings_are_those_that_every_pair_of_sides_tells(): void
