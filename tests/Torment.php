@@ -147,6 +147,7 @@ final class Torment
     private function application(int $kills, string $scene, \Closure $say): array
     {
         $application = $this->start();
+        $application->setTimeout(null);
         $wrong = [];
         try {
             $this->study = (int) $this->insist('POST', 'api/studies', ['name' => 'Torment'])['id'];
