@@ -18,7 +18,7 @@ final class Picture implements Image
 
     private const MOST_WORLD = 4096;
 
-    /** Bytes of a chunk of PNG that are looked through for what is clear. */
+    /** Chunks of a PNG that are passed over to find what is clear. */
     private const MOST_CHUNKS = 10_000;
 
     /** GD's alpha runs from 0 to this. */

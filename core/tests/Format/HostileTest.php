@@ -157,8 +157,6 @@ final class HostileTest extends TestCase
     public function test_archives_that_unpack_to_far_more_than_any_scene(): void
     {
         $zeros = str_repeat("\0", 1 << 20);
-        $tar = fopen("$this->folder/zeros.tar", 'wb');
-        self::assertIsResource($tar);
         $size = 320 << 20;
         $header = str_pad('big.tif', 100, "\0").str_pad('0000644', 8, "\0").str_repeat("0000000\0", 2).sprintf('%011o', $size)."\0".str_repeat('0', 11)."\0".'        0'.str_repeat("\0", 355);
         $header = substr_replace($header, sprintf('%06o', array_sum((array) unpack('C*', $header)))."\0 ", 148, 8);
@@ -225,7 +223,6 @@ final class HostileTest extends TestCase
         $values[300 * 512] = -INF;
         $values[599 * 512 + 11] = INF;
         // written past the writer, which would not let them through
-        $path = $this->image('plain.tif', 512, 600, ['red' => $values, 'nir' => array_reverse($values)]);
         $bytes = '';
         foreach ([$values, array_reverse($values)] as $band) {
             $bytes .= pack('g*', ...$band);
@@ -255,7 +252,6 @@ final class HostileTest extends TestCase
         $of = $this->raster('over.tif', new RasterSpec(self::grid(4, 1), [new Band]), [[1.0, INF, -INF, 1e39]]);
         self::assertClose([1.0, NAN, NAN, NAN], self::pixels($of), 0.0);
         self::assertSame([1, 3, 2], [($m = Moments::of([1.0, INF, -INF, NAN]))->count, $m->missing, $m->infinite]);
-        self::assertFileExists($path);
     }
 
     public function test_a_long_ring_is_looked_through_in_time(): void

@@ -30,8 +30,6 @@ final class Families
 
     private const FIXTURES = __DIR__.'/../fixtures';
 
-    private const SECONDS = 3.0;
-
     private string $folder;
 
     public function __construct(string $folder)
