@@ -4,10 +4,10 @@ namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Engine\Rows;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\LocalKind;
@@ -48,7 +48,7 @@ final class Gaps implements LocalKind
 
     public function plan(Call $call): Plan
     {
-        $image = $call->image();
+        $image = WithNodata::of($call->image(), $call->context);
         $spec = $image->spec();
         $bands = count($spec->bands);
         $size = $call->whole('size');
@@ -73,7 +73,7 @@ final class Gaps implements LocalKind
 
         return new Plan(
             $sources,
-            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band, $spec->bands), $spec->type, $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0), properties: $spec->properties), 'filled' => RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'filled', 'colour' => '#1a6b60'], 3 => ['name' => 'still a gap', 'colour' => '#9a2b39']]), $spec->properties)],
+            ['result' => new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata, properties: $spec->properties), 'filled' => RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'filled', 'colour' => '#1a6b60'], 3 => ['name' => 'still a gap', 'colour' => '#9a2b39']]), $spec->properties)],
             function (array $planes, Rows $rows) use ($bands, $hasOther, $hasMask, $size, $half, $codesOfGaps): array {
                 $mask = $hasMask ? array_pop($planes) : null;
                 $count = $rows->rows * $rows->width;
@@ -94,7 +94,7 @@ final class Gaps implements LocalKind
                 return ['result' => $out, 'filled' => [$codes]];
             },
             halo: $half,
-            figures: ['from' => $hasOther ? $call->image('other')->name() : 'around'],
+            figures: ['from' => $hasOther ? $call->image('other')->name() : 'around'] + WithNodata::figures($image),
         );
     }
 

@@ -13,6 +13,7 @@ use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 
 /** An image moved by a transform that was found, written as the output “result”. */
@@ -27,13 +28,14 @@ final class Moved
     public static function write(Call $call, Image $image, Grid $grid, \Closure $bend): array
     {
         $isPolar = Cartesian::applies($image);
+        $image = WithNodata::of($image, $call->context);
         $moved = new Warped($isPolar ? new Cartesian($image) : $image, $grid, Resampling::from($call->text('resampling')), bend: $bend);
         $spec = $isPolar ? new RasterSpec($grid, $image->spec()->bands, SampleType::Float32, NAN, properties: $image->spec()->properties) : $moved->spec();
         $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], fn (Window $window): array => [
             'result' => array_map(fn (int $index): array => self::plane($moved, $spec, $index, $window), array_keys($spec->bands)),
         ], $call->context->part(0.5, 1.0), 4 + count($spec->bands));
 
-        return $production->run($call->made(), 'moving '.$image->name());
+        return WithNodata::figures($image) + $production->run($call->made(), 'moving '.$image->name());
     }
 
     /** @return list<float>|list<int> */

@@ -13,6 +13,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Port;
@@ -53,7 +54,7 @@ final class Mosaic implements WholeKind
 
     public function compute(Call $call): array
     {
-        $images = $this->images($call);
+        $images = array_map(fn (Image $image): Image => WithNodata::of($image, $call->context), $this->images($call));
         $first = $images[0]->spec();
         $grid = self::union($images);
         $resampling = Resampling::from($call->text('resampling'));
@@ -61,10 +62,10 @@ final class Mosaic implements WholeKind
             Reproject::fits($image, $resampling);
         }
         [$type, $nodata] = $first->content === Content::Image ? Stack::common($images) : [$first->type, $first->nodata];
-        $spec = new RasterSpec($grid, $first->bands, $type, $nodata ?? ($type->isFloat() ? NAN : 0.0), $first->content, $first->legend, $first->properties);
+        $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, $first->properties);
         $parts = array_map(fn (Image $image): Warped => new Warped($image, $grid, $resampling), $images);
         $places = array_map(fn (Image $image): Window => self::place($image, $grid), $images);
-        $figures = ['size' => $grid->describe(), 'images' => array_map(fn (Image $image, Window $place): array => ['image' => $image->name(), 'column' => $place->col, 'row' => $place->row, 'columns' => $place->width, 'rows' => $place->height], $images, $places)];
+        $figures = ['size' => $grid->describe(), 'images' => array_map(fn (Image $image, Window $place): array => ['image' => $image->name(), 'column' => $place->col, 'row' => $place->row, 'columns' => $place->width, 'rows' => $place->height], $images, $places)] + WithNodata::figures(...$images);
         $blends = $call->text('overlap') === 'blend';
         if ($first->content !== Content::Image && ($blends || $call->text('match') !== 'none')) {
             throw Problem::call("{$images[0]->name()} holds codes, which neither fade nor are matched: let the first or the last count.", $blends ? 'overlap' : 'match');

@@ -11,6 +11,7 @@ use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
+use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\LocalKind;
@@ -50,15 +51,16 @@ final class Reproject implements LocalKind
         self::fits($image, $resampling);
         Crs::needMap($image->spec()->grid, $image->name(), 'image');
         $grid = $this->grid($call, $image);
+        self::meets($call, $image, $grid);
+        $image = WithNodata::of($image, $call->context);
         $warped = new Warped($image, $grid, $resampling);
         $spec = $warped->spec();
-        self::meets($call, $image, $grid);
 
         return new Plan(
             [new Source($warped, array_keys($spec->bands), $spec->content !== Content::Image)],
             ['result' => $spec],
             fn (array $bands): array => ['result' => $bands],
-            figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)],
+            figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)] + WithNodata::figures($image),
         );
     }
 

@@ -10,8 +10,8 @@ use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\LocalKind;
@@ -60,23 +60,25 @@ final class Subset implements LocalKind
             $window = self::meet($window, $mask->bounds, $image, 'area');
         }
         $cuts = $mask !== null && $call->text('outside') === 'nodata';
-        $nodata = $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0);
+        if ($cuts) {
+            $image = WithNodata::of($image, $call->context);
+            $spec = $image->spec();
+        }
         $codes = $spec->content !== Content::Image;
         $crop = new Crop($image, $window);
-        $out = new RasterSpec($crop->spec()->grid, $spec->bands, $spec->type, $cuts ? $nodata : $spec->nodata, $spec->content, $spec->legend, $spec->properties);
 
         return new Plan(
             [new Source($crop, array_keys($spec->bands), $codes)],
-            ['result' => $out],
-            function (array $bands, Rows $rows) use ($mask, $cuts, $window, $codes, $nodata): array {
+            ['result' => $crop->spec()],
+            function (array $bands, Rows $rows) use ($mask, $cuts, $window, $codes, $spec): array {
                 if ($mask !== null && $cuts) {
                     $part = new Window($window->col, $window->row + $rows->first, $window->width, $rows->rows);
-                    $bands = array_map(fn (array $band): array => $mask->cut($band, $part, $codes ? (int) $nodata : NAN), $bands);
+                    $bands = array_map(fn (array $band): array => $mask->cut($band, $part, $codes ? (int) $spec->nodata : NAN), $bands);
                 }
 
                 return ['result' => $bands];
             },
-            figures: ['columns' => [$window->col, $window->col + $window->width], 'rows' => [$window->row, $window->row + $window->height], 'kept' => $window->pixels() / ($spec->grid->width * $spec->grid->height)],
+            figures: ['columns' => [$window->col, $window->col + $window->width], 'rows' => [$window->row, $window->row + $window->height], 'kept' => $window->pixels() / ($spec->grid->width * $spec->grid->height)] + WithNodata::figures($image),
         );
     }
 

@@ -83,24 +83,26 @@ final class Codec
     }
 
     /**
-     * @param  list<float>|list<int>  $values  NaN becomes nodata; integers are rounded and kept within their range
+     * Values to samples: NaN becomes nodata, and no value does. What would be stored as nodata is stored as the value beside it, on the
+     * side that it comes from. Whole types are rounded and kept within their range; codes (whole numbers of PHP) are stored as they are.
+     *
+     * @param  list<float>|list<int>  $values
      */
     public static function encode(array $values, SampleType $type, ?float $nodata): string
     {
-        if ($type === SampleType::Float32 || $type === SampleType::Float64) {
-            if ($nodata !== null && ! is_nan($nodata)) {
-                foreach ($values as $index => $value) {
-                    if ($value !== $value) {
-                        $values[$index] = $nodata;
-                    }
-                }
-            }
-
-            return self::packFloats($values, $type->bytes());
+        if ($type->isFloat()) {
+            return self::packFloats($nodata === null || is_nan($nodata) ? $values : self::apart($values, $nodata, $type), $type->bytes());
         }
-        [$least, $greatest] = $type->range();
-        $codes = self::quantise($values, count($values), $least, $greatest, (int) ($nodata ?? 0.0));
+        $codes = $values;
+        if (is_float($values[0] ?? null)) {
+            [$least, $greatest] = $type->range();
+            $codes = self::quantise($values, count($values), $least, $greatest, (int) ($nodata ?? 0.0));
+            if ($nodata !== null && in_array((int) $nodata, $codes, true)) {
+                $codes = self::beside($codes, $values, count($codes), (int) $nodata, (int) $least, (int) $greatest);
+            }
+        }
 
+        /** @var list<int> $codes */
         return self::encodeCodes($codes, $type);
     }
 
@@ -352,6 +354,49 @@ final class Codec
         }
 
         return $out;
+    }
+
+    /**
+     * Codes that fell on nodata, moved to the value beside it.
+     *
+     * @param  list<int>  $codes
+     * @param  list<float>|list<int>  $values  that they come from
+     * @return list<int>
+     */
+    private static function beside(array $codes, array $values, int $count, int $nodata, int $least, int $greatest): array
+    {
+        $below = $nodata > $least ? $nodata - 1 : $nodata + 1;
+        $above = $nodata < $greatest ? $nodata + 1 : $nodata - 1;
+        for ($i = 0; $i < $count; $i++) {
+            $value = 1.0 * $values[$i];
+            if ($codes[$i] === $nodata && $value === $value) {
+                $codes[$i] = $value < $nodata ? $below : $above;
+            }
+        }
+
+        return $codes;
+    }
+
+    /**
+     * NaN turned into nodata, and values that would be stored as nodata into the next that can be told from it.
+     *
+     * @param  list<float>|list<int>  $values
+     * @return list<float>
+     */
+    private static function apart(array $values, float $nodata, SampleType $type): array
+    {
+        // half the distance of two samples there; the least that a sample can tell from 0
+        $ulp = $type === SampleType::Float32 ? max(abs($nodata) * 2 ** -23, 1.401298464324817e-45) : max(abs($nodata) * PHP_FLOAT_EPSILON, 4.9e-324);
+        foreach ($values as $index => $value) {
+            if ($value !== $value) {
+                $values[$index] = $nodata;
+            } elseif ($value - $nodata <= 0.5 * $ulp && $nodata - $value <= 0.5 * $ulp) {
+                $values[$index] = $value < $nodata ? $nodata - $ulp : $nodata + $ulp;
+            }
+        }
+
+        /** @var list<float> $values */
+        return $values;
     }
 
     /** @param  list<int>  $codes */

@@ -5,8 +5,9 @@ namespace Chorometra\Core\Raster;
 use Chorometra\Core\Geo\Mapping;
 
 /**
- * An image seen on another grid, in another CRS too. Where a pixel's centre lies outside the image, there is nodata; at its edge the edge's
- * pixels stand for what lies beyond.
+ * An image seen on another grid, in another CRS too. Where a pixel's centre lies outside the image, there is nodata (for averages and commonest
+ * codes: where nothing of the box around the pixel lies inside); at its edge the edge's pixels stand for what lies beyond. What is written
+ * of it needs a value for nodata: WithNodata.
  *
  * Cubic convolution: Keys 1981, IEEE Transactions on Acoustics, Speech, and Signal Processing 29:1153–1160, a = −0.5. Where some of the
  * sixteen are nodata, the valid of the four around count, by distance; where the pixel at the centre is nodata, so is the result.
@@ -20,8 +21,10 @@ final class Warped implements Computed
 
     private readonly Mapping $mapping;
 
-    /** @var array{float, float} half of a pixel's size in pixels of the image */
+    /** @var array{float, float} half of the box around a pixel, in pixels of the image */
     private readonly array $half;
+
+    private readonly bool $isByArea;
 
     /** @var array{Window, list<float>, list<float>}|null positions for the window read last: bands are read in turn */
     private ?array $positions = null;
@@ -37,13 +40,12 @@ final class Warped implements Computed
     public function __construct(private readonly Image $image, Grid $grid, private readonly Resampling $resampling, private readonly int $level = 0, ?\Closure $bend = null)
     {
         $spec = $image->spec();
-        // where pixels of whole numbers have no value for nodata, 0 is taken
-        $nodata = $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0);
-        $this->spec = new RasterSpec($grid, $spec->bands, $spec->type, $nodata, $spec->content, $spec->legend, $spec->properties);
+        $this->spec = $spec->with(grid: $grid);
         [$this->width, $this->height] = $image->levels()[$level];
         $this->mapping = new Mapping($grid, $spec->grid->resized($this->width, $this->height), $image->name(), $bend);
         [$across, $down] = $this->mapping->footprint();
-        $this->half = [max(0.5, 0.5 * $across), max(0.5, 0.5 * $down)];
+        $this->half = [0.5 * $across, 0.5 * $down];
+        $this->isByArea = $resampling === Resampling::Average || $resampling === Resampling::Mode;
     }
 
     public function spec(): RasterSpec
@@ -90,17 +92,18 @@ final class Warped implements Computed
     {
         assert($this->positions !== null);
         [, $cols, $rows] = $this->positions;
-        [$left, $right, $top, $bottom] = self::bounds($cols, $rows, $stride, $x, $y, $width, $height, (float) $this->width, (float) $this->height);
+        [$reachX, $reachY] = $this->isByArea ? $this->half : [0.0, 0.0];
+        [$left, $right, $top, $bottom] = self::bounds($cols, $rows, $stride, $x, $y, $width, $height, (float) $this->width, (float) $this->height, $reachX, $reachY);
         if ($left > $right) {
             return;
         }
-        $margin = $this->resampling === Resampling::Average || $this->resampling === Resampling::Mode ? [(int) ceil($this->half[0]), (int) ceil($this->half[1])] : [2, 2];
+        $margin = $this->isByArea ? [(int) ceil($this->half[0]), (int) ceil($this->half[1])] : [2, 2];
         $col = (int) $left - $margin[0];
         $row = (int) $top - $margin[1];
         $wide = (int) $right + $margin[0] + 1 - $col;
         $high = (int) $bottom + $margin[1] + 1 - $row;
         // on grids turned against each other a narrow piece needs less around it
-        $scale = 4 * $this->half[0] * $this->half[1];
+        $scale = 4 * max(0.5, $this->half[0]) * max(0.5, $this->half[1]);
         if (($wide * $high > self::PIECE && $width * $height > 1) || ($wide * $high > 1.3 * $scale * $width * $height && $width >= 256)) {
             if ($width >= $height || $width >= 256) {
                 $half = intdiv($width, 2);
@@ -158,16 +161,18 @@ final class Warped implements Computed
      * @param  list<float>  $rows
      * @return array{float, float, float, float} least and greatest column, least and greatest row, of those inside
      */
-    private static function bounds(array $cols, array $rows, int $stride, int $x, int $y, int $width, int $height, float $columns, float $lines): array
+    private static function bounds(array $cols, array $rows, int $stride, int $x, int $y, int $width, int $height, float $columns, float $lines, float $reachX, float $reachY): array
     {
         $left = $top = INF;
         $right = $bottom = -INF;
+        $columns += $reachX;
+        $lines += $reachY;
         for ($j = 0; $j < $height; $j++) {
             $start = ($y + $j) * $stride + $x;
             for ($i = $start, $end = $start + $width; $i < $end; $i++) {
                 $c = $cols[$i];
                 $r = $rows[$i];
-                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                if ($c >= -$reachX && $r >= -$reachY && $c < $columns && $r < $lines) {
                     $left = $c < $left ? $c : $left;
                     $right = $c > $right ? $c : $right;
                     $top = $r < $top ? $r : $top;
@@ -295,12 +300,14 @@ final class Warped implements Computed
      */
     private static function average(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $halfX, float $halfY, float $columns, float $lines): void
     {
+        // slivers come from rounding
+        $least = 4e-6 * $halfX * $halfY;
         for ($j = 0; $j < $height; $j++) {
             $start = $at + $j * $stride;
             for ($i = $start, $end = $start + $width; $i < $end; $i++) {
                 $c = $cols[$i];
                 $r = $rows[$i];
-                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                if ($c > -$halfX && $r > -$halfY && $c < $columns + $halfX && $r < $lines + $halfY) {
                     // beyond the image there is nothing to count
                     $x0 = $c > $halfX ? $c - $halfX : 0.0;
                     $x1 = $c + $halfX < $columns ? $c + $halfX : $columns;
@@ -318,7 +325,7 @@ final class Warped implements Computed
                             }
                         }
                     }
-                    $out[$i] = $weight > 0.0 ? $sum / $weight : NAN;
+                    $out[$i] = $weight > $least ? $sum / $weight : NAN;
                 }
             }
         }
@@ -332,12 +339,14 @@ final class Warped implements Computed
      */
     private static function mode(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $halfX, float $halfY, float $columns, float $lines): void
     {
+        // slivers come from rounding
+        $least = 4e-6 * $halfX * $halfY;
         for ($j = 0; $j < $height; $j++) {
             $start = $at + $j * $stride;
             for ($i = $start, $end = $start + $width; $i < $end; $i++) {
                 $c = $cols[$i];
                 $r = $rows[$i];
-                if ($c >= 0.0 && $r >= 0.0 && $c < $columns && $r < $lines) {
+                if ($c > -$halfX && $r > -$halfY && $c < $columns + $halfX && $r < $lines + $halfY) {
                     $x0 = $c > $halfX ? $c - $halfX : 0.0;
                     $x1 = $c + $halfX < $columns ? $c + $halfX : $columns;
                     $y0 = $r > $halfY ? $r - $halfY : 0.0;
@@ -353,7 +362,7 @@ final class Warped implements Computed
                             }
                         }
                     }
-                    $most = 0.0;
+                    $most = $least;
                     foreach ($shares as $code => $share) {
                         // shares of like area differ in the last digits only
                         if ($share > $most + 1e-9 || ($share > $most - 1e-9 && $code < $out[$i])) {

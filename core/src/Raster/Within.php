@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Problem;
 
@@ -15,11 +16,10 @@ final readonly class Within implements Image
     private function __construct(private Image $image, private PolygonMask $mask, private Window $window)
     {
         $this->crop = new Crop($image, $window);
-        $spec = $this->crop->spec();
-        $this->spec = new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata ?? ($spec->type->isFloat() ? NAN : 0.0), $spec->content, $spec->legend, $spec->properties);
+        $this->spec = $this->crop->spec();
     }
 
-    public static function polygons(Image $image, FeatureSet $area, string $about): self
+    public static function polygons(Image $image, FeatureSet $area, string $about, Context $context): self
     {
         $grid = $image->spec()->grid;
         $mask = new PolygonMask($area->polygonsOn($grid, $about), $grid);
@@ -28,7 +28,7 @@ final readonly class Within implements Image
             throw Problem::input("The area lies outside {$image->name()}, which is {$grid->describe()}.", $about);
         }
 
-        return new self($image, $mask, $window);
+        return new self(WithNodata::of($image, $context), $mask, $window);
     }
 
     public function spec(): RasterSpec

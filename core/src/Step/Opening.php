@@ -50,7 +50,7 @@ final class Opening
             }
             $opened[$name] = is_string($input) && $port->type->isRaster() ? new GeoTiffImage($input) : $input;
             if ($area !== null && $opened[$name] instanceof Image) {
-                $opened[$name] = Within::polygons($opened[$name], $area, 'within');
+                $opened[$name] = Within::polygons($opened[$name], $area, 'within', $context);
             }
         }
         foreach ($declaration->inputs as $port) {
