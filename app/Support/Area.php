@@ -8,6 +8,8 @@ use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Rings;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Ellipsoid;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 
 /** The area that a study is about: polygons in longitude and latitude. */
@@ -103,7 +105,7 @@ final class Area
     }
 
     /**
-     * @return array{geometry: array<string, mixed>, rings: list<list<array{float, float}>>, bounds: list<float>, hectares: float|null}|null
+     * @return array{geometry: array<string, mixed>, rings: list<list<array{float, float}>>, bounds: list<float>, hectares: float}|null
      */
     public static function describe(Study $study): ?array
     {
@@ -114,14 +116,11 @@ final class Area
         $rings = array_merge(...$study->area['coordinates']);
         $moved = $projection === null ? [] : array_map(fn (array $ring): array => array_map(fn (array $place): array => $projection->forward(...$place), $ring), $rings);
         $places = array_merge(...$rings);
-        $hectares = null;
-        if ($moved !== [] && $projection->forward(0.0, 0.0) !== [0.0, 0.0]) {
-            $hectares = 0.0;
-            foreach ($study->area['coordinates'] as $polygon) {
-                foreach ($polygon as $index => $ring) {
-                    $size = abs(Rings::area(array_map(fn (array $place): array => $projection->forward(...$place), $ring))) / 1e4;
-                    $hectares += $index === 0 ? $size : -$size;
-                }
+        $hectares = 0.0;
+        foreach ($study->area['coordinates'] as $polygon) {
+            foreach ($polygon as $index => $ring) {
+                $size = Ground::onEllipsoid($ring, new Ellipsoid) / 1e4;
+                $hectares += $index === 0 ? $size : -$size;
             }
         }
 

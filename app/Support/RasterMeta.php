@@ -2,7 +2,7 @@
 
 namespace App\Support;
 
-use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
 
@@ -17,13 +17,14 @@ final class RasterMeta
     {
         $spec = $image->spec();
         $placed = Place::of($image, $epsg);
+        $ground = Ground::of($spec->grid);
 
         return [
             'width' => $spec->grid->width,
             'height' => $spec->grid->height,
             'transform' => $spec->grid->transform,
             'epsg' => $spec->grid->epsg,
-            'hectares' => Crs::hectares($spec->grid, 1),
+            'hectares' => $ground?->keepsAreas ? $ground->pixelArea(0, 0) / 1e4 : null,
             'type' => $spec->type->value,
             'nodata' => $spec->nodata === null || is_nan($spec->nodata) ? null : $spec->nodata,
             'content' => $spec->content->value,

@@ -40,7 +40,7 @@ final class CheckPointController
         $study = $step->study ?? throw Problem::call('This step has no study.');
         $item = Inputs::item($study, $step->inputs['map'] ?? [], 'map');
         $map = $item->image();
-        $counts = Cache::rememberForever("counts/$item->id", fn (): array => ClassCounts::of($map, new Context(1)));
+        $counts = Cache::rememberForever("class-counts/$item->id", fn (): ClassCounts => ClassCounts::of($map, new Context(1)));
         $points = [];
         foreach ($step->points as $point) {
             $points[] = ['x' => $point->x, 'y' => $point->y, 'label' => $point->label];

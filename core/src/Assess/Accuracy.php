@@ -103,14 +103,14 @@ final readonly class Accuracy
     /**
      * Estimates for points drawn from each mapped class: weights are the mapped shares. Half-widths are of 95 % intervals.
      *
-     * @param  list<float>  $pixels  mapped pixels of each class, in the order of the rows
+     * @param  list<float>  $areas  what each class covers in the map, in any unit, in the order of the rows
      * @return array{overall: float, overallHalf: float, classes: list<array{users: float, usersHalf: float, producers: float|null, producersHalf: float|null, share: float, shareHalf: float}>}|null
      *                                                                                                                                                                                           null where a mapped class has fewer than two points
      */
-    public function adjusted(array $pixels): ?array
+    public function adjusted(array $areas): ?array
     {
-        $all = array_sum($pixels);
-        foreach ($pixels as $i => $count) {
+        $all = array_sum($areas);
+        foreach ($areas as $i => $count) {
             if ($count > 0 && $this->rowSums[$i] < 2) {
                 return null;
             }
@@ -119,7 +119,7 @@ final readonly class Accuracy
             return null;
         }
         $share = fn (int $i, int $j): float => $this->rowSums[$i] > 0 ? $this->matrix[$i][$j] / $this->rowSums[$i] : 0.0;
-        $weight = array_map(fn (float $count): float => $count / $all, $pixels);
+        $weight = array_map(fn (float $count): float => $count / $all, $areas);
         $overall = 0.0;
         $overallVariance = 0.0;
         $classes = [];
@@ -139,9 +139,9 @@ final readonly class Accuracy
             if ($producers !== null) {
                 $others = 0.0;
                 for ($i = 0; $i < $this->size; $i++) {
-                    $others += $i !== $k && $this->rowSums[$i] > 1 ? $pixels[$i] ** 2 * $share($i, $k) * (1 - $share($i, $k)) / ($this->rowSums[$i] - 1) : 0.0;
+                    $others += $i !== $k && $this->rowSums[$i] > 1 ? $areas[$i] ** 2 * $share($i, $k) * (1 - $share($i, $k)) / ($this->rowSums[$i] - 1) : 0.0;
                 }
-                $producersVariance = ($pixels[$k] ** 2 * (1 - $producers) ** 2 * $usersVariance + $producers ** 2 * $others) / ($area * $all) ** 2;
+                $producersVariance = ($areas[$k] ** 2 * (1 - $producers) ** 2 * $usersVariance + $producers ** 2 * $others) / ($area * $all) ** 2;
             }
             $classes[] = [
                 'users' => $users,

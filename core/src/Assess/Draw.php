@@ -4,6 +4,7 @@ namespace Chorometra\Core\Assess;
 
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
@@ -55,14 +56,14 @@ final class Draw implements WholeKind
             throw Problem::input("{$map->name()} has no CRS that can be turned to longitude and latitude, which points need.", 'map');
         }
         $counts = ClassCounts::of($map, $call->context->part(0.0, 0.4));
-        if ($counts === []) {
+        if ($counts->pixels === []) {
             throw Problem::input("{$map->name()} has no labelled pixels to draw from.", 'map');
         }
         $random = new Randomizer(new Xoshiro256StarStar(hash('sha256', 'draw/'.$call->whole('seed'), true)));
         $chosen = match ($call->text('design')) {
             'systematic' => $this->systematic($call, $map, $random),
-            'random' => $this->drawn($call, $map, [0 => array_sum($counts)], [0 => $call->whole('points')], $random),
-            default => $this->drawn($call, $map, $counts, $this->shares($call, $counts), $random),
+            'random' => $this->drawn($call, $map, [0 => array_sum($counts->pixels)], [0 => $call->whole('points')], $random),
+            default => $this->drawn($call, $map, $counts->pixels, $this->shares($call, $counts), $random),
         };
         // points come in random order: whoever labels can't tell the stratum
         $chosen = $random->shuffleArray($chosen);
@@ -74,65 +75,94 @@ final class Draw implements WholeKind
         }
         GeoJson::write($call->outputs['result'], $features);
         $strata = [];
-        foreach ($counts as $code => $pixels) {
-            $strata[] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $pixels, 'share' => $pixels / array_sum($counts), 'points' => $drawn[$code] ?? 0];
+        $weights = $counts->weights();
+        foreach ($counts->pixels as $code => $pixels) {
+            $strata[] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $pixels, 'share' => $weights[$code] / array_sum($weights), 'points' => $drawn[$code] ?? 0];
         }
 
         return ['points' => count($chosen), 'wanted' => $call->whole('points'), 'strata' => $strata];
     }
 
     /**
-     * Points per class, adding up to $total where the classes have enough pixels; largest remainders first.
+     * Points per class, adding up to $total where the classes have enough pixels: as their weights are, but none below $least and none
+     * above what the class has; what that leaves or takes is shared among the others. Largest remainders first.
      *
      * @param  array<int, int>  $pixels  by class
      * @param  list<float>  $expected  user's accuracies in the order of the classes, for Neyman
+     * @param  array<int, float>|null  $areas  of the classes, in any unit; their pixels when null
      * @return array<int, int>
+     *
+     * @throws Problem where the least of all classes together are more than the total
      */
-    public static function allocate(array $pixels, int $total, string $allocation, array $expected = [], int $least = 0): array
+    public static function allocate(array $pixels, int $total, string $allocation, array $expected = [], int $least = 0, ?array $areas = null): array
     {
-        $codes = array_keys($pixels);
+        $lower = array_map(fn (int $has): int => min($least, $has), $pixels);
+        if (array_sum($lower) > $total) {
+            throw Problem::call(sprintf('%d points for each of %d classes are %d in all, more than the %d asked for: ask for %d or more, or for fewer of a class.', $least, count($pixels), array_sum($lower), $total, array_sum($lower)), 'points');
+        }
+        $total = min($total, array_sum($pixels));
+        $areas ??= $pixels;
         $weights = [];
-        foreach ($codes as $index => $code) {
+        foreach (array_keys($pixels) as $index => $code) {
             $weights[$code] = match ($allocation) {
                 'equal' => 1.0,
-                'proportional' => (float) $pixels[$code],
-                default => $pixels[$code] * sqrt($expected[$index] * (1 - $expected[$index])),
+                'proportional' => (float) $areas[$code],
+                default => $areas[$code] * sqrt($expected[$index] * (1 - $expected[$index])),
             };
         }
+        // a class that is expected to be all right gets what the others can't hold
         $sum = array_sum($weights);
-        $shares = [];
+        $weights = array_map(fn (float $weight): float => $sum > 0 ? max($weight / $sum, 1e-9) : 1.0, $weights);
+        $exact = self::within($pixels, $lower, $weights, $total);
+        $shares = array_map(fn (float $share): int => (int) floor($share + 1e-9), $exact);
         $rests = [];
-        foreach ($weights as $code => $weight) {
-            $exact = $sum > 0 ? $total * $weight / $sum : $total / count($weights);
-            $shares[$code] = (int) floor($exact);
-            $rests[$code] = $exact - floor($exact);
+        foreach ($exact as $code => $share) {
+            $rests[$code] = $share - $shares[$code];
         }
         arsort($rests);
-        for ($left = $total - array_sum($shares); $left > 0; $left--) {
-            $shares[(int) key($rests)]++;
-            next($rests) !== false || reset($rests);
-        }
-        foreach ($shares as $code => $share) {
-            $shares[$code] = min($pixels[$code], max($least, $share));
+        for ($left = $total - array_sum($shares); $left > 0;) {
+            foreach (array_keys($rests) as $code) {
+                if ($left > 0 && $shares[$code] < $pixels[$code]) {
+                    $shares[$code]++;
+                    $left--;
+                }
+            }
         }
 
         return $shares;
     }
 
     /**
-     * @param  array<int, int>  $counts
-     * @return array<int, int>
+     * Shares in one proportion to their weights, each kept between what it must and what it can be, adding up to the total.
+     *
+     * @param  array<int, int>  $upper
+     * @param  array<int, int>  $lower
+     * @param  array<int, float>  $weights  above 0
+     * @return array<int, float>
      */
-    private function shares(Call $call, array $counts): array
+    private static function within(array $upper, array $lower, array $weights, int $total): array
+    {
+        $at = fn (float $factor): array => array_map(fn (int $code): float => max($lower[$code], min($upper[$code], $factor * $weights[$code])), array_combine(array_keys($weights), array_keys($weights)));
+        [$low, $high] = [0.0, $total / min([1.0, ...$weights]) + 1];
+        for ($round = 0; $round < 200; $round++) {
+            $middle = 0.5 * ($low + $high);
+            array_sum($at($middle)) < $total ? $low = $middle : $high = $middle;
+        }
+
+        return $at($high);
+    }
+
+    /** @return array<int, int> */
+    private function shares(Call $call, ClassCounts $counts): array
     {
         $expected = $call->numbers('expected');
         if ($call->text('allocation') === 'neyman') {
-            if (count($expected) !== count($counts) || min([0.0, ...$expected]) < 0 || max([0.0, ...$expected]) > 1) {
-                throw Problem::call(sprintf('Neyman allocation needs the expected accuracy, 0 to 1, of each of the %d classes.', count($counts)), 'expected');
+            if (count($expected) !== count($counts->pixels) || min([0.0, ...$expected]) < 0 || max([0.0, ...$expected]) > 1) {
+                throw Problem::call(sprintf('Neyman allocation needs the expected accuracy, 0 to 1, of each of the %d classes.', count($counts->pixels)), 'expected');
             }
         }
 
-        return self::allocate($counts, $call->whole('points'), $call->text('allocation'), $expected, $call->whole('least'));
+        return self::allocate($counts->pixels, $call->whole('points'), $call->text('allocation'), $expected, $call->whole('least'), $counts->weights());
     }
 
     /**
@@ -151,7 +181,7 @@ final class Draw implements WholeKind
             $ranks[$code] = self::distinct($pixels[$code], $tries, $random);
         }
         $places = $this->locate($call, $map, $ranks);
-        $step = $distance / sqrt(max(1e-12, $map->spec()->grid->pixelArea()));
+        $spacing = $distance > 0 ? new Spacing(self::ground($map), $distance) : null;
         $chosen = [];
         foreach ($wanted as $code => $number) {
             $taken = 0;
@@ -160,7 +190,7 @@ final class Draw implements WholeKind
                     break;
                 }
                 $place = $places[$code][$rank];
-                if ($step <= 0 || self::isFree($chosen, $place, $step)) {
+                if ($spacing === null || $spacing->take($place[0] + 0.5, $place[1] + 0.5)) {
                     $chosen[] = $place;
                     $taken++;
                 }
@@ -178,13 +208,19 @@ final class Draw implements WholeKind
         if ($step < 1) {
             throw Problem::call('More points are wanted than there are pixels.', 'points');
         }
-        $x0 = $step * $random->getInt(0, 999_999) / 1e6;
-        $y0 = $step * $random->getInt(0, 999_999) / 1e6;
+        // square on the ground
+        [$wide, $high] = self::ground($map)->steps();
+        [$across, $down] = [$step * sqrt($high / $wide), $step * sqrt($wide / $high)];
+        if ($across * $wide < $call->number('distance')) {
+            throw Problem::call(sprintf('%d points on a square grid stand %.4g m apart, nearer than the least distance: ask for fewer.', $call->whole('points'), $across * $wide), 'points');
+        }
+        $x0 = $across * $random->getInt(0, 999_999) / 1e6;
+        $y0 = $down * $random->getInt(0, 999_999) / 1e6;
         $chosen = [];
-        for ($y = $y0; $y < $grid->height; $y += $step) {
+        for ($y = $y0; $y < $grid->height; $y += $down) {
             $row = (int) $y;
             $codes = Codec::codes($map->read(0, new Window(0, $row, $grid->width, 1)), $map->spec()->type);
-            for ($x = $x0; $x < $grid->width; $x += $step) {
+            for ($x = $x0; $x < $grid->width; $x += $across) {
                 $code = $codes[(int) $x];
                 if ($code !== 0 && $code !== (int) $map->spec()->nodata) {
                     $chosen[] = [(int) $x, $row, $code];
@@ -261,19 +297,9 @@ final class Draw implements WholeKind
         return array_keys($taken);
     }
 
-    /**
-     * @param  list<array{int, int, int}>  $chosen
-     * @param  array{int, int, int}  $place
-     */
-    private static function isFree(array $chosen, array $place, float $step): bool
+    private static function ground(Image $map): Ground
     {
-        foreach ($chosen as $other) {
-            if (($other[0] - $place[0]) ** 2 + ($other[1] - $place[1]) ** 2 < $step * $step) {
-                return false;
-            }
-        }
-
-        return true;
+        return Ground::of($map->spec()->grid) ?? throw Problem::input("{$map->name()} lies nowhere: it has no georeference.", 'map');
     }
 
     /** @return array<string, mixed> */

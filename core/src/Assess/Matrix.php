@@ -78,14 +78,13 @@ final class Matrix implements WholeKind
     /**
      * The matrix and all that follows. Points without label, outside the map or where it is unlabelled or nodata are left out and counted.
      *
-     * @param  array<int, int>  $counts  pixels by class
      * @param  list<array{x: float, y: float, label: string|null}>  $points
      * @return array<string, mixed>
      */
-    public static function figures(Image $map, array $counts, array $points): array
+    public static function figures(Image $map, ClassCounts $counts, array $points): array
     {
         $legend = $map->spec()->legend ?? new Legend([]);
-        $codes = array_keys($counts + $legend->classes);
+        $codes = array_keys($counts->pixels + $legend->classes);
         sort($codes);
         $pairs = [];
         $left = ['unlabelled' => 0, 'outside' => 0];
@@ -119,20 +118,18 @@ final class Matrix implements WholeKind
             $matrix[$place[$mapped]][$place[$truth]]++;
         }
 
-        return self::describe($map, $codes, $legend, $counts, new Accuracy($matrix)) + $left;
+        return self::describe($codes, $legend, $counts, new Accuracy($matrix)) + $left;
     }
 
     /**
      * @param  list<int>  $codes
-     * @param  array<int, int>  $counts
      * @return array<string, mixed>
      */
-    private static function describe(Image $map, array $codes, Legend $legend, array $counts, Accuracy $accuracy): array
+    private static function describe(array $codes, Legend $legend, ClassCounts $counts, Accuracy $accuracy): array
     {
-        $pixels = array_map(fn (int $code): float => (float) ($counts[$code] ?? 0), $codes);
-        $adjusted = $accuracy->adjusted($pixels);
-        $grid = $map->spec()->grid;
-        $hectares = Crs::hectares($grid, array_sum($pixels));
+        // what a class weighs is the ground it covers
+        $adjusted = $accuracy->adjusted(array_map(fn (int $code): float => $counts->weights()[$code] ?? 0.0, $codes));
+        $hectares = $counts->hectares === null ? null : array_sum($counts->hectares);
         $kappa = $accuracy->kappa();
         $classes = [];
         foreach ($codes as $i => $code) {
@@ -140,7 +137,7 @@ final class Matrix implements WholeKind
                 'code' => $code,
                 'class' => $legend->name($code),
                 'colour' => $legend->classes[$code]['colour'] ?? null,
-                'mapped' => (int) $pixels[$i],
+                'mapped' => $counts->pixels[$code] ?? 0,
                 'users' => $accuracy->users()[$i],
                 'producers' => $accuracy->producers()[$i],
                 'f1' => $accuracy->f1()[$i],
@@ -150,7 +147,7 @@ final class Matrix implements WholeKind
                 if ($hectares !== null) {
                     $row['hectares'] = $adjusted['classes'][$i]['share'] * $hectares;
                     $row['hectaresHalf'] = $adjusted['classes'][$i]['shareHalf'] * $hectares;
-                    $row['mappedHectares'] = Crs::hectares($grid, $pixels[$i]);
+                    $row['mappedHectares'] = $counts->hectares[$code] ?? 0.0;
                 }
             }
             $classes[] = $row;

@@ -87,7 +87,7 @@ final class Geocode implements WholeKind
         $spec = $image->spec();
         $own = new Grid($spec->grid->width, $spec->grid->height, $grid->transform, $epsg);
         $placed = new Relabelled($image, new RasterSpec($own, $spec->bands, $spec->type, $spec->nodata, $spec->content, $spec->legend, $spec->properties));
-        $figures = ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] + array_diff_key(Coregister::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) + Moved::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
+        $figures = ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] + Crs::datums(new Grid(1, 1, epsg: $from), $grid) + array_diff_key(Coregister::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) + Moved::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
             [$dc, $dr] = $fit->shift($col, $row);
 
             return [$col + $dc, $row + $dr];

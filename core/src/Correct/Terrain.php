@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Grid;
@@ -58,7 +59,7 @@ final class Terrain implements LearningKind
         if (count($elevation->spec()->bands) !== 1) {
             throw Problem::input("{$elevation->name()} has several bands; an elevation model has one.", 'elevation');
         }
-        if ($grid->isGeographic() || ! $grid->isReferenced() || $grid->transform[2] !== 0.0 || $grid->transform[4] !== 0.0) {
+        if (Crs::isGeographic($grid) || ! $grid->isReferenced() || $grid->transform[2] !== 0.0 || $grid->transform[4] !== 0.0) {
             throw Problem::input("{$image->name()} lies on a grid in degrees, a turned one, or none: bring it into a projected CRS with north up first.", 'image');
         }
 

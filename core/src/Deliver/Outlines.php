@@ -5,6 +5,7 @@ namespace Chorometra\Core\Deliver;
 use Chorometra\Core\Engine\Memory;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
@@ -88,7 +89,9 @@ final class Outlines implements WholeKind
         GeoJson::write($call->outputs['result'], $this->features($call, $rings, $simplify, $wanted, $codes, $sizes, $means, $written), $geographic ? null : $grid->epsg);
         $figures = ['polygons' => $written['polygons'], 'corners' => $written['corners'], 'smaller' => $written['leftOut']];
 
-        return $figures + array_filter(['hectares' => Crs::hectares($grid, $written['pixels'])], is_float(...));
+        $ground = Ground::of($grid);
+
+        return $figures + ($ground === null ? [] : ['hectares' => $written['pixels'] * $ground->pixelArea(0.5 * $grid->width, 0.5 * $grid->height) / 1e4]);
     }
 
     /**

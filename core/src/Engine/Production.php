@@ -8,7 +8,7 @@ use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\TileStore;
 use Chorometra\Core\Format\PngWriter;
 use Chorometra\Core\Format\Stac\Sidecar;
-use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
@@ -31,6 +31,11 @@ final class Production
 
     /** @var array<string, array<int, int>> pixels by output and code */
     private array $counts = [];
+
+    /** @var array<string, array<int, array<int, float>>> square metres by output, row of tiles and code, where pixels differ in size */
+    private array $areas = [];
+
+    private ?Ground $ground = null;
 
     /**
      * @param  array<string, array{path: string, spec: RasterSpec}>  $outputs  all of one size
@@ -55,6 +60,7 @@ final class Production
     {
         $grid = (array_values($this->outputs)[0] ?? throw Problem::call('Say where a result goes.'))['spec']->grid;
         $this->room();
+        $this->ground = Ground::of($grid);
         $folder = $this->context->folder().'/'.bin2hex(random_bytes(4));
         Files::folder($folder);
         $rows = intdiv($grid->height + GeoTiffWriter::TILE - 1, GeoTiffWriter::TILE);
@@ -163,7 +169,7 @@ final class Production
             foreach (($this->compute)($window) as $name => $planes) {
                 $spec = $this->outputs[$name]['spec'];
                 foreach ($planes as $band => $values) {
-                    $values = is_string($values) ? $values : $this->noted($answer, $name, $band, $values, $spec);
+                    $values = is_string($values) ? $values : $this->noted($answer, $name, $band, $values, $spec, $window);
                     $writers[$name]->put($band, $values, $window->height);
                 }
             }
@@ -182,12 +188,18 @@ final class Production
      * @param  list<float>|list<int>  $values
      * @return list<float>|list<int>
      */
-    private function noted(array &$answer, string $name, int $band, array $values, RasterSpec $spec): array
+    private function noted(array &$answer, string $name, int $band, array $values, RasterSpec $spec, Window $window): array
     {
         if ($spec->content === Content::Classes) {
             // @phpstan-ignore argument.type (codes are whole numbers)
             foreach (array_count_values($values) as $code => $count) {
                 $answer[$name]['counts'][$code] = ($answer[$name]['counts'][$code] ?? 0) + $count;
+            }
+            if ($this->ground !== null && ! $this->ground->keepsAreas) {
+                // @phpstan-ignore argument.type (codes are whole numbers)
+                foreach (self::areas($values, $window, $this->ground) as $code => $area) {
+                    $answer[$name]['areas'][$code] = ($answer[$name]['areas'][$code] ?? 0.0) + $area;
+                }
             }
         } elseif ($spec->content === Content::Image) {
             $moments = Moments::of($values);
@@ -203,6 +215,24 @@ final class Production
         return $values;
     }
 
+    /**
+     * @param  list<int>  $codes
+     * @return array<int, float> square metres by code
+     */
+    private static function areas(array $codes, Window $window, Ground $ground): array
+    {
+        $areas = [];
+        for ($row = 0; $row < $window->height; $row++) {
+            foreach ($ground->pieces($window->row + $row) as [$col, $count, $area]) {
+                foreach (array_count_values(array_slice($codes, $row * $window->width + $col, $count)) as $code => $number) {
+                    $areas[$code] = ($areas[$code] ?? 0.0) + $number * $area;
+                }
+            }
+        }
+
+        return $areas;
+    }
+
     /** @param  array<string, mixed>  $part */
     private function collect(string $name, int $row, array $part): void
     {
@@ -211,6 +241,9 @@ final class Production
         }
         foreach ($part['counts'] ?? [] as $code => $count) {
             $this->counts[$name][$code] = ($this->counts[$name][$code] ?? 0) + $count;
+        }
+        if (isset($part['areas'])) {
+            $this->areas[$name][$row] = $part['areas'];
         }
     }
 
@@ -230,14 +263,32 @@ final class Production
         if (isset($this->counts[$name])) {
             ksort($this->counts[$name]);
             $valid = array_sum($this->counts[$name]) - ($this->counts[$name][(int) $spec->nodata] ?? 0);
+            $hectares = $this->ground === null ? [] : $this->ground->hectares($this->counts[$name], $this->covered($name));
             foreach ($this->counts[$name] as $code => $count) {
                 if ($code !== (int) $spec->nodata) {
-                    $figures['classes'][] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] + array_filter(['hectares' => Crs::hectares($spec->grid, $count)], is_float(...));
+                    $figures['classes'][] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] + (isset($hectares[$code]) ? ['hectares' => $hectares[$code]] : []);
                 }
             }
         }
 
         return $figures;
+    }
+
+    /** @return array<int, float>|null square metres by code, where pixels differ in size */
+    private function covered(string $name): ?array
+    {
+        if (! isset($this->areas[$name])) {
+            return null;
+        }
+        ksort($this->areas[$name]);
+        $covered = [];
+        foreach ($this->areas[$name] as $areas) {
+            foreach ($areas as $code => $area) {
+                $covered[$code] = ($covered[$code] ?? 0.0) + $area;
+            }
+        }
+
+        return $covered;
     }
 
     /** Refuses before the work when the disk can't hold the result. */

@@ -70,6 +70,7 @@ final readonly class Identity
             'samples' => $spec->type->value,
             'nodata' => $spec->nodata === null ? null : (is_nan($spec->nodata) ? 'NaN' : $spec->nodata),
             'crs' => $spec->grid->epsg !== null ? trim("EPSG:{$spec->grid->epsg} ".Crs::name($spec->grid->epsg)) : ($spec->grid->geoKeys !== null ? 'a CRS of its own' : null),
+            'datum' => ($datum = Crs::datum($spec->grid)) === null || $datum->name === 'WGS 84' ? null : $datum->told(),
             'ground control points' => $spec->grid->controls === null ? null : count($spec->grid->controls),
             'pixel' => $spec->grid->controls === null && $spec->grid->isReferenced() ? sqrt($spec->grid->pixelArea()) : null,
             'date' => isset($spec->properties['datetime']) ? substr((string) $spec->properties['datetime'], 0, 10) : null,

@@ -7,6 +7,7 @@ use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Rings;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\OnDatum;
 use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
@@ -52,7 +53,7 @@ final class Features implements WholeKind
             throw Problem::input("$set->name holds no features.", 'file');
         }
 
-        return ['read' => $set->name, 'format' => $set->format, 'crs' => $set->crs, 'features' => $told['features'], 'kinds' => $told['kinds'], 'fields' => array_keys($told['fields']), 'bounds' => is_finite($told['box'][0]) ? array_map(fn (float $degrees): float => round($degrees, 6), $told['box']) : null];
+        return ['read' => $set->name, 'format' => $set->format, 'crs' => $set->crs] + ($from instanceof OnDatum ? ['datum' => $from->datum->told()] : []) + ['features' => $told['features'], 'kinds' => $told['kinds'], 'fields' => array_keys($told['fields']), 'bounds' => is_finite($told['box'][0]) ? array_map(fn (float $degrees): float => round($degrees, 6), $told['box']) : null];
     }
 
     /**

@@ -65,7 +65,7 @@ final class Mosaic implements WholeKind
         $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, $first->properties);
         $parts = array_map(fn (Image $image): Warped => new Warped($image, $grid, $resampling), $images);
         $places = array_map(fn (Image $image): Window => self::place($image, $grid), $images);
-        $figures = ['size' => $grid->describe(), 'images' => array_map(fn (Image $image, Window $place): array => ['image' => $image->name(), 'column' => $place->col, 'row' => $place->row, 'columns' => $place->width, 'rows' => $place->height], $images, $places)] + WithNodata::figures(...$images);
+        $figures = ['size' => $grid->describe(), 'images' => array_map(fn (Image $image, Window $place): array => ['image' => $image->name(), 'column' => $place->col, 'row' => $place->row, 'columns' => $place->width, 'rows' => $place->height], $images, $places)] + Crs::datums(...array_map(fn (Image $image): Grid => $image->spec()->grid, $images)) + WithNodata::figures(...$images);
         $blends = $call->text('overlap') === 'blend';
         if ($first->content !== Content::Image && ($blends || $call->text('match') !== 'none')) {
             throw Problem::call("{$images[0]->name()} holds codes, which neither fade nor are matched: let the first or the last count.", $blends ? 'overlap' : 'match');

@@ -60,7 +60,7 @@ final class Reproject implements LocalKind
             [new Source($warped, array_keys($spec->bands), $spec->content !== Content::Image)],
             ['result' => $spec],
             fn (array $bands): array => ['result' => $bands],
-            figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)] + WithNodata::figures($image),
+            figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)] + Crs::datums($image->spec()->grid, $grid) + WithNodata::figures($image),
         );
     }
 

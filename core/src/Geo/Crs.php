@@ -6,44 +6,11 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Grid;
 
 /**
- * Coordinate reference systems by EPSG code, by parameters (GeoTIFF keys, well-known text), to longitude and latitude and back.
- *
- * Datums that lie within a metre or two of WGS 84 (ETRS89, NAD83, GDA94, GDA2020, RGF93 …) are taken for it; codes on other datums are not known here.
+ * Coordinate reference systems by EPSG code (Register), or by parameters (GeoTIFF keys, well-known text), to longitude and latitude on
+ * WGS 84 and back. Datums are brought to WGS 84 by their published Helmert transformation; `datum` tells how, and how well.
  */
 final class Crs
 {
-    /** Parameters by EPSG code: method and what it takes (EPSG dataset, from memory, checked against PROJ 9.1.1). */
-    private const CODES = [
-        3857 => ['WGS 84 / web Mercator', 'webmercator'],
-        2154 => ['RGF93 / Lambert-93', 'lcc', 'grs80', 'lat0' => 46.5, 'lon0' => 3.0, 'par1' => 49.0, 'par2' => 44.0, 'x0' => 700_000.0, 'y0' => 6_600_000.0],
-        2193 => ['NZGD2000 / transverse Mercator', 'tm', 'grs80', 'lat0' => 0.0, 'lon0' => 173.0, 'k' => 0.9996, 'x0' => 1_600_000.0, 'y0' => 10_000_000.0],
-        3005 => ['NAD83 / British Columbia Albers', 'albers', 'grs80', 'lat0' => 45.0, 'lon0' => -126.0, 'par1' => 50.0, 'par2' => 58.5, 'x0' => 1_000_000.0],
-        3006 => ['SWEREF99 / transverse Mercator', 'tm', 'grs80', 'lon0' => 15.0, 'k' => 0.9996, 'x0' => 500_000.0],
-        3031 => ['WGS 84 / Antarctic polar stereographic', 'stere', 'wgs84', 'lat0' => -71.0, 'lon0' => 0.0],
-        3034 => ['ETRS89 / Lambert conformal conic Europe', 'lcc', 'grs80', 'lat0' => 52.0, 'lon0' => 10.0, 'par1' => 35.0, 'par2' => 65.0, 'x0' => 4_000_000.0, 'y0' => 2_800_000.0],
-        3035 => ['ETRS89 / Lambert azimuthal equal area Europe', 'laea', 'grs80', 'lat0' => 52.0, 'lon0' => 10.0, 'x0' => 4_321_000.0, 'y0' => 3_210_000.0],
-        3067 => ['ETRS89 / transverse Mercator 35', 'tm', 'grs80', 'lon0' => 27.0, 'k' => 0.9996, 'x0' => 500_000.0],
-        3338 => ['NAD83 / Alaska Albers', 'albers', 'grs80', 'lat0' => 50.0, 'lon0' => -154.0, 'par1' => 55.0, 'par2' => 65.0],
-        3347 => ['NAD83 / Statistics Canada Lambert', 'lcc', 'grs80', 'lat0' => 63.390675, 'lon0' => -91.8666666666667, 'par1' => 49.0, 'par2' => 77.0, 'x0' => 6_200_000.0, 'y0' => 3_000_000.0],
-        3413 => ['WGS 84 / sea-ice polar stereographic north', 'stere', 'wgs84', 'lat0' => 70.0, 'lon0' => -45.0],
-        3577 => ['GDA94 / Australian Albers', 'albers', 'grs80', 'lat0' => 0.0, 'lon0' => 132.0, 'par1' => -18.0, 'par2' => -36.0],
-        3978 => ['NAD83 / Canada atlas Lambert', 'lcc', 'grs80', 'lat0' => 49.0, 'lon0' => -95.0, 'par1' => 49.0, 'par2' => 77.0],
-        3995 => ['WGS 84 / Arctic polar stereographic', 'stere', 'wgs84', 'lat0' => 71.0, 'lon0' => 0.0],
-        5070 => ['NAD83 / conterminous USA Albers', 'albers', 'grs80', 'lat0' => 23.0, 'lon0' => -96.0, 'par1' => 29.5, 'par2' => 45.5],
-        6931 => ['WGS 84 / north pole equal area', 'laea', 'wgs84', 'lat0' => 90.0, 'lon0' => 0.0],
-        6932 => ['WGS 84 / south pole equal area', 'laea', 'wgs84', 'lat0' => -90.0, 'lon0' => 0.0],
-        32661 => ['WGS 84 / universal polar stereographic north', 'stere', 'wgs84', 'lat0' => 90.0, 'lon0' => 0.0, 'k' => 0.994, 'x0' => 2_000_000.0, 'y0' => 2_000_000.0],
-        32761 => ['WGS 84 / universal polar stereographic south', 'stere', 'wgs84', 'lat0' => -90.0, 'lon0' => 0.0, 'k' => 0.994, 'x0' => 2_000_000.0, 'y0' => 2_000_000.0],
-    ];
-
-    private const GEOGRAPHIC = [4326 => 'WGS 84', 4258 => 'ETRS89', 4269 => 'NAD83', 4283 => 'GDA94', 7844 => 'GDA2020', 4171 => 'RGF93', 4619 => 'SWEREF99', 4167 => 'NZGD2000'];
-
-    /** UTM zones: first code, last code, zone of the first, datum, whether south. */
-    private const ZONES = [
-        [32601, 32660, 1, 'WGS 84', 'wgs84', false], [32701, 32760, 1, 'WGS 84', 'wgs84', true], [25828, 25838, 28, 'ETRS89', 'grs80', false],
-        [26901, 26923, 1, 'NAD83', 'grs80', false], [28348, 28358, 48, 'GDA94', 'grs80', true], [7846, 7859, 46, 'GDA2020', 'grs80', true],
-    ];
-
     public static function knows(?int $epsg): bool
     {
         return self::of($epsg) !== null;
@@ -56,8 +23,7 @@ final class Crs
             return null;
         }
         if (! array_key_exists($epsg, $made)) {
-            $parameters = self::parameters($epsg);
-            $made[$epsg] = $parameters === null ? null : self::make($parameters);
+            $made[$epsg] = self::made($epsg);
         }
 
         return $made[$epsg];
@@ -93,99 +59,133 @@ final class Crs
         }
     }
 
-    /**
-     * What a number of pixels cover in the plane of the map. Null where that is no area of ground: degrees, no georeference, ground
-     * control points only, and the web's Mercator, in which areas grow with latitude.
-     */
-    public static function hectares(Grid $grid, float $pixels): ?float
-    {
-        $projection = self::ofGrid($grid);
-        if (! $grid->isReferenced() || $grid->controls !== null || $grid->isGeographic() || $projection instanceof Geographic || $projection instanceof WebMercator) {
-            return null;
-        }
-        $metres = $projection instanceof InUnits ? $projection->metres : 1.0;
-
-        return $pixels * $grid->pixelArea() * $metres ** 2 / 1e4;
-    }
-
     public static function name(?int $epsg): ?string
     {
-        $parameters = $epsg === null ? null : self::parameters($epsg);
-
-        return $parameters === null ? null : (string) $parameters[0];
+        return $epsg === null ? null : Register::find($epsg)['name'] ?? null;
     }
 
-    /** The definition of a code in the notation of PROJ, without shift of datum; null for one that is not known here. */
-    public static function definition(int $epsg): ?string
+    /** Whether map units are degrees. */
+    public static function isGeographic(Grid $grid): bool
     {
-        $p = self::parameters($epsg);
-        if ($p === null || $p[1] === 'geographic') {
-            return $p === null ? null : '+proj=longlat +datum=WGS84 +no_defs';
-        }
-        if ($p[1] === 'webmercator') {
-            return '+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +no_defs';
-        }
-        $names = ['lat0' => 'lat_0', 'lon0' => 'lon_0', 'par1' => 'lat_1', 'par2' => 'lat_2', 'k' => 'k', 'x0' => 'x_0', 'y0' => 'y_0'];
-        $text = '+proj='.match ($p[1]) {
-            'tm' => 'tmerc',
-            'albers' => 'aea',
-            default => $p[1],
-        };
-        foreach ($names as $name => $word) {
-            if (isset($p[$name])) {
-                // the latitude of a polar stereographic is that of its standard parallel
-                $text .= $p[1] === 'stere' && $name === 'lat0' ? ' +lat_0='.($p[$name] < 0 ? -90 : 90).(abs((float) $p[$name]) < 90 ? " +lat_ts=$p[$name]" : '') : " +$word=$p[$name]";
-            }
-        }
+        return $grid->epsg !== null ? (Register::find($grid->epsg)['method'] ?? null) === 'geographic' : self::ofGrid($grid) instanceof Geographic;
+    }
 
-        return $text.' +ellps='.($p[2] === 'grs80' ? 'GRS80' : 'WGS84').' +towgs84=0,0,0 +units=m +no_defs';
+    /** Metres in a unit of the map; NAN where units are degrees or the CRS is not known. */
+    public static function metres(Grid $grid): float
+    {
+        if (self::isGeographic($grid) || ($projection = self::ofGrid($grid)) === null) {
+            return NAN;
+        }
+        $projection = $projection instanceof OnDatum ? $projection->projection : $projection;
+
+        return $projection instanceof InUnits ? $projection->metres : 1.0;
+    }
+
+    /** The unit of a map that is none of degrees, as it stands behind a number. */
+    public static function unitSign(Grid $grid): string
+    {
+        $metres = self::metres($grid);
+
+        return match (true) {
+            abs($metres - 0.3048) < 1e-5 => ' ft',
+            is_nan($metres) || $metres === 1.0 => ' m',
+            default => sprintf(' units of %g m', $metres),
+        };
+    }
+
+    /** The EPSG code of a projected CRS's unit of length: metre, foot, or foot of the survey. */
+    public static function unitCode(int $epsg): int
+    {
+        return match (round(Register::find($epsg)['unit'] ?? 1.0, 9)) {
+            0.3048 => 9002,
+            round(1200 / 3937, 9) => 9003,
+            default => 9001,
+        };
+    }
+
+    /** The datum of a grid; null where its CRS is not known. */
+    public static function datum(Grid $grid): ?Datum
+    {
+        return $grid->epsg !== null ? Register::find($grid->epsg)['datum'] ?? null : ($grid->geoKeys === null ? null : GeoKeys::datum($grid->geoKeys));
     }
 
     /**
-     * Method and parameters of a code: what the browser needs to show it in place.
+     * How the datums of grids that are brought together were treated, for the figures of a step: nothing where all are on one.
      *
-     * @return array<int|string, string|float>|null name, method, ellipsoid, then lat0, lon0, par1, par2, k, x0, y0 where they apply
+     * @return array<string, string>
      */
-    public static function parameters(int $epsg): ?array
+    public static function datums(Grid ...$grids): array
     {
-        if (isset(self::GEOGRAPHIC[$epsg])) {
-            return [self::GEOGRAPHIC[$epsg], 'geographic'];
-        }
-        foreach (self::ZONES as [$first, $last, $zone, $datum, $ellipsoid, $south]) {
-            if ($epsg >= $first && $epsg <= $last) {
-                $zone += $epsg - $first;
-
-                return ["$datum / UTM zone $zone".($south ? 'S' : 'N'), 'tm', $ellipsoid, 'lon0' => 6.0 * $zone - 183.0, 'k' => 0.9996, 'x0' => 500_000.0, 'y0' => $south ? 10_000_000.0 : 0.0];
+        $told = [];
+        foreach ($grids as $grid) {
+            $datum = self::datum($grid);
+            if ($datum !== null) {
+                $told[$datum->name] = $datum->told();
             }
         }
 
-        return self::CODES[$epsg] ?? null;
+        return count($told) < 2 ? [] : ['datum' => implode('; ', $told)];
     }
 
-    /** @param  array<int|string, string|float>  $p  as parameters() gives them */
-    private static function make(array $p): Projection
+    /** The definition of a code in the notation of PROJ; null for one that is not known here. */
+    public static function definition(int $epsg): ?string
     {
-        $ellipsoid = ($p[2] ?? 'wgs84') === 'grs80' ? Ellipsoid::grs80() : new Ellipsoid;
-
-        $numbers = [];
-        foreach ($p as $name => $value) {
-            if (is_string($name)) {
-                $numbers[$name] = (float) $value;
-            }
+        $found = Register::find($epsg);
+        if ($found === null) {
+            return null;
+        }
+        ['method' => $method, 'datum' => $datum, 'unit' => $unit, 'numbers' => $p] = $found;
+        $shape = $datum->ellipsoid->inverseFlattening > 0 ? "+a={$datum->ellipsoid->axis} +rf={$datum->ellipsoid->inverseFlattening}" : "+a={$datum->ellipsoid->axis} +b={$datum->ellipsoid->axis}";
+        if ($method === 'webmercator') {
+            return '+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +no_defs';
+        }
+        $isAcross = str_starts_with($method, 'omerc') && ($p['azimuth'] ?? 0.0) === 90.0;
+        $text = '+proj='.match (true) {
+            $isAcross => 'somerc',
+            default => ['geographic' => 'longlat', 'tm' => 'tmerc', 'albers' => 'aea', 'omercb' => 'omerc'][$method] ?? $method,
+        };
+        $names = ['lat0' => 'lat_0', 'lon0' => str_starts_with($method, 'omerc') && ! $isAcross ? 'lonc' : 'lon_0', 'par1' => 'lat_1', 'par2' => 'lat_2', 'k' => 'k', 'x0' => 'x_0', 'y0' => 'y_0'];
+        $names += $isAcross || $method === 'krovak' ? [] : ['azimuth' => 'alpha', 'skew' => 'gamma'];
+        if ($method === 'cea' || $method === 'merc') {
+            $names['par1'] = 'lat_ts';
+        } elseif ($method === 'krovak') {
+            unset($names['par1']);
+        }
+        foreach (array_intersect_key($names, $p) as $name => $word) {
+            // the latitude of a polar stereographic is that of its standard parallel
+            $text .= $method === 'stere' && $name === 'lat0' ? ' +lat_0='.($p[$name] < 0 ? -90 : 90).(abs($p[$name]) < 90 ? " +lat_ts=$p[$name]" : '') : " +$word=$p[$name]";
         }
 
-        return self::method((string) $p[1], $ellipsoid, $numbers) ?? throw new \LogicException("No method $p[1].");
+        return "$text $shape{$datum->notation()} ".($method === 'omerc' ? '+no_uoff ' : '').($unit === 1.0 ? '+units=m' : "+to_meter=$unit").' +no_defs';
+    }
+
+    private static function made(int $epsg): ?Projection
+    {
+        $found = Register::find($epsg);
+        $projection = $found === null ? null : self::method($found['method'], $found['datum']->ellipsoid, $found['numbers']);
+
+        return $projection === null ? null : self::placed($projection, $found['unit'], $found['datum']);
+    }
+
+    /** A projection in its units, on its datum. */
+    public static function placed(Projection $projection, float $unit, Datum $datum): Projection
+    {
+        $projection = $unit === 1.0 || $projection instanceof Geographic ? $projection : new InUnits($projection, $unit);
+
+        return $datum->isWgs84() ? $projection : new OnDatum($projection, $datum);
     }
 
     /**
      * Null for a method that is not known, and for parameters that make no map: a scale of nothing, an ellipsoid that is none.
      *
-     * @param  array<string, float>  $p  lat0, lon0, par1, par2 in degrees, k, x0, y0 in metres
+     * @param  array<string, float>  $p  lat0, lon0, par1, par2, azimuth, skew in degrees, k, x0, y0 in metres
      */
     public static function method(string $method, Ellipsoid $ellipsoid, array $p): ?Projection
     {
-        $p += ['lat0' => 0.0, 'lon0' => 0.0, 'par1' => $p['lat0'] ?? 0.0, 'par2' => $p['par1'] ?? $p['lat0'] ?? 0.0, 'k' => 1.0, 'x0' => 0.0, 'y0' => 0.0];
-        $isSound = is_finite(array_sum($p)) && $p['k'] > 0.01 && $p['k'] < 100 && abs($p['x0']) < 1e9 && abs($p['y0']) < 1e9 && max(abs($p['lat0']), abs($p['par1']), abs($p['par2'])) <= 90 && abs($p['lon0']) <= 360
+        $parallel = $p['par1'] ?? 0.0;
+        $p += ['lat0' => 0.0, 'lon0' => 0.0, 'par1' => $p['lat0'] ?? 0.0, 'par2' => $p['par1'] ?? $p['lat0'] ?? 0.0, 'k' => 1.0, 'x0' => 0.0, 'y0' => 0.0, 'azimuth' => 0.0];
+        $p += ['skew' => $p['azimuth']];
+        $isSound = is_finite(array_sum($p)) && $p['k'] > 0.01 && $p['k'] < 100 && abs($p['x0']) < 1e9 && abs($p['y0']) < 1e9 && max(abs($p['lat0']), abs($p['par1']), abs($p['par2'])) <= 90 && max(abs($p['lon0']), abs($p['azimuth']), abs($p['skew'])) <= 360
             && $ellipsoid->axis > 1e3 && $ellipsoid->axis < 1e9 && ($ellipsoid->inverseFlattening === 0.0 || ($ellipsoid->inverseFlattening > 2 && is_finite($ellipsoid->inverseFlattening)));
         if (! $isSound) {
             return null;
@@ -199,6 +199,12 @@ final class Crs
                 'lcc' => new LambertConformal($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $p['k'], $ellipsoid),
                 'albers' => new Albers($p['lat0'], $p['lon0'], $p['par1'], $p['par2'], $p['x0'], $p['y0'], $ellipsoid),
                 'stere' => new PolarStereographic($p['lat0'], $p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid),
+                'merc' => new Mercator($p['lon0'], $parallel, $p['k'], $p['x0'], $p['y0'], $ellipsoid),
+                'cea' => new CylindricalEqualArea($p['lon0'], $parallel, $p['x0'], $p['y0'], $ellipsoid),
+                'eqearth' => new EqualEarth($p['lon0'], $p['x0'], $p['y0'], $ellipsoid),
+                'omerc', 'omercb' => new ObliqueMercator($p['lat0'], $p['lon0'], $p['azimuth'], $p['skew'], $p['k'], $p['x0'], $p['y0'], $method === 'omercb', $ellipsoid),
+                'krovak' => new Krovak($p['lat0'], $p['lon0'], $p['azimuth'], $parallel, $p['k'], $p['x0'], $p['y0'], $ellipsoid),
+                'sterea' => new ObliqueStereographic($p['lat0'], $p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid),
                 default => null,
             };
 

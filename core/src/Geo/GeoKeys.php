@@ -9,24 +9,24 @@ namespace Chorometra\Core\Geo;
  */
 final class GeoKeys
 {
-    private const METHODS = [1 => 'tm', 8 => 'lcc', 9 => 'lcc', 10 => 'laea', 11 => 'albers', 15 => 'stere'];
+    private const METHODS = [1 => 'tm', 3 => 'omerc', 7 => 'merc', 8 => 'lcc', 9 => 'lcc', 10 => 'laea', 11 => 'albers', 15 => 'stere', 16 => 'sterea', 28 => 'cea'];
 
     /** Key numbers by parameter, the first that is there counts. */
     private const PARAMETERS = [
         'lat0' => [3081, 3085, 3089], 'lon0' => [3080, 3084, 3088, 3095], 'par1' => [3078], 'par2' => [3079],
-        'k' => [3092], 'x0' => [3082, 3086, 3090], 'y0' => [3083, 3087, 3091],
+        'k' => [3092, 3093], 'azimuth' => [3094], 'skew' => [3096], 'x0' => [3082, 3086, 3090], 'y0' => [3083, 3087, 3091],
     ];
 
     /** @param  array{directory: list<int>, doubles: list<float>, text: string}  $keys */
     public static function projection(array $keys): ?Projection
     {
         $values = self::values($keys);
-        $ellipsoid = self::ellipsoid($values);
-        if ($ellipsoid === null || ! in_array($values[2054] ?? 9102, [9102, 9122], false)) {
+        $datum = self::datum($keys);
+        if ($datum === null || ! in_array($values[2054] ?? 9102, [9102, 9122], false)) {
             return null;
         }
         if (($values[1024] ?? 0) === 2) {
-            return new Geographic;
+            return Crs::placed(new Geographic, 1.0, $datum);
         }
         $unit = match ($values[3076] ?? 9001) {
             9001 => 1.0,
@@ -46,28 +46,52 @@ final class GeoKeys
                 }
             }
         }
-        $projection = Crs::method($method, $ellipsoid, $parameters);
+        $projection = Crs::method($method, $datum->ellipsoid, $parameters);
 
-        return $projection === null || $unit === 1.0 ? $projection : new InUnits($projection, $unit);
+        return $projection === null ? null : Crs::placed($projection, $unit, $datum);
     }
 
-    /** @param  array<int, int|float>  $values */
-    private static function ellipsoid(array $values): ?Ellipsoid
+    /**
+     * The datum that keys tell: by the code of its geographic CRS, by its own way to WGS 84, or no more than its ellipsoid.
+     *
+     * @param  array{directory: list<int>, doubles: list<float>, text: string}  $keys
+     */
+    public static function datum(array $keys): ?Datum
     {
-        if (isset($values[2057])) {
-            $flattening = $values[2059] ?? (isset($values[2058]) && (float) $values[2058] !== (float) $values[2057] ? $values[2057] / ($values[2057] - $values[2058]) : 0);
-
-            return new Ellipsoid((float) $values[2057], (float) $flattening);
+        $values = self::values($keys);
+        $known = Register::find((int) ($values[2048] ?? 4326));
+        if (! isset($values[2057]) && ! isset($values[2056])) {
+            return $known['datum'] ?? null;
         }
-        if (isset($values[2056])) {
-            return Ellipsoid::ofCode((int) $values[2056]);
+        $flattening = $values[2059] ?? (isset($values[2057], $values[2058]) && (float) $values[2058] !== (float) $values[2057] ? $values[2057] / ($values[2057] - $values[2058]) : 0);
+        $ellipsoid = isset($values[2057]) ? new Ellipsoid((float) $values[2057], (float) $flattening) : Ellipsoid::ofCode((int) $values[2056]);
+        if ($ellipsoid === null) {
+            return null;
+        }
+        if (isset($values[2048]) && $known !== null && abs($known['datum']->ellipsoid->axis - $ellipsoid->axis) < 1) {
+            return $known['datum'];
         }
 
-        return match ($values[2048] ?? 4326) {
-            4326 => new Ellipsoid,
-            4258, 4269, 4283, 7844, 4171, 4619, 4167 => Ellipsoid::grs80(),
-            default => null,
-        };
+        return Datum::unnamed($ellipsoid, self::shift($keys));
+    }
+
+    /**
+     * A way to WGS 84 of its own (key 2062): three or seven numbers.
+     *
+     * @param  array{directory: list<int>, doubles: list<float>, text: string}  $keys
+     * @return list<float>
+     */
+    private static function shift(array $keys): array
+    {
+        foreach (array_slice(array_chunk($keys['directory'], 4), 1) as $entry) {
+            if (count($entry) === 4 && $entry[0] === 2062 && $entry[1] === 34736 && in_array($entry[2], [3, 7], true)) {
+                $shift = array_slice($keys['doubles'], $entry[3], $entry[2]);
+
+                return count($shift) === $entry[2] && is_finite(array_sum($shift)) && max(array_map(abs(...), $shift)) < 1e4 ? $shift : [];
+            }
+        }
+
+        return [];
     }
 
     /**

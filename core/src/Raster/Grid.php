@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Crs;
+
 /**
  * Where the pixels of a raster lie: size, affine transform from pixel corners to map coordinates, and CRS.
  *
@@ -68,12 +70,6 @@ final readonly class Grid
         return abs($t[1] * $t[5] - $t[2] * $t[4]);
     }
 
-    /** Whether map units are degrees. */
-    public function isGeographic(): bool
-    {
-        return $this->epsg !== null && $this->epsg >= 4000 && $this->epsg < 5000;
-    }
-
     /** Same size, place and CRS, to a thousandth of a pixel. */
     public function matches(self $other): bool
     {
@@ -117,7 +113,7 @@ final readonly class Grid
         if (! $this->isReferenced()) {
             return "$size without georeference";
         }
-        $unit = $this->isGeographic() ? '°' : ' m';
+        $unit = Crs::isGeographic($this) ? '°' : Crs::unitSign($this);
 
         return sprintf('%s of %s%s at %s, %s in %s', $size, rtrim(rtrim(sprintf('%.6f', hypot($this->transform[1], $this->transform[4])), '0'), '.'), $unit, round($this->transform[0], 4), round($this->transform[3], 4), $this->epsg ? "EPSG:{$this->epsg}" : 'a CRS of its own');
     }

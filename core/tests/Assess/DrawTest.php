@@ -6,7 +6,13 @@ use Chorometra\Core\Assess\Draw;
 use Chorometra\Core\Assess\Matrix;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Ellipsoid;
+use Chorometra\Core\Geo\Geodesic;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
+use PHPUnit\Framework\Attributes\DataProvider;
 
 final class DrawTest extends TestCase
 {
@@ -89,7 +95,53 @@ final class DrawTest extends TestCase
         // expected user's accuracies of Olofsson et al. 2014: 0.7, 0.6, 0.9, 0.95
         self::assertEqualsWithDelta($example['neyman'], Draw::allocate($pixels, 641, 'neyman', [0.7, 0.6, 0.9, 0.95]), 1.0);
         self::assertSame([1 => 4, 2 => 3, 3 => 3], Draw::allocate([1 => 100, 2 => 100, 3 => 100], 10, 'equal'));
-        self::assertSame([1 => 2, 2 => 5], Draw::allocate([1 => 2, 2 => 100], 10, 'equal'));
+        // what a small class can't hold is shared out, and so is what others must have
+        self::assertSame([1 => 2, 2 => 8], Draw::allocate([1 => 2, 2 => 100], 10, 'equal'));
+        $asked = Draw::allocate($pixels, 641, 'proportional', [], 50);
+        self::assertSame([641, 50], [array_sum($asked), min($asked)]);
+        self::assertSame([1 => 3, 2 => 4], Draw::allocate([1 => 3, 2 => 4], 100, 'proportional', [], 5));
+        self::assertSame([1 => 1, 2 => 9], Draw::allocate([1 => 50, 2 => 9], 10, 'neyman', [1.0, 0.5]), 'a class expected to be all right gets what the others can not hold');
+        self::assertSame([1 => 9, 2 => 1], Draw::allocate([1 => 50, 2 => 50], 10, 'proportional', [], 0, [1 => 900.0, 2 => 100.0]), 'by area');
+        $this->problem(2, '50 points for each of 4 classes are 200 in all, more than the 120 asked for: ask for 200 or more', fn () => Draw::allocate($pixels, 120, 'equal', [], 50));
+    }
+
+    /** @return iterable<string, array{int, array{float, float, float, float, float, float}, float}> */
+    public static function grounds(): iterable
+    {
+        yield 'oblong pixels' => [32632, [431_000.0, 10.0, 0.0, 6_072_000.0, 0.0, -90.0], 150.0];
+        yield 'web Mercator at 55 north' => [3857, [1_000_000.0, 20.0, 0.0, 7_361_866.0, 0.0, -20.0], 60.0];
+        yield 'degrees' => [4326, [9.0, 0.001, 0.0, 54.8, 0.0, -0.001], 300.0];
+        yield 'turned' => [32632, [431_000.0, 14.0, 14.0, 6_072_000.0, 14.0, -14.0], 90.0];
+    }
+
+    /** @param  array{float, float, float, float, float, float}  $transform */
+    #[DataProvider('grounds')]
+    public function test_distances_are_metres_on_the_ground(int $epsg, array $transform, float $distance): void
+    {
+        $map = $this->raster('g.tif', RasterSpec::classes(new Grid(80, 60, $transform, $epsg), Legend::of(['land'])), [array_fill(0, 4800, 1)]);
+        foreach (['random', 'systematic'] as $design) {
+            $figures = $this->compute('assess.draw', ['map' => $map], ['points' => 40, 'distance' => $distance * ($design === 'random' ? 1 : 0.5), 'design' => $design], ['result' => "$this->folder/g.geojson"]);
+            self::assertEqualsWithDelta(40, $figures['points'], $design === 'random' ? 0 : 14, $design);
+            $places = array_column(array_column(json_decode((string) file_get_contents("$this->folder/g.geojson"), true)['features'], 'geometry'), 'coordinates');
+            $nearest = INF;
+            foreach ($places as $i => $one) {
+                foreach (array_slice($places, $i + 1) as $other) {
+                    $nearest = min($nearest, Geodesic::distance($one, $other, new Ellipsoid));
+                }
+            }
+            self::assertGreaterThan(0.999 * $distance * ($design === 'random' ? 1 : 0.5), $nearest, $design);
+        }
+        // crowded: as near as they may be, and no nearer
+        $this->compute('assess.draw', ['map' => $map], ['points' => 4800, 'distance' => $distance, 'design' => 'random'], ['result' => "$this->folder/g.geojson"]);
+        $places = array_column(array_column(json_decode((string) file_get_contents("$this->folder/g.geojson"), true)['features'], 'geometry'), 'coordinates');
+        $nearest = INF;
+        foreach ($places as $i => $one) {
+            foreach (array_slice($places, $i + 1) as $other) {
+                $nearest = min($nearest, Geodesic::distance($one, $other, new Ellipsoid));
+            }
+        }
+        self::assertEqualsWithDelta(1.1, $nearest / $distance, 0.101);
+        $this->problem(2, 'nearer than the least distance: ask for fewer', fn () => $this->compute('assess.draw', ['map' => $map], ['points' => 2000, 'distance' => $distance, 'design' => 'systematic'], ['result' => "$this->folder/g.geojson"]));
     }
 
     public function test_bad_calls(): void

@@ -42,7 +42,7 @@ final class MatrixTest extends TestCase
         $run = fn (string $points) => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.csv"]);
         $this->problem(3, '“ice” is no class of map.tif; its classes are land, water', fn () => $run($this->points([[0.5, 0.5, 'ice']])));
         $this->problem(3, 'None of the 1 points', fn () => $run($this->points([[0.5, 0.5, null]])));
-        $this->problem(3, 'EPSG:27700 is not known', fn () => $run($this->points([[0.5, 0.5, 'land']], 27700)));
+        $this->problem(3, 'EPSG:27200 is not known', fn () => $run($this->points([[0.5, 0.5, 'land']], 27200)));
         file_put_contents("$this->folder/line.geojson", '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]},"properties":{}}]}');
         $this->problem(3, 'is no point', fn () => $run("$this->folder/line.geojson"));
         file_put_contents("$this->folder/text.geojson", 'not json');

@@ -128,7 +128,7 @@ final class ReprojectTest extends TestCase
         }
         $path = $this->image('there.tif', 120, 90, ['red' => $values, 'nir' => array_reverse($values)]);
         $figures = $this->compute('gather.reproject', ['image' => $path], ['crs' => 3857, 'resampling' => 'cubic'], ['result' => "$this->folder/web.tif"]);
-        self::assertSame('WGS 84 / web Mercator', $figures['crs']);
+        self::assertSame('WGS 84 / Pseudo-Mercator', $figures['crs']);
         $spec = (new GeoTiffImage("$this->folder/web.tif"))->spec();
         self::assertSame([3857, 'red', 'nir'], [$spec->grid->epsg, $spec->bands[0]->role, $spec->bands[1]->role]);
         $this->compute('gather.reproject', ['image' => "$this->folder/web.tif", 'align-to' => $path], ['resampling' => 'cubic'], ['result' => "$this->folder/back.tif"]);
@@ -162,7 +162,7 @@ final class ReprojectTest extends TestCase
         $image = $this->image('i.tif', 5, 5, ['red' => range(1, 25)]);
         $out = ['result' => "$this->folder/o.tif"];
         $run = fn (array $in, array $set) => fn () => $this->compute('gather.reproject', $in, $set, $out);
-        $this->problem(2, 'EPSG:27700 is not known here; UTM on WGS 84 is EPSG:326zz', $run(['image' => $image], ['crs' => 27700]));
+        $this->problem(2, 'EPSG:27200 is not known here; UTM on WGS 84 is EPSG:326zz', $run(['image' => $image], ['crs' => 27200]));
         $this->problem(2, 'Say where to', $run(['image' => $image], []));
         $this->problem(2, 'not both', $run(['image' => $image, 'align-to' => $image], ['crs' => 32631]));
         $this->problem(2, 'choose larger ones', $run(['image' => $image], ['pixel-size' => 1e-5]));

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Stats\LeastSquares;
 
@@ -75,12 +76,12 @@ final class GeoReference
                 $tags[Tag::GEO_TEXT] = ['type' => 2, 'values' => $grid->geoKeys['text']];
             }
         } elseif ($grid->epsg !== null) {
-            $geographic = $grid->isGeographic();
+            $geographic = Crs::isGeographic($grid);
             $tags[Tag::GEO_KEYS] = ['type' => 3, 'values' => [
                 1, 1, 1, 4,
                 self::MODEL_TYPE, 0, 1, $geographic ? 2 : 1,
                 self::RASTER_TYPE, 0, 1, 1,
-                ...($geographic ? [self::GEODETIC_CRS, 0, 1, $grid->epsg, 2054, 0, 1, 9102] : [self::PROJECTED_CRS, 0, 1, $grid->epsg, 3076, 0, 1, 9001]),
+                ...($geographic ? [self::GEODETIC_CRS, 0, 1, $grid->epsg, 2054, 0, 1, 9102] : [self::PROJECTED_CRS, 0, 1, $grid->epsg, 3076, 0, 1, Crs::unitCode($grid->epsg)]),
             ]];
         } elseif ($grid->isReferenced()) {
             $tags[Tag::GEO_KEYS] = ['type' => 3, 'values' => [1, 1, 1, 1, self::RASTER_TYPE, 0, 1, 1]];
