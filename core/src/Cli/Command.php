@@ -196,6 +196,9 @@ final class Command
                 fwrite(STDERR, "\r\e[K");
             }
         }
+        if (isset($figures['warning'])) {
+            fwrite(STDERR, "{$figures['warning']}\n");
+        }
         $report = json_encode(['kind' => $id, 'settings' => $pairs['--set']] + $figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PARTIAL_OUTPUT_ON_ERROR)."\n";
         if ($options['--report'] === '-') {
             self::say($report);

@@ -11,7 +11,6 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Segment\RunMap;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Plan;
@@ -24,6 +23,11 @@ use Chorometra\Core\Step\WholeKind;
 /** Regions of a raster as polygons. */
 final class Outlines implements WholeKind
 {
+    private const ROWS = 64;
+
+    /** Bytes that must be there for the next rows. */
+    private const ROOM = 160 << 20;
+
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -43,229 +47,271 @@ final class Outlines implements WholeKind
                 Setting::choice('coordinates', ['geographic', 'map'], 'geographic', 'Longitude and latitude, as GeoJSON wants it, or the map coordinates of the image.'),
             ],
             [new Port('result', PortType::Outlines, 'The polygons.', endings: ['.geojson', '.json'])],
-            'GeoJSON: RFC 7946. Simplification: Douglas & Peucker 1973, Cartographica 10:112–122, on pieces between the points where borders meet.',
+            'GeoJSON: RFC 7946. Simplification: Douglas & Peucker 1973, Cartographica 10:112–122, between the points where borders meet, with borders kept apart after de Berg, van Kreveld & Schirra 1998, Cartography and Geographic Information Systems 25:243–257.',
         );
     }
 
     public function memory(Call $call): int
     {
-        $grid = $call->image()->spec()->grid;
-
-        return $grid->width * $grid->height * 64 + (64 << 20);
+        // what is open at a row; more is asked for as it is needed
+        return (128 << 20) + 4096 * $call->image()->spec()->grid->width;
     }
 
     public function compute(Call $call): array
     {
         $image = $call->image();
-        $grid = $image->spec()->grid;
+        $spec = $image->spec();
+        $grid = $spec->grid;
         Crs::needMap($grid, $image->name(), 'image');
         $geographic = $call->text('coordinates') === 'geographic';
         if ($geographic && ! Crs::knows($grid->epsg)) {
             throw Problem::input("{$image->name()} has no CRS that can be turned to longitude and latitude; choose map coordinates.", 'coordinates');
         }
-        if ($call->hasInput('values')) {
-            Plan::sameGrid([new Source($image, []), new Source($call->image('values'), [])]);
-        }
-        $call->context->report(0.0, 'finding regions');
-        [$labels, $codes, $sizes] = $this->regions($call);
-        $means = $call->hasInput('values') ? $this->means($call, $labels, count($sizes)) : [];
-        $call->context->report(0.4, 'tracing outlines');
-        $rings = new Rings($labels, $grid->width, $grid->height, $call->context->check(...));
-        $tolerance = $call->number('simplify') / sqrt($grid->pixelArea());
-        $simplify = new Simplify($rings, $grid->width + 1, $tolerance);
-        $written = ['polygons' => 0, 'corners' => 0, 'pixels' => 0, 'leftOut' => 0];
-        $kept = $this->kept($call, $codes);
-        $wanted = [];
-        foreach ($sizes as $label => $size) {
-            if ($label === 0 || ($kept !== null && ! isset($kept[$codes[$label]]))) {
-                continue;
-            }
-            if ($size < $call->whole('minimum')) {
-                $written['leftOut']++;
-            } else {
-                $wanted[$label] = true;
-            }
-        }
-        GeoJson::write($call->outputs['result'], $this->features($call, $rings, $simplify, $wanted, $codes, $sizes, $means, $written), $geographic ? null : $grid->epsg);
-        $figures = ['polygons' => $written['polygons'], 'corners' => $written['corners'], 'smaller' => $written['leftOut']];
-
-        $ground = Ground::of($grid);
-
-        return $figures + ($ground === null ? [] : ['hectares' => $written['pixels'] * $ground->pixelArea(0.5 * $grid->width, 0.5 * $grid->height) / 1e4]);
-    }
-
-    /**
-     * @param  array<int, true>  $wanted
-     * @param  list<int>  $codes
-     * @param  list<int>  $sizes
-     * @param  array<string, list<float>>  $means
-     * @param  array{polygons: int, corners: int, pixels: int, leftOut: int}  $written
-     * @return iterable<array<string, mixed>>
-     */
-    private function features(Call $call, Rings $rings, Simplify $simplify, array $wanted, array $codes, array $sizes, array $means, array &$written): iterable
-    {
-        $spec = $call->image()->spec();
-        $number = 0;
-        foreach ($rings->trace($wanted) as $label => $loops) {
-            if (++$number % 256 === 0) {
-                $call->context->report(0.5 + 0.5 * $number / count($wanted), 'writing polygons');
-            }
-            $shell = null;
-            $holes = [];
-            $edges = 0;
-            foreach ($loops as $loop) {
-                $edges += count($loop);
-                $ring = $simplify->ring($loop);
-                if (count($ring) < 3) {
-                    continue;
-                }
-                $written['corners'] += count($ring);
-                if ($rings->area($loop) > 0) {
-                    $shell = $this->coordinates($ring, $spec->grid, $call);
-                } else {
-                    $holes[] = $this->coordinates($ring, $spec->grid, $call);
-                }
-            }
-            if ($shell === null) {
-                $written['leftOut']++;
-
-                continue;
-            }
-            $written['polygons']++;
-            $written['pixels'] += $sizes[$label];
-            $properties = ['code' => $codes[$label]];
-            if ($spec->content === Content::Classes) {
-                $properties['class'] = $spec->legend?->name($codes[$label]) ?? "class {$codes[$label]}";
-            }
-            $properties += ['pixels' => $sizes[$label], 'area' => round($sizes[$label] * $spec->grid->pixelArea(), 4), 'perimeter' => round($edges * sqrt($spec->grid->pixelArea()), 4)];
-            foreach ($means as $name => $values) {
-                $properties[$name] = is_nan($values[$label]) ? null : round($values[$label], 7);
-            }
-            yield ['type' => 'Feature', 'id' => $written['polygons'], 'properties' => $properties, 'geometry' => ['type' => 'Polygon', 'coordinates' => [$shell, ...$holes]]];
-        }
-    }
-
-    /**
-     * Connected regions of equal code.
-     *
-     * @return array{list<int>, list<int>, list<int>} label of each pixel; code and size of each label
-     */
-    private function regions(Call $call): array
-    {
-        $image = $call->image();
-        $spec = $image->spec();
-        $grid = $spec->grid;
-        $limit = $call->number('at-least');
-        if ($spec->content === Content::Image && is_nan($limit)) {
+        if ($spec->content === Content::Image && is_nan($call->number('at-least'))) {
             throw Problem::call("{$image->name()} is no class map: say from which value on (at-least) its pixels make polygons.", 'at-least');
         }
         $band = $call->band('band');
-        $map = new RunMap($spec->grid->width, $call->context->check(...));
-        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? 0 : (int) $spec->nodata;
-        for ($row = 0; $row < $spec->grid->height; $row += 256) {
-            $call->context->report(0.3 * $row / $spec->grid->height, 'finding regions');
-            $rows = min(256, $spec->grid->height - $row);
-            $bytes = $image->read($band, new Window(0, $row, $spec->grid->width, $rows));
-            if (! is_nan($limit)) {
-                $values = Codec::values($bytes, $spec->type, $spec->nodata);
-                $codes = array_map(fn (float $value): int => $value >= $limit ? 1 : 0, $values);
-            } else {
-                $codes = Codec::codes($bytes, $spec->type);
-                if ($nodata !== 0) {
-                    $codes = array_map(fn (int $code): int => $code === $nodata ? 0 : $code, $codes);
-                }
-            }
-            $map->append($codes, $rows);
+        if ($call->hasInput('values')) {
+            Plan::sameGrid([new Source($image, []), new Source($call->image('values'), [])]);
         }
-        [$parts, $count] = $map->parts(4);
-        // a region has at most four corners for each of its runs; as coordinates each takes some 200 bytes
-        $largest = $parts === [] ? 0 : max(array_count_values(array_filter($parts)) ?: [0]);
-        Memory::reserve($grid->width * $grid->height * 40 + 800 * $largest, sprintf('Outlines with a region of up to %d corners', 4 * $largest), 'absorb small segments before, or work on a part of the image');
-        $codes = array_fill(0, $count + 1, 0);
-        foreach ($parts as $run => $part) {
-            $codes[$part] = $map->codes[$run];
-        }
-        $labels = $map->paint($parts, 0, $spec->grid->height);
-        $sizes = array_fill(0, $count + 1, 0);
-        foreach ($labels as $label) {
-            $sizes[$label]++;
-        }
+        $wanted = $this->wanted($call);
+        $ground = Ground::of($grid);
+        $written = ['polygons' => 0, 'corners' => 0, 'smaller' => 0, 'area' => 0.0];
+        GeoJson::write($call->outputs['result'], $this->features($call, $band, $wanted, $ground, $written), $geographic ? null : $grid->epsg);
 
-        return [$labels, $codes, $sizes];
+        return array_diff_key($written, ['area' => true]) + ($ground === null ? [] : ['hectares' => $written['area'] / 1e4]);
     }
 
     /**
-     * @param  list<int>  $labels
-     * @return array<string, list<float>> by attribute name and label
+     * @param  array<int, true>|null  $wanted
+     * @param  array{polygons: int, corners: int, smaller: int, area: float}  $written  grows with what is written
+     * @return iterable<string>
      */
-    private function means(Call $call, array $labels, int $count): array
+    private function features(Call $call, int $band, ?array $wanted, ?Ground $ground, array &$written): iterable
     {
-        $image = $call->image('values');
+        $spec = $call->image()->spec();
+        $number = 0;
+        foreach ($this->regions($call, $band, $wanted, $ground) as $regions) {
+            $pixels = array_sum(array_map(fn (Region $region): int => $region->pixels, $regions));
+            if ($pixels < $call->whole('minimum')) {
+                $written['smaller']++;
+
+                continue;
+            }
+            $number++;
+            $exact = $this->measures($regions, false, $ground);
+            $measures = $call->number('simplify') > 0 ? $this->measures($regions, true, $ground) : $exact;
+            $polygons = [];
+            foreach ($regions as $region) {
+                $polygons[] = $this->coordinates($region, $spec->grid, $call, $written['corners']);
+            }
+            $written['polygons']++;
+            $written['area'] += $measures[0];
+            $code = $regions[0]->code;
+            $properties = ['code' => $code];
+            if ($spec->content === Content::Classes) {
+                $properties['class'] = $spec->legend?->name($code) ?? "class $code";
+            }
+            $properties += ['pixels' => $pixels, 'area' => round($measures[0], 4), 'perimeter' => round($measures[1], 4)];
+            if ($call->number('simplify') > 0) {
+                $properties += ['area exact' => round($exact[0], 4), 'perimeter exact' => round($exact[1], 4)];
+            }
+            $properties += $this->means($call, $regions);
+            $geometry = count($polygons) === 1 ? '{"type":"Polygon","coordinates":'.$polygons[0].'}' : '{"type":"MultiPolygon","coordinates":['.implode(',', $polygons).']}';
+            yield '{"type":"Feature","id":'.$number.',"properties":'.json_encode($properties, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR).',"geometry":'.$geometry.'}';
+        }
+    }
+
+    /**
+     * Regions as they end; the parts of a segment together, when the last ends.
+     *
+     * @param  array<int, true>|null  $wanted
+     * @return iterable<non-empty-list<Region>>
+     */
+    private function regions(Call $call, int $band, ?array $wanted, ?Ground $ground): iterable
+    {
+        $image = $call->image();
         $spec = $image->spec();
-        $means = [];
-        foreach ($spec->bands as $band => $what) {
-            $call->context->report(0.3, 'averaging bands');
-            $values = Codec::values($image->read($band, new Window(0, 0, $spec->grid->width, $spec->grid->height)), $spec->type, $spec->nodata);
-            $sums = array_fill(0, $count, 0.0);
-            $numbers = array_fill(0, $count, 0);
-            foreach ($values as $index => $value) {
-                if ($value === $value) {
-                    $sums[$labels[$index]] += $value;
-                    $numbers[$labels[$index]]++;
+        ['width' => $width, 'height' => $height] = ['width' => $spec->grid->width, 'height' => $spec->grid->height];
+        $last = $spec->content === Content::Segments ? $this->lastRows($call, $band) : [];
+        $borders = new Borders($width, $call->number('simplify') > 0 ? $this->simplify($call, $band, $ground) : null, $wanted, $spec->content === Content::Segments ? 1 : $call->whole('minimum'));
+        $parts = [];
+        $values = $call->hasInput('values') ? $call->image('values') : null;
+        for ($top = 0; $top <= $height; $top += self::ROWS) {
+            Memory::reserve(self::ROOM, 'Outlines', 'absorb small segments before, or work on a part of the image');
+            $call->context->report(0.1 + 0.9 * $top / $height, 'tracing outlines');
+            $window = new Window(0, $top, $width, min(self::ROWS, $height - $top));
+            $codes = $this->codes($call, $band, $window);
+            $lines = $values === null ? [] : array_map(fn (int $one): array => Codec::values($values->read($one, $window), $values->spec()->type, $values->spec()->nodata), array_keys($values->spec()->bands));
+            for ($row = 0; $row < $window->height + ($top + self::ROWS > $height ? 1 : 0); $row++) {
+                $isEnd = $row === $window->height;
+                $ended = $isEnd ? $borders->end() : $borders->row(array_slice($codes, $row * $width, $width), array_map(fn (array $line): array => array_slice($line, $row * $width, $width), $lines));
+                foreach ($ended as $region) {
+                    if ($spec->content === Content::Segments) {
+                        $parts[$region->code][] = $region;
+                    } else {
+                        yield [$region];
+                    }
+                }
+                foreach ($parts === [] ? [] : $ended as $region) {
+                    if (isset($parts[$region->code]) && ($isEnd || $last[$region->code] < $top + $row)) {
+                        yield $parts[$region->code];
+                        unset($parts[$region->code]);
+                    }
                 }
             }
-            $means['mean '.$what->label($band + 1)] = array_map(fn (float $sum, int $number): float => $number > 0 ? $sum / $number : NAN, $sums, $numbers);
+        }
+    }
+
+    /** @return array<int, int> the last row of each segment */
+    private function lastRows(Call $call, int $band): array
+    {
+        $grid = $call->image()->spec()->grid;
+        $last = [];
+        for ($top = 0; $top < $grid->height; $top += self::ROWS) {
+            $call->context->report(0.1 * $top / $grid->height, 'looking where segments end');
+            Memory::reserve(self::ROOM, 'Outlines', 'absorb small segments before, or work on a part of the image');
+            $rows = min(self::ROWS, $grid->height - $top);
+            foreach (array_chunk($this->codes($call, $band, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width)) as $row => $codes) {
+                foreach ($codes as $code) {
+                    $last[$code] = $top + $row;
+                }
+            }
+        }
+
+        return $last;
+    }
+
+    /** @return list<int> codes of a part of the map, 0 for what belongs to no region */
+    private function codes(Call $call, int $band, Window $window): array
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        if ($window->isEmpty()) {
+            return [];
+        }
+        $bytes = $image->read($band, $window);
+        $limit = $call->number('at-least');
+        if (! is_nan($limit)) {
+            return array_map(fn (float $value): int => $value >= $limit ? 1 : 0, Codec::values($bytes, $spec->type, $spec->nodata));
+        }
+        $codes = Codec::codes($bytes, $spec->type);
+        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? 0 : (int) $spec->nodata;
+
+        return $nodata === 0 ? $codes : array_map(fn (int $code): int => $code === $nodata ? 0 : $code, $codes);
+    }
+
+    private function simplify(Call $call, int $band, ?Ground $ground): Simplify
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        $isCut = ! is_nan($call->number('at-least'));
+
+        return new Simplify($spec->grid->width, $spec->grid->height, $isCut ? 1 : $spec->type->bytes(), fn (Window $window): string => $isCut
+            ? implode('', array_map(fn (int $code): string => $code === 1 ? '1' : '0', $this->codes($call, $band, $window)))
+            : $image->read($band, $window), $this->metric($ground), $call->number('simplify'));
+    }
+
+    /** @return \Closure(int, int): array{float, float, float} */
+    private function metric(?Ground $ground): \Closure
+    {
+        if ($ground === null) {
+            return fn (): array => [1.0, 1.0, 0.0];
+        }
+        if ($ground->keepsLengths) {
+            $metric = $ground->metric(0.5, 0.5);
+
+            return fn (): array => $metric;
+        }
+
+        return fn (int $col, int $row): array => $ground->metric($col, $row);
+    }
+
+    /**
+     * @param  non-empty-list<Region>  $regions
+     * @return array{float, float} square metres and metres around; pixels where the map lies nowhere
+     */
+    private function measures(array $regions, bool $delivered, ?Ground $ground): array
+    {
+        $area = $length = 0.0;
+        foreach ($regions as $region) {
+            foreach ($delivered ? $region->delivered() : $region->exact() as $ring) {
+                $twice = $region->twice($ring);
+                if ($ground === null) {
+                    $area += 0.5 * $twice;
+                } else {
+                    $area += ($twice < 0 ? -1 : 1) * ($ground->keepsAreas ? 0.5 * abs($twice) * $ground->pixelArea(0, 0) : $ground->area($region->positions($ring)));
+                }
+                $length += $ground === null || $ground->keepsLengths ? $region->length($ring, $ground?->metric(0.5, 0.5) ?? [1.0, 1.0, 0.0]) : $ground->length($region->positions($ring));
+            }
+        }
+
+        return [$area, $length];
+    }
+
+    /**
+     * @param  non-empty-list<Region>  $regions
+     * @return array<string, float|null> by attribute
+     */
+    private function means(Call $call, array $regions): array
+    {
+        $means = [];
+        foreach ($call->hasInput('values') ? $call->image('values')->spec()->bands : [] as $band => $what) {
+            $sum = array_sum(array_map(fn (Region $region): float => $region->sums[$band][0], $regions));
+            $number = array_sum(array_map(fn (Region $region): int => $region->sums[$band][1], $regions));
+            $means['mean '.$what->label($band + 1)] = $number > 0 ? round($sum / $number, 7) : null;
         }
 
         return $means;
     }
 
-    /**
-     * @param  list<int>  $codes
-     * @return array<int, true>|null
-     */
-    private function kept(Call $call, array $codes): ?array
+    /** @return array<int, true>|null codes of the classes to take */
+    private function wanted(Call $call): ?array
     {
-        $legend = $call->image()->spec()->legend;
-        $kept = [];
+        $image = $call->image();
+        $legend = $image->spec()->legend;
+        $wanted = [];
         foreach ($call->texts('only') as $name) {
-            $code = $legend?->codeOf($name) ?? (ctype_digit($name) ? (int) $name : null);
-            if ($code === null || ! in_array($code, $codes, true)) {
-                throw Problem::call("“{$name}” is no class of {$call->image()->name()}.", 'only');
+            $code = $legend?->codeOf($name) ?? (ctype_digit($name) && ($legend === null || isset($legend->classes[(int) $name])) ? (int) $name : null);
+            if ($code === null) {
+                throw Problem::call("“{$name}” is no class of {$image->name()}.", 'only');
             }
-            $kept[$code] = true;
+            $wanted[$code] = true;
         }
 
-        return $kept === [] ? null : $kept;
+        return $wanted === [] ? null : $wanted;
     }
 
     /**
-     * A closed ring: shells counter-clockwise on the map, holes clockwise.
+     * Closed rings as JSON: shells counter-clockwise on the map, holes clockwise.
      *
-     * @param  list<int>  $ring
-     * @return list<array{float, float}>
+     * @param  int  $corners  grows with what is written
      */
-    private function coordinates(array $ring, Grid $grid, Call $call): array
+    private function coordinates(Region $region, Grid $grid, Call $call, int &$corners): string
     {
         $wide = $grid->width + 1;
         $geographic = $call->text('coordinates') === 'geographic';
-        $out = [];
-        foreach ($ring as $corner) {
-            [$x, $y] = $grid->toMap($corner % $wide, intdiv($corner, $wide));
-            if ($geographic) {
-                [$x, $y] = Crs::toGeographic($grid->epsg, $x, $y) ?? [NAN, NAN];
-                $out[] = [round($x, 8), round($y, 8)];
-            } else {
-                $out[] = [$x, $y];
-            }
-        }
         // rings run clockwise on screen; rows grow downwards on most grids
-        $t = $grid->transform;
-        if ($t[1] * $t[5] - $t[2] * $t[4] < 0) {
-            $out = array_reverse($out);
+        $turns = $grid->transform[1] * $grid->transform[5] - $grid->transform[2] * $grid->transform[4] < 0;
+        $rings = [];
+        foreach ($region->delivered() as $ring) {
+            $corners += count($ring);
+            $ring = $turns ? array_reverse($ring) : $ring;
+            $text = '';
+            foreach ([...$ring, $ring[0]] as $corner) {
+                [$x, $y] = $grid->toMap($corner % $wide, intdiv($corner, $wide));
+                if ($geographic) {
+                    [$x, $y] = Crs::toGeographic($grid->epsg, $x, $y) ?? [NAN, NAN];
+                    if (is_nan($x) || is_nan($y)) {
+                        throw Problem::input("A corner of {$call->image()->name()} lies nowhere on the Earth: choose map coordinates.", 'coordinates');
+                    }
+                    [$x, $y] = [round($x, 9), round($y, 9)];
+                }
+                $text .= ",[$x,$y]";
+            }
+            $rings[] = '['.substr($text, 1).']';
         }
-        $out[] = $out[0];
 
-        return $out;
+        return '['.implode(',', $rings).']';
     }
 }

@@ -2,131 +2,220 @@
 
 namespace Chorometra\Core\Deliver;
 
+use Chorometra\Core\Raster\Window;
+
 /**
- * Rings with fewer corners. Rings are cut where borders meet, and each piece is simplified by itself and always in the same
- * direction, so what two regions share stays shared.
+ * Borders with fewer corners, each by itself: no corner that is left out lies further from the border than the tolerance, and between a
+ * border and what stands for it lies no corner of any border. So none crosses another or itself, what two regions share stays shared, and
+ * islands stay, on their side. The corners of the image stay.
  *
- * Source: Douglas & Peucker 1973, Cartographica 10:112–122.
+ * Source: Douglas & Peucker 1973, Cartographica 10:112–122, for which corners stay; de Berg, van Kreveld & Schirra 1998, Cartography and
+ * Geographic Information Systems 25:243–257, for when a part may be straightened.
  */
 final class Simplify
 {
-    /** @var array<string, list<int>> */
-    private array $done = [];
+    private readonly int $wide;
 
-    /** @param  float  $tolerance in pixels; 0 leaves out only corners on straight lines */
-    public function __construct(private readonly Rings $rings, private readonly int $wide, private readonly float $tolerance) {}
+    /** @var array{float, float, float} metres: squares of one column and of one row, and their product */
+    private array $metric = [1.0, 1.0, 0.0];
+
+    /** @var array{int, int, int, string} columns and rows before the part at hand, its width, its samples */
+    private array $near = [0, 0, 0, ''];
 
     /**
-     * @param  list<int>  $ring
-     * @return list<int> open ring; fewer than three corners where it has shrunk to nothing
+     * @param  \Closure(Window): string  $samples  of a part of the map, of $bytes each
+     * @param  \Closure(int, int): array{float, float, float}  $metricAt  around a column and row: squared metres of a column, of a row, and their product
+     * @param  float  $tolerance  metres, above 0
      */
-    public function ring(array $ring): array
+    public function __construct(private readonly int $width, private readonly int $height, private readonly int $bytes, private readonly \Closure $samples, private readonly \Closure $metricAt, private readonly float $tolerance)
     {
-        if ($this->tolerance <= 0) {
-            return $this->turns($ring);
-        }
-        $count = count($ring);
-        $nodes = [];
-        foreach ($ring as $index => $corner) {
-            if ($this->rings->isNode($corner)) {
-                $nodes[] = $index;
-            }
-        }
-        if ($nodes === []) {
-            // an island: both sides start at the same corner
-            $nodes = [array_search(min($ring), $ring, true)];
-        }
-        $out = [];
-        foreach ($nodes as $number => $from) {
-            $to = $nodes[$number + 1] ?? $nodes[0] + $count;
-            $piece = [];
-            for ($i = $from; $i <= $to; $i++) {
-                $piece[] = $ring[$i % $count];
-            }
-            array_push($out, ...array_slice($this->piece($piece), 0, -1));
-        }
-
-        return $out;
+        $this->wide = $width + 1;
     }
 
     /**
-     * @param  list<int>  $piece
+     * @param  list<int>  $corners  of a border from node to node: where it turns
      * @return list<int>
      */
-    private function piece(array $piece): array
+    public function arc(array $corners): array
     {
-        $last = count($piece) - 1;
-        $turned = $piece[0] > $piece[$last] || ($piece[0] === $piece[$last] && $piece[1] > $piece[$last - 1]);
-        $key = $turned ? "$piece[$last]/{$piece[$last - 1]}" : "$piece[0]/$piece[1]";
-        if (isset($this->done[$key])) {
-            // a border has two sides: after the second it is needed no more
-            $reduced = $this->done[$key];
-            unset($this->done[$key]);
-        } else {
-            $reduced = $this->done[$key] = $this->reduce($turned ? array_reverse($piece) : $piece);
+        $last = count($corners) - 1;
+        if ($last < 2) {
+            return $corners;
         }
 
-        return $turned ? array_reverse($reduced) : $reduced;
+        // one corner stays between the nodes: another border may run straight from the one to the other
+        return $this->reduced($corners, [[0, $last, $corners[0] === $corners[$last] ? 2 : 1]]);
     }
 
     /**
-     * @param  list<int>  $piece
+     * @param  list<int>  $corners  of a border that comes back to itself; the first is not repeated
+     * @return list<int> four at least
+     */
+    public function loop(array $corners): array
+    {
+        // always from the same corner, whichever way it runs
+        $start = (int) array_search(min($corners), $corners, true);
+        $ring = [...array_slice($corners, $start), ...array_slice($corners, 0, $start), $corners[$start]];
+
+        return array_slice($this->reduced($ring, [[0, count($ring) - 1, 2]]), 0, -1);
+    }
+
+    /**
+     * @param  list<int>  $corners
+     * @param  list<array{int, int, int}>  $todo  parts, and how many levels deep they must be divided
      * @return list<int>
      */
-    private function reduce(array $piece): array
+    private function reduced(array $corners, array $todo): array
     {
-        $last = count($piece) - 1;
-        $keep = [0 => true, $last => true];
-        $todo = [[0, $last]];
+        $this->metric = ($this->metricAt)($corners[0] % $this->wide, intdiv($corners[0], $this->wide));
+        $this->look($corners);
+        $keep = [$todo[0][0] => true, $todo[0][1] => true];
         $limit = $this->tolerance ** 2;
         while ($todo !== []) {
-            [$from, $to] = array_pop($todo);
-            $farthest = -1.0;
-            $at = 0;
-            for ($i = $from + 1; $i < $to; $i++) {
-                $distance = $this->distance($piece[$i], $piece[$from], $piece[$to]);
-                if ($distance > $farthest) {
-                    $farthest = $distance;
-                    $at = $i;
-                }
+            [$from, $to, $levels] = array_pop($todo);
+            if ($to - $from < 2) {
+                continue;
             }
-            // a closed piece keeps its farthest corner, or it would be a line
-            if ($farthest > $limit || ($farthest > 0 && $piece[$from] === $piece[$to])) {
+            [$at, $farthest] = $this->farthest($corners, $from, $to);
+            if ($levels > 0 || $farthest > $limit || ! $this->isClear($corners, $from, $to)) {
                 $keep[$at] = true;
-                array_push($todo, [$from, $at], [$at, $to]);
+                array_push($todo, [$from, $at, max(0, $levels - 1)], [$at, $to, max(0, $levels - 1)]);
             }
         }
         ksort($keep);
-
-        return array_map(fn (int $i): int => $piece[$i], array_keys($keep));
-    }
-
-    private function distance(int $corner, int $from, int $to): float
-    {
-        $x = $corner % $this->wide - $from % $this->wide;
-        $y = intdiv($corner, $this->wide) - intdiv($from, $this->wide);
-        $dx = $to % $this->wide - $from % $this->wide;
-        $dy = intdiv($to, $this->wide) - intdiv($from, $this->wide);
-        $length = $dx * $dx + $dy * $dy;
-        $t = $length > 0 ? max(0.0, min(1.0, ($x * $dx + $y * $dy) / $length)) : 0.0;
-
-        return ($x - $t * $dx) ** 2 + ($y - $t * $dy) ** 2;
-    }
-
-    /**
-     * @param  list<int>  $ring
-     * @return list<int>
-     */
-    private function turns(array $ring): array
-    {
         $out = [];
-        $count = count($ring);
-        for ($i = 0; $i < $count; $i++) {
-            if ($ring[$i] - $ring[($i + $count - 1) % $count] !== $ring[($i + 1) % $count] - $ring[$i]) {
-                $out[] = $ring[$i];
-            }
+        foreach ($keep as $i => $is) {
+            $out[] = $corners[$i];
         }
 
         return $out;
+    }
+
+    /**
+     * The corner farthest from a part's chord, and the square of its distance; corners of the image lie beyond all.
+     *
+     * @param  list<int>  $corners
+     * @return array{int, float}
+     */
+    private function farthest(array $corners, int $from, int $to): array
+    {
+        [$ee, $gg, $ff] = $this->metric;
+        $wide = $this->wide;
+        [$x0, $y0] = [$corners[$from] % $wide, intdiv($corners[$from], $wide)];
+        [$dx, $dy] = [$corners[$to] % $wide - $x0, intdiv($corners[$to], $wide) - $y0];
+        $length = $ee * $dx * $dx + 2 * $ff * $dx * $dy + $gg * $dy * $dy;
+        $farthest = -1.0;
+        $at = $from + 1;
+        for ($i = $from + 1; $i < $to; $i++) {
+            $x = $corners[$i] % $wide;
+            $y = intdiv($corners[$i], $wide);
+            if (($x === 0 || $x === $this->width) && ($y === 0 || $y === $this->height)) {
+                return [$i, INF];
+            }
+            $x -= $x0;
+            $y -= $y0;
+            $t = $length > 0 ? ($ee * $x * $dx + $ff * ($x * $dy + $y * $dx) + $gg * $y * $dy) / $length : 0.0;
+            $t = $t < 0 ? 0.0 : ($t > 1 ? 1.0 : $t);
+            $x -= $t * $dx;
+            $y -= $t * $dy;
+            $distance = $ee * $x * $x + 2 * $ff * $x * $y + $gg * $y * $y;
+            if ($distance > $farthest) {
+                $farthest = $distance;
+                $at = $i;
+            }
+        }
+
+        return [$at, $farthest];
+    }
+
+    /**
+     * Whether no corner of another border, or of another part of this one, lies between a part and its chord, or on the chord.
+     *
+     * @param  list<int>  $corners
+     */
+    private function isClear(array $corners, int $from, int $to): bool
+    {
+        $wide = $this->wide;
+        $own = [];
+        $crossings = [];
+        [$ax, $ay] = [$corners[$from] % $wide, intdiv($corners[$from], $wide)];
+        [$bx, $by] = [$corners[$to] % $wide, intdiv($corners[$to], $wide)];
+        [$x, $y] = [$ax, $ay];
+        for ($i = $from; $i <= $to; $i++) {
+            $own[$corners[$i]] = true;
+            $nextX = $corners[$i] % $wide;
+            $nextY = intdiv($corners[$i], $wide);
+            // sides go along columns or rows; of those along columns the lower end does not count
+            for ($row = min($y, $nextY), $end = max($y, $nextY); $row < $end; $row++) {
+                $crossings[$row][] = $nextX;
+            }
+            [$x, $y] = [$nextX, $nextY];
+        }
+        for ($row = min($ay, $by), $end = max($ay, $by); $row < $end; $row++) {
+            $crossings[$row][] = $ax + ($bx - $ax) * ($row - $ay) / ($by - $ay);
+        }
+        foreach ($crossings as $row => $line) {
+            sort($line);
+            for ($k = 0; $k + 1 < count($line); $k += 2) {
+                for ($col = (int) floor($line[$k]) + 1; $col < $line[$k + 1]; $col++) {
+                    if (! isset($own[$row * $wide + $col]) && $this->isCorner($col, $row)) {
+                        return false;
+                    }
+                }
+            }
+        }
+        $parts = self::divisor(abs($bx - $ax), abs($by - $ay));
+        for ($k = 1; $k < $parts; $k++) {
+            [$col, $row] = [$ax + intdiv(($bx - $ax) * $k, $parts), $ay + intdiv(($by - $ay) * $k, $parts)];
+            if (! isset($own[$row * $wide + $col]) && $this->isCorner($col, $row)) {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    /** Whether a border turns at a corner, or several meet there. */
+    private function isCorner(int $col, int $row): bool
+    {
+        [$a, $b, $c, $d] = [$this->sample($col - 1, $row - 1), $this->sample($col, $row - 1), $this->sample($col - 1, $row), $this->sample($col, $row)];
+
+        return ($a !== $b || $c !== $d) && ($a !== $c || $b !== $d);
+    }
+
+    private function sample(int $col, int $row): string
+    {
+        if ($col < 0 || $row < 0 || $col >= $this->width || $row >= $this->height) {
+            return '';
+        }
+        [$left, $top, $across, $samples] = $this->near;
+
+        return substr($samples, (($row - $top) * $across + $col - $left) * $this->bytes, $this->bytes);
+    }
+
+    /**
+     * Reads what lies around a border.
+     *
+     * @param  list<int>  $corners
+     */
+    private function look(array $corners): void
+    {
+        $left = $right = $corners[0] % $this->wide;
+        foreach ($corners as $corner) {
+            $col = $corner % $this->wide;
+            $left = $col < $left ? $col : $left;
+            $right = $col > $right ? $col : $right;
+        }
+        $window = (new Window($left - 1, intdiv(min($corners), $this->wide) - 1, $right - $left + 2, intdiv(max($corners), $this->wide) - intdiv(min($corners), $this->wide) + 2))->within($this->width, $this->height);
+        $this->near = [$window->col, $window->row, $window->width, ($this->samples)($window)];
+    }
+
+    private static function divisor(int $a, int $b): int
+    {
+        while ($b !== 0) {
+            [$a, $b] = [$b, $a % $b];
+        }
+
+        return $a;
     }
 }

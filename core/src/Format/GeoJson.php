@@ -44,7 +44,7 @@ final class GeoJson
     /**
      * Features one by one, so that a large collection needs no memory.
      *
-     * @param  iterable<array<string, mixed>>  $features
+     * @param  iterable<array<string, mixed>|string>  $features  a string is a feature written already
      */
     public static function write(string $path, iterable $features, ?int $mapCrs = null): void
     {
@@ -53,7 +53,7 @@ final class GeoJson
             Files::put($handle, '{"type":"FeatureCollection"'.$crs.',"features":[', $path);
             $separator = "\n";
             foreach ($features as $feature) {
-                Files::put($handle, $separator.json_encode($feature, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR), $path);
+                Files::put($handle, $separator.(is_string($feature) ? $feature : json_encode($feature, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR)), $path);
                 $separator = ",\n";
             }
             Files::put($handle, "\n]}\n", $path);

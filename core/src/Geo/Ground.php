@@ -108,6 +108,15 @@ final class Ground
         return [$this->distance([$col - 0.5, $row], [$col + 0.5, $row]), $this->distance([$col, $row - 0.5], [$col, $row + 0.5])];
     }
 
+    /** @return array{float, float, float} around a place: square metres of a step along columns, of one along rows, and the product of the two */
+    public function metric(float $col, float $row): array
+    {
+        $across = $this->distance([$col - 0.5, $row], [$col + 0.5, $row]) ** 2;
+        $down = $this->distance([$col, $row - 0.5], [$col, $row + 0.5]) ** 2;
+
+        return [$across, $down, 0.5 * ($this->distance([$col - 0.5, $row - 0.5], [$col + 0.5, $row + 0.5]) ** 2 - $across - $down)];
+    }
+
     /** @return array{float, float, float} metres in space: no two places lie nearer on the ground than the straight line between them is long */
     public function position(float $col, float $row): array
     {

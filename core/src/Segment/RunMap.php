@@ -76,77 +76,27 @@ final class RunMap
     }
 
     /**
-     * Parts smaller than $minimum take the code of the neighbour with the longest shared edge: the smallest first, then by number;
-     * of equal edges the larger neighbour, then the lower number. What borders on nothing stays.
+     * The same map with other codes; runs side by side that come to the same code become one.
      *
-     * @return int how many parts were joined
+     * @param  list<int>  $codes  by run
      */
-    public function absorb(int $minimum, int $neighbours): int
+    public function recoded(array $codes): self
     {
-        [$part, $count] = $this->parts($neighbours);
-        $size = array_fill(0, $count + 1, 0);
-        $code = array_fill(0, $count + 1, 0);
-        $start = 0;
-        for ($run = 0, $runs = count($part); $run < $runs; $run++) {
-            $size[$part[$run]] += $this->ends[$run] - $start;
-            $code[$part[$run]] = $this->codes[$run];
-            $start = $this->ends[$run] === $this->width ? 0 : $this->ends[$run];
-        }
-        $edges = $this->edges($part, $size, $minimum);
-        $into = range(0, $count);
-        $queue = new \SplMinHeap;
-        for ($p = 1; $p <= $count; $p++) {
-            if ($size[$p] < $minimum) {
-                $queue->insert([$size[$p], $p]);
-            }
-        }
-        $joined = 0;
-        while (! $queue->isEmpty()) {
-            [$told, $p] = $queue->extract();
-            if ($this->pulse !== null && ($joined & 4095) === 0) {
-                ($this->pulse)();
-            }
-            if ($into[$p] !== $p || $size[$p] !== $told || $size[$p] >= $minimum) {
-                continue;
-            }
-            $shared = [];
-            foreach ($edges[$p] ?? [] as $other => $length) {
-                $root = self::root($into, $other);
-                if ($root !== $p) {
-                    $shared[$root] = ($shared[$root] ?? 0) + $length;
+        $map = new self($this->width, $this->pulse);
+        for ($row = 0, $rows = $this->rows(); $row < $rows; $row++) {
+            $first = count($map->ends);
+            for ($run = $this->rowStart[$row]; $run < $this->rowStart[$row + 1]; $run++) {
+                if (count($map->ends) > $first && $map->codes[count($map->codes) - 1] === $codes[$run]) {
+                    $map->ends[count($map->ends) - 1] = $this->ends[$run];
+                } else {
+                    $map->ends[] = $this->ends[$run];
+                    $map->codes[] = $codes[$run];
                 }
             }
-            if ($shared === []) {
-                continue;
-            }
-            $best = 0;
-            foreach ($shared as $other => $length) {
-                if ($best === 0 || $length > $shared[$best] || ($length === $shared[$best] && ($size[$other] > $size[$best] || ($size[$other] === $size[$best] && $other < $best)))) {
-                    $best = $other;
-                }
-            }
-            $into[$p] = $best;
-            $size[$best] += $size[$p];
-            $joined++;
-            if (isset($edges[$best])) {
-                foreach ($shared as $other => $length) {
-                    $edges[$best][$other] = ($edges[$best][$other] ?? 0) + $length;
-                }
-                if ($size[$best] < $minimum) {
-                    $queue->insert([$size[$best], $best]);
-                }
-            }
-        }
-        if ($joined > 0) {
-            for ($run = 0; $run < $runs; $run++) {
-                if ($part[$run] !== 0) {
-                    $this->codes[$run] = $code[self::root($into, $part[$run])];
-                }
-            }
-            $this->join();
+            $map->rowStart[] = count($map->ends);
         }
 
-        return $joined;
+        return $map;
     }
 
     /**
@@ -179,89 +129,6 @@ final class RunMap
         }
 
         return $out;
-    }
-
-    /**
-     * Lengths of the edges that small parts share with others.
-     *
-     * @param  list<int>  $part
-     * @param  array<int, int>  $size
-     * @return array<int, array<int, int>>
-     */
-    private function edges(array $part, array $size, int $minimum): array
-    {
-        $edges = [];
-        $note = function (int $a, int $b, int $length) use (&$edges, $size, $minimum): void {
-            if ($a !== $b && $a !== 0 && $b !== 0) {
-                if ($size[$a] < $minimum) {
-                    $edges[$a][$b] = ($edges[$a][$b] ?? 0) + $length;
-                }
-                if ($size[$b] < $minimum) {
-                    $edges[$b][$a] = ($edges[$b][$a] ?? 0) + $length;
-                }
-            }
-        };
-        for ($row = 0, $rows = $this->rows(); $row < $rows; $row++) {
-            if ($this->pulse !== null && ($row & 255) === 0) {
-                ($this->pulse)();
-            }
-            $first = $this->rowStart[$row];
-            $last = $this->rowStart[$row + 1];
-            for ($run = $first + 1; $run < $last; $run++) {
-                $note($part[$run - 1], $part[$run], 1);
-            }
-            if ($row === 0) {
-                continue;
-            }
-            $above = $this->rowStart[$row - 1];
-            $start = 0;
-            for ($run = $first; $run < $last;) {
-                $end = min($this->ends[$above], $this->ends[$run]);
-                $note($part[$above], $part[$run], $end - $start);
-                $start = $end;
-                $aboveDone = $this->ends[$above] === $end;
-                if ($this->ends[$run] === $end) {
-                    $run++;
-                }
-                if ($aboveDone) {
-                    $above++;
-                }
-            }
-        }
-
-        return $edges;
-    }
-
-    /** Runs side by side that have come to the same code become one. */
-    private function join(): void
-    {
-        $ends = [];
-        $codes = [];
-        $rowStart = [0];
-        for ($row = 0, $rows = $this->rows(); $row < $rows; $row++) {
-            $first = count($ends);
-            for ($run = $this->rowStart[$row]; $run < $this->rowStart[$row + 1]; $run++) {
-                if (count($ends) > $first && $codes[count($codes) - 1] === $this->codes[$run]) {
-                    $ends[count($ends) - 1] = $this->ends[$run];
-                } else {
-                    $ends[] = $this->ends[$run];
-                    $codes[] = $this->codes[$run];
-                }
-            }
-            $rowStart[] = count($ends);
-        }
-        [$this->ends, $this->codes, $this->rowStart] = [$ends, $codes, $rowStart];
-    }
-
-    /** @param  array<int, int>  $into */
-    private static function root(array &$into, int $part): int
-    {
-        while ($into[$part] !== $part) {
-            $into[$part] = $into[$into[$part]];
-            $part = $into[$part];
-        }
-
-        return $part;
     }
 
     /**

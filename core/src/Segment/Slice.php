@@ -3,8 +3,6 @@
 namespace Chorometra\Core\Segment;
 
 use Chorometra\Core\Engine\Production;
-use Chorometra\Core\Engine\Workers;
-use Chorometra\Core\Format\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
@@ -49,10 +47,8 @@ final class Slice implements WholeKind
 
     public function memory(Call $call): int
     {
-        $grid = $call->image()->spec()->grid;
-
-        // four numbers per run and some to work with; a map of slices has seldom more than a run in four pixels
-        return $grid->width * $grid->height * 32 + (64 << 20);
+        // blocks of rows; segments to be joined ask for more when they are counted
+        return 4096 * $call->image()->spec()->grid->width + (192 << 20);
     }
 
     public function compute(Call $call): array
@@ -63,44 +59,49 @@ final class Slice implements WholeKind
         $legend = $this->legend($call, $limits);
         $grid = $image->spec()->grid;
 
-        [$map, $minimum, $maximum] = $this->cut($call, $image, $band, $limits);
-        $label = $image->spec()->bands[$band]->label($band + 1);
-        if ($minimum === INF) {
-            throw Problem::input("The band $label of {$image->name()} is nodata all over: there is nothing to cut.", 'image');
-        }
-        foreach ($limits as $limit) {
-            if (! $call->context->trial && ($limit <= $minimum || $limit > $maximum)) {
-                throw Problem::input(sprintf('The limit %s lies outside the data: %s runs from %s to %s, so all would fall on one side. Choose a limit between them.', $limit, $label, round($minimum, 5), round($maximum, 5)), 'limits');
-            }
-        }
-        $neighbours = (int) $call->text('neighbours');
-        $call->context->report(0.5, 'joining small segments');
-        $joined = $call->whole('minimum') > 1 ? $map->absorb($call->whole('minimum'), $neighbours) : 0;
-        $call->context->report(0.6, 'numbering segments');
-        [$parts, $count] = $map->parts($neighbours);
-
-        $properties = $image->spec()->properties;
-        $specs = ['segments' => RasterSpec::segments($grid, $properties), 'classes' => RasterSpec::classes($grid, $legend, $properties)];
-        $nodata = (int) $specs['classes']->nodata;
-        $codes = array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes);
         $outputs = [];
-        foreach ($specs as $name => $spec) {
-            if (isset($call->outputs[$name])) {
-                $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
-            }
+        $specs = ['segments' => RasterSpec::segments($grid, $image->spec()->properties), 'classes' => RasterSpec::classes($grid, $legend, $image->spec()->properties)];
+        foreach (array_intersect_key($specs, $call->outputs) as $name => $spec) {
+            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
         }
         if ($outputs === []) {
             throw Problem::call('Say where a result goes: segments, classes or both.', 'classes');
         }
-        $production = new Production($outputs, function (Window $window) use ($map, $parts, $codes, $outputs): array {
+        $neighbours = (int) $call->text('neighbours');
+        [$blocks, $minimum, $maximum] = $this->cut($call, $image, $band, $limits, $neighbours);
+        $label = $image->spec()->bands[$band]->label($band + 1);
+        if ($minimum === INF) {
+            throw Problem::input("The band $label of {$image->name()} is nodata all over: there is nothing to cut.", 'image');
+        }
+        $figures = ['range' => [$minimum, $maximum], 'limits' => $limits];
+        $outside = array_filter($limits, fn (float $limit): bool => $limit <= $minimum || $limit > $maximum);
+        if ($outside !== [] && ! $call->context->trial) {
+            $figures['warning'] = sprintf('%s outside the data: %s runs from %s to %s. Slices beyond hold nothing.', count($outside) === 1 ? 'The limit '.reset($outside).' lies' : 'The limits '.implode(', ', $outside).' lie', $label, round($minimum, 5), round($maximum, 5));
+        }
+        $joined = 0;
+        if ($call->whole('minimum') > 1) {
+            $absorb = new Absorb($blocks, $call->whole('minimum'), $call->context->part(0.3, 0.6));
+            $joined = $absorb->joined;
+            if ($joined > 0) {
+                $cut = $blocks;
+                $blocks = $cut->recoded($call->context->part(0.6, 0.65), 'numbering segments', fn (int $part): int => $absorb->code($part));
+                $cut->remove();
+            }
+            unset($absorb);
+        }
+        $nodata = (int) $specs['classes']->nodata;
+        $production = new Production($outputs, function (Window $window) use ($blocks, $nodata, $outputs): array {
+            [$map, $parts] = $blocks->block(intdiv($window->row, self::ROWS));
+            $row = $window->row % self::ROWS;
+
             return array_intersect_key([
                 // segments have no overviews, so their runs become bytes without going through pixels
-                'segments' => isset($outputs['segments']) ? [$map->paintBytes($parts, SampleType::UInt32, $window->row, $window->height)] : [],
-                'classes' => isset($outputs['classes']) ? [$map->paint($codes, $window->row, $window->height)] : [],
+                'segments' => isset($outputs['segments']) ? [$map->paintBytes($parts, SampleType::UInt32, $row, $window->height)] : [],
+                'classes' => isset($outputs['classes']) ? [$map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $row, $window->height)] : [],
             ], $outputs);
         }, $call->context->part(0.65, 1.0));
 
-        return ['segments' => $count, 'joined' => $joined, 'range' => [$minimum, $maximum], 'limits' => $limits] + $production->run($call->made(), 'Slice into segments');
+        return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->made(), 'Slice into segments');
     }
 
     /**
@@ -221,39 +222,20 @@ final class Slice implements WholeKind
 
     /**
      * @param  list<float>  $limits
-     * @return array{RunMap, float, float} the slices, and the least and greatest value
+     * @return array{RunBlocks, float, float} the slices, and the least and greatest value
      */
-    private function cut(Call $call, Image $image, int $band, array $limits): array
+    private function cut(Call $call, Image $image, int $band, array $limits, int $neighbours): array
     {
         $spec = $image->spec();
         $width = $spec->grid->width;
-        $folder = $call->context->folder();
-        $map = new RunMap($width, $call->context->check(...));
-        $minimum = INF;
-        $maximum = -INF;
-        $next = 0;
-        $blocks = intdiv($spec->grid->height + self::ROWS - 1, self::ROWS);
-        Workers::run($blocks, $call->context->part(0.0, 0.5), 'cutting', function (int $block) use ($image, $band, $limits, $spec, $width, $folder): array {
-            $rows = min(self::ROWS, $spec->grid->height - $block * self::ROWS);
-            $values = Codec::values($image->read($band, new Window(0, $block * self::ROWS, $width, $rows)), $spec->type, $spec->nodata);
-            [$part, $least, $greatest] = self::runs($values, $width, $rows, $limits);
-            Files::write("$folder/runs$block", $part->toBytes());
+        [$blocks, $ranges] = RunBlocks::made($width, $spec->grid->height, $neighbours, $call->context->part(0.0, 0.3), 'cutting', function (int $first, int $rows) use ($image, $band, $limits, $spec, $width): array {
+            $values = Codec::values($image->read($band, new Window(0, $first, $width, $rows)), $spec->type, $spec->nodata);
+            [$map, $least, $greatest] = self::runs($values, $width, $rows, $limits);
 
-            return is_finite($least) && is_finite($greatest) ? [$least, $greatest] : [];
-        }, function (int $block, mixed $answer) use (&$minimum, &$maximum, &$next, $map, $folder): void {
-            if ($answer !== []) {
-                $minimum = min($minimum, (float) $answer[0]);
-                $maximum = max($maximum, (float) $answer[1]);
-            }
-            // blocks come as they are done; runs are strung together in order
-            while (is_file("$folder/runs$next")) {
-                $map->appendBytes((string) file_get_contents("$folder/runs$next"));
-                unlink("$folder/runs$next");
-                $next++;
-            }
-        });
+            return [$map, [$least, $greatest]];
+        }, self::ROWS);
 
-        return [$map, $minimum, $maximum];
+        return [$blocks, min([INF, ...array_column($ranges, 0)]), max([-INF, ...array_column($ranges, 1)])];
     }
 
     /** @return list<float> */

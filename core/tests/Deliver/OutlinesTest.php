@@ -2,12 +2,15 @@
 
 namespace Chorometra\Core\Tests\Deliver;
 
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Tests\TestCase;
+use PHPUnit\Framework\Attributes\DataProvider;
 
 final class OutlinesTest extends TestCase
 {
@@ -82,6 +85,119 @@ final class OutlinesTest extends TestCase
         }
         $all = array_sum(array_map(fn (array $feature): float => array_sum(array_map(self::area(...), $feature['geometry']['coordinates'])), $simple));
         self::assertEqualsWithDelta(60 * 60 * 400.0, $all, 1e-6 * $all, 'the whole is covered');
+    }
+
+    /** Patches of all sizes with ragged borders, and islands of one pixel. @return list<int> */
+    private static function patches(int $width, int $height, int $seed): array
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937($seed));
+        $waves = array_map(fn (): array => [$random->getInt(20, 900) / 1000, $random->getInt(20, 900) / 1000, $random->getInt(0, 6000) / 1000], range(1, 9));
+        $codes = [];
+        for ($y = 0; $y < $height; $y++) {
+            for ($x = 0; $x < $width; $x++) {
+                $value = 0.0;
+                foreach ($waves as [$u, $v, $phase]) {
+                    $value += sin($u * $x + $v * $y + $phase) / (1 + 3 * ($u + $v));
+                }
+                $codes[] = $random->getInt(0, 60) === 0 ? 4 : ($value > 0.35 ? 1 : ($value > -0.2 ? 2 : 3));
+            }
+        }
+
+        return $codes;
+    }
+
+    /** @return iterable<string, array{array{float, float, float, float, float, float}, int, float, int}> */
+    public static function grids(): iterable
+    {
+        foreach ([0.7, 1.5, 3.0, 12.0] as $k => $tolerance) {
+            yield "square, $tolerance pixels" => [[431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632, 20 * $tolerance, $k];
+        }
+        yield 'oblong' => [[431_000.0, 10.0, 0.0, 6_072_000.0, 0.0, -90.0], 32632, 95.0, 7];
+        yield 'turned' => [[431_000.0, 14.0, 14.0, 6_072_000.0, 14.0, -14.0], 32632, 33.0, 8];
+        yield 'degrees' => [[9.0, 0.0003, 0.0, 54.8, 0.0, -0.0002], 4326, 45.0, 9];
+        yield 'web Mercator' => [[1_000_000.0, 30.0, 0.0, 7_361_866.0, 0.0, -30.0], 3857, 30.0, 10];
+    }
+
+    /** @param  array{float, float, float, float, float, float}  $transform */
+    #[DataProvider('grids')]
+    public function test_simplified_borders_never_cross_and_islands_stay(array $transform, int $epsg, float $tolerance, int $seed): void
+    {
+        [$width, $height] = [70, 60];
+        $grid = new Grid($width, $height, $transform, $epsg);
+        $map = $this->raster('p.tif', RasterSpec::classes($grid, Legend::of(['a', 'b', 'c', 'd'])), [self::patches($width, $height, $seed)]);
+        $sharp = $this->outlines($map)['features'];
+        $simple = $this->outlines($map, ['simplify' => $tolerance])['features'];
+        self::assertGreaterThan(100, count($sharp));
+        self::assertSameSize($sharp, $simple, 'islands stay');
+        $ground = Ground::of($grid) ?? self::fail();
+        $whole = $ground->area([[0.0, 0.0], [70.0, 0.0], [70.0, 60.0], [0.0, 60.0]]);
+        foreach ([$sharp, $simple] as $features) {
+            self::assertEqualsWithDelta(1.0, array_sum(array_column(array_column($features, 'properties'), 'area')) / $whole, 1e-5, 'no gap and no overlap');
+        }
+        $lines = [];
+        $places = [];
+        foreach ($simple as $k => $feature) {
+            ['area' => $area, 'area exact' => $exact, 'perimeter' => $around] = $feature['properties'];
+            self::assertEqualsWithDelta($sharp[$k]['properties']['area'], $exact, 1e-3);
+            $rings = array_map(fn (array $ring): array => array_map(fn (array $place): array => $grid->toPixel(...$place), array_slice($ring, 0, -1)), $feature['geometry']['coordinates']);
+            self::assertEqualsWithDelta($area, $ground->area($rings[0]) - array_sum(array_map($ground->area(...), array_slice($rings, 1))), 1e-4 * $area, 'the area is that of the outline');
+            self::assertEqualsWithDelta($around, array_sum(array_map($ground->length(...), $rings)), 1e-4 * $around);
+            self::assertGreaterThan(0.0, $area);
+            foreach ($rings as $ring) {
+                self::assertGreaterThanOrEqual(3, count($ring));
+                foreach ($ring as $i => $from) {
+                    $to = $ring[($i + 1) % count($ring)];
+                    $ends = array_map(fn (array $end): array => array_map(fn (float $at): int => (int) round($at), $end), [$from, $to]);
+                    sort($ends);
+                    $lines[json_encode($ends)] = $ends;
+                    $places[json_encode($ends[0])] = true;
+                }
+            }
+        }
+        foreach ([[0, 0], [$width, 0], [0, $height], [$width, $height]] as $corner) {
+            self::assertTrue(isset($places[json_encode($corner)]) || in_array($corner, array_merge(...array_values($lines)), true), 'corners of the image stay');
+        }
+        $lines = array_values($lines);
+        foreach ($lines as $i => [$a, $b]) {
+            foreach (array_slice($lines, $i + 1) as [$c, $d]) {
+                if (max($a[0], $b[0]) >= min($c[0], $d[0]) && max($c[0], $d[0]) >= min($a[0], $b[0]) && max($a[1], $b[1]) >= min($c[1], $d[1]) && max($c[1], $d[1]) >= min($a[1], $b[1])) {
+                    $shared = count(array_filter([$a, $b], fn (array $end): bool => $end === $c || $end === $d));
+                    $side = fn (array $p, array $q, array $r): int => ($q[0] - $p[0]) * ($r[1] - $p[1]) - ($q[1] - $p[1]) * ($r[0] - $p[0]) <=> 0;
+                    $touches = $side($a, $b, $c) !== $side($a, $b, $d) && $side($c, $d, $a) !== $side($c, $d, $b);
+                    self::assertTrue($shared === 1 ? $side($a, $b, $c === $a || $c === $b ? $d : $c) !== 0 || ! self::overlap($a, $b, $c, $d) : ! $touches, json_encode([$a, $b, $c, $d]));
+                }
+            }
+        }
+    }
+
+    /** Whether two lines with one end in common run the same way. */
+    private static function overlap(array $a, array $b, array $c, array $d): bool
+    {
+        [$hub, $one] = $a === $c || $a === $d ? [$a, $b] : [$b, $a];
+        $other = $c === $hub ? $d : $c;
+
+        return ($one[0] - $hub[0]) * ($other[0] - $hub[0]) + ($one[1] - $hub[1]) * ($other[1] - $hub[1]) > 0;
+    }
+
+    public function test_a_segment_in_parts_is_one_feature(): void
+    {
+        // 1 is connected over corners only, 3 lies in two places
+        $labels = [1, 2, 2, 3, 2, 1, 2, 2, 3, 2, 1, 2];
+        $path = $this->raster('s.tif', new RasterSpec(self::grid(4, 3), [new Band], SampleType::UInt32, 0.0, Content::Segments), [$labels]);
+        $features = $this->outlines($path, ['simplify' => 5])['features'];
+        self::assertEqualsCanonicalizing([[1, 'MultiPolygon', 3], [2, 'MultiPolygon', 3], [3, 'MultiPolygon', 2]], array_map(fn (array $feature): array => [$feature['properties']['code'], $feature['geometry']['type'], count($feature['geometry']['coordinates'])], $features));
+        self::assertSame(12 * 400.0, array_sum(array_map(fn (array $feature): float => (float) $feature['properties']['area'], $features)));
+        self::assertCount(2, $this->outlines($path, ['minimum' => 3])['features'], 'the size is that of all parts');
+    }
+
+    public function test_a_long_strip_both_ways(): void
+    {
+        foreach ([[3, 700], [700, 3]] as [$width, $height]) {
+            $codes = array_map(fn (int $i): int => 1 + ($i * 7919 % 13 < 5 ? 1 : 0), range(0, 2099));
+            $features = $this->outlines($this->classes('long.tif', $width, $height, $codes, ['a', 'b']))['features'];
+            self::assertSame(2100, array_sum(array_map(fn (array $feature): int => $feature['properties']['pixels'], $features)));
+            self::assertEqualsWithDelta(2100 * 400.0, array_sum(array_map(fn (array $feature): float => array_sum(array_map(self::area(...), $feature['geometry']['coordinates'])), $features)), 1e-3);
+        }
     }
 
     public function test_chosen_classes_smallest_size_means_and_coordinates(): void

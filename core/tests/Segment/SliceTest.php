@@ -2,10 +2,13 @@
 
 namespace Chorometra\Core\Tests\Segment;
 
+use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Segment\Absorb;
+use Chorometra\Core\Segment\RunBlocks;
 use Chorometra\Core\Segment\RunMap;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Tests\TestCase;
@@ -76,12 +79,69 @@ final class SliceTest extends TestCase
             1, 1, 3, 2, 2,
             1, 1, 1, 1, 1,
         ];
-        $map = new RunMap(5);
-        $map->append($codes, 3);
-        self::assertSame(1, $map->absorb(2, 4));
-        [$parts] = $map->parts(4);
-        self::assertSame([1, 1, 1, 2, 2, 1, 1, 1, 2, 2, 1, 1, 1, 1, 1], $map->paint($map->codes, 0, 3));
-        self::assertSame([1, 1, 1, 2, 2, 1, 1, 1, 2, 2, 1, 1, 1, 1, 1], $map->paint($parts, 0, 3));
+        [$joined, $absorbed, $parts] = $this->absorbed($codes, 5, 2, 4, 256);
+        self::assertSame(1, $joined);
+        self::assertSame([1, 1, 1, 2, 2, 1, 1, 1, 2, 2, 1, 1, 1, 1, 1], $absorbed);
+        self::assertSame([1, 1, 1, 2, 2, 1, 1, 1, 2, 2, 1, 1, 1, 1, 1], $parts);
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @return array{int, list<int>, list<int>} how many were joined; codes and parts of the pixels after it
+     */
+    private function absorbed(array $codes, int $width, int $minimum, int $neighbours, int $rows): array
+    {
+        $context = new Context(1, $this->folder);
+        $blocks = $this->blocks($codes, $width, $neighbours, $rows, $context);
+        $absorb = new Absorb($blocks, $minimum, $context);
+        $after = $blocks->recoded($context, 'test', fn (int $part): int => $absorb->code($part));
+
+        return [$absorb->joined, ...self::painted($after)];
+    }
+
+    /** @param  list<int>  $codes */
+    private function blocks(array $codes, int $width, int $neighbours, int $rows, Context $context): RunBlocks
+    {
+        return RunBlocks::made($width, intdiv(count($codes), $width), $neighbours, $context, 'test', function (int $first, int $count) use ($codes, $width): array {
+            $map = new RunMap($width);
+            $map->append(array_slice($codes, $first * $width, $count * $width), $count);
+
+            return [$map, null];
+        }, $rows)[0];
+    }
+
+    /** @return array{list<int>, list<int>} codes and parts of the pixels */
+    private static function painted(RunBlocks $blocks): array
+    {
+        $codes = $parts = [];
+        for ($block = 0; $block < $blocks->blocks(); $block++) {
+            [$map, $own] = $blocks->block($block);
+            array_push($codes, ...$map->paint($map->codes, 0, $map->rows()));
+            array_push($parts, ...$map->paint($own, 0, $map->rows()));
+        }
+
+        return [$codes, $parts];
+    }
+
+    public function test_parts_across_seams_are_those_of_the_whole(): void
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(11));
+        for ($round = 0; $round < 60; $round++) {
+            $width = $random->getInt(1, 30);
+            $codes = [];
+            for ($i = $width * $random->getInt(1, 30); $i > 0; $i--) {
+                $codes[] = $random->getInt(0, 9) < 6 ? 1 : $random->getInt(0, 2);
+            }
+            foreach ([4, 8] as $neighbours) {
+                [$one, $whole] = self::painted($this->blocks($codes, $width, $neighbours, 256, new Context(1, $this->folder)));
+                self::assertSame($codes, $one);
+                foreach ([1, 3, 7] as $rows) {
+                    $blocks = $this->blocks($codes, $width, $neighbours, $rows, new Context(1, $this->folder));
+                    self::assertSame([$codes, $whole], self::painted($blocks), "round $round, $rows rows");
+                    self::assertSame(max($whole), $blocks->count);
+                }
+            }
+        }
     }
 
     /**
@@ -175,10 +235,10 @@ final class SliceTest extends TestCase
                 $codes[] = $random->getInt(0, 3);
             }
             $minimum = $random->getInt(2, 7);
-            $map = new RunMap($width);
-            $map->append($codes, intdiv(count($codes), $width));
-            $map->absorb($minimum, 4);
-            self::assertSame(self::absorbSlowly($codes, $width, $minimum), $map->paint($map->codes, 0, $map->rows()), "round $round");
+            $expected = self::absorbSlowly($codes, $width, $minimum);
+            foreach ([2, 256] as $rows) {
+                self::assertSame($expected, $this->absorbed($codes, $width, $minimum, 4, $rows)[1], "round $round");
+            }
         }
     }
 
@@ -187,7 +247,9 @@ final class SliceTest extends TestCase
         $image = $this->image('v.tif', 2, 1, ['red' => [0.1, 0.5]]);
         $run = fn (array $settings, ?string $path = null) => $this->compute('segment.slice', ['image' => $path ?? $image], $settings, ['classes' => "$this->folder/c.tif"]);
         self::assertSame('limits', $this->problem(2, 'limits is missing', fn () => $run([]))->about);
-        self::assertSame('limits', $this->problem(3, 'lies outside the data: red runs from 0.1 to 0.5', fn () => $run(['limits' => '0.9']))->about);
+        self::assertSame('The limit 0.9 lies outside the data: red runs from 0.1 to 0.5. Slices beyond hold nothing.', $run(['limits' => '0.9'])['warning']);
+        self::assertSame([1, 1], self::pixels("$this->folder/c.tif"));
+        unlink("$this->folder/c.tif");
         $this->problem(2, 'must rise', fn () => $run(['limits' => '0.3,0.2']));
         $this->problem(2, 'takes a number, not “high”', fn () => $run(['limits' => 'high']));
         $this->problem(2, '3 names are given for 2 slices', fn () => $run(['limits' => '0.3', 'names' => 'a,b,c']));

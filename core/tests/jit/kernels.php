@@ -13,8 +13,9 @@ use Chorometra\Core\Correct\ScatteringLayer;
 use Chorometra\Core\Correct\Speckle;
 use Chorometra\Core\Correct\Surface;
 use Chorometra\Core\Correct\Terrain;
+use Chorometra\Core\Deliver\Borders;
 use Chorometra\Core\Deliver\Delivery;
-use Chorometra\Core\Deliver\Rings;
+use Chorometra\Core\Deliver\Region;
 use Chorometra\Core\Deliver\Simplify;
 use Chorometra\Core\Derive\Formula;
 use Chorometra\Core\Derive\Indices;
@@ -34,6 +35,7 @@ use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Segment\Absorb;
 use Chorometra\Core\Segment\RunMap;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Stats\Fourier;
@@ -95,7 +97,13 @@ for ($round = 0; $round < 4; $round++) {
         $map->append($codes, $height);
         [$parts] = $map->parts($neighbours);
         $hash("parts $neighbours", $map->paint($parts, 0, $height));
-        $hash("absorb $neighbours", [$map->absorb(5, $neighbours), ...$map->paint($map->codes, 0, $height)]);
+        $pairs = [];
+        for ($row = 1; $row < $height; $row++) {
+            [$a, $b, $c] = array_slice($map->rowStart, $row - 1, 3);
+            Absorb::pairs($pairs, array_slice($map->ends, $a, $b - $a), array_slice($parts, $a, $b - $a), array_slice($map->ends, $b, $c - $b), array_slice($parts, $b, $c - $b));
+        }
+        $hash("edges $neighbours", $pairs);
+        $hash("recoded $neighbours", [$map->recoded(array_map(fn (int $code): int => $code >> 1, $map->codes))->toBytes()]);
     }
     [$parts] = $map->parts(4);
     $plain = new class($values, $second, $width, $height) implements Computed {
@@ -158,7 +166,13 @@ for ($round = 0; $round < 4; $round++) {
     $hash('correlation', PhaseCorrelation::shift($re, $im, 32) ?? ['none']);
     Fourier::square($re, $im, 32);
     $hash('fourier', [$re, $im]);
-    $rings = new Rings($map->paint($parts, 0, $height), $width, $height);
-    $simplify = new Simplify($rings, $width + 1, 1.5);
-    $hash('rings', array_map(fn (array $loops): array => array_map(fn (array $ring): array => [$rings->area($ring), ...$simplify->ring($ring)], $loops), iterator_to_array($rings->trace())));
+    $labels = $map->paint($parts, 0, $height);
+    $samples = fn (Window $part): string => Codec::encodeCodes(array_merge(...array_map(fn (int $row): array => array_slice($labels, $row * $width + $part->col, $part->width), range($part->row, $part->row + $part->height - 1))), SampleType::UInt32);
+    $borders = new Borders($width, new Simplify($width, $height, 4, $samples, fn (): array => [1.0, 1.0, 0.0], 1.5));
+    $regions = [];
+    for ($row = 0; $row < $height; $row++) {
+        array_push($regions, ...$borders->row(array_slice($labels, $row * $width, $width), [array_slice($values, $row * $width, $width)]));
+    }
+    array_push($regions, ...$borders->end());
+    $hash('borders', array_map(fn (Region $region): array => [$region->code, $region->pixels, $region->sums, $region->exact(), $region->delivered()], $regions));
 }

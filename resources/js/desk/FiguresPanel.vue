@@ -19,6 +19,7 @@ const plain = computed(() => {
         else if (Array.isArray(value) && value.length && value.every((one) => typeof one !== 'object')) rows.push([words(name), value.map((one) => (typeof one === 'number' ? number(one) : String(one))).join(', '), true]);
     };
     for (const [name, value] of Object.entries(props.figures)) {
+        if (name === 'warning') continue;
         if (name === 'metadata' && isRecord(value)) Object.entries(value).forEach(([key, one]) => add(key, one));
         else if (name === 'bands' && isRecord(value)) rows.push(['bands', Object.entries(value).map(([role, band]) => `${role} = ${String(band)}`).join(', '), false]);
         else add(name, value);
@@ -50,6 +51,7 @@ const classes = computed<Classes[]>(() => [
 
 <template>
     <section class="space-y-3 text-sm" data-figures>
+        <p v-if="typeof figures.warning === 'string'" class="border-l-2 border-ochre pl-2" role="note" data-warning>{{ figures.warning }}</p>
         <table v-for="table in classes" :key="table.title" class="w-full">
             <caption class="text-left text-ink-2">{{ table.title === 'result' ? 'classes' : table.title }}</caption>
             <tbody>
