@@ -169,11 +169,12 @@ final class BadLines implements LearningKind
                 $bad[$row] = null;
             }
         }
-        $away = [];
+        $away = $between = [];
         foreach (array_keys($lines) as $row) {
             $away[$row] = self::away($lines, $row, $bad);
+            $between[] = self::between($lines, $row, $bad);
         }
-        [$middle, $spread] = self::spread(array_values(array_filter($away, fn (?float $value): bool => $value !== null)));
+        [$middle, $spread] = self::spread(array_values(array_filter($between, fn (?float $value): bool => $value !== null)));
         $floor = max($spread, 1e-9 * (1 + abs($middle)));
         while (true) {
             $worst = null;
@@ -217,12 +218,69 @@ final class BadLines implements LearningKind
     }
 
     /**
-     * How far a row is off the line through the nearest good ones above and below; through two on one side where the other has none.
+     * How far a row stands out from both sides: off the good ones above and those below the same way, the lesser of the two. Beside a step
+     * that goes across the image a row differs from one side only, but for what rows around differ anyway. The row beside it may be bad
+     * with it, so that one is passed over too.
      *
      * @param  array<int, array{float|null, int}>  $lines
      * @param  array<int, float|null>  $bad
      */
     private static function away(array $lines, int $row, array $bad): ?float
+    {
+        [$above, $below] = [self::good($lines, $row, -1, $bad), self::good($lines, $row, 1, $bad)];
+        $between = self::between($lines, $row, $bad);
+        if ($above === [] || $below === []) {
+            $near = ($above[0] ?? $below[0] ?? [0, 0.0])[1];
+
+            return $between === null ? null : self::beyond(self::lesser($between, $near), self::usual($lines, $row));
+        }
+        $most = 0.0;
+        foreach ($above as $i => [, $up]) {
+            foreach ($below as $j => [, $down]) {
+                $least = $i + $j < 2 ? self::lesser($up, $down) : 0.0;
+                $most = abs($least) > abs($most) ? $least : $most;
+            }
+        }
+
+        return self::beyond($most, self::usual($lines, $row));
+    }
+
+    /**
+     * By how much two rows differ that lie two apart, around a row.
+     *
+     * @param  array<int, array{float|null, int}>  $lines
+     */
+    private static function usual(array $lines, int $row): float
+    {
+        $steps = [];
+        for ($other = $row - self::REACH; $other < $row + self::REACH; $other++) {
+            if (isset($lines[$other][0])) {
+                $steps[] = abs($lines[$other][0]);
+            }
+        }
+        sort($steps);
+
+        return $steps === [] ? 0.0 : 2 * $steps[intdiv(count($steps) - 1, 2)];
+    }
+
+    private static function beyond(float $value, float $least): float
+    {
+        return abs($value) <= $least ? 0.0 : $value - $least * ($value <=> 0.0);
+    }
+
+    /** The one nearer to 0 of two numbers; 0 where one lies on each side. */
+    private static function lesser(float $one, float $other): float
+    {
+        return $one * $other <= 0.0 ? 0.0 : (abs($one) < abs($other) ? $one : $other);
+    }
+
+    /**
+     * How far a row is off the line through the nearest good ones above and below; through two on one side where the other has none.
+     *
+     * @param  array<int, array{float|null, int}>  $lines
+     * @param  array<int, float|null>  $bad
+     */
+    private static function between(array $lines, int $row, array $bad): ?float
     {
         $sides = [self::good($lines, $row, -1, $bad), self::good($lines, $row, 1, $bad)];
         if ($sides[0] !== [] && $sides[1] !== []) {

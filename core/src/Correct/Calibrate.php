@@ -49,7 +49,7 @@ final class Calibrate implements LocalKind
 
         return new Plan(
             [new Source($image, array_keys($spec->bands), lines: array_map(fn (array $line): array => [$line['gain'], $line['offset']], $lines))],
-            ['result' => new RasterSpec($spec->grid, $bands, properties: $spec->properties)],
+            ['result' => new RasterSpec($spec->grid, $bands, properties: $this->properties($call, $spec))],
             function (array $blocks) use ($lines): array {
                 foreach ($blocks as $index => $values) {
                     if ($lines[$index]['k1'] > 0) {
@@ -76,6 +76,18 @@ final class Calibrate implements LocalKind
         }
 
         return $values;
+    }
+
+    /**
+     * What is told of the scene: a sun elevation that was given holds for what follows too.
+     *
+     * @return array<string, mixed>
+     */
+    private function properties(Call $call, RasterSpec $spec): array
+    {
+        $set = $call->number('sun-elevation');
+
+        return is_nan($set) ? $spec->properties : ['view:sun_elevation' => $set] + $spec->properties;
     }
 
     /** @return array{gain: float, offset: float, k1: float, k2: float, unit: string} */

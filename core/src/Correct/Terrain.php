@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Engine\Rows;
-use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Grid;
@@ -30,7 +30,7 @@ final class Terrain implements LearningKind
             'Evens out the light on slopes with an elevation model, so that a wood in the sun and one in the shade look alike.',
             [
                 new Port('image', PortType::Image, 'The image, best in reflectance.'),
-                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in map units.'),
+                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.'),
             ],
             [
                 Setting::choice('method', ['cosine', 'c', 'minnaert', 'empirical'], 'c', 'How.', ['cosine' => 'the cosine law alone, which brightens faint light too much', 'c' => 'the cosine law softened by what the band shows', 'minnaert' => 'a power of the cosine law', 'empirical' => 'the band\'s own slope over light taken off']),
@@ -38,12 +38,13 @@ final class Terrain implements LearningKind
                 Setting::number('sun-azimuth', null, 'Direction of the sun from north over east; from the metadata when empty.', '°', 0, 360),
                 Setting::number('least-slope', 5.0, 'Slopes from which the fit is learnt; flat ground tells nothing of light.', '°', 0, 60),
                 Setting::number('least-light', 0.15, 'Cosine of incidence below which light is too faint to be made good; flagged.', null, 0, 0.9),
+                Setting::choice('faint', ['leave', 'nodata'], 'leave', 'What becomes of pixels in faint light, and in the shadow that other ground casts.', ['leave' => 'they stay as they are', 'nodata' => 'they become nodata']),
             ],
             [
                 new Port('result', PortType::Image, 'The image in even light; nodata in shade.'),
-                new Port('flags', PortType::Classes, 'Where it is lit, faintly lit, and in shade.', required: false),
+                new Port('flags', PortType::Classes, 'Where it is lit, faintly lit, turned from the sun, and in cast shadow.', required: false),
             ],
-            'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory).',
+            'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory). Cast shadow: Corripio 2003, International Journal of Geographical Information Science 17:1–23 (from memory).',
             learns: Learning::Overview,
         );
     }
@@ -59,9 +60,12 @@ final class Terrain implements LearningKind
         if (count($elevation->spec()->bands) !== 1) {
             throw Problem::input("{$elevation->name()} has several bands; an elevation model has one.", 'elevation');
         }
-        if (Crs::isGeographic($grid) || ! $grid->isReferenced() || $grid->transform[2] !== 0.0 || $grid->transform[4] !== 0.0) {
-            throw Problem::input("{$image->name()} lies on a grid in degrees, a turned one, or none: bring it into a projected CRS with north up first.", 'image');
+        if (! $grid->isReferenced() || $grid->controls !== null) {
+            throw Problem::input("{$image->name()} lies nowhere: without georeference there is no slope towards the sun.", 'image');
         }
+
+        // swept over once, before workers ask for rows of it
+        $this->horizon($call);
 
         return [new Source($image, array_keys($image->spec()->bands), halo: 1), new Source($elevation, [0], halo: 1)];
     }
@@ -71,10 +75,13 @@ final class Terrain implements LearningKind
         $dem = array_pop($bands);
         assert($dem !== null);
         [$light, $slope] = self::light($dem, $rows, $call->image()->spec()->grid, ...$this->sun($call));
+        $flags = self::flags($light, $this->horizon($call)->rows($rows->first, $rows->rows), count($light), $call->number('least-light'));
         $least = (float) tan(deg2rad($call->number('least-slope')));
-        $sums = ['heights' => 0, 'bands' => []];
-        foreach ($light as $value) {
-            $sums['heights'] += $value === $value ? 1 : 0;
+        $counts = array_count_values($flags);
+        $sums = ['flags' => [$counts[1] ?? 0, $counts[2] ?? 0, $counts[3] ?? 0, $counts[4] ?? 0], 'bands' => []];
+        foreach ($flags as $i => $flag) {
+            // what lies in cast shadow tells nothing of direct light
+            $light[$i] = $flag === 4 ? 0.0 : $light[$i];
         }
         $inner = array_map(fn (array $band): array => array_slice($band, $rows->above * $rows->width, $rows->rows * $rows->width), $bands);
         foreach ($inner as $band) {
@@ -86,7 +93,9 @@ final class Terrain implements LearningKind
 
     public function merge(array $one, array $other): array
     {
-        $one['heights'] += $other['heights'];
+        foreach ($other['flags'] as $flag => $count) {
+            $one['flags'][$flag] += $count;
+        }
         foreach ($other['bands'] as $band => $sums) {
             foreach ($sums as $k => $sum) {
                 $one['bands'][$band][$k] += $sum;
@@ -100,7 +109,8 @@ final class Terrain implements LearningKind
     {
         $image = $call->image();
         $spec = $image->spec();
-        if (($learnt['heights'] ?? 0) === 0) {
+        [$lit, $faint, $away, $cast] = $learnt['flags'];
+        if ($lit + $faint + $away + $cast === 0) {
             throw Problem::input("{$call->image('elevation')->name()} has no heights where {$image->name()} lies: take an elevation model that covers it.", 'elevation');
         }
         $method = $call->text('method');
@@ -117,32 +127,35 @@ final class Terrain implements LearningKind
             $fits[] = $fit ?? ['slope' => 0.0, 'offset' => 0.0, 'c' => 0.0, 'k' => 1.0, 'mean' => 0.0, 'correlation' => 0.0, 'pixels' => 0];
             $told[] = ['band' => $label] + ($fit ?? []);
         }
-        $flags = RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'lit', 'colour' => '#e8dcc0'], 2 => ['name' => 'faintly lit', 'colour' => '#a08050'], 3 => ['name' => 'in shade', 'colour' => '#3a3f5c']]), $spec->properties);
+        $flags = RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'lit', 'colour' => '#e8dcc0'], 2 => ['name' => 'faintly lit', 'colour' => '#a08050'], 3 => ['name' => 'turned from the sun', 'colour' => '#3a3f5c'], 4 => ['name' => 'in cast shadow', 'colour' => '#6d5a86']]), $spec->properties);
         $grid = $spec->grid;
         $least = $call->number('least-light');
+        $horizon = $this->horizon($call);
+        $leave = $call->text('faint') === 'leave';
 
         return new Plan(
             $this->study($call),
             ['result' => new RasterSpec($grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties), 'flags' => $flags],
-            function (array $bands, Rows $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least): array {
+            function (array $bands, Rows $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least, $horizon, $leave): array {
                 $dem = array_pop($bands);
                 [$light] = self::light($dem, $rows, $grid, $sunElevation, $sunAzimuth);
                 $count = count($light);
+                $flags = self::flags($light, $horizon->rows($rows->first, $rows->rows), $count, $least);
                 $out = [];
                 foreach ($bands as $index => $band) {
                     $values = $rows->above + $rows->below > 0 ? array_slice($band, $rows->above * $rows->width, $count) : $band;
-                    $out[] = match ($method) {
+                    $out[] = self::spared($values, $flags, $count, $leave, match ($method) {
                         'cosine' => self::softened($values, $light, $count, $cosine, 0.0),
                         'c' => self::softened($values, $light, $count, $cosine, $fits[$index]['c']),
                         'minnaert' => self::powered($values, $light, $count, 1 / $cosine, $fits[$index]['k']),
                         default => self::levelled($values, $light, $count, $fits[$index]['slope'], $fits[$index]['offset'] - $fits[$index]['mean']),
-                    };
+                    });
                 }
 
-                return ['result' => $out, 'flags' => [self::flags($light, $count, $least)]];
+                return ['result' => $out, 'flags' => [$flags]];
             },
             halo: 1,
-            figures: ['sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth], 'fit' => $told],
+            figures: ['sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth], 'faintly-lit' => $faint, 'turned-from-the-sun' => $away, 'in-cast-shadow' => $cast, 'fit' => $told],
         );
     }
 
@@ -156,37 +169,70 @@ final class Terrain implements LearningKind
     {
         $zenith = deg2rad(90 - $sunElevation);
         $azimuth = deg2rad($sunAzimuth);
+        $axes = [];
+        for ($row = 0; $row < $rows->rows; $row++) {
+            [$colEast, $colNorth, $rowEast, $rowNorth] = Ground::axes($grid, $rows->first + $row + 0.5);
+            $eight = 8 * ($colEast * $rowNorth - $rowEast * $colNorth);
+            $axes[] = [$rowNorth / $eight, -$colNorth / $eight, $colEast / $eight, -$rowEast / $eight];
+        }
 
-        return self::incidence($dem, $rows->width, $rows->rows, $rows->above, $rows->below, 1 / (8 * $grid->transform[1]), 1 / (-8 * $grid->transform[5]), cos($zenith), sin($zenith) * sin($azimuth), sin($zenith) * cos($azimuth));
+        return self::incidence(self::framed($dem, $rows), $rows->width, $rows->rows, $axes, cos($zenith), sin($zenith) * sin($azimuth), sin($zenith) * cos($azimuth));
     }
 
     /**
-     * Horn's third-order differences; the edge's heights stand for what lies beyond it. With dx and dy the rise to the east and to the north,
+     * Heights of the rows with one pixel around them; beyond the image's edge the slope at the edge goes on.
+     *
+     * @param  list<float>  $dem  heights with the halo
+     * @return list<float>
+     */
+    private static function framed(array $dem, Rows $rows): array
+    {
+        $width = $rows->width;
+        $all = $rows->above + $rows->rows + $rows->below;
+        $beyond = fn (float $edge, float $inner): float => 2 * $edge - $inner;
+        $lines = [];
+        for ($row = $rows->above > 0 ? $rows->above - 1 : 0, $end = min($all, $rows->above + $rows->rows + 1); $row < $end; $row++) {
+            $line = array_slice($dem, $row * $width, $width);
+            $lines[] = [$beyond($line[0], $line[min(1, $width - 1)]), ...$line, $beyond($line[$width - 1], $line[max(0, $width - 2)])];
+        }
+        if ($rows->above === 0) {
+            array_unshift($lines, array_map($beyond, $lines[0], $lines[min(1, count($lines) - 1)]));
+        }
+        if ($rows->below === 0) {
+            $lines[] = array_map($beyond, $lines[count($lines) - 1], $lines[max(0, count($lines) - 2)]);
+        }
+
+        return array_merge(...$lines);
+    }
+
+    /**
+     * Horn's third-order differences. With dx and dy the rise to the east and to the north,
      * cos i = (cos z − sin z sin a · dx − sin z cos a · dy) / √(1 + dx² + dy²), which is the usual formula without its angles.
      *
-     * @param  list<float>  $dem
+     * @param  list<float>  $dem  with one pixel around
+     * @param  list<array{float, float, float, float}>  $axes  by row: the rise to the east and to the north from the differences along columns and rows
      * @return array{list<float>, list<float>}
      */
-    private static function incidence(array $dem, int $width, int $rows, int $above, int $below, float $east, float $south, float $up, float $x, float $y): array
+    private static function incidence(array $dem, int $width, int $rows, array $axes, float $up, float $x, float $y): array
     {
         $light = $slope = array_fill(0, $rows * $width, NAN);
-        $last = $width - 1;
+        $wide = $width + 2;
         for ($row = 0; $row < $rows; $row++) {
-            $at = ($row + $above) * $width;
-            $north = $row + $above > 0 ? $at - $width : $at;
-            $under = $row + 1 < $rows + $below ? $at + $width : $at;
+            [$ec, $er, $nr, $nc] = $axes[$row];
             $out = $row * $width;
-            for ($col = 0; $col < $width; $col++) {
-                $l = $col > 0 ? $col - 1 : 0;
-                $r = $col < $last ? $col + 1 : $last;
-                $a = $dem[$north + $l];
-                $c = $dem[$north + $r];
-                $g = $dem[$under + $l];
-                $i = $dem[$under + $r];
-                $dx = ($c + 2.0 * $dem[$at + $r] + $i - $a - 2.0 * $dem[$at + $l] - $g) * $east;
-                $dy = ($a + 2.0 * $dem[$north + $col] + $c - $g - 2.0 * $dem[$under + $col] - $i) * $south;
+            for ($col = 0, $at = ($row + 1) * $wide + 1; $col < $width; $col++, $at++) {
+                $north = $at - $wide;
+                $under = $at + $wide;
+                $a = $dem[$north - 1];
+                $c = $dem[$north + 1];
+                $g = $dem[$under - 1];
+                $i = $dem[$under + 1];
+                $across = $c + 2.0 * $dem[$at + 1] + $i - $a - 2.0 * $dem[$at - 1] - $g;
+                $down = $g + 2.0 * $dem[$under] + $i - $a - 2.0 * $dem[$north] - $c;
+                $dx = $across * $ec + $down * $er;
+                $dy = $across * $nc + $down * $nr;
                 $steep = $dx * $dx + $dy * $dy;
-                $light[$out + $col] = $dem[$at + $col] === $dem[$at + $col] ? ($up - $x * $dx - $y * $dy) / sqrt(1.0 + $steep) : NAN;
+                $light[$out + $col] = $dem[$at] === $dem[$at] ? ($up - $x * $dx - $y * $dy) / sqrt(1.0 + $steep) : NAN;
                 $slope[$out + $col] = sqrt($steep);
             }
         }
@@ -307,18 +353,45 @@ final class Terrain implements LearningKind
     }
 
     /**
+     * 1 lit, 2 faintly lit, 3 turned from the sun, 4 in the shadow of other ground.
+     *
      * @param  list<float>  $light
+     * @param  string  $shadows  a byte for each pixel
      * @return list<int>
      */
-    private static function flags(array $light, int $count, float $least): array
+    private static function flags(array $light, string $shadows, int $count, float $least): array
     {
         $out = [];
         for ($i = 0; $i < $count; $i++) {
             $l = $light[$i];
-            $out[] = $l === $l ? ($l <= 0.0 ? 3 : ($l < $least ? 2 : 1)) : 255;
+            $out[] = $l === $l ? ($l <= 0.0 ? 3 : ($shadows[$i] === "\1" ? 4 : ($l < $least ? 2 : 1))) : 255;
         }
 
         return $out;
+    }
+
+    /**
+     * Pixels that direct light hardly reaches are not made good.
+     *
+     * @param  list<float>  $values  as they were
+     * @param  list<int>  $flags
+     * @param  list<float>  $even
+     * @return list<float>
+     */
+    private static function spared(array $values, array $flags, int $count, bool $leave, array $even): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($flags[$i] === 2 || $flags[$i] === 4) {
+                $even[$i] = $leave ? $values[$i] : NAN;
+            }
+        }
+
+        return $even;
+    }
+
+    private function horizon(Call $call): Horizon
+    {
+        return Horizon::of($call->image('elevation'), ...[...$this->sun($call), $call->context]);
     }
 
     /** @return array{float, float} elevation and azimuth in degrees */

@@ -108,6 +108,27 @@ final class Ground
         return [$this->distance([$col - 0.5, $row], [$col + 0.5, $row]), $this->distance([$col, $row - 0.5], [$col, $row + 0.5])];
     }
 
+    /**
+     * One column and one row as steps on the ground at a row: metres, in a projected CRS map units, north being the grid's.
+     *
+     * @return array{float, float, float, float} east and north of a column, east and north of a row
+     */
+    public static function axes(Grid $grid, float $row): array
+    {
+        $t = $grid->transform;
+        if (! Crs::isGeographic($grid)) {
+            return [$t[1], $t[4], $t[2], $t[5]];
+        }
+        $ellipsoid = Crs::datum($grid)->ellipsoid ?? new Ellipsoid;
+        $phi = deg2rad($grid->toMap(0.5 * $grid->width, $row)[1]);
+        $flat = 1 - $ellipsoid->e2 * sin($phi) ** 2;
+        // metres of a degree along the parallel and along the meridian
+        $east = deg2rad(1.0) * $ellipsoid->axis * cos($phi) / sqrt($flat);
+        $north = deg2rad(1.0) * $ellipsoid->axis * (1 - $ellipsoid->e2) / $flat ** 1.5;
+
+        return [$t[1] * $east, $t[4] * $north, $t[2] * $east, $t[5] * $north];
+    }
+
     /** @return array{float, float, float} around a place: square metres of a step along columns, of one along rows, and the product of the two */
     public function metric(float $col, float $row): array
     {

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Sun;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
@@ -32,6 +33,7 @@ final class CalibrateTest extends TestCase
         // with the sun in the zenith, set by hand
         $this->compute('correct.calibrate', ['image' => $image], ['sun-elevation' => 90], ['result' => "$this->folder/r.tif"]);
         self::assertEqualsWithDelta(0.14, self::pixels("$this->folder/r.tif")[0], 1e-8);
+        self::assertSame(90.0, (new GeoTiffImage("$this->folder/r.tif"))->spec()->properties['view:sun_elevation'], 'what was given holds for later steps');
     }
 
     public function test_radiance_and_brightness_temperature(): void

@@ -86,6 +86,28 @@ final class RepairTest extends TestCase
         $this->problem(3, 'fewer than three lines', fn () => $this->compute('correct.lines', ['image' => $this->image('two.tif', 2, 2, ['red' => [1, 2, 3, 4]])], [], ['result' => "$this->folder/x.tif"]));
     }
 
+    public function test_rows_beside_a_step_across_the_image_are_sound(): void
+    {
+        foreach ([1, 2, 3, 40, 77, 78] as $step) {
+            [$width, $height] = [60, 80];
+            $values = self::ground($width, $height);
+            for ($i = $step * $width; $i < $width * $height; $i++) {
+                $values[$i] += 400;
+            }
+            $figures = $this->compute('correct.lines', ['image' => $this->image('s.tif', $width, $height, ['red' => $values])], [], ['result' => "$this->folder/r.tif"]);
+            // a single row beyond the step can't be told from a bad one
+            self::assertSame($step === 1 ? [1] : [], array_column($figures['bad'][0]['lines'], 'line'), "a step at $step");
+            // a bad line right beside the step, and two
+            for ($i = ($step + 4) * $width; $step === 40 && $i < ($step + 6) * $width; $i++) {
+                $values[$i] -= 90;
+            }
+            if ($step === 40) {
+                $figures = $this->compute('correct.lines', ['image' => $this->image('s.tif', $width, $height, ['red' => $values])], [], ['result' => "$this->folder/r.tif"]);
+                self::assertSame([45, 46], array_column($figures['bad'][0]['lines'], 'line'));
+            }
+        }
+    }
+
     public function test_gaps_are_filled_from_another_date_made_alike(): void
     {
         [$width, $height] = [120, 100];

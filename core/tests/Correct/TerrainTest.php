@@ -2,10 +2,18 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
+use Chorometra\Core\Correct\Horizon;
 use Chorometra\Core\Correct\Terrain;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Ellipsoid;
+use Chorometra\Core\Geo\Geodesic;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
+use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Against hand-worked angles, and numpy's fits and Horn slopes (fixtures/terrain.json). */
 final class TerrainTest extends TestCase
@@ -83,9 +91,17 @@ final class TerrainTest extends TestCase
         $values = array_map(fn (float $cos): float => 0.3 * (0.75 * max(0.0, $cos) + 0.25 * sin(deg2rad(35.0))), $light);
         $image = $this->image('i.tif', $width, $height, ['red' => $values, 'nir' => array_map(fn (float $value): float => 1.8 * $value, $values)], ['view:sun_elevation' => 35.0, 'view:sun_azimuth' => 140.0]);
         $elevation = $this->image('dem.tif', $width, $height, ['red' => $dem]);
-        // over all that is not faintly lit
-        $spread = function (string $file) use ($light): float {
-            $found = array_filter(self::pixels($file), fn (float $value, int $i): bool => $light[$i] >= 0.15, ARRAY_FILTER_USE_BOTH);
+        $flags = [];
+        $run = function (array $settings) use ($image, $elevation, &$flags): array {
+            $figures = $this->compute('correct.terrain', ['image' => $image, 'elevation' => $elevation], $settings, ['result' => "$this->folder/{$settings['method']}.tif", 'flags' => "$this->folder/flags.tif"]);
+            $flags = self::pixels("$this->folder/flags.tif");
+
+            return $figures;
+        };
+        $run(['method' => 'cosine']);
+        // over all that is lit
+        $spread = function (string $file) use (&$flags): float {
+            $found = array_filter(self::pixels($file), fn (float $value, int $i): bool => $flags[$i] === 1, ARRAY_FILTER_USE_BOTH);
             $mean = array_sum($found) / count($found);
 
             return sqrt(array_sum(array_map(fn (float $value): float => ($value - $mean) ** 2, $found)) / count($found)) / $mean;
@@ -93,7 +109,7 @@ final class TerrainTest extends TestCase
         $before = $spread($image);
         $after = [];
         foreach (['cosine', 'c', 'minnaert', 'empirical'] as $method) {
-            $figures = $this->compute('correct.terrain', ['image' => $image, 'elevation' => $elevation], ['method' => $method], ['result' => "$this->folder/$method.tif", 'flags' => "$this->folder/flags.tif"]);
+            $figures = $run(['method' => $method]);
             $after[$method] = $spread("$this->folder/$method.tif");
         }
         self::assertGreaterThan(0.25, $before);
@@ -103,18 +119,88 @@ final class TerrainTest extends TestCase
         self::assertLessThan(0.4 * $before, $after['minnaert']);
         self::assertLessThan(1e-3, $after['empirical']);
         self::assertEqualsWithDelta(0.3 * 0.75, $figures['fit'][0]['slope'], 1e-6);
-        // shade is nodata and flagged, faint light flagged
-        $flags = self::pixels("$this->folder/flags.tif");
+        // what is turned from the sun is nodata; faint light and cast shadow are flagged, counted and left as they are
+        $made = self::pixels("$this->folder/c.tif");
         foreach ($light as $i => $cos) {
-            self::assertSame($cos <= 0 ? 3 : ($cos < 0.15 ? 2 : 1), $flags[$i]);
+            self::assertContains($flags[$i], $cos <= 0 ? [3] : ($cos < 0.15 ? [2, 4] : [1, 4]));
+            if ($flags[$i] === 2 || $flags[$i] === 4) {
+                self::assertEqualsWithDelta($values[$i], $made[$i], 1e-6);
+            }
         }
-        self::assertSame(count(array_filter($flags, fn (int $flag): bool => $flag === 3)), count(array_filter(self::pixels("$this->folder/c.tif"), is_nan(...))));
+        $counts = array_count_values($flags);
+        self::assertSame([$counts[2], $counts[3], $counts[4]], [$figures['faintly-lit'], $figures['turned-from-the-sun'], $figures['in-cast-shadow']]);
+        self::assertSame($counts[3], count(array_filter($made, is_nan(...))));
+        $run(['method' => 'c', 'faint' => 'nodata']);
+        self::assertSame($counts[2] + $counts[3] + $counts[4], count(array_filter(self::pixels("$this->folder/c.tif"), is_nan(...))));
         $hashes = [];
         foreach ([1, 3] as $workers) {
             $this->compute('correct.terrain', ['image' => $image, 'elevation' => $elevation], [], ['result' => "$this->folder/w.tif"], new Context($workers, $this->folder));
             $hashes[] = md5_file("$this->folder/w.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);
+    }
+
+    /** @return iterable<string, array{float, array{int, int}}> azimuth of the sun, and a step of the shadow in columns and rows */
+    public static function suns(): iterable
+    {
+        foreach ([0 => [0, 1], 90 => [-1, 0], 180 => [0, -1], 270 => [1, 0], 45 => [-1, 1], 135 => [-1, -1], 225 => [1, -1], 315 => [1, 1]] as $azimuth => $step) {
+            yield "$azimuth" => [(float) $azimuth, $step];
+        }
+    }
+
+    /** @param  array{int, int}  $step */
+    #[DataProvider('suns')]
+    public function test_a_tower_s_shadow_is_as_long_as_the_sun_is_low(float $azimuth, array $step): void
+    {
+        // 3 x 3 pixels of 20 m, 120 m high, the sun at 25°: 257 m
+        $heights = array_map(fn (int $i): float => abs($i % 61 - 30) < 2 && abs(intdiv($i, 61) - 30) < 2 ? 120.0 : 0.0, range(0, 61 * 61 - 1));
+        $dem = $this->image('dem.tif', 61, 61, ['red' => $heights]);
+        $context = new Context(1, $this->folder);
+        $shadow = Horizon::of(new GeoTiffImage($dem), 25.0, $azimuth, $context)->rows(0, 61);
+        $length = 0;
+        for ($k = 2; $k < 30; $k++) {
+            $length += $shadow[(30 + $k * $step[1]) * 61 + 30 + $k * $step[0]] === "\1" ? 1 : 0;
+            self::assertSame("\0", $shadow[(30 - $k * $step[1]) * 61 + 30 - $k * $step[0]], 'towards the sun all is lit');
+        }
+        $metres = 20 * hypot(...$step);
+        // from the edge of the tower on, which the heights between pixels round off
+        self::assertEqualsWithDelta(120 / tan(deg2rad(25.0)), $length * $metres, 1.6 * $metres);
+        $context->clean();
+    }
+
+    public function test_slopes_and_shadows_on_other_grids(): void
+    {
+        // a plane that falls to the south-east, on grids that are turned, oblong, and in degrees
+        foreach ([
+            new Grid(9, 7, [431_000.0, 14.0, 14.0, 6_072_000.0, 14.0, -14.0], 32632),
+            new Grid(9, 7, [431_000.0, 10.0, 0.0, 6_072_000.0, 0.0, -90.0], 32632),
+            new Grid(9, 7, [9.0, 0.0003, 0.0, 54.8, 0.0, -0.0002], 4326),
+            new Grid(9, 7, [9.0, 0.0003, 0.0001, 54.8, 0.0001, -0.0002], 4326),
+        ] as $grid) {
+            $dem = [];
+            for ($i = 0; $i < 63; $i++) {
+                [$x, $y] = $grid->toMap($i % 9 + 0.5, intdiv($i, 9) + 0.5);
+                // metres on the ground, by geodesics from the corner
+                [$x0, $y0] = $grid->toMap(0.5, 0.5);
+                [$east, $north] = $grid->epsg === 4326
+                    ? [($x <=> $x0) * Geodesic::distance([$x0, $y], [$x, $y], new Ellipsoid), ($y <=> $y0) * Geodesic::distance([$x0, $y0], [$x0, $y], new Ellipsoid)]
+                    : [$x - $x0, $y - $y0];
+                $dem[] = 500 - tan(deg2rad(20.0)) * ($east * sin(deg2rad(150.0)) + $north * cos(deg2rad(150.0)));
+            }
+            [$light, $tangent] = Terrain::light($dem, new Rows(9, 7), $grid, 50.0, 150.0);
+            foreach ($light as $i => $cos) {
+                self::assertEqualsWithDelta(cos(deg2rad(20.0)), $cos, 2e-5, "pixel $i: the sun stands 20° beside the slope's normal");
+                self::assertEqualsWithDelta(tan(deg2rad(20.0)), $tangent[$i], 1e-4);
+            }
+        }
+        // in degrees, a wall along a parallel: 1000 m high, the sun at 30° in the south
+        $heights = array_map(fn (int $i): float => intdiv($i, 40) === 50 ? 1000.0 : 0.0, range(0, 40 * 60 - 1));
+        $dem = $this->raster('wall.tif', new RasterSpec(new Grid(40, 60, [9.0, 0.001, 0.0, 54.8, 0.0, -0.001], 4326), [new Band]), [$heights]);
+        $context = new Context(1, $this->folder);
+        $shadow = Horizon::of(new GeoTiffImage($dem), 30.0, 180.0, $context)->rows(0, 60);
+        $context->clean();
+        $north = array_sum(array_map(fn (int $row): int => $shadow[$row * 40 + 20] === "\1" ? 1 : 0, range(0, 49)));
+        self::assertSame((int) floor(1000 / tan(deg2rad(30.0)) / Geodesic::distance([9.0, 54.75], [9.0, 54.751], new Ellipsoid)), $north);
     }
 
     public function test_what_can_not_be_done(): void
