@@ -28,6 +28,15 @@ final class Coregister implements WholeKind
 
     private const ROUNDS = 8;
 
+    /** Pixels of the overview's longer side, at least, that the start is looked for on. */
+    private const OVERVIEW = 256;
+
+    /** Degrees between the turns that are tried. */
+    private const TURNS = 2;
+
+    /** A match of the whole from which on no turn is looked for. */
+    private const CLEAR = 0.25;
+
     /** Pixels by which tie points may contradict their fit, before they are taken for chance. */
     private const MOST_RMSE = 1.5;
 
@@ -49,6 +58,7 @@ final class Coregister implements WholeKind
                 Setting::choice('window', ['32', '64', '128'], '64', 'Side of the squares that are compared, in pixels.'),
                 Setting::number('least-match', 0.1, 'How well the squares of a tie point must match: 0 no better than chance, 1 alike.', null, 0, 1),
                 Setting::number('reject', 3.0, 'Deviations, by the median, beyond which a tie point is an outlier.', null, 1, 100),
+                Setting::numbers('start', 'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in the image to move, in map coordinates; eight numbers. Looked for when empty.'),
                 Setting::numbers('strike', 'Numbers of tie points to leave out by hand.'),
                 Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How values are taken between pixels.', Resampling::MEANINGS),
             ],
@@ -56,7 +66,7 @@ final class Coregister implements WholeKind
                 new Port('result', PortType::Image, 'The image, moved.'),
                 new Port('tie-points', PortType::Table, 'The tie points and their residuals.', required: false, endings: ['.csv']),
             ],
-            'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Outliers by the median: common practice, no source.',
+            'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Values between pixels: Kaiser 1974, see SubPixel. Outliers by the median: common practice, no source.',
         );
     }
 
@@ -75,8 +85,18 @@ final class Coregister implements WholeKind
         }
         $other = $call->text('reference-band') !== '' ? Call::bandOf($reference, $call->text('reference-band'), 'reference-band') : $this->alike($moving, $reference, $band);
         $grid = $reference->spec()->grid;
-        $points = $this->points($call, $moving, $reference, $band, $other);
-        $fit = TieFit::through($points, $call->text('transform'), $grid->width, $grid->height, $call->number('least-match'), $call->number('reject'), array_map(fn (float $number): int => (int) $number, $call->numbers('strike')));
+        $start = $this->start($call, $moving, $reference, $band, $other);
+        $points = $this->points($call, $moving, $reference, $band, $other, $start->at(...), $start->isShift());
+        $fit = $this->fit($call, $points, $grid);
+        if (! $start->isShift()) {
+            // squares that lay a little turned are compared anew from what they told
+            $points = $this->points($call, $moving, $reference, $band, $other, function (float $col, float $row) use ($fit): array {
+                [$dc, $dr] = $fit->shift($col, $row);
+
+                return [$col + $dc, $row + $dr];
+            }, false);
+            $fit = $this->fit($call, $points, $grid);
+        }
         if ($fit->rmse > self::MOST_RMSE) {
             throw Problem::input(sprintf('The tie points contradict each other by %.1f pixels: the two images may not show the same ground, or differ too much in this band.', $fit->rmse), 'band');
         }
@@ -85,12 +105,18 @@ final class Coregister implements WholeKind
 
             return [$col + $dc, $row + $dr];
         };
-        $figures = self::figures($points, $fit, $grid, $call->text('transform')) + Moved::write($call, $moving, $grid, $bend);
+        $figures = ['start' => $start->told()] + self::figures($points, $fit, $grid, $call->text('transform')) + Moved::write($call, $moving, $grid, $bend);
         if (isset($call->outputs['tie-points'])) {
             Files::write($call->outputs['tie-points'], self::csv($figures['tie-points']));
         }
 
         return $figures;
+    }
+
+    /** @param  list<array{col: float, row: float, dc: float, dr: float, quality: float}>  $points */
+    private function fit(Call $call, array $points, Grid $grid): TieFit
+    {
+        return TieFit::through($points, $call->text('transform'), $grid->width, $grid->height, $call->number('least-match'), $call->number('reject'), array_map(fn (float $number): int => (int) $number, $call->numbers('strike')));
     }
 
     /** The band of the reference with the same role; the first where there is none. */
@@ -101,8 +127,12 @@ final class Coregister implements WholeKind
         return $role === null ? min($band, count($reference->spec()->bands) - 1) : ($reference->spec()->bandIndex($role) ?? throw Problem::input("{$reference->name()} has no band $role to compare with; name one with the setting reference-band. It has {$reference->spec()->bandList()}.", 'reference-band'));
     }
 
-    /** @return list<array{col: float, row: float, dc: float, dr: float, quality: float}> */
-    private function points(Call $call, Image $moving, Image $reference, int $band, int $other): array
+    /**
+     * @param  \Closure(float, float): array{float, float}  $start  where a position of the reference is looked for, on its grid
+     * @param  bool  $isShift  whether that is a shift only
+     * @return list<array{col: float, row: float, dc: float, dr: float, quality: float}>
+     */
+    private function points(Call $call, Image $moving, Image $reference, int $band, int $other, \Closure $start, bool $isShift): array
     {
         $grid = $reference->spec()->grid;
         $side = (int) $call->text('window');
@@ -112,14 +142,13 @@ final class Coregister implements WholeKind
         // squares stay inside, and cover the image evenly
         $across = max(2, (int) round(sqrt($call->whole('points') * $grid->width / $grid->height)));
         $down = max(2, (int) ceil($call->whole('points') / $across));
-        $coarse = $this->coarse($call, $moving, $reference, $band, $other);
         $rows = [];
-        Workers::run($down, $call->context->part(0.1, 0.5), 'comparing squares', function (int $j) use ($grid, $side, $across, $down, $moving, $reference, $band, $other, $coarse): array {
+        Workers::run($down, $call->context->part(0.1, 0.5), 'comparing squares', function (int $j) use ($grid, $side, $across, $down, $moving, $reference, $band, $other, $start, $isShift): array {
             $found = [];
             for ($i = 0; $i < $across; $i++) {
                 $col = (int) round($i * ($grid->width - $side) / ($across - 1));
                 $row = (int) round($j * ($grid->height - $side) / ($down - 1));
-                $point = self::tie($moving, $reference, $band, $other, $col, $row, $side, $coarse);
+                $point = self::tie($moving, $reference, $band, $other, $col, $row, $side, $start, $isShift);
                 if ($point !== null) {
                     $found[] = $point;
                 }
@@ -139,50 +168,90 @@ final class Coregister implements WholeKind
         return $points;
     }
 
-    /**
-     * The shift of the whole, on an overview, to start from.
-     *
-     * @return array{int, int}
-     */
-    private function coarse(Call $call, Image $moving, Image $reference, int $band, int $other): array
+    /** Where to start from: as told by hand, else by the shift of the whole on an overview, else by the turn under which it matches best. */
+    private function start(Call $call, Image $moving, Image $reference, int $band, int $other): TieStart
     {
-        $call->context->report(0.02, 'looking for the shift of the whole');
         $grid = $reference->spec()->grid;
-        $step = max(1, intdiv(max($grid->width, $grid->height), 256));
-        $small = $grid->resized(max(1, intdiv($grid->width, $step)), max(1, intdiv($grid->height, $step)));
-        $n = min($small->width, $small->height) >= 256 ? 256 : (min($small->width, $small->height) >= 128 ? 128 : 64);
-        if (min($small->width, $small->height) < $n) {
-            return [0, 0];
-        }
-        $window = new Window(intdiv($small->width - $n, 2), intdiv($small->height - $n, 2), $n, $n);
-        $how = $step > 1 ? Resampling::Average : Resampling::Nearest;
-        [$a, $b] = [self::filled((new Warped($reference, $small, $how))->values($other, $window)), self::filled((new Warped($moving, $small, $how))->values($band, $window))];
-        $shift = $a === null || $b === null ? null : PhaseCorrelation::shift($a, $b, $n);
+        $told = $call->numbers('start');
+        if ($told !== []) {
+            if (count($told) !== 8 || ($told[0] === $told[4] && $told[1] === $told[5])) {
+                throw Problem::call('The start takes eight numbers, of two different places: x and y in the reference, x and y in the image to move; twice.', 'start');
+            }
 
-        // a peak that hardly stands out is none
-        return $shift === null || $shift[2] < 0.02 ? [0, 0] : [(int) round($shift[0] * $step), (int) round($shift[1] * $step)];
+            return TieStart::byHand($grid, $told);
+        }
+        $call->context->report(0.02, 'looking for the shift of the whole');
+        $coarser = max(1, intdiv(max($grid->width, $grid->height), self::OVERVIEW));
+        $small = $grid->resized(max(1, intdiv($grid->width, $coarser)), max(1, intdiv($grid->height, $coarser)));
+        $n = min($small->width, $small->height) >= 256 ? 256 : (min($small->width, $small->height) >= 128 ? 128 : 64);
+        $middle = $grid->toMap(0.5 * $grid->width, 0.5 * $grid->height);
+        if (min($small->width, $small->height) < $n) {
+            return new TieStart($grid, $middle, $middle);
+        }
+        $match = fn (float $angle): array => [...$this->turned($moving, $reference, $band, $other, $small, $n, $angle, $coarser), $angle];
+        [$best, $at, $angle] = $match(0.0);
+        for ($turn = self::TURNS; $best < self::CLEAR && $turn <= 90; $turn += self::TURNS) {
+            $call->context->report(0.02 + 0.08 * $turn / 90, 'looking for the turn of the whole');
+            foreach ([(float) $turn, (float) -$turn] as $one) {
+                $now = $match($one);
+                [$best, $at, $angle] = $now[0] > max($best, 0.04) ? $now : [$best, $at, $angle];
+            }
+        }
+        // a turn that matches better is followed as long as it does
+        foreach ([self::TURNS, 1.0, 0.5] as $step) {
+            if ($step < self::TURNS && $angle === 0.0) {
+                break;
+            }
+            do {
+                $before = $best;
+                foreach ([$angle - $step, $angle + $step] as $one) {
+                    $now = $match($one);
+                    [$best, $at, $angle] = $now[0] > 1.02 * $best ? $now : [$best, $at, $angle];
+                }
+            } while ($best > $before);
+        }
+
+        return $best < 0.02 ? new TieStart($grid, $middle, $middle) : new TieStart($grid, $at, $middle, cos(deg2rad($angle)), sin(deg2rad($angle)));
     }
 
     /**
-     * @param  array{int, int}  $start
+     * How well the middles of both match when the one is turned, on an overview.
+     *
+     * @return array{float, array{float, float}} the match, and the place of the reference that lies in the middle of the image to move
+     */
+    private function turned(Image $moving, Image $reference, int $band, int $other, Grid $small, int $n, float $angle, int $step): array
+    {
+        $window = new Window(intdiv($small->width - $n, 2), intdiv($small->height - $n, 2), $n, $n);
+        $middle = $small->toMap(0.5 * $small->width, 0.5 * $small->height);
+        $turn = new TieStart($small, $middle, $middle, cos(deg2rad($angle)), sin(deg2rad($angle)));
+        $how = $step > 1 ? Resampling::Average : Resampling::Nearest;
+        $there = new Warped($moving, $small, $angle === 0.0 ? $how : Resampling::Bilinear, bend: $angle === 0.0 ? null : $turn->at(...));
+        [$a, $b] = [self::filled((new Warped($reference, $small, $how))->values($other, $window)), self::filled($there->values($band, $window))];
+        $shift = $a === null || $b === null ? null : PhaseCorrelation::shift($a, $b, $n);
+
+        // whole pixels of the full image: squares are cut without a loss then
+        return $shift === null ? [0.0, $middle] : [$shift[2], $small->toMap(0.5 * $small->width - round($shift[0] * $step) / $step, 0.5 * $small->height - round($shift[1] * $step) / $step)];
+    }
+
+    /**
+     * @param  \Closure(float, float): array{float, float}  $start
      * @return array{col: float, row: float, dc: float, dr: float, quality: float}|null
      */
-    private static function tie(Image $moving, Image $reference, int $band, int $other, int $col, int $row, int $side, array $start): ?array
+    private static function tie(Image $moving, Image $reference, int $band, int $other, int $col, int $row, int $side, \Closure $start, bool $isShift): ?array
     {
         $spec = $reference->spec();
         $own = self::filled(Codec::values($reference->read($other, new Window($col, $row, $side, $side)), $spec->type, $spec->nodata));
         if ($own === null) {
             return null;
         }
-        [$dc, $dr] = $start;
-        $grid = $spec->grid;
-        $quality = 0.0;
+        $dc = $dr = $quality = 0.0;
+        $half = $side / 2;
         // the square is cut anew where the last look found it, between pixels too: what is left in the end is nothing, whatever the window did
         for ($round = 0; $round < self::ROUNDS; $round++) {
-            [$x, $y] = $grid->toMap($col + $dc, $row + $dr);
-            $t = $grid->transform;
-            $there = new Warped($moving, new Grid($side, $side, [$x, $t[1], $t[2], $y, $t[4], $t[5]], $grid->epsg, $grid->geoKeys), Resampling::Cubic);
-            $values = self::filled($there->values($band, new Window(0, 0, $side, $side)));
+            $values = $isShift && self::areParallel($moving->spec()->grid, $spec->grid)
+                ? self::cut($moving, $band, $spec->grid, $start($col + $dc, $row + $dr), $side)
+                : self::laid($moving, $band, $spec->grid, $col, $row, $side, fn (float $c, float $r): array => $start($c + $dc, $r + $dr));
+            $values = $values === null ? null : self::filled($values);
             $shift = $values === null ? null : PhaseCorrelation::shift($own, $values, $side);
             if ($shift === null) {
                 return null;
@@ -190,12 +259,84 @@ final class Coregister implements WholeKind
             $dc += $shift[0];
             $dr += $shift[1];
             $quality = $shift[2];
-            if (abs($shift[0]) + abs($shift[1]) < 0.01) {
+            if (abs($shift[0]) + abs($shift[1]) < 0.002) {
                 break;
             }
         }
+        [$c, $r] = $start($col + $half + $dc, $row + $half + $dr);
 
-        return ['col' => $col + $side / 2, 'row' => $row + $side / 2, 'dc' => $dc, 'dr' => $dr, 'quality' => $quality];
+        return ['col' => $col + $half, 'row' => $row + $half, 'dc' => $c - $col - $half, 'dr' => $r - $row - $half, 'quality' => $quality];
+    }
+
+    /** Whether the pixels of two grids are of one size and lie in one direction. */
+    private static function areParallel(Grid $one, Grid $other): bool
+    {
+        if ($one->epsg !== $other->epsg || ($one->epsg === null && $one->geoKeys !== $other->geoKeys) || $one->controls !== null) {
+            return false;
+        }
+        $size = max(abs($one->transform[1]), abs($one->transform[2]));
+        foreach ([1, 2, 4, 5] as $k) {
+            if (abs($one->transform[$k] - $other->transform[$k]) > 1e-9 * $size) {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    /**
+     * A square of an image whose pixels are like those of the reference, cut between them.
+     *
+     * @param  array{float, float}  $at  its upper left corner, on the grid of the reference
+     * @return list<float>|null NaN for what is not there; null where most of it is not
+     */
+    private static function cut(Image $moving, int $band, Grid $grid, array $at, int $side): ?array
+    {
+        $spec = $moving->spec();
+        [$col, $row] = $spec->grid->toPixel(...$grid->toMap(...$at));
+        [$left, $top] = [(int) round($col), (int) round($row)];
+        $window = new Window($left, $top, $side, $side);
+        $inside = $window->within($spec->grid->width, $spec->grid->height);
+        if ($inside->pixels() < (1 - self::HOLES) * $side * $side) {
+            return null;
+        }
+        $reach = SubPixel::REACH;
+        $wide = $side + 2 * $reach;
+        $around = (new Window($left - $reach, $top - $reach, $wide, $wide))->within($spec->grid->width, $spec->grid->height);
+        $values = Codec::values($moving->read($band, $around), $spec->type, $spec->nodata);
+        $filled = self::filled($values);
+        if ($filled === null) {
+            return null;
+        }
+        // the edge's pixels stand for what lies beyond
+        $lines = [];
+        for ($y = 0; $y < $wide; $y++) {
+            $line = array_slice($filled, max(0, min($around->height - 1, $top - $reach + $y - $around->row)) * $around->width, $around->width);
+            $before = $around->col - $left + $reach;
+            $lines[] = [...array_fill(0, $before, $line[0]), ...$line, ...array_fill(0, $wide - $before - $around->width, $line[$around->width - 1])];
+        }
+
+        return SubPixel::moved(array_merge(...$lines), $side, $col - $left, $row - $top);
+    }
+
+    /**
+     * A square of an image on other pixels, or turned, laid over those of the reference.
+     *
+     * @param  \Closure(float, float): array{float, float}  $start
+     * @return list<float> NaN for what is not there
+     */
+    private static function laid(Image $moving, int $band, Grid $grid, int $col, int $row, int $side, \Closure $start): array
+    {
+        $t = $grid->transform;
+        [$x, $y] = $grid->toMap($col, $row);
+        $square = new Grid($side, $side, [$x, $t[1], $t[2], $y, $t[4], $t[5]], $grid->epsg, $grid->geoKeys);
+        $there = new Warped($moving, $square, Resampling::Cubic, bend: function (float $c, float $r) use ($start, $col, $row): array {
+            [$toCol, $toRow] = $start($col + $c, $row + $r);
+
+            return [$toCol - $col, $toRow - $row];
+        });
+
+        return $there->values($band, new Window(0, 0, $side, $side));
     }
 
     /**

@@ -12,6 +12,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\LeastSquares;
 use Chorometra\Core\Tests\TestCase;
+use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Transforms and fits against numpy (fixtures/fourier.json); shifts against ground that is known at every place. */
 final class CoregisterTest extends TestCase
@@ -103,6 +104,68 @@ final class CoregisterTest extends TestCase
         self::assertEqualsWithDelta(0.022, $fit->rmse, 0.006);
         $this->problem(3, 'Only 2 tie points are left', fn () => TieFit::through(array_slice($points, 0, 2), 'affine', 100, 100, 0.1, 3.0));
         $this->problem(3, 'too much in one line', fn () => TieFit::through(array_slice($points, 0, 7), 'affine', 100, 100, 0.1, 3.0));
+    }
+
+    public function test_known_shifts_are_not_drawn_to_the_half_pixel(): void
+    {
+        $errors = [];
+        $reference = $this->image('ref.tif', 160, 160, ['red' => $this->seen(160, 160, fn (float $x, float $y): array => [$x, $y], 1.0, 2)]);
+        for ($k = 1; $k <= 10; $k++) {
+            $shift = 0.05 * $k;
+            $moving = $this->image('mov.tif', 160, 160, ['red' => $this->seen(160, 160, fn (float $x, float $y): array => [$x - $shift, $y + $shift], 1.0, 3 + $k)]);
+            $figures = $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['transform' => 'shift', 'points' => 36], ['result' => "$this->folder/o.tif"]);
+            $errors[] = $figures['shift']['columns'] - $shift;
+            $errors[] = -$figures['shift']['rows'] - $shift;
+        }
+        self::assertLessThan(0.005, abs(array_sum($errors) / 20), 'bias');
+        self::assertLessThan(0.005, max(array_map(abs(...), $errors)), 'bias at each shift');
+        self::assertLessThan(0.01, sqrt(array_sum(array_map(fn (float $error): float => $error ** 2, $errors)) / 20), 'RMSE');
+    }
+
+    /** @return iterable<string, array{float, float}> degrees, and scale */
+    public static function turns(): iterable
+    {
+        yield '10°' => [10.0, 1.0];
+        yield '-25°' => [-25.0, 1.0];
+        yield '74°' => [74.0, 1.0];
+        yield 'by hand, 140° and a tenth larger' => [140.0, 1.1];
+    }
+
+    #[DataProvider('turns')]
+    public function test_images_that_lie_turned(float $degrees, float $scale): void
+    {
+        $n = 260;
+        [$cos, $sin] = [$scale * cos(deg2rad($degrees)), $scale * sin(deg2rad($degrees))];
+        $to = fn (float $x, float $y): array => [130 + $cos * ($x - 130) - $sin * ($y - 130) + 7, 130 + $sin * ($x - 130) + $cos * ($y - 130) - 4];
+        $back = fn (float $u, float $v): array => [130 + ($cos * ($u - 137) + $sin * ($v - 126)) / $scale ** 2, 130 + (-$sin * ($u - 137) + $cos * ($v - 126)) / $scale ** 2];
+        $reference = $this->image('ref.tif', $n, $n, ['red' => $this->seen($n, $n, fn (float $x, float $y): array => [$x, $y])]);
+        $moving = $this->image('mov.tif', $n, $n, ['red' => $this->seen($n, $n, $back, 2.0, 5)]);
+        $settings = ['window' => '32', 'points' => 100];
+        if ($scale !== 1.0) {
+            $grid = self::grid($n, $n);
+            // pointed at to a pixel or two
+            $places = [...$grid->toMap(60, 80), ...$grid->toMap($to(60, 80)[0] + 1.2, $to(60, 80)[1] - 0.8), ...$grid->toMap(200, 180), ...$grid->toMap($to(200, 180)[0] - 0.7, $to(200, 180)[1] + 1.1)];
+            $settings['start'] = implode(',', $places);
+        }
+        $figures = $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], $settings, ['result' => "$this->folder/o.tif"]);
+        self::assertEqualsWithDelta($degrees, -$figures['start']['turned-by'], 2.0, 'rows grow downwards');
+        self::assertGreaterThan(20, $figures['used']);
+        self::assertLessThan(0.1, $figures['rmse']);
+        foreach ($figures['tie-points'] as $point) {
+            if ($point['state'] === 'used') {
+                [$u, $v] = $to($point['at-column'], $point['at-row']);
+                self::assertEqualsWithDelta($u - $point['at-column'], $point['columns'], 0.25);
+                self::assertEqualsWithDelta($v - $point['at-row'], $point['rows'], 0.25);
+            }
+        }
+        // the result shows the ground of the reference
+        $made = self::pixels("$this->folder/o.tif");
+        $errors = [];
+        foreach ([[130, 130], [110, 150], [160, 120], [130, 100]] as [$x, $y]) {
+            $errors[] = abs($made[$y * $n + $x] - $this->ground($x + 0.5, $y + 0.5));
+        }
+        self::assertLessThan(6.0, max($errors));
+        $this->problem(2, 'takes eight numbers', fn () => $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['start' => '1,2,3'], ['result' => "$this->folder/o.tif"]));
     }
 
     public function test_a_scene_that_is_turned_and_shifted_is_found_within_a_tenth_of_a_pixel(): void
