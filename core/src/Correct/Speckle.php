@@ -12,6 +12,7 @@ use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -42,12 +43,17 @@ final class Speckle implements LocalKind
                 new Port('area', PortType::Features, 'Even ground, in which the number of looks is measured before and after.', required: false),
             ],
             [
-                Setting::choice('filter', ['boxcar', 'lee', 'refined-lee'], 'lee', 'How.', ['boxcar' => 'the mean of the window', 'lee' => 'between the mean and the pixel, by how uneven the window is', 'refined-lee' => 'the same in the half of a 7 x 7 window that lies on the pixel\'s side of an edge']),
+                Setting::choice('filter', ['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'], 'lee', 'How.', [
+                    'boxcar' => 'the mean of the window', 'lee' => 'between the mean and the pixel, by how uneven the window is',
+                    'refined-lee' => 'the same in the half of a 7 x 7 window that lies on the pixel\'s side of an edge',
+                    'gamma-map' => 'the likeliest ground, when ground and grain are both gamma-distributed; bright targets stay', 'frost' => 'a mean whose weights fall with distance, the faster the more uneven the window is',
+                ]),
                 Setting::whole('size', 7, 'Side of the window, odd; refined-lee has 7.', 'pixels', 3, 51),
+                Setting::number('damping', 2.0, 'How fast weights fall with distance.', null, 0, 100)->onlyFor('filter=frost'),
                 Setting::number('looks', null, 'Number of looks of the image: how much its grain was averaged already. From the metadata when empty, 1 where they do not tell.', null, 0.5, 1000),
             ],
             [new Port('result', PortType::Image, 'The image with less grain.')],
-            'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). Equivalent number of looks: mean² / variance of intensity.',
+            'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). gamma-map: Lopes, Nezry, Touzi & Laur 1993, International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance of intensity.',
         );
     }
 
@@ -64,9 +70,14 @@ final class Speckle implements LocalKind
             if ($band->part === 'phase') {
                 throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is a phase, which can't be averaged.", 'image');
             }
+            if ($band->unit !== 'dB') {
+                // on an overview; what it hides is met in the work
+                self::positive(Histogram::moments($image, $index, $call->context)->minimum, $band->label($index + 1), $image->name());
+            }
         }
         $looks = self::known($call, $spec);
-        $compute = fn (array $values, Rows $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $looks);
+        $damping = $call->number('damping');
+        $compute = fn (array $values, Rows $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $looks, $damping);
         $figures = ['looks-taken' => $looks];
         if ($call->hasInput('area')) {
             $figures += ['looks' => $this->looks($call, $image, $compute, intdiv($size, 2))];
@@ -75,12 +86,13 @@ final class Speckle implements LocalKind
         return new Plan(
             [new Source($image, array_keys($spec->bands))],
             ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: array_diff_key($spec->properties, array_flip(self::LOOKS)))],
-            function (array $bands, Rows $rows) use ($compute, $spec): array {
+            function (array $bands, Rows $rows) use ($compute, $spec, $image): array {
                 foreach ($bands as $index => $values) {
                     if ($spec->bands[$index]->unit === 'dB') {
                         $filtered = $compute(self::power($values, count($values)), $rows);
                         $bands[$index] = Backscatter::decibel($filtered, count($filtered), 1.0);
                     } else {
+                        self::positive(self::least($values, count($values)), $spec->bands[$index]->label($index + 1), $image->name());
                         $bands[$index] = $compute($values, $rows);
                     }
                 }
@@ -90,6 +102,25 @@ final class Speckle implements LocalKind
             halo: intdiv($size, 2),
             figures: $figures,
         );
+    }
+
+    /** Refuses power below nothing: it is none. */
+    private static function positive(float $least, string $label, string $name): void
+    {
+        if ($least < 0.0) {
+            throw Problem::input("The band $label of $name has values below 0, which no power has: if they are decibels, gather it again with the unit dB (units).", 'image');
+        }
+    }
+
+    /** @param  list<float>  $values */
+    private static function least(array $values, int $count): float
+    {
+        $least = INF;
+        for ($i = 0; $i < $count; $i++) {
+            $least = $values[$i] < $least ? $values[$i] : $least;
+        }
+
+        return $least;
     }
 
     /** Looks as set, else as the metadata tell them, else one. */
@@ -105,7 +136,7 @@ final class Speckle implements LocalKind
      * @param  list<float>  $values  with the rows of the halo
      * @return list<float>
      */
-    public static function filtered(array $values, Rows $rows, string $filter, int $size, float $noise): array
+    public static function filtered(array $values, Rows $rows, string $filter, int $size, float $noise, float $damping = 2.0): array
     {
         $half = intdiv($size, 2);
         $padded = Neighbourhood::padded($values, $rows, $half);
@@ -117,7 +148,12 @@ final class Speckle implements LocalKind
         [$means, $variances] = Neighbourhood::moments($padded, $rows->width, $rows->rows, $size);
         $own = array_slice($values, $rows->above * $rows->width, $rows->rows * $rows->width);
 
-        return $filter === 'boxcar' ? self::kept($means, $own, count($own)) : self::lee($own, $means, $variances, count($own), $noise);
+        return match ($filter) {
+            'boxcar' => self::kept($means, $own, count($own)),
+            'gamma-map' => self::likeliest($own, $means, $variances, count($own), $noise),
+            'frost' => self::weighted($padded, $own, $means, $variances, $rows->width, $rows->rows, $damping, self::distances($size, $rows->width + 2 * $half), $rows->width + 2 * $half),
+            default => self::lee($own, $means, $variances, count($own), $noise),
+        };
     }
 
     /**
@@ -176,6 +212,93 @@ final class Speckle implements LocalKind
         }
 
         return $own;
+    }
+
+    /**
+     * With Cu² = 1/L and Ci² = v/m²: the mean up to Cu, the pixel from √2 Cu on; between, with α = (1 + Cu²)/(Ci² − Cu²) and b = α − L − 1,
+     * (b m + √(b² m² + 4 α L m x)) / 2α.
+     *
+     * @param  list<float>  $own
+     * @param  list<float>  $means
+     * @param  list<float>  $variances
+     * @param  float  $noise  Cu²
+     * @return list<float>
+     */
+    public static function likeliest(array $own, array $means, array $variances, int $count, float $noise): array
+    {
+        $looks = 1.0 / $noise;
+        for ($i = 0; $i < $count; $i++) {
+            $value = $own[$i];
+            $mean = $means[$i];
+            if ($value === $value && $mean > 0.0) {
+                $uneven = $variances[$i] / ($mean * $mean);
+                if ($uneven <= $noise) {
+                    $own[$i] = $mean;
+                } elseif ($uneven < 2.0 * $noise) {
+                    $alpha = (1.0 + $noise) / ($uneven - $noise);
+                    $b = ($alpha - $looks - 1.0) * $mean;
+                    $own[$i] = ($b + sqrt($b * $b + 4.0 * $alpha * $looks * $mean * $value)) / (2.0 * $alpha);
+                }
+            }
+        }
+
+        return $own;
+    }
+
+    /**
+     * A mean with the weights exp(−K Ci² d), d the distance in pixels.
+     *
+     * @param  list<float>  $padded
+     * @param  list<float>  $own
+     * @param  list<float>  $means
+     * @param  list<float>  $variances
+     * @param  list<array{float, list<int>}>  $distances  offsets from the window's first pixel by distance
+     * @return list<float>
+     */
+    private static function weighted(array $padded, array $own, array $means, array $variances, int $width, int $rows, float $damping, array $distances, int $stride): array
+    {
+        for ($row = 0, $i = 0; $row < $rows; $row++) {
+            for ($col = 0; $col < $width; $col++, $i++) {
+                $mean = $means[$i];
+                if ($own[$i] !== $own[$i] || $mean <= 0.0) {
+                    continue;
+                }
+                $fall = -$damping * $variances[$i] / ($mean * $mean);
+                $start = $row * $stride + $col;
+                $sum = $weight = 0.0;
+                foreach ($distances as [$distance, $offsets]) {
+                    $ring = $count = 0.0;
+                    foreach ($offsets as $offset) {
+                        $value = $padded[$start + $offset];
+                        if ($value === $value) {
+                            $ring += $value;
+                            $count += 1.0;
+                        }
+                    }
+                    $w = exp($fall * $distance);
+                    $sum += $w * $ring;
+                    $weight += $w * $count;
+                }
+                $own[$i] = $sum / $weight;
+            }
+        }
+
+        return $own;
+    }
+
+    /** @return list<array{float, list<int>}> offsets of a window's pixels from its first, by their distance from its middle */
+    private static function distances(int $size, int $stride): array
+    {
+        $half = intdiv($size, 2);
+        $rings = [];
+        for ($y = -$half; $y <= $half; $y++) {
+            for ($x = -$half; $x <= $half; $x++) {
+                $rings[$x * $x + $y * $y][] = ($y + $half) * $stride + $x + $half;
+            }
+        }
+        ksort($rings);
+
+        return array_map(fn (int $square, array $offsets): array => [sqrt($square), $offsets], array_keys($rings), $rings);
     }
 
     /**

@@ -11,7 +11,6 @@ final readonly class TieStart
      * @param  array{float, float}  $from  a place in the reference, in map coordinates
      * @param  array{float, float}  $to  where it lies in the image to move
      * @param  float  $cosine  of the turn, times the scale
-     * @param  float  $sine
      */
     public function __construct(private Grid $grid, private array $from, private array $to, public float $cosine = 1.0, public float $sine = 0.0) {}
 

@@ -32,6 +32,7 @@ final class SingleImage implements LocalKind
             [
                 Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766),
                 Setting::texts('roles', 'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; parts in bands of their own as hh-magnitude,hh-phase.'),
+                Setting::texts('units', 'Units of the bands in order, such as dB or reflectance, - for what the file tells; one alone holds for all.'),
                 Setting::choice('complex', ['magnitude-phase', 'parts'], 'magnitude-phase', 'What is made of complex samples: magnitude and phase, or real and imaginary parts as they are.'),
                 Setting::text('date', null, 'When it was taken, as 2031-05-12.'),
                 Setting::number('nodata', null, 'The value that means nodata, where the file names none.'),
@@ -114,6 +115,28 @@ final class SingleImage implements LocalKind
 
     /** @return list<Band> */
     private function bands(Call $call, RasterSpec $spec, string $name): array
+    {
+        $bands = $this->named($call, $spec, $name);
+        $units = $call->texts('units');
+        if ($units === []) {
+            return $bands;
+        }
+        if (count($units) !== 1 && count($units) !== count($bands)) {
+            throw Problem::call(sprintf('%d units are given for the %d bands of %s.', count($units), count($bands), $name), 'units');
+        }
+        foreach ($bands as $index => $band) {
+            $unit = $units[count($units) === 1 ? 0 : $index];
+            if (mb_strlen($unit) > 30 || preg_match('/[\x00-\x1f]/', $unit)) {
+                throw Problem::call('“'.mb_substr($unit, 0, 30).'” is no unit.', 'units');
+            }
+            $bands[$index] = $unit === '-' ? $band : new Band($band->role, $band->name, $band->wavelength, $band->bandwidth, $unit, $band->constants, $band->part);
+        }
+
+        return array_values($bands);
+    }
+
+    /** @return list<Band> with the roles told */
+    private function named(Call $call, RasterSpec $spec, string $name): array
     {
         $roles = $call->texts('roles');
         if ($roles === []) {

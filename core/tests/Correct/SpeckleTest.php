@@ -39,6 +39,34 @@ final class SpeckleTest extends TestCase
         }
     }
 
+    public function test_likeliest_ground_and_falling_weights_against_numpy(): void
+    {
+        // fixtures/speckle.json: the formulas of both papers over scipy's windows
+        $case = self::fixture('speckle.json');
+        $image = array_merge(...$case['image']);
+        foreach ($case['results'] as ['filter' => $filter, 'size' => $size, 'looks' => $looks, 'damping' => $damping, 'values' => $values]) {
+            self::assertClose(array_merge(...$values), Speckle::filtered($image, new Rows(29, 23), $filter, $size, 1 / $looks, $damping), 1e-10, "$filter $size $looks");
+        }
+        // nodata is left out, and stays
+        $image[100] = NAN;
+        foreach (['gamma-map', 'frost'] as $filter) {
+            $found = Speckle::filtered($image, new Rows(29, 23), $filter, 5, 0.25);
+            self::assertSame([100], array_keys(array_filter($found, is_nan(...))), $filter);
+            self::assertClose(array_fill(0, 81, 7.0), Speckle::filtered(array_fill(0, 81, 7.0), new Rows(9, 9), $filter, 5, 0.25), 1e-12, 'even ground stays');
+        }
+    }
+
+    public function test_what_is_no_power_is_refused(): void
+    {
+        $image = $this->image('db.tif', 4, 3, ['vv' => [-12.0, -11.0, -9.0, -14.0, -12.5, -13.0, -8.0, -9.5, -10.0, -12.0, -11.0, -13.0]]);
+        $this->problem(3, 'has values below 0, which no power has: if they are decibels, gather it again with the unit dB', fn () => $this->compute('correct.speckle', ['image' => $image], ['size' => 3], ['result' => "$this->folder/o.tif"]));
+        $this->compute('gather.image', ['image' => $image], ['units' => 'dB', 'roles' => 'hh'], ['result' => "$this->folder/told.tif"]);
+        self::assertSame(['hh', 'dB'], [(new GeoTiffImage("$this->folder/told.tif"))->spec()->bands[0]->role, (new GeoTiffImage("$this->folder/told.tif"))->spec()->bands[0]->unit]);
+        $this->compute('correct.speckle', ['image' => "$this->folder/told.tif"], ['size' => 3], ['result' => "$this->folder/o.tif"]);
+        self::assertEqualsWithDelta(-11.3, self::pixels("$this->folder/o.tif")[5], 1.0);
+        $this->problem(2, '3 units are given for the 1 bands', fn () => $this->compute('gather.image', ['image' => $image], ['units' => 'dB,K,m'], ['result' => "$this->folder/x.tif"]));
+    }
+
     /** @return list<float> */
     private static function gamma(int $count, int $looks, int $seed): array
     {

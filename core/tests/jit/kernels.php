@@ -146,7 +146,7 @@ for ($round = 0; $round < 4; $round++) {
         $hash("warp $resampling->value", [$other->values(0, $window), $other->values(1, $window)]);
     }
     $rows = new Rows($width, $height);
-    foreach (['boxcar', 'lee', 'refined-lee'] as $filter) {
+    foreach (['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'] as $filter) {
         $hash($filter, [Speckle::filtered($values, $rows, $filter, 5, 0.25), Speckle::filtered($second, $rows, $filter, 5, 0.25)]);
     }
     [$light, $slope] = Terrain::light($values, $rows, $plain->spec()->grid, 38.0, 152.0);
