@@ -62,7 +62,7 @@ final class Mosaic implements WholeKind
             Reproject::fits($image, $resampling);
         }
         [$type, $nodata] = $first->content === Content::Image ? Stack::common($images) : [$first->type, $first->nodata];
-        $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, $first->properties);
+        $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, self::dated($images));
         $parts = array_map(fn (Image $image): Warped => new Warped($image, $grid, $resampling), $images);
         $places = array_map(fn (Image $image): Window => self::place($image, $grid), $images);
         $figures = ['size' => $grid->describe(), 'images' => array_map(fn (Image $image, Window $place): array => ['image' => $image->name(), 'column' => $place->col, 'row' => $place->row, 'columns' => $place->width, 'rows' => $place->height], $images, $places)] + Crs::datums(...array_map(fn (Image $image): Grid => $image->spec()->grid, $images)) + WithNodata::figures(...$images);
@@ -104,6 +104,21 @@ final class Mosaic implements WholeKind
         }, $call->context->part(0.2, 1.0), 6 + count($spec->bands));
 
         return $figures + $production->run($call->made(), 'joining '.count($images).' images');
+    }
+
+    /**
+     * What is told of the first; of images of several dates, the first and the last.
+     *
+     * @param  list<Image>  $images
+     * @return array<string, mixed>
+     */
+    private static function dated(array $images): array
+    {
+        $properties = $images[0]->spec()->properties;
+        $dates = array_values(array_filter(array_map(fn (Image $image): mixed => $image->spec()->properties['datetime'] ?? null, $images), is_string(...)));
+        sort($dates);
+
+        return count($dates) < 2 || $dates[0] === $dates[count($dates) - 1] ? $properties : ['start_datetime' => $dates[0], 'end_datetime' => $dates[count($dates) - 1]] + array_diff_key($properties, ['datetime' => true]);
     }
 
     /** @return list<Image> */

@@ -240,27 +240,4 @@ final class Crs
     {
         return abs($angle) <= M_PI ? $angle : $angle - 2 * M_PI * round($angle / (2 * M_PI));
     }
-
-    /**
-     * The outline of a grid in longitude and latitude, a closed ring with the inside to the left.
-     *
-     * @return list<array{float, float}>|null
-     */
-    public static function outline(Grid $grid): ?array
-    {
-        $projection = self::ofGrid($grid);
-        if ($projection === null) {
-            return null;
-        }
-        $ring = [];
-        foreach ([[0, 0], [0, $grid->height], [$grid->width, $grid->height], [$grid->width, 0], [0, 0]] as [$col, $row]) {
-            $place = $projection->inverse(...$grid->toMap($col, $row));
-            if (is_nan($place[0]) || is_nan($place[1])) {
-                return null;
-            }
-            $ring[] = [round($place[0], 7), round($place[1], 7)];
-        }
-
-        return $ring;
-    }
 }

@@ -6,8 +6,10 @@ use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Geo\Footprint;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
 
@@ -69,6 +71,53 @@ final class FilesTest extends TestCase
             file_put_contents(Sidecar::path($path), $text);
             self::assertNull((new GeoTiffImage($path))->spec()->bands[0]->role);
         }
+    }
+
+    public function test_where_no_date_is_known_the_sidecar_has_the_file_s_own_time(): void
+    {
+        $path = $this->image('s.tif', 2, 1, ['red' => [1.0, 2.0]]);
+        $told = json_decode((string) file_get_contents(Sidecar::path($path)), true)['properties'];
+        self::assertNull($told['datetime']);
+        self::assertSame($told['start_datetime'], $told['end_datetime']);
+        self::assertEqualsWithDelta(time(), strtotime($told['start_datetime']), 60);
+        self::assertSame([], (new GeoTiffImage($path))->spec()->properties, 'which is no date of what it shows');
+        $other = $this->image('t.tif', 2, 1, ['red' => [1.0, 2.0]], ['datetime' => '2031-05-12T10:41:22Z']);
+        $third = $this->image('u.tif', 2, 1, ['red' => [1.0, 2.0]], ['datetime' => '2029-05-12T10:41:22Z']);
+        $this->compute('gather.mosaic', ['images:1' => $other, 'images:2' => $third], [], ['result' => "$this->folder/m.tif"]);
+        $told = json_decode((string) file_get_contents(Sidecar::path("$this->folder/m.tif")), true)['properties'];
+        self::assertSame([null, '2029-05-12T10:41:22Z', '2031-05-12T10:41:22Z'], [$told['datetime'], $told['start_datetime'], $told['end_datetime']]);
+        self::assertSame('2029-05-12T10:41:22Z', (new GeoTiffImage("$this->folder/m.tif"))->spec()->properties['start_datetime']);
+    }
+
+    public function test_outlines_across_180_degrees_and_around_the_poles(): void
+    {
+        // RFC 7946, 5.2 and 5.3: a box across 180° has its west above its east, one around a pole goes all the way round
+        $box = fn (Grid $grid): ?array => Footprint::of($grid)['bbox'] ?? null;
+        $fiji = Footprint::of(new Grid(100, 80, [177.0, 0.05, 0.0, -16.0, 0.0, -0.05], 4326));
+        self::assertNotNull($fiji);
+        self::assertEquals([177.0, -20.0, -178.0, -16.0], $fiji['bbox']);
+        self::assertSame('MultiPolygon', $fiji['geometry']['type']);
+        $area = 0.0;
+        foreach ($fiji['geometry']['coordinates'] as [$ring]) {
+            self::assertSame($ring[0], end($ring));
+            self::assertGreaterThanOrEqual(-180.0, min(array_column($ring, 0)));
+            self::assertLessThanOrEqual(180.0, max(array_column($ring, 0)));
+            for ($k = 1; $k < count($ring); $k++) {
+                $area += 0.5 * ($ring[$k - 1][0] * $ring[$k][1] - $ring[$k][0] * $ring[$k - 1][1]);
+            }
+        }
+        self::assertEqualsWithDelta(20.0, $area, 1e-5, 'both counter-clockwise, and no more than the whole');
+        // the same in UTM, and in longitudes from 0 to 360
+        [$west, , $east] = $box(new Grid(100, 100, [800_000.0, 2_000.0, 0.0, 8_200_000.0, 0.0, -2_000.0], 32760)) ?? [0, 0, 0];
+        self::assertSame([true, true], [$west > 179, $east < -178]);
+        self::assertEquals([177.0, -20.0, -178.0, -16.0], $box(new Grid(100, 80, [177.0 + 360.0, 0.05, 0.0, -16.0, 0.0, -0.05], 4326)));
+        foreach ([[3413, 90.0], [3031, -90.0]] as [$epsg, $pole]) {
+            $polar = Footprint::of(new Grid(100, 100, [-1_000_000.0, 20_000.0, 0.0, 1_000_000.0, 0.0, -20_000.0], $epsg));
+            self::assertNotNull($polar);
+            self::assertSame([-180.0, 180.0, $pole], [$polar['bbox'][0], $polar['bbox'][2], $polar['bbox'][$pole > 0 ? 3 : 1]]);
+            self::assertEqualsWithDelta(77.0, abs($polar['bbox'][$pole > 0 ? 1 : 3]), 1.0, 'the corners, some 1400 km from the pole');
+        }
+        self::assertNull(Footprint::of(new Grid(3, 3)));
     }
 
     public function test_geojson_of_many_features_is_written_and_read(): void

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Format\Stac;
 
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\Told;
-use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Footprint;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Legend;
@@ -78,6 +78,10 @@ final class Sidecar
             }
         }
         $properties = Properties::of($item->at('properties'));
+        if (isset($properties['created']) && $properties['created'] === ($properties['start_datetime'] ?? null)) {
+            // the file's own time is no date of what it shows
+            unset($properties['start_datetime'], $properties['end_datetime'], $properties['created']);
+        }
         unset($properties['proj:epsg'], $properties['proj:shape'], $properties['proj:transform'], $properties['chorometra:made']);
         $content = Content::tryFrom($asset->at('chorometra:content')->text() ?? '') ?? $plain->content;
 
@@ -116,7 +120,7 @@ final class Sidecar
     public static function item(string $raster, RasterSpec $spec, array $made): array
     {
         $grid = $spec->grid;
-        $outline = Crs::outline($grid);
+        $footprint = Footprint::of($grid);
         // the grid nearest to ground control points is nobody's to reckon with
         $isPlaced = $grid->isReferenced() && $grid->controls === null;
         $asset = [
@@ -151,10 +155,10 @@ final class Sidecar
             'stac_version' => '1.0.0',
             'stac_extensions' => array_map(fn (string $name): string => self::SCHEMAS.$name.'/schema.json', $schemas),
             'id' => preg_replace('/\.tiff?$/i', '', basename($raster)),
-            'geometry' => $outline === null ? null : ['type' => 'Polygon', 'coordinates' => [$outline]],
-            ...($outline === null ? [] : ['bbox' => [min(array_column($outline, 0)), min(array_column($outline, 1)), max(array_column($outline, 0)), max(array_column($outline, 1))]]),
+            'geometry' => $footprint['geometry'] ?? null,
+            ...($footprint === null ? [] : ['bbox' => $footprint['bbox']]),
             'properties' => [
-                'datetime' => null,
+                ...self::times($spec->properties),
                 ...$spec->properties,
                 'proj:epsg' => $grid->epsg,
                 'proj:shape' => [$grid->height, $grid->width],
@@ -164,6 +168,22 @@ final class Sidecar
             'links' => [],
             'assets' => ['data' => $asset],
         ];
+    }
+
+    /**
+     * An item has a date, or a first and a last one: where nothing is known, that of the file.
+     *
+     * @param  array<string, mixed>  $properties
+     * @return array<string, string|null>
+     */
+    private static function times(array $properties): array
+    {
+        if (isset($properties['datetime']) || isset($properties['start_datetime'], $properties['end_datetime'])) {
+            return ['datetime' => null];
+        }
+        $now = gmdate('Y-m-d\TH:i:s\Z');
+
+        return ['datetime' => null, 'start_datetime' => $now, 'end_datetime' => $now, 'created' => $now];
     }
 
     /** @return array<string, mixed> */
