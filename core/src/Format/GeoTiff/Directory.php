@@ -163,6 +163,12 @@ final readonly class Directory
         return rtrim($this->raw($tag, 1 << 20), "\0 ");
     }
 
+    /** Bytes as they lie in the file, at most as many. */
+    public function bytes(int $tag, int $most): string
+    {
+        return $this->raw($tag, $most);
+    }
+
     private function raw(int $tag, int $most): string
     {
         $entry = $this->entries[$tag] ?? null;

@@ -15,7 +15,7 @@ use Chorometra\Core\Raster\Window;
 /**
  * A GeoTIFF file read by windows.
  *
- * Classic and BigTIFF, both byte orders, strips and tiles, chunky and separate bands; uncompressed, PackBits, LZW and Deflate;
+ * Classic and BigTIFF, both byte orders, strips and tiles, chunky and separate bands; uncompressed, PackBits, LZW, Deflate, ZSTD, LZMA and JPEG;
  * horizontal and floating-point predictors; reduced images as overviews. What roles, legend and date the sidecar tells are taken on.
  * Whatever the file claims, no more memory is used than one decoded block and a cache of CACHE_BYTES.
  */
@@ -192,6 +192,8 @@ final class GeoTiffImage implements Image
         $plain = match ($layout->compression) {
             1 => $bytes,
             5 => Unpack::lzw($bytes, $most),
+            7 => Jpeg::unpack($bytes, $layout->jpegTables, $samples, $layout->blockWidth, $rows),
+            34925, 50000 => SystemLibraries::unpack($layout->compression, $bytes, $most),
             32773 => Unpack::packBits($bytes, $most),
             default => Unpack::deflate($bytes, $most),
         };

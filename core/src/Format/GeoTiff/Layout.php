@@ -11,11 +11,19 @@ final readonly class Layout
     /** A decoded block larger than this is refused: memory stays bounded whatever a file claims. */
     private const MOST_BLOCK_BYTES = 256 << 20;
 
+    /** A picture is unpacked in several copies. */
+    private const MOST_JPEG_BYTES = 48 << 20;
+
     /** Blocks of all levels of a file together. */
     public const MOST_BLOCKS = 2_000_000;
 
+    private const JPEG = 7;
+
+    /** Deflate, LZW and what the system's libraries unpack may have been made small by differences first. */
+    private const PREDICTED = [5, 8, 32946, 34925, 50000];
+
     private const COMPRESSIONS = [
-        2 => 'CCITT', 3 => 'CCITT fax 3', 4 => 'CCITT fax 4', 6 => 'old JPEG', 7 => 'JPEG', 34712 => 'JPEG 2000', 34887 => 'LERC',
+        2 => 'CCITT', 3 => 'CCITT fax 3', 4 => 'CCITT fax 4', 6 => 'old JPEG', 34712 => 'JPEG 2000', 34887 => 'LERC',
         34925 => 'LZMA', 50000 => 'ZSTD', 50001 => 'WebP', 50002 => 'JPEG XL', 34661 => 'JBIG', 32766 => 'NeXT',
     ];
 
@@ -24,6 +32,7 @@ final readonly class Layout
      * @param  list<int>  $offsets
      * @param  list<int>  $sizes
      * @param  bool  $reversed  whether the bits of each byte lie the other way round (FillOrder 2)
+     * @param  string  $jpegTables  that blocks packed as JPEG share
      */
     private function __construct(
         public int $width,
@@ -40,6 +49,7 @@ final readonly class Layout
         public array $sizes,
         public bool $complex,
         public bool $reversed,
+        public string $jpegTables,
     ) {}
 
     /** @param  int  $most  blocks that it may have: their list is held in memory */
@@ -57,12 +67,13 @@ final readonly class Layout
         [$type, $complex] = self::type($directory, $source);
         $parts = $complex ? 2 : 1;
         $compression = $directory->int(Tag::COMPRESSION, 1);
-        if (! in_array($compression, [1, 5, 8, 32773, 32946], true)) {
+        if (! in_array($compression, [1, 5, self::JPEG, 8, 32773, 32946], true) && ! SystemLibraries::unpacks($compression)) {
             $name = self::COMPRESSIONS[$compression] ?? "number $compression";
-            throw Problem::input("{$source->label()} is compressed with $name, which can't be read here; save it without compression or with Deflate, LZW or PackBits.");
+            $library = SystemLibraries::file($compression);
+            throw Problem::input("{$source->label()} is compressed with $name, which can't be read here".($library === null ? '' : " without the system's $library").'; save it without compression or with Deflate, LZW or PackBits.');
         }
         $predictor = $directory->int(Tag::PREDICTOR, 1);
-        $applies = in_array($compression, [5, 8, 32946], true);
+        $applies = in_array($compression, self::PREDICTED, true);
         if ($applies && ($predictor < 1 || $predictor > 3 || ($predictor === 3 && ! $type->isFloat()))) {
             throw Problem::input("{$source->label()} uses predictor $predictor with {$type->value} samples, which can't be read here.");
         }
@@ -74,6 +85,9 @@ final readonly class Layout
             throw $source->broken("its bits lie in an order that is not known ($fill)");
         }
         $separate = $directory->int(Tag::PLANAR, 1) === 2 && $bands > 1;
+        if ($compression === self::JPEG) {
+            self::isPlainJpeg($directory, $source, $type, $separate ? 1 : $bands);
+        }
         $tiled = $directory->has(Tag::TILE_WIDTH) || $directory->has(Tag::TILE_OFFSETS);
         $blockWidth = $tiled ? $directory->int(Tag::TILE_WIDTH, 0) : $width;
         $blockHeight = $tiled ? $directory->int(Tag::TILE_HEIGHT, 0) : min($height, max(1, $directory->int(Tag::ROWS_PER_STRIP, $height)));
@@ -103,11 +117,11 @@ final readonly class Layout
         if (! $tiled && $compression === 1 && $rowBytes * $blockHeight > 1 << 22) {
             [$blockHeight, $offsets, $sizes] = self::cut($height, $blockHeight, max(1, intdiv(1 << 22, $rowBytes)), $rowBytes, $separate ? $bands : 1, $offsets, $source);
         }
-        if ($rowBytes * $blockHeight > self::MOST_BLOCK_BYTES) {
+        if ($rowBytes * $blockHeight > ($compression === self::JPEG ? self::MOST_JPEG_BYTES : self::MOST_BLOCK_BYTES)) {
             throw Problem::input(sprintf('%s has blocks of %d MB each, more than fits in memory safely; save it tiled.', $source->label(), ($rowBytes * $blockHeight) >> 20));
         }
 
-        return new self($width, $height, $bands * $parts, $type, $compression, $applies ? $predictor : 1, $separate, $blockWidth, $blockHeight, $tiled, $offsets, $sizes, $complex, $fill === 2);
+        return new self($width, $height, $bands * $parts, $type, $compression, $applies ? $predictor : 1, $separate, $blockWidth, $blockHeight, $tiled, $offsets, $sizes, $complex, $fill === 2, $compression === self::JPEG ? $directory->bytes(Tag::JPEG_TABLES, 1 << 16) : '');
     }
 
     public function blocksAcross(): int
@@ -168,6 +182,15 @@ final readonly class Layout
         return [$new, $starts, $sizes];
     }
 
+    /** Grey and colours of 8 bits are what a JPEG tells beyond doubt. */
+    private static function isPlainJpeg(Directory $directory, Source $source, SampleType $type, int $samples): void
+    {
+        $colours = $directory->int(Tag::PHOTOMETRIC, 1);
+        if ($type !== SampleType::UInt8 || ! (($samples === 1 && $colours < 2) || ($samples === 3 && ($colours === 2 || $colours === 6)))) {
+            throw Problem::input("{$source->label()} is compressed with JPEG as $samples samples of {$type->value} in a pixel, which can't be read here; save it without compression or with Deflate.");
+        }
+    }
+
     /** @return array{SampleType, bool} what is stored, and whether two of them make a complex sample */
     private static function type(Directory $directory, Source $source): array
     {
@@ -176,7 +199,7 @@ final readonly class Layout
         if (count($bits) > 1 || count($formats) > 1) {
             throw Problem::input("{$source->label()} has bands of different sample types, which can't be read here; save them as separate files.");
         }
-        if ($directory->int(Tag::PHOTOMETRIC, 1) === 6) {
+        if ($directory->int(Tag::PHOTOMETRIC, 1) === 6 && $directory->int(Tag::COMPRESSION, 1) !== self::JPEG) {
             throw Problem::input("{$source->label()} holds YCbCr colours, which can't be read here; save it as RGB.");
         }
         $key = "{$bits[0]}/".($formats[0] === 4 ? 1 : $formats[0]);

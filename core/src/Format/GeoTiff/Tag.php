@@ -47,6 +47,8 @@ final class Tag
 
     public const SAMPLE_FORMAT = 339;
 
+    public const JPEG_TABLES = 347;
+
     public const PIXEL_SCALE = 33550;
 
     public const TIE_POINT = 33922;
