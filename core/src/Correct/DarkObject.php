@@ -50,7 +50,7 @@ final class DarkObject implements LocalKind
             $cosine = sin(deg2rad(Sun::elevation($call, $spec, $image->name())));
         }
         $lines = [];
-        $told = [];
+        $told = $warnings = [];
         foreach ($spec->bands as $index => $band) {
             $label = $band->label($index + 1);
             // temperatures are no light that the air scatters in
@@ -58,7 +58,7 @@ final class DarkObject implements LocalKind
             if (! $isKept && ($assumed > 0 || $cosine < 1.0) && $band->unit !== null && $band->unit !== 'reflectance' && $band->unit !== '%') {
                 throw Problem::call("The band $label of {$image->name()} is in {$band->unit}: an assumed reflectance or the cosine model needs reflectance; calibrate first.", $assumed > 0 ? 'assumed' : 'model');
             }
-            $dark = $isKept ? 0.0 : $this->dark($call, $index, $label);
+            $dark = $isKept ? 0.0 : $this->dark($call, $index, $label, $warnings);
             $lines[] = $isKept ? [1.0, 0.0] : [1 / $cosine, $assumed - $dark / $cosine];
             $told[] = ['band' => $label, 'dark' => $isKept ? null : $dark, 'taken-off' => $isKept ? 0.0 : $dark - $assumed * $cosine];
         }
@@ -67,11 +67,12 @@ final class DarkObject implements LocalKind
             [new Source($image, array_keys($spec->bands), lines: $lines)],
             ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties)],
             fn (array $blocks): array => ['result' => $blocks],
-            figures: ['dark' => $told] + ($cosine < 1.0 ? ['cosine' => $cosine] : []),
+            figures: ['dark' => $told] + ($cosine < 1.0 ? ['cosine' => $cosine] : []) + ($warnings === [] ? [] : ['warning' => implode(' ', $warnings)]),
         );
     }
 
-    private function dark(Call $call, int $index, string $label): float
+    /** @param  list<string>  $warnings  grows with bands that have no dark object: nothing is taken off them */
+    private function dark(Call $call, int $index, string $label, array &$warnings): float
     {
         $image = $call->learning()->image();
         $context = $call->context->part(0.0, 0.3);
@@ -79,10 +80,14 @@ final class DarkObject implements LocalKind
         $histogram = $call->number('percentile') > 0 ? Histogram::of($image, $index, self::BINS, $context, 0) : null;
         $moments = $histogram->moments ?? Histogram::moments($image, $index, $context, 0);
         if ($moments->count === 0) {
-            throw Problem::input("The band $label of {$image->name()} is nodata all over: it has no dark object.", 'image');
+            $warnings[] = "The band $label of {$image->name()} is nodata all over: it has no dark object.";
+
+            return 0.0;
         }
         if ($moments->minimum === $moments->maximum) {
-            throw Problem::input("The band $label of {$image->name()} has the same value everywhere: it has no dark object.", 'image');
+            $warnings[] = "The band $label of {$image->name()} has the same value everywhere: that is no dark object, and nothing was taken off.";
+
+            return 0.0;
         }
 
         return $histogram?->percentile($call->number('percentile')) ?? $moments->minimum;

@@ -70,6 +70,9 @@ final class Haze implements LocalKind
         $learning = $call->learning();
         $sample = $this->sample($learning->image(), $visible, $red, $nir);
         $line = $this->line($learning, $learning->image(), $sample, $blue, $red);
+        if (is_string($line)) {
+            return $this->unchanged($image, $blue, $line);
+        }
         $away = self::away($sample[$blue], $sample[$red], count($sample[$blue]), $line['sine'], $line['cosine'], $line['clear']);
         $adds = [];
         $told = [];
@@ -79,13 +82,12 @@ final class Haze implements LocalKind
         }
         // haze scatters blue more than red
         if ($adds[$red] >= $adds[$blue]) {
-            throw Problem::input("No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Draw clear ground to learn the line from, if there is haze.", 'image');
+            return $this->unchanged($image, $blue, "No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Nothing was taken off; draw clear ground to learn the line from, if there is haze.");
         }
-        $unit = $spec->bands[$blue]->unit;
 
         return new Plan(
             [new Source($image, array_keys($spec->bands))],
-            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties), 'haze' => new RasterSpec($spec->grid, [new Band(name: 'haze', unit: $unit)], properties: $spec->properties)],
+            self::outputs($spec, $blue),
             function (array $blocks) use ($blue, $red, $nir, $line, $adds): array {
                 $haze = self::away($blocks[$blue], $blocks[$red], count($blocks[$blue]), $line['sine'], $line['cosine'], $line['clear']);
                 if ($nir !== null) {
@@ -99,6 +101,28 @@ final class Haze implements LocalKind
             },
             figures: ['line' => ['angle' => rad2deg(atan2($line['sine'], $line['cosine'])), 'correlation' => $line['correlation'], 'pixels' => $line['pixels']], 'hazy' => count(array_filter($away, fn (float $one): bool => $one > 2 * $line['spread'])) / max(1, count($away)), 'added' => $told],
         );
+    }
+
+    /** A method that is kept runs on clear scenes too: the image as it is, and a warning. */
+    private function unchanged(Image $image, int $blue, string $warning): Plan
+    {
+        $spec = $image->spec();
+
+        return new Plan(
+            [new Source($image, array_keys($spec->bands))],
+            self::outputs($spec, $blue),
+            fn (array $blocks): array => ['result' => $blocks, 'haze' => [array_map(fn (float $value): float => $value === $value ? 0.0 : NAN, $blocks[$blue])]],
+            figures: ['warning' => $warning, 'hazy' => 0.0],
+        );
+    }
+
+    /** @return array<string, RasterSpec> */
+    private static function outputs(RasterSpec $spec, int $blue): array
+    {
+        return [
+            'result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties),
+            'haze' => new RasterSpec($spec->grid, [new Band(name: 'haze', unit: $spec->bands[$blue]->unit)], properties: $spec->properties),
+        ];
     }
 
     /**
@@ -133,9 +157,9 @@ final class Haze implements LocalKind
      * The line of clear ground, red over blue.
      *
      * @param  array<int, list<float>>  $sample
-     * @return array{sine: float, cosine: float, clear: float, spread: float, correlation: float, pixels: int}
+     * @return array{sine: float, cosine: float, clear: float, spread: float, correlation: float, pixels: int}|string why there is none
      */
-    private function line(Call $call, Image $image, array $sample, int $blue, int $red): array
+    private function line(Call $call, Image $image, array $sample, int $blue, int $red): array|string
     {
         $spec = $image->spec();
         [$x, $y] = [$sample[$blue], $sample[$red]];
@@ -153,7 +177,13 @@ final class Haze implements LocalKind
         }
         $keep = array_keys(array_filter($x, fn (float $value, int $i): bool => ! is_nan($value) && ! is_nan($y[$i]), ARRAY_FILTER_USE_BOTH));
         for ($round = 0; $round < ($hasArea ? 1 : 12); $round++) {
-            $fit = self::fit($x, $y, $keep) ?? throw Problem::input($hasArea ? 'The clear ground has too few pixels, or one value only, to learn a line from: take more of it, with several covers.' : "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it.", $hasArea ? 'clear' : 'image');
+            $fit = self::fit($x, $y, $keep);
+            if ($fit === null && $hasArea) {
+                throw Problem::input('The clear ground has too few pixels, or one value only, to learn a line from: take more of it, with several covers.', 'clear');
+            }
+            if ($fit === null) {
+                return "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it. Nothing was taken off.";
+            }
             // a hazy pixel is bluer than the line
             $clear = $fit['clear'] + 2 * $fit['spread'];
             $fewer = $hasArea ? $keep : array_values(array_filter($keep, fn (int $i): bool => $x[$i] * $fit['sine'] - $y[$i] * $fit['cosine'] <= $clear));
@@ -163,7 +193,9 @@ final class Haze implements LocalKind
             $keep = $fewer;
         }
         if ($fit['correlation'] < 0.3) {
-            throw Problem::input(sprintf('Blue and red of %s hardly go together (correlation %.2f): there is no line of clear ground to tell haze by.', $hasArea ? 'the clear ground' : $image->name(), $fit['correlation']), $hasArea ? 'clear' : 'image');
+            $what = sprintf('Blue and red of %s hardly go together (correlation %.2f): there is no line of clear ground to tell haze by.', $hasArea ? 'the clear ground' : $image->name(), $fit['correlation']);
+
+            return $hasArea ? throw Problem::input($what, 'clear') : "$what Nothing was taken off.";
         }
 
         return $fit;

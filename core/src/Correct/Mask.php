@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Correct;
 
+use Chorometra\Core\Engine\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
@@ -30,6 +31,11 @@ final class Mask implements LocalKind
                 Setting::whole('shadow-bit', 4, 'Bit that means shadow of a cloud.', null, 0, 31)->onlyFor('by=quality'),
                 Setting::whole('snow-bit', 5, 'Bit that means snow.', null, 0, 31)->onlyFor('by=quality'),
                 Setting::whole('water-bit', 7, 'Bit that means water.', null, 0, 31)->onlyFor('by=quality'),
+                Setting::choice('least-confidence', ['none', 'low', 'medium', 'high'], 'none', 'From which confidence on it is a cloud, its shadow or snow too, where the quality band tells that in two bits each.', ['none' => 'only the single bits count'])->onlyFor('by=quality'),
+                Setting::whole('cloud-confidence-bit', 8, 'The lower of the two bits that tell how sure a cloud is: 0 unknown, 1 low, 2 medium, 3 high.', null, 0, 30)->onlyFor('by=quality'),
+                Setting::whole('shadow-confidence-bit', 10, 'The lower of those of a cloud\'s shadow.', null, 0, 30)->onlyFor('by=quality'),
+                Setting::whole('snow-confidence-bit', 12, 'The lower of those of snow.', null, 0, 30)->onlyFor('by=quality'),
+                Setting::whole('grow', 0, 'By how much clouds and their shadows are grown, all around.', 'pixels', 0, 100),
                 Setting::number('bright', 0.25, 'Mean reflectance of blue, green and red from which a cloud may be.', null, 0, 1)->onlyFor('by=reflectance'),
                 Setting::number('white', 0.3, 'How much they may differ from their mean, as a share of it, in a cloud.', null, 0, 2)->onlyFor('by=reflectance'),
                 Setting::number('snow', 0.4, 'Snow index (green − swir1)/(green + swir1) from which it is snow.', null, -1, 1)->onlyFor('by=reflectance'),
@@ -55,7 +61,16 @@ final class Mask implements LocalKind
             $nodata = $spec->nodata === null ? -1 : (int) $spec->nodata;
             $bits = array_map(fn (string $name): int => 1 << $call->whole($name), ['cloud-bit', 'shadow-bit', 'snow-bit', 'water-bit']);
 
-            return new Plan([new Source($image, [$band], true)], $out, fn (array $bands): array => ['result' => [self::byBits($bands[0], count($bands[0]), $nodata, ...$bits)]]);
+            $least = array_search($call->text('least-confidence'), ['none', 'low', 'medium', 'high'], true) ?: 0;
+            $sure = array_map($call->whole(...), ['cloud-confidence-bit', 'shadow-confidence-bit', 'snow-confidence-bit']);
+
+            return self::grown([new Source($image, [$band], true)], $out, $call->whole('grow'), function (array $bands) use ($nodata, $bits, $least, $sure): array {
+                /** @var list<int> $codes */
+                $codes = $bands[0];
+                $codes = $least === 0 ? $codes : self::sure($codes, count($codes), $least, $sure, $bits);
+
+                return self::byBits($codes, count($codes), $nodata, ...$bits);
+            });
         }
         $bands = array_map(fn (string $role): int => $spec->bandIndex($role) ?? throw Problem::input("{$image->name()} has no band $role, which clouds, water and snow are told by; it has {$spec->bandList()}.", 'by'), ['blue', 'green', 'red', 'nir', 'swir1']);
         foreach ($bands as $index) {
@@ -65,7 +80,97 @@ final class Mask implements LocalKind
         }
         $limits = array_map($call->number(...), ['bright', 'white', 'snow', 'water', 'dark']);
 
-        return new Plan([new Source($image, $bands)], $out, fn (array $values): array => ['result' => [self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits)]]);
+        return self::grown([new Source($image, $bands)], $out, $call->whole('grow'), fn (array $values): array => self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits));
+    }
+
+    /**
+     * @param  list<Source>  $sources
+     * @param  array<string, RasterSpec>  $out
+     * @param  \Closure(list<list<float>|list<int>>): list<int>  $told  the mask before it is grown
+     */
+    private static function grown(array $sources, array $out, int $by, \Closure $told): Plan
+    {
+        return new Plan($sources, $out, function (array $bands, Rows $rows) use ($by, $told): array {
+            $codes = $told($bands);
+            $own = array_slice($codes, $rows->above * $rows->width, $rows->rows * $rows->width);
+            // clouds over shadows, both over the rest
+            foreach ($by === 0 ? [] : [3, 2] as $code) {
+                $own = self::over($own, $codes, $rows, $code, $by);
+            }
+
+            return ['result' => [$own]];
+        }, halo: $by);
+    }
+
+    /**
+     * Pixels that lie within a distance of those of a code take it, but for nodata and, where it is a shadow, clouds.
+     *
+     * @param  list<int>  $own
+     * @param  list<int>  $codes  with the rows of the halo
+     * @return list<int>
+     */
+    public static function over(array $own, array $codes, Rows $rows, int $code, int $by): array
+    {
+        $width = $rows->width;
+        $all = $rows->above + $rows->rows + $rows->below;
+        // columns to the nearest pixel of the code in the same row
+        $away = array_fill(0, $all * $width, $by + 1);
+        for ($row = 0; $row < $all; $row++) {
+            $far = $by + 1;
+            for ($at = $row * $width, $end = $at + $width; $at < $end; $at++) {
+                $far = $codes[$at] === $code ? 0 : ($far > $by ? $far : $far + 1);
+                $away[$at] = $far;
+            }
+            $far = $by + 1;
+            for ($at = ($row + 1) * $width - 1, $end = $row * $width; $at >= $end; $at--) {
+                $far = $codes[$at] === $code ? 0 : ($far > $by ? $far : $far + 1);
+                $away[$at] = $far < $away[$at] ? $far : $away[$at];
+            }
+        }
+        for ($step = -$by; $step <= $by; $step++) {
+            $reach = (int) sqrt($by * $by - $step * $step);
+            for ($row = 0; $row < $rows->rows; $row++) {
+                $from = $row + $rows->above + $step;
+                if ($from < 0 || $from >= $all) {
+                    continue;
+                }
+                for ($i = $row * $width, $at = $from * $width, $end = $i + $width; $i < $end; $i++, $at++) {
+                    if ($away[$at] <= $reach && $own[$i] !== 255 && ($own[$i] !== 2 || $code === 2)) {
+                        $own[$i] = $code;
+                    }
+                }
+            }
+        }
+
+        return $own;
+    }
+
+    /**
+     * Sets the single bits where the two that tell the confidence say enough.
+     *
+     * @param  list<int>  $codes
+     * @param  list<int>  $sure  the lower bit of cloud, shadow, snow
+     * @param  list<int>  $bits  those to set
+     * @return list<int>
+     */
+    private static function sure(array $codes, int $count, int $least, array $sure, array $bits): array
+    {
+        [$cloudAt, $shadowAt, $snowAt] = $sure;
+        [$cloud, $shadow, $snow] = $bits;
+        for ($i = 0; $i < $count; $i++) {
+            $code = $codes[$i];
+            if ((($code >> $cloudAt) & 3) >= $least) {
+                $codes[$i] |= $cloud;
+            }
+            if ((($code >> $shadowAt) & 3) >= $least) {
+                $codes[$i] |= $shadow;
+            }
+            if ((($code >> $snowAt) & 3) >= $least) {
+                $codes[$i] |= $snow;
+            }
+        }
+
+        return $codes;
     }
 
     /**

@@ -152,11 +152,33 @@ final class RepairTest extends TestCase
         $quality = $this->raster('q.tif', new RasterSpec(self::grid(8, 1), [new Band('quality')], SampleType::UInt16, null), [$codes]);
         $this->compute('correct.mask', ['image' => $quality], [], ['result' => "$this->folder/m.tif"]);
         self::assertSame([255, 1, 2, 3, 4, 5, 2, 3], self::pixels("$this->folder/m.tif"));
+        // by confidence: bits 8 and 9 cloud, 10 and 11 shadow, 12 and 13 snow (the codes of sources.md: clear land, clear water, cloud of high confidence)
+        $sure = $this->raster('s.tif', new RasterSpec(self::grid(6, 1), [new Band('quality')], SampleType::UInt16, null), [[21824, 21952, 22280, 21824 | 3 << 8, 21824 & ~(3 << 10) | 2 << 10, 21824 | 3 << 12]]);
+        $by = function (array $set) use ($sure): array {
+            $this->compute('correct.mask', ['image' => $sure], $set, ['result' => "$this->folder/m.tif"]);
+
+            return self::pixels("$this->folder/m.tif");
+        };
+        self::assertSame([1, 4, 2, 1, 1, 1], $by([]));
+        self::assertSame([1, 4, 2, 2, 1, 5], $by(['least-confidence' => 'high']));
+        self::assertSame([1, 4, 2, 2, 3, 5], $by(['least-confidence' => 'medium']));
+        // grown all around by a distance: clouds over shadows, nodata stays
+        $plain = array_fill(0, 31 * 31, 64);
+        [$plain[15 * 31 + 10], $plain[15 * 31 + 20], $plain[14 * 31 + 10]] = [64 | 8, 64 | 16, 1];
+        $quality = $this->raster('g.tif', new RasterSpec(self::grid(31, 31), [new Band('quality')], SampleType::UInt16, null), [$plain]);
+        $this->compute('correct.mask', ['image' => $quality], ['grow' => 6], ['result' => "$this->folder/m.tif"]);
+        $found = self::pixels("$this->folder/m.tif");
+        foreach ($found as $i => $code) {
+            [$x, $y] = [$i % 31, intdiv($i, 31)];
+            $expected = $i === 14 * 31 + 10 ? 255 : (hypot($x - 10, $y - 15) <= 6 ? 2 : (hypot($x - 20, $y - 15) <= 6 ? 3 : 1));
+            self::assertSame($expected, $code, "$x, $y");
+        }
         // pasture, cloud, water, snow, shadow over wood, nodata, quarry
         $spectra = ['blue' => [0.04, 0.62, 0.05, 0.8, 0.02, NAN, 0.20], 'green' => [0.08, 0.62, 0.06, 0.8, 0.03, 0.1, 0.30], 'red' => [0.06, 0.63, 0.04, 0.78, 0.02, 0.1, 0.42], 'nir' => [0.37, 0.66, 0.01, 0.7, 0.08, 0.1, 0.5], 'swir1' => [0.21, 0.5, 0.005, 0.1, 0.05, 0.1, 0.55]];
         $image = $this->image('r.tif', 7, 1, $spectra);
         $this->compute('correct.mask', ['image' => $image], ['by' => 'reflectance'], ['result' => "$this->folder/n.tif"]);
         self::assertSame([1, 2, 4, 5, 3, 255, 1], self::pixels("$this->folder/n.tif"));
+        $quality = "$this->folder/q.tif";
         $this->problem(3, 'has no quality band; it has 1 blue', fn () => $this->compute('correct.mask', ['image' => $image], [], ['result' => "$this->folder/x.tif"]));
         $this->problem(3, 'has no band blue', fn () => $this->compute('correct.mask', ['image' => $quality], ['by' => 'reflectance'], ['result' => "$this->folder/x.tif"]));
     }
