@@ -28,7 +28,7 @@ final class EngineTest extends TestCase
             $planes[$role] = array_map(fn (int $i): float => $i % 1009 === 0 ? NAN : (($i * 7919 + 13 * $k) % 10007) / 10007, range(0, 300 * 700 - 1));
         }
 
-        return $this->image('scene.tif', 300, 700, $planes);
+        return $this->image('scene.tif', 300, 700, $planes, ['datetime' => '2031-05-12T10:41:22Z']);
     }
 
     public function test_results_are_the_same_to_the_byte_however_many_work(): void
