@@ -26,13 +26,14 @@ final readonly class ClassCounts
         $spec = $map->spec();
         $ground = Ground::of($spec->grid);
         $bySize = $ground !== null && ! $ground->keepsAreas;
-        $blocks = intdiv($spec->grid->height + 255, 256);
+        $strip = $spec->grid->strip();
+        $blocks = intdiv($spec->grid->height + $strip - 1, $strip);
         $parts = [];
-        Workers::run($blocks, $context, 'counting classes', function (int $block) use ($map, $spec, $ground, $bySize): array {
-            $rows = min(256, $spec->grid->height - $block * 256);
-            $bytes = $map->read(0, new Window(0, $block * 256, $spec->grid->width, $rows));
+        Workers::run($blocks, $context, 'counting classes', function (int $block) use ($map, $spec, $ground, $bySize, $strip): array {
+            $rows = min($strip, $spec->grid->height - $block * $strip);
+            $bytes = $map->read(0, new Window(0, $block * $strip, $spec->grid->width, $rows));
 
-            return [self::in($bytes, $spec->type), $bySize ? self::areas($bytes, $spec->type, $ground, $block * 256, $spec->grid->width) : []];
+            return [self::in($bytes, $spec->type), $bySize ? self::areas($bytes, $spec->type, $ground, $block * $strip, $spec->grid->width) : []];
         }, function (int $block, mixed $answer) use (&$parts): void {
             $parts[$block] = $answer;
         });

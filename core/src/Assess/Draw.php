@@ -250,9 +250,9 @@ final class Draw implements WholeKind
         $grid = $map->spec()->grid;
         $type = $map->spec()->type;
         $nodata = (int) $map->spec()->nodata;
-        for ($top = 0; $top < $grid->height; $top += 256) {
+        for ($top = 0, $strip = $grid->strip(); $top < $grid->height; $top += $strip) {
             $call->context->report(0.4 + 0.5 * $top / $grid->height, 'finding the pixels drawn');
-            $rows = min(256, $grid->height - $top);
+            $rows = min($strip, $grid->height - $top);
             foreach (str_split($map->read(0, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width * $type->bytes())) as $row => $bytes) {
                 $counts = ClassCounts::in($bytes, $type);
                 unset($counts[0], $counts[$nodata]);

@@ -19,8 +19,6 @@ use Chorometra\Core\Raster\Window;
  */
 final class Horizon
 {
-    private const ROWS = 256;
-
     private function __construct(private readonly string $path, private readonly int $width) {}
 
     /**
@@ -42,8 +40,9 @@ final class Horizon
         [$across, $down] = self::towards($spec->grid, $sunAzimuth, 0.5 * $height);
         $fromBelow = $down > 0;
         $ahead = array_fill(0, $width, -INF);
-        for ($done = 0; $done < $height; $done += self::ROWS) {
-            $count = min(self::ROWS, $height - $done);
+        $strip = $spec->grid->strip();
+        for ($done = 0; $done < $height; $done += $strip) {
+            $count = min($strip, $height - $done);
             $first = $fromBelow ? $height - $done - $count : $done;
             $context->report($done / $height, 'looking for cast shadows');
             $values = Codec::values($heights->read(0, new Window(0, $first, $width, $count)), $spec->type, $spec->nodata);

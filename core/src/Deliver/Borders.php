@@ -77,13 +77,13 @@ final class Borders
 
     private int $lineCount = 0;
 
-    /** @var array<int, array{list<int>, list<int>, int}> arcs by their owning end: corners, those kept, how many sides still need it */
+    /** @var array<int, array{list<int>, list<int>|null, int}> arcs by their owning end: corners, those kept once somebody has asked, how many sides still need it */
     private array $arcs = [];
 
     /** @var array<int, int> the owning end by end */
     private array $owners = [];
 
-    /** @var array<int, array{list<int>, list<int>, int}> closed arcs, as arcs */
+    /** @var array<int, array{list<int>, list<int>|null, int}> closed arcs, as arcs */
     private array $closed = [];
 
     private int $closedCount = 0;
@@ -388,7 +388,7 @@ final class Borders
             return;
         }
         $this->owners[$from] = $this->owners[$to] = $from;
-        $this->arcs[$from] = [$corners, $this->simplify === null ? [] : $this->simplify->arc($corners), $sides];
+        $this->arcs[$from] = [$corners, null, $sides];
     }
 
     /** A border without a node has come back to itself. */
@@ -408,7 +408,7 @@ final class Borders
         if ($sides === 0) {
             $this->freeClosed[] = $number;
         } else {
-            $this->closed[$number] = [$corners, $this->simplify === null ? [] : $this->simplify->loop($corners), $sides];
+            $this->closed[$number] = [$corners, null, $sides];
         }
     }
 
@@ -495,7 +495,8 @@ final class Borders
             array_push($rings, ...$this->cut($walk));
         }
         foreach ($this->loops[$region] as [$number, $isTurned]) {
-            [$corners, $kept] = $this->closed[$number];
+            $corners = $this->closed[$number][0];
+            $kept = $this->closed[$number][1] ??= $this->simplify?->loop($corners) ?? [];
             $rings[] = $isTurned ? [array_reverse($corners), array_reverse($kept)] : [$corners, $kept];
         }
         $this->leave($this->starts[$region], $this->loops[$region]);
@@ -558,7 +559,8 @@ final class Borders
     private function along(int $start): array
     {
         $owner = $this->owners[$start];
-        [$corners, $kept] = $this->arcs[$owner];
+        $corners = $this->arcs[$owner][0];
+        $kept = $this->arcs[$owner][1] ??= $this->simplify?->arc($corners) ?? [];
 
         return $owner === $start ? [$corners, $kept] : [array_reverse($corners), array_reverse($kept)];
     }

@@ -23,8 +23,6 @@ use Chorometra\Core\Step\WholeKind;
 /** Regions of a raster as polygons. */
 final class Outlines implements WholeKind
 {
-    private const ROWS = 64;
-
     /** Bytes that must be there for the next rows. */
     private const ROOM = 160 << 20;
 
@@ -137,13 +135,14 @@ final class Outlines implements WholeKind
         $borders = new Borders($width, $call->number('simplify') > 0 ? $this->simplify($call, $band, $ground) : null, $wanted, $spec->content === Content::Segments ? 1 : $call->whole('minimum'));
         $parts = [];
         $values = $call->hasInput('values') ? $call->image('values') : null;
-        for ($top = 0; $top <= $height; $top += self::ROWS) {
+        $strip = $spec->grid->strip(64);
+        for ($top = 0; $top <= $height; $top += $strip) {
             Memory::reserve(self::ROOM, 'Outlines', 'absorb small segments before, or work on a part of the image');
             $call->context->report(0.1 + 0.9 * $top / $height, 'tracing outlines');
-            $window = new Window(0, $top, $width, min(self::ROWS, $height - $top));
+            $window = new Window(0, $top, $width, min($strip, $height - $top));
             $codes = $this->codes($call, $band, $window);
             $lines = $values === null ? [] : array_map(fn (int $one): array => Codec::values($values->read($one, $window), $values->spec()->type, $values->spec()->nodata), array_keys($values->spec()->bands));
-            for ($row = 0; $row < $window->height + ($top + self::ROWS > $height ? 1 : 0); $row++) {
+            for ($row = 0; $row < $window->height + ($top + $strip > $height ? 1 : 0); $row++) {
                 $isEnd = $row === $window->height;
                 $ended = $isEnd ? $borders->end() : $borders->row(array_slice($codes, $row * $width, $width), array_map(fn (array $line): array => array_slice($line, $row * $width, $width), $lines));
                 foreach ($ended as $region) {
@@ -168,10 +167,11 @@ final class Outlines implements WholeKind
     {
         $grid = $call->image()->spec()->grid;
         $last = [];
-        for ($top = 0; $top < $grid->height; $top += self::ROWS) {
+        $strip = $grid->strip(64);
+        for ($top = 0; $top < $grid->height; $top += $strip) {
             $call->context->report(0.1 * $top / $grid->height, 'looking where segments end');
             Memory::reserve(self::ROOM, 'Outlines', 'absorb small segments before, or work on a part of the image');
-            $rows = min(self::ROWS, $grid->height - $top);
+            $rows = min($strip, $grid->height - $top);
             foreach (array_chunk($this->codes($call, $band, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width)) as $row => $codes) {
                 foreach ($codes as $code) {
                     $last[$code] = $top + $row;

@@ -69,9 +69,9 @@ final class Runner
         foreach ($images as $image) {
             $spec = $image->spec();
             $grid = $spec->grid;
-            for ($row = 0; $spec->type->isFloat() && $row < $grid->height; $row += 256) {
+            for ($row = 0; $spec->type->isFloat() && $row < $grid->height; $row += $grid->strip()) {
                 foreach (array_keys($spec->bands) as $band) {
-                    Codec::values($image->read($band, new Window(0, $row, $grid->width, min(256, $grid->height - $row))), $spec->type, $spec->nodata);
+                    Codec::values($image->read($band, new Window(0, $row, $grid->width, min($grid->strip(), $grid->height - $row))), $spec->type, $spec->nodata);
                 }
             }
         }

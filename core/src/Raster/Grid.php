@@ -11,6 +11,9 @@ use Chorometra\Core\Geo\Crs;
  */
 final readonly class Grid
 {
+    /** Pixels of a strip. */
+    private const MOST_VALUES = 1 << 21;
+
     /**
      * @param  array{float, float, float, float, float, float}  $transform
      * @param  array{directory: list<int>, doubles: list<float>, text: string}|null  $geoKeys  a CRS without EPSG code, kept as it came
@@ -36,6 +39,16 @@ final readonly class Grid
         $sides = hypot($t[1], $t[4]) * hypot($t[2], $t[5]);
 
         return is_finite(array_sum($t)) && abs($t[0]) < 1e12 && abs($t[3]) < 1e12 && $area > 1e-20 && $area < 1e16 && $area > 1e-9 * $sides;
+    }
+
+    /** Rows that are unpacked at a time where nothing else says: a power of two, fewer in very wide images. */
+    public function strip(int $most = 256): int
+    {
+        while ($most > 1 && $most * $this->width > self::MOST_VALUES) {
+            $most >>= 1;
+        }
+
+        return $most;
     }
 
     public function isReferenced(): bool

@@ -20,8 +20,6 @@ use Chorometra\Core\Step\WholeKind;
 /** Density slicing: classes by limits of one band, and the connected parts of each as segments. */
 final class Slice implements WholeKind
 {
-    private const ROWS = 256;
-
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -91,14 +89,20 @@ final class Slice implements WholeKind
         }
         $nodata = (int) $specs['classes']->nodata;
         $production = new Production($outputs, function (Window $window) use ($blocks, $nodata, $outputs): array {
-            [$map, $parts] = $blocks->block(intdiv($window->row, self::ROWS));
-            $row = $window->row % self::ROWS;
-
-            return array_intersect_key([
+            $segments = '';
+            $classes = [];
+            for ($row = $window->row, $end = $row + $window->height; $row < $end; $row += $count) {
+                [$map, $parts] = $blocks->block(intdiv($row, $blocks->rows));
+                $first = $row % $blocks->rows;
+                $count = min($blocks->rows - $first, $end - $row);
                 // segments have no overviews, so their runs become bytes without going through pixels
-                'segments' => isset($outputs['segments']) ? [$map->paintBytes($parts, SampleType::UInt32, $row, $window->height)] : [],
-                'classes' => isset($outputs['classes']) ? [$map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $row, $window->height)] : [],
-            ], $outputs);
+                $segments .= isset($outputs['segments']) ? $map->paintBytes($parts, SampleType::UInt32, $first, $count) : '';
+                if (isset($outputs['classes'])) {
+                    array_push($classes, ...$map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $first, $count));
+                }
+            }
+
+            return array_intersect_key(['segments' => [$segments], 'classes' => [$classes]], $outputs);
         }, $call->context->part(0.65, 1.0));
 
         return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->made(), 'Slice into segments');
@@ -233,7 +237,7 @@ final class Slice implements WholeKind
             [$map, $least, $greatest] = self::runs($values, $width, $rows, $limits);
 
             return [$map, [$least, $greatest]];
-        }, self::ROWS);
+        }, $spec->grid->strip());
 
         return [$blocks, min([INF, ...array_column($ranges, 0)]), max([-INF, ...array_column($ranges, 1)])];
     }

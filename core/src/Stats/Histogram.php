@@ -5,6 +5,7 @@ namespace Chorometra\Core\Stats;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Workers;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
@@ -163,7 +164,7 @@ final readonly class Histogram
     private static function blocks(Image $image, int $band, int $level, Context $context, \Closure $task, \Closure $add): void
     {
         [$width, $height] = $image->levels()[$level];
-        $rows = 256;
+        $rows = (new Grid($width, $height))->strip();
         Workers::run(intdiv($height + $rows - 1, $rows), $context, 'counting values', fn (int $block): array => $task($image->read($band, new Window(0, $block * $rows, $width, min($rows, $height - $block * $rows)), $level)), function (int $block, mixed $answer) use ($add): void {
             $add($answer, $block);
         });
