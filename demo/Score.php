@@ -146,7 +146,7 @@ final class Score
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
     private function terrain(): array
     {
-        $this->run('correct.terrain', ['image' => "$this->folder/first.tif", 'elevation' => "$this->folder/heights.tif"], [], ['result' => "$this->folder/even.tif"]);
+        $this->run('correct.terrain', ['image' => "$this->folder/first.tif", 'elevation' => "$this->folder/heights.tif"], ['faint' => 'nodata'], ['result' => "$this->folder/even.tif"]);
         [, , , $elevation, $azimuth] = Simulator::SCENES['orvane-2031'];
         [$light, $slope] = Terrain::light($this->band("$this->folder/heights.tif", 0), new Rows(self::SIDE, self::SIDE), OpticalScene::grid(20), $elevation, $azimuth);
         $cover = Reduce::mode(Landscape::at(false)->cover, Landscape::SIZE, Landscape::SIZE);

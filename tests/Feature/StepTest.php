@@ -42,12 +42,15 @@ class StepTest extends TestCase
     public function test_what_fails_says_why_and_by_which_setting_and_can_be_run_again(): void
     {
         [$study, $ground] = $this->ground();
-        $slice = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [9]], 'failed');
-        self::assertSame('limits', $slice['about']);
-        self::assertStringContainsString('lies outside the data: green runs from 0.06 to 0.08', $slice['problem']);
+        $slice = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [0.07], 'band' => '9'], 'failed');
+        self::assertSame('band', $slice['about']);
+        self::assertStringContainsString('has no band 9', $slice['problem']);
         self::assertSame([], $slice['items']);
         self::assertSame([], glob("$this->folder/files/studies/$study->id/*slice*"));
         $this->patchJson("/api/steps/{$slice['id']}", ['settings' => ['limits' => [0.07]], 'run' => true])->assertOk()->assertJsonPath('state', 'done')->assertJsonPath('problem', null);
+        // what holds nothing is a result, and is told
+        $beyond = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [9]]);
+        self::assertStringContainsString('lies outside the data: green runs from 0.06 to 0.08', $beyond['figures']['warning']);
         // an upload that is gone, one that never was
         self::assertStringContainsString('choose it again', $this->step($study, 'gather.image', ['image' => ['upload' => '0123456789abcdef/x.tif']], [], 'failed')['problem']);
         self::assertStringContainsString('choose it again', $this->step($study, 'gather.image', ['image' => ['upload' => '../../../etc/passwd']], [], 'failed')['problem']);

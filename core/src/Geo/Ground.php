@@ -15,8 +15,10 @@ final class Ground
     /** How far a plane may be off before the ellipsoid is asked. */
     private const TOLERANCE = 0.002;
 
-    /** Pixels of a straight edge that are taken for straight on the ellipsoid too. */
+    /** Pixels and metres of a straight edge that are taken for straight on the ellipsoid too. */
     private const STRAIGHT = 4;
+
+    private const SHORT = 2000.0;
 
     /** How much the area of pixels may differ within a piece of a row. */
     private const ALIKE = 1e-4;
@@ -25,12 +27,17 @@ final class Ground
 
     public readonly bool $keepsLengths;
 
+    /** Pixels of an edge that are taken for straight. */
+    private readonly float $straight;
+
     /** Columns within which pixels of a row have the same area. */
     private readonly int $piece;
 
     private function __construct(private readonly Grid $grid, private readonly ?Projection $projection, private readonly Ellipsoid $ellipsoid, private readonly float $metres)
     {
         [$this->keepsAreas, $this->keepsLengths] = $projection === null ? [true, true] : $this->keeps();
+        $size = sqrt($projection === null ? 1.0 : $this->quadrangle(0.5 * $grid->width, 0.5 * $grid->height, 1.0, 1.0));
+        $this->straight = is_finite($size) && $size > 0 ? max(0.05, min(self::STRAIGHT, self::SHORT / $size)) : self::STRAIGHT;
         $this->piece = $this->keepsAreas ? $grid->width : $this->piece();
     }
 
@@ -294,7 +301,7 @@ final class Ground
      */
     private function edge(array $from, array $to): array
     {
-        $parts = max(1, (int) ceil(max(abs($to[0] - $from[0]), abs($to[1] - $from[1])) / self::STRAIGHT));
+        $parts = max(1, (int) ceil(max(abs($to[0] - $from[0]), abs($to[1] - $from[1])) / $this->straight));
         $places = [];
         for ($k = 0; $k < $parts; $k++) {
             $places[] = [$from[0] + ($to[0] - $from[0]) * $k / $parts, $from[1] + ($to[1] - $from[1]) * $k / $parts];

@@ -2,6 +2,10 @@
 
 namespace Chorometra\Core\Tests\Assess;
 
+use Chorometra\Core\Geo\Ellipsoid;
+use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
 
 final class MatrixTest extends TestCase
@@ -35,6 +39,27 @@ final class MatrixTest extends TestCase
         // area shares: W = 2/3, 1/3; land = 2/3 · 2/3
         self::assertEqualsWithDelta(4 / 9, $figures['classes'][0]['adjusted']['share'], 1e-12);
         self::assertEqualsWithDelta(4 / 9 * 3 * 0.04, $figures['classes'][0]['hectares'], 1e-12);
+    }
+
+    public function test_classes_weigh_what_they_cover_on_the_ground(): void
+    {
+        // as many pixels of each in degrees, but those in the north are smaller: between two parallels, areas are as the differences of q (Snyder 1987, 3-12)
+        $codes = array_map(fn (int $i): int => $i < 50 ? 1 : 2, range(0, 99));
+        $map = $this->raster('d.tif', RasterSpec::classes(new Grid(1, 100, [9.0, 0.3, 0.0, 70.0, 0.0, -0.3], 4326), Legend::of(['north', 'south'])), [$codes]);
+        $features = [];
+        foreach ([[69.9, 'north'], [60.0, 'north'], [50.0, 'south'], [41.0, 'south'], [45.0, 'north']] as [$latitude, $label]) {
+            $features[] = ['type' => 'Feature', 'properties' => ['label' => $label], 'geometry' => ['type' => 'Point', 'coordinates' => [9.15, $latitude]]];
+        }
+        file_put_contents("$this->folder/p.geojson", json_encode(['type' => 'FeatureCollection', 'features' => $features]));
+        $figures = $this->compute('assess.matrix', ['map' => $map, 'points' => "$this->folder/p.geojson"], [], ['result' => "$this->folder/m.csv"]);
+        $e = new Ellipsoid;
+        [$n, $s] = [$e->q(deg2rad(70.0)) - $e->q(deg2rad(55.0)), $e->q(deg2rad(55.0)) - $e->q(deg2rad(40.0))];
+        self::assertEqualsWithDelta(($n + $s / 3) / ($n + $s), $figures['classes'][0]['adjusted']['share'], 1e-6, 'a third of the south is north');
+        self::assertEqualsWithDelta(0.5 * $e->axis ** 2 * deg2rad(0.3) * $n / 1e4, $figures['classes'][0]['mappedHectares'], 1.0);
+        self::assertSame([50, 50], array_column($figures['classes'], 'mapped'));
+        $drawn = $this->compute('assess.draw', ['map' => $map], ['points' => 20, 'allocation' => 'proportional'], ['result' => "$this->folder/d.geojson"]);
+        self::assertSame([(int) round(20 * $n / ($n + $s)), (int) round(20 * $s / ($n + $s))], array_column($drawn['strata'], 'points'));
+        self::assertEqualsWithDelta($n / ($n + $s), $drawn['strata'][0]['share'], 1e-6);
     }
 
     public function test_bad_points(): void

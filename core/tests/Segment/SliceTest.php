@@ -3,8 +3,10 @@
 namespace Chorometra\Core\Tests\Segment;
 
 use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Segment\Absorb;
@@ -238,6 +240,27 @@ final class SliceTest extends TestCase
             $expected = self::absorbSlowly($codes, $width, $minimum);
             foreach ([2, 256] as $rows) {
                 self::assertSame($expected, $this->absorbed($codes, $width, $minimum, 4, $rows)[1], "round $round");
+            }
+        }
+    }
+
+    public function test_hectares_are_those_of_the_ground(): void
+    {
+        // the upper half below the limit, the lower above; on maps whose pixels differ in size from row to row, or all over
+        $values = array_map(fn (int $i): float => $i < 2000 ? 0.0 : 1.0, range(0, 3999));
+        foreach ([[4326, [9.0, 0.05, 0.0, 60.0, 0.0, -0.2]], [3857, [1_000_000.0, 2_000.0, 0.0, 7_500_000.0, 0.0, -2_000.0]], [3413, [500_000.0, 5_000.0, 0.0, 300_000.0, 0.0, -5_000.0]], [32632, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0]]] as [$epsg, $transform]) {
+            $grid = new Grid(40, 100, $transform, $epsg);
+            $image = $this->raster("$epsg.tif", new RasterSpec($grid, [new Band]), [$values]);
+            $hashes = [];
+            foreach ([1, 3] as $workers) {
+                $figures = $this->compute('segment.slice', ['image' => $image], ['limits' => '0.5'], ['classes' => "$this->folder/c.tif"], new Context($workers, $this->folder));
+                $hashes[] = json_encode($figures['classes']);
+            }
+            self::assertSame($hashes[0], $hashes[1]);
+            $ground = Ground::of($grid) ?? self::fail();
+            foreach ([[0.0, 50.0], [50.0, 100.0]] as $class => [$top, $bottom]) {
+                $area = $ground->area([[0.0, $top], [40.0, $top], [40.0, $bottom], [0.0, $bottom]]) / 1e4;
+                self::assertEqualsWithDelta(1.0, $figures['classes']['classes'][$class]['hectares'] / $area, 1e-5, "EPSG:$epsg");
             }
         }
     }
