@@ -67,12 +67,29 @@ abstract class TestCase extends \PHPUnit\Framework\TestCase
     protected static function assertClose(array $expected, array $found, float $tolerance, string $message = ''): void
     {
         self::assertSameSize($expected, $found, $message);
+        self::tell($expected, $found, $message);
         foreach ($expected as $i => $value) {
             if (is_nan($value)) {
                 self::assertNan($found[$i], "$message [$i]");
             } else {
                 self::assertEqualsWithDelta($value, $found[$i], $tolerance, "$message [$i]");
             }
+        }
+    }
+
+    /**
+     * The largest deviation of a comparison, for docs/trueness.md: a line in the file that the environment names.
+     *
+     * @param  list<float>  $expected
+     * @param  list<float>  $found
+     */
+    private static function tell(array $expected, array $found, string $message): void
+    {
+        $path = getenv('CHOROMETRA_TRUENESS');
+        if ($path !== false) {
+            $off = array_map(fn (float $one, float $other): float => is_nan($one) ? 0.0 : abs($one - $other), $expected, $found);
+            $from = debug_backtrace(DEBUG_BACKTRACE_IGNORE_ARGS, 3)[2] ?? [];
+            file_put_contents($path, sprintf("%s::%s\t%.2e\t%s\n", preg_replace('/.*\\\\/', '', $from['class'] ?? ''), $from['function'], $off === [] ? 0.0 : max($off), $message), FILE_APPEND);
         }
     }
 

@@ -22,6 +22,7 @@ import ManyInput from './ManyInput.vue';
 import { chain, outOfOrder } from './order';
 import SettingField from './SettingField.vue';
 import SliceEvidence from './SliceEvidence.vue';
+import StartByHand from './StartByHand.vue';
 import SurfaceEvidence from './SurfaceEvidence.vue';
 import TiePoints from './TiePoints.vue';
 import { useDraft } from './useDraft';
@@ -198,6 +199,7 @@ onKeyStroke('t', (event) => {
             <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
             <DarkEvidence v-if="kind.id === 'correct.dark-object'" :store="store" :item="item" />
             <SurfaceEvidence v-if="kind.id === 'correct.surface'" :store="store" :item="item" :about="about" />
+            <StartByHand v-if="kind.id === 'correct.coregister'" :store="store" />
             <SettingField v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
             <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
                 <summary class="text-ink-2">bands by hand</summary>
