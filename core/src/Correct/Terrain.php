@@ -155,7 +155,7 @@ final class Terrain implements LearningKind
                 return ['result' => $out, 'flags' => [$flags]];
             },
             halo: 1,
-            figures: ['sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth], 'faintly-lit' => $faint, 'turned-from-the-sun' => $away, 'in-cast-shadow' => $cast, 'fit' => $told],
+            figures: ['sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth], 'faintlyLit' => $faint, 'turnedFromTheSun' => $away, 'inCastShadow' => $cast, 'fit' => $told],
         );
     }
 

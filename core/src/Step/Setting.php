@@ -80,7 +80,7 @@ final readonly class Setting
         return new self($name, 'switch', $default, $help);
     }
 
-    /** The setting matters only when another has a value: “design=stratified”. */
+    /** The setting matters only when another has a value, or one of several: “design=stratified”, “least-confidence=low|high”. */
     public function onlyFor(string $condition): self
     {
         return new self($this->name, $this->type, $this->default, $this->help, $this->unit, $this->least, $this->most, $this->choices, $this->required, $condition, $this->meanings);

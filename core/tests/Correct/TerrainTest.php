@@ -128,7 +128,7 @@ final class TerrainTest extends TestCase
             }
         }
         $counts = array_count_values($flags);
-        self::assertSame([$counts[2], $counts[3], $counts[4]], [$figures['faintly-lit'], $figures['turned-from-the-sun'], $figures['in-cast-shadow']]);
+        self::assertSame([$counts[2], $counts[3], $counts[4]], [$figures['faintlyLit'], $figures['turnedFromTheSun'], $figures['inCastShadow']]);
         self::assertSame($counts[3], count(array_filter($made, is_nan(...))));
         $run(['method' => 'c', 'faint' => 'nodata']);
         self::assertSame($counts[2] + $counts[3] + $counts[4], count(array_filter(self::pixels("$this->folder/c.tif"), is_nan(...))));

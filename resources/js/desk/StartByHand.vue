@@ -26,7 +26,7 @@ function take(): void {
 
 <template>
     <p class="text-sm text-ink-2" data-start-by-hand>
-        Turned, or far off? Put pin A on a place of the reference and B on the same place of the image to move; C and D likewise, far from there.
+        Or point: pin A on a place of the reference, B on the same place of the image to move; C and D likewise, far from there.
         <button v-if="isComplete && isAtHome" class="plain" data-take-pins @click="take">Start from pins A to D</button>
         <span v-else-if="isComplete">The reference is shown in another CRS than its own: type its map coordinates.</span>
     </p>

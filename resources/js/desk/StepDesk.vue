@@ -90,7 +90,7 @@ const matters = (setting: Setting) => {
     if (setting.name === 'assign' && assignable.value.length) return false;
     if (!setting.only) return true;
     const [name, value] = setting.only.split('=') as [string, string];
-    return String(store.valueOf(name)) === value;
+    return value.split('|').includes(String(store.valueOf(name)));
 };
 /** Bands that follow from their roles are out of the way until someone wants them otherwise. */
 const isRole = (setting: Setting) => setting.type === 'band' && setting.default === setting.name;
@@ -199,8 +199,10 @@ onKeyStroke('t', (event) => {
             <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
             <DarkEvidence v-if="kind.id === 'correct.dark-object'" :store="store" :item="item" />
             <SurfaceEvidence v-if="kind.id === 'correct.surface'" :store="store" :item="item" :about="about" />
-            <StartByHand v-if="kind.id === 'correct.coregister'" :store="store" />
-            <SettingField v-for="setting in settings" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
+            <template v-for="setting in settings" :key="setting.name">
+                <SettingField :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
+                <StartByHand v-if="kind.id === 'correct.coregister' && setting.name === 'start'" :store="store" />
+            </template>
             <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
                 <summary class="text-ink-2">bands by hand</summary>
                 <div class="mt-2 space-y-2"><SettingField v-for="setting in roles" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" /></div>

@@ -18,6 +18,7 @@ const fit = ref<Fit>(props.step.figures as unknown as Fit);
 const problem = ref('');
 const order = ref<'number' | 'residual'>('residual');
 const struck = computed(() => ((props.store.valueOf('strike') as number[] | undefined) ?? []).map(Number));
+const start = computed(() => props.step.figures?.start as { 'turned-by': number; scale: number } | undefined);
 const size = (tie: Tie) => Math.hypot(tie['residual-columns'], tie['residual-rows']);
 const rows = computed(() => [...fit.value['tie-points']].sort((a, b) => (order.value === 'number' ? a.number - b.number : size(b) - size(a))).slice(0, 60));
 
@@ -39,7 +40,7 @@ function strike(tie: Tie): void {
 
 <template>
     <section class="space-y-2 border-t border-line pt-3 text-sm" data-tie-points>
-        <p><b>Tie points</b>: <span class="figures">{{ fit.used }}</span> used, <span class="figures">{{ fit.rejected }}</span> rejected, <span class="figures">{{ fit.weak }}</span> weak<template v-if="fit.struck">, <span class="figures">{{ fit.struck }}</span> struck out</template>. RMSE <b class="figures" data-rmse>{{ number(fit.rmse, 3) }}</b> pixels<template v-if="isPair">; in the middle it lies <span class="figures">{{ number(fit.shift.columns, 3) }}</span> columns and <span class="figures">{{ number(fit.shift.rows, 3) }}</span> rows off, <span class="figures">{{ number(fit.shift.metres, 3) }}</span> m</template>.</p>
+        <p><b>Tie points</b>: <span class="figures">{{ fit.used }}</span> used, <span class="figures">{{ fit.rejected }}</span> rejected, <span class="figures">{{ fit.weak }}</span> weak<template v-if="fit.struck">, <span class="figures">{{ fit.struck }}</span> struck out</template>. RMSE <b class="figures" data-rmse>{{ number(fit.rmse, 3) }}</b> pixels<template v-if="isPair">; in the middle it lies <span class="figures">{{ number(fit.shift.columns, 3) }}</span> columns and <span class="figures">{{ number(fit.shift.rows, 3) }}</span> rows off, <span class="figures">{{ number(fit.shift.metres, 3) }}</span> m</template><template v-if="isPair && start?.['turned-by']">; looked for from a turn of <span class="figures">{{ number(start['turned-by'], 3) }}</span>°</template>.</p>
         <p class="text-xs text-ink-2">Arrows on the views are residuals, fifty times as long; rejected ones are dashed.<template v-if="isPair"> Hold F to flip the two dates.</template></p>
         <p v-if="problem" role="alert" class="text-madder">{{ problem }}</p>
         <div class="max-h-56 overflow-auto">
