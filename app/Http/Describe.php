@@ -89,7 +89,7 @@ final class Describe
         $placed = $meta['placed'] ?? [];
         unset($meta['placed'], $meta['hectares']);
 
-        return [...$meta, ...$placed, 'own' => $own, 'warped' => $placed !== [], 'time' => $meta['time'] ?? null];
+        return [...$meta, ...$placed, 'own' => $own, 'warped' => $placed !== [], 'time' => $meta['time'] ?? null, 'datum' => $meta['datum'] ?? null];
     }
 
     /** @return array<string, mixed> */

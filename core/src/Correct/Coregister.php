@@ -6,6 +6,7 @@ use Chorometra\Core\Engine\Workers;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Gather\Reproject;
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Grid;
@@ -105,7 +106,7 @@ final class Coregister implements WholeKind
 
             return [$col + $dc, $row + $dr];
         };
-        $figures = ['start' => $start->told()] + self::figures($points, $fit, $grid, $call->text('transform')) + Moved::write($call, $moving, $grid, $bend);
+        $figures = ['start' => $start->told()] + Crs::datums($moving->spec()->grid, $grid) + self::figures($points, $fit, $grid, $call->text('transform')) + Moved::write($call, $moving, $grid, $bend);
         if (isset($call->outputs['tie-points'])) {
             Files::write($call->outputs['tie-points'], self::csv($figures['tie-points']));
         }

@@ -47,7 +47,8 @@ final class Subset implements LocalKind
     {
         $image = $call->image();
         $spec = $image->spec();
-        $mask = $call->hasInput('area') ? new PolygonMask(Vectors::read($call->path('area'))->polygonsOn($spec->grid, 'area'), $spec->grid) : null;
+        $area = $call->hasInput('area') ? Vectors::read($call->path('area')) : null;
+        $mask = $area === null ? null : new PolygonMask($area->polygonsOn($spec->grid, 'area'), $spec->grid);
         $bounds = $call->numbers('bounds');
         if ($mask === null && $bounds === []) {
             throw Problem::call('Say what to cut to: a box (bounds) or polygons (area).', 'bounds');
@@ -78,7 +79,7 @@ final class Subset implements LocalKind
 
                 return ['result' => $bands];
             },
-            figures: ['columns' => [$window->col, $window->col + $window->width], 'rows' => [$window->row, $window->row + $window->height], 'kept' => $window->pixels() / ($spec->grid->width * $spec->grid->height)] + WithNodata::figures($image),
+            figures: ['columns' => [$window->col, $window->col + $window->width], 'rows' => [$window->row, $window->row + $window->height], 'kept' => $window->pixels() / ($spec->grid->width * $spec->grid->height)] + ($area?->datum() ?? []) + WithNodata::figures($image),
         );
     }
 

@@ -76,6 +76,7 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
             <Popover class="relative">
                 <PopoverButton class="part" title="What is shown">{{ label(look.source) }}</PopoverButton>
                 <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
+                    <p v-if="item.raster.datum" class="w-64 px-3 py-1.5 text-xs text-ink-2" data-datum>{{ item.raster.datum }}</p>
                     <ul class="max-h-72 overflow-auto">
                         <li v-for="one in sources" :key="`${one.source.step}${one.source.output}`">
                             <button class="w-full px-3 py-1 text-left hover:bg-paper-2" :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''" @click="choose(one.source); close()">{{ one.label }}</button>

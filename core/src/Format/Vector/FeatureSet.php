@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format\Vector;
 
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\OnDatum;
 use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Grid;
@@ -22,6 +23,12 @@ final readonly class FeatureSet
      * @param  \Closure(): iterable<array{geometry: array<mixed>|null, properties: array<string, mixed>}>  $read  starts from the first
      */
     public function __construct(public string $name, public string $format, public ?Projection $projection, public ?string $crs, public ?int $count, private \Closure $read) {}
+
+    /** @return array<string, string> what became of places on another datum, for the figures of a step */
+    public function datum(): array
+    {
+        return $this->projection instanceof OnDatum ? ['datum' => $this->projection->datum->told()] : [];
+    }
 
     /** @return \Generator<int, array{geometry: array<string, mixed>|null, properties: array<string, mixed>}> */
     public function features(): \Generator
