@@ -1,6 +1,7 @@
 <?php
 
 use App\Auth\Session;
+use App\Http\Middleware\Gzipped;
 use App\Http\Middleware\OwnPagesOnly;
 use App\Http\Middleware\SignedIn;
 use App\Http\Middleware\SoundText;
@@ -34,6 +35,7 @@ return Application::configure(basePath: dirname(__DIR__))
         $middleware->encryptCookies(except: [Session::COOKIE]);
         $middleware->alias(['signed-in' => SignedIn::class]);
         $middleware->appendToGroup('api', SignedIn::class);
+        $middleware->prependToGroup('api', Gzipped::class);
     })
     ->withExceptions(function (Exceptions $exceptions): void {
         $exceptions->dontReport(Problem::class);

@@ -3,9 +3,9 @@
 namespace App\Tiles;
 
 use App\Support\Place;
+use Chorometra\Core\Format\Deflate;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
-use Chorometra\Core\Format\GeoTiff\Pack;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
@@ -20,6 +20,9 @@ use Chorometra\Core\Raster\Window;
 final readonly class Tile
 {
     private const MOST_BANDS = 4;
+
+    /** Of one band, unpacked. */
+    private const MOST_BYTES = 256 * 256 * 8;
 
     /**
      * @param  string  $path  of the item's file
@@ -43,7 +46,7 @@ final readonly class Tile
     /** Raw little-endian values of each band, one after the other. */
     public function plain(): string
     {
-        return implode('', array_map(fn (string $stream): string => (string) gzuncompress($stream), $this->streams()));
+        return implode('', array_map(fn (string $stream): string => (string) Deflate::unpack($stream, self::MOST_BYTES), $this->streams()));
     }
 
     /** @return list<string> a zlib stream for each band */
@@ -66,7 +69,7 @@ final readonly class Tile
             if ($stream === null) {
                 $image ??= $this->image();
                 $bytes = $image->read($band, $window, isset($this->meta['placed']) ? 0 : $this->z);
-                $stream = Pack::quickly($this->padded($bytes, $window, $image->spec()->type, $image->spec()->nodata));
+                $stream = Deflate::pack($this->padded($bytes, $window, $image->spec()->type, $image->spec()->nodata));
             }
             $streams[] = $stream;
         }

@@ -2,7 +2,10 @@
 
 namespace Chorometra\Core\Engine;
 
-/** Halves rows of pixels for overviews: mean of the valid pixels of each 2 x 2 for images, most frequent code for class maps. */
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\SampleType;
+
+/** Halves rows of pixels for overviews: mean of the valid pixels of each 2 x 2 for images, most frequent code for class maps, every second pixel of segments. */
 final class Reduce
 {
     /**
@@ -56,6 +59,26 @@ final class Reduce
         }
 
         return $out;
+    }
+
+    /** Every second sample of a row, from the first on. */
+    public static function nearest(string $row, SampleType $type): string
+    {
+        if ($type->bytes() !== 4) {
+            $codes = Codec::codes($row, $type);
+
+            return Codec::encodeCodes(array_values(array_filter($codes, fn (int $at): bool => ($at & 1) === 0, ARRAY_FILTER_USE_KEY)), $type);
+        }
+        // two of them make a word
+        $words = Codec::words($row);
+        $out = [];
+        for ($k = 0, $count = (strlen($row) + 7) >> 3; $k < $count; $k++) {
+            /** @var int $word */
+            $word = $words[$k];
+            $out[] = $word & 0xFFFFFFFF;
+        }
+
+        return Codec::encodeCodes($out, SampleType::UInt32);
     }
 
     /**

@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Engine;
 
+use Chorometra\Core\Format\Deflate;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
-use Chorometra\Core\Format\GeoTiff\Pack;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
@@ -55,7 +55,7 @@ final class StripWriter
         $size = [$spec->grid->width, $spec->grid->height];
         $this->levels = [$size];
         // a row of tiles reduces to whole rows eight times
-        while (max($size) > self::TILE && count($this->levels) <= 8 && $spec->content !== Content::Segments) {
+        while (max($size) > self::TILE && count($this->levels) <= 8) {
             $size = [($size[0] + 1) >> 1, ($size[1] + 1) >> 1];
             $this->levels[] = $size;
         }
@@ -76,15 +76,17 @@ final class StripWriter
         $this->held = [];
     }
 
-    /** @param  list<float>|list<int>|string  $values  a string holds raw samples, and makes no overviews */
+    /** @param  list<float>|list<int>|string  $values  a string holds raw samples, of segments */
     public function put(int $band, array|string $values, int $rows): void
     {
-        if (is_string($values)) {
-            assert(count($this->levels) === 1);
-            $this->rows[$band] .= $values;
+        if ($this->spec->content === Content::Segments) {
+            $bytes = is_string($values) ? $values : $this->bytes($values);
+            $this->rows[$band] .= $bytes;
+            $this->thin($band, $bytes, $rows);
 
             return;
         }
+        assert(is_array($values));
         $codes = $this->spec->content !== Content::Image;
         $this->rows[$band] .= $this->bytes($values);
         for ($level = 1, $count = count($this->levels); $level < $count; $level++) {
@@ -108,7 +110,26 @@ final class StripWriter
             }
             $values = $codes ? Reduce::mode($values, $width, $rows) : Reduce::mean($values, $width, $rows);
             $rows = ($rows + 1) >> 1;
-            $this->lay($level, $band, $first >> 1, $values);
+            $this->lay($level, $band, $first >> 1, $this->bytes($values));
+        }
+    }
+
+    /** Overviews of segments: every second pixel of every second row, since numbers can't be mixed, and those beside it are as good. */
+    private function thin(int $band, string $bytes, int $rows): void
+    {
+        for ($level = 1, $count = count($this->levels); $level < $count && $rows > 0; $level++) {
+            $row = $this->levels[$level - 1][0] * $this->spec->type->bytes();
+            $first = $this->strip * (self::TILE >> ($level - 1)) + ($this->taken[$level][$band] ?? 0);
+            $this->taken[$level][$band] = ($this->taken[$level][$band] ?? 0) + $rows;
+            $kept = '';
+            for ($k = $first & 1; $k < $rows; $k += 2) {
+                $kept .= Reduce::nearest(substr($bytes, $k * $row, $row), $this->spec->type);
+            }
+            $rows = ($rows - ($first & 1) + 1) >> 1;
+            $bytes = $kept;
+            if ($rows > 0) {
+                $this->lay($level, $band, ($first + 1) >> 1, $bytes);
+            }
         }
     }
 
@@ -179,13 +200,12 @@ final class StripWriter
         return array_map(fn (self $writer): array => $writer->finish(), $this->reduced);
     }
 
-    /** @param  list<float>|list<int>  $values */
-    private function lay(int $level, int $band, int $row, array $values): void
+    private function lay(int $level, int $band, int $row, string $bytes): void
     {
         $this->raw[$level] ??= fopen($this->rawPath($level), 'cb') ?: throw Files::full($this->stem);
         [$width, $height] = $this->levels[$level];
         fseek($this->raw[$level], ($band * $height + $row) * $width * $this->spec->type->bytes());
-        Files::put($this->raw[$level], $this->bytes($values), $this->stem);
+        Files::put($this->raw[$level], $bytes, $this->stem);
     }
 
     /** @param  list<float>|list<int>  $values */
@@ -200,7 +220,7 @@ final class StripWriter
             $this->file = $this->stem.'.'.getmypid().'.tiles';
             $this->part = fopen($this->file, 'wb') ?: throw Files::full($this->file);
         }
-        $packed = $this->deflate ? Pack::deflate($tile) : $tile;
+        $packed = $this->deflate ? Deflate::pack($tile) : $tile;
         Files::put($this->part, $packed, $this->file);
         array_push($this->index, $number, $this->end, strlen($packed));
         $this->end += strlen($packed);

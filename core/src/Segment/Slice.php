@@ -95,7 +95,7 @@ final class Slice implements WholeKind
                 [$map, $parts] = $blocks->block(intdiv($row, $blocks->rows));
                 $first = $row % $blocks->rows;
                 $count = min($blocks->rows - $first, $end - $row);
-                // segments have no overviews, so their runs become bytes without going through pixels
+                // their runs become bytes without going through pixels
                 $segments .= isset($outputs['segments']) ? $map->paintBytes($parts, SampleType::UInt32, $first, $count) : '';
                 if (isset($outputs['classes'])) {
                     array_push($classes, ...$map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $first, $count));

@@ -68,6 +68,21 @@ final class GeoTiffWriteTest extends TestCase
         self::assertSame(Reduce::mode($codes, 601, 333), self::pixels($map, 0, 1));
     }
 
+    public function test_overviews_of_segments_are_every_second_pixel_however_they_come(): void
+    {
+        foreach ([[700, 600], [70_001, 31]] as [$width, $height]) {
+            $labels = array_map(fn (int $i): int => 1 + $i, range(0, $width * $height - 1));
+            $image = new GeoTiffImage($this->raster('s.tif', RasterSpec::segments(self::grid($width, $height)), [$labels], 2));
+            self::assertGreaterThan(1, count($image->levels()));
+            foreach ($image->levels() as $level => [$w, $h]) {
+                $found = self::pixels($image, 0, $level);
+                foreach ([[0, 0], [$w - 1, $h - 1], [intdiv($w, 2), intdiv($h, 3)], [0, $h - 1], [min(256, $w - 1), intdiv($h, 2)]] as [$x, $y]) {
+                    self::assertSame(1 + ($y << $level) * $width + ($x << $level), $found[$y * $w + $x], "level $level at $x, $y");
+                }
+            }
+        }
+    }
+
     public function test_reducing_by_hand(): void
     {
         self::assertClose([2.5, 5.0, 8.0, NAN], Reduce::mean([1.0, 2.0, 5.0, 3.0, 4.0, NAN, NAN, 8.0, NAN], 3, 3), 0.0);

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
+use Chorometra\Core\Format\Deflate;
+
 /** Compressed block bytes to plain ones. Each function returns null where the data are broken. */
 final class Unpack
 {
@@ -17,9 +19,7 @@ final class Unpack
     /** zlib stream (RFC 1950), at most $most bytes. */
     public static function deflate(string $bytes, int $most): ?string
     {
-        $plain = @gzuncompress($bytes, $most);
-
-        return $plain === false ? null : $plain;
+        return Deflate::unpack($bytes, $most);
     }
 
     /** PackBits, TIFF 6.0 section 9. */
