@@ -3,18 +3,13 @@
 namespace App\Jobs;
 
 use App\Models\Step;
-use App\Support\Area;
 use App\Support\FullDisk;
-use App\Support\Inputs;
 use App\Support\Interrupted;
 use App\Support\Results;
-use App\Support\Services;
+use App\Support\StepRun;
 use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Step\Opening;
-use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Stopped;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Database\QueryException;
@@ -68,11 +63,8 @@ class RunStep implements ShouldQueue
         $paths = [];
         try {
             Files::folder($study->folder());
-            $scratch = $context->folder();
-            ['paths' => $inputs, 'used' => $used] = Inputs::resolve($study, $step->inputs, $scratch);
             $paths = Results::paths($step, $study->folder());
-            $kind = Registry::get($step->kind);
-            $figures = Runner::run($kind, Opening::call($kind, $inputs, Services::settled($step->kind, $step->settings), $paths, $context, $step->within ? Area::write($study, "$scratch/within.geojson") : null));
+            ['figures' => $figures, 'used' => $used] = StepRun::of($step, $study, $paths, $context);
             Results::take($step, $paths, $figures, $used);
         } catch (\Throwable $error) {
             Results::discard($paths);

@@ -4,9 +4,13 @@ namespace App\Support;
 
 use App\Models\CheckPoint;
 use App\Models\Item;
+use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
 
 /** What a step's inputs point to: outputs of other steps, uploaded files, the demo's bundles, the study's area. */
 final class Inputs
@@ -36,6 +40,67 @@ final class Inputs
         }
 
         return ['paths' => $paths, 'used' => $used];
+    }
+
+    /**
+     * Says what is wrong with an input before a step is set up: what it points to has to be there, must not hang on the step itself, and
+     * fit the port. A step that has not run yet may be pointed to.
+     *
+     * @param  array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}  $input
+     */
+    public static function check(Study $study, Step $step, Port $port, string $name, array $input): void
+    {
+        if (isset($input['upload'])) {
+            self::upload($study, $input['upload'], $name);
+        } elseif (isset($input['demo'])) {
+            self::demo($input['demo'], $name);
+        } elseif (isset($input['area'])) {
+            if ($study->area === null) {
+                throw Problem::call('The study has no area: draw one first.', $name);
+            }
+        } else {
+            $from = $study->steps()->whereKey($input['step'] ?? 0)->first() ?? throw Problem::call("The input $name is missing: choose what to work on.", $name);
+            if ($step->exists && ($from->id === $step->id || self::hangsOn($study, $from, $step->id))) {
+                throw Problem::call($from->id === $step->id ? "Step {$step->number} can't work on what it makes itself: choose another input $name." : "Step {$from->number} works on what step {$step->number} makes, so it can't be its input $name: choose another.", $name);
+            }
+            self::fits($from, $port, $name, $input['output'] ?? 'result');
+        }
+    }
+
+    private static function fits(Step $from, Port $port, string $name, string $output): void
+    {
+        $item = $from->items()->where('output', $output)->latest('id')->first();
+        if ($item !== null && $item->isRaster() && $port->type->isRaster() && is_file($item->path)) {
+            Opening::fitting($item->image(), $port, $name);
+
+            return;
+        }
+        $type = $item === null ? $from->declaration()->output($output)?->type : PortType::tryFrom($item->type);
+        $declared = $from->declaration();
+        if ($type === null && $item === null && array_filter($declared->outputs, fn (Port $one): bool => $one->type === PortType::Folder) === []) {
+            throw Problem::call("Step {$from->number} makes no “{$output}”: choose another input $name.", $name);
+        }
+        if ($type !== null && $type !== PortType::Folder && ! $port->type->takes($type)) {
+            throw Problem::call("Step {$from->number} makes {$type->words()}, and the input $name takes {$port->type->words()}: {$port->help}", $name);
+        }
+    }
+
+    /** Whether a step works, by way of others, on what a step makes. */
+    private static function hangsOn(Study $study, Step $from, int $on): bool
+    {
+        $steps = $study->steps()->get()->keyBy('id');
+        for ($todo = [$from->id], $seen = []; $todo !== [];) {
+            $id = array_pop($todo);
+            if ($id === $on) {
+                return true;
+            }
+            if (! isset($seen[$id])) {
+                $seen[$id] = true;
+                array_push($todo, ...array_filter(array_column($steps->get($id)->inputs ?? [], 'step')));
+            }
+        }
+
+        return false;
     }
 
     /** @param  array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}  $input */

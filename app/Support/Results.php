@@ -50,8 +50,8 @@ final class Results
      */
     public static function take(Step $step, array $paths, array $figures, array $used): void
     {
-        DB::transaction(function () use ($step, $paths, $figures, $used): void {
-            $old = $step->items()->get();
+        $old = $step->items()->get();
+        DB::transaction(function () use ($step, $paths, $figures, $used, $old): void {
             foreach ($step->declaration()->outputs as $port) {
                 $path = $paths[$port->name];
                 if ($port->type === PortType::Folder) {
@@ -68,9 +68,10 @@ final class Results
             $step->update(['state' => Step::DONE, 'progress' => 1, 'doing' => null, 'figures' => $figures, 'used' => $used, 'problem' => null, 'about' => null, 'pid' => null, 'runs' => $step->runs + 1, 'finished_at' => now()]);
             foreach ($old as $item) {
                 $item->delete();
-                self::discard([$item->path]);
             }
         });
+        // only once nothing points to them any more
+        self::discard($old->pluck('path')->all());
     }
 
     public static function item(int $study, ?int $step, string $output, string $path, ?PortType $type = null): Item

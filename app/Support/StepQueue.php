@@ -83,27 +83,19 @@ final class StepQueue
         return preg_match('/s:4:"step";i:(\d+);/', is_string($command) ? $command : '', $match) ? (int) $match[1] : 0;
     }
 
-    /** Says what is wrong with the settings before anything is queued. */
+    /** Says what is wrong with a step before anything is queued: what its declaration asks for, and what its inputs point to. */
     public static function check(Step $step): void
     {
         $declaration = $step->declaration();
-        foreach ($step->settings as $name => $value) {
-            ($declaration->setting($name) ?? throw Problem::call("$declaration->id has no setting “{$name}”.", $name))->value($value);
-        }
-        foreach ($declaration->settings as $setting) {
-            $setting->value($step->settings[$setting->name] ?? null);
-        }
-        foreach ($step->inputs as $name => $input) {
-            if ($declaration->input($name) === null) {
-                throw Problem::call("$declaration->id has no input “{$name}”.", $name);
-            }
-        }
+        $declaration->settings($step->settings);
+        $declaration->checkInputs(array_map(strval(...), array_keys($step->inputs)));
         if ($step->within && $step->study?->area === null) {
             throw Problem::call('The study has no area to keep the step to: draw one first.', 'within');
         }
-        foreach ($declaration->inputs as $port) {
-            if ($port->required && array_filter(array_keys($step->inputs), fn (string $name): bool => $declaration->input($name)?->name === $port->name) === []) {
-                throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
+        foreach ($step->inputs as $name => $input) {
+            $port = $declaration->input($name);
+            if ($port !== null && $step->study !== null) {
+                Inputs::check($step->study, $step, $port, $name, $input);
             }
         }
     }

@@ -119,6 +119,12 @@ abstract class BrowserTestCase extends TestCase
         $this->addToAssertionCount(1);
     }
 
+    /** Waits until nothing of it is left. */
+    protected function gone(string $css): void
+    {
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector($css)) === [], "$css is still there");
+    }
+
     protected function keys(string $keys): void
     {
         $this->browser->executeScript('document.activeElement?.blur()');

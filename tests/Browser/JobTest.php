@@ -108,13 +108,14 @@ class JobTest extends BrowserTestCase
         // and set by a number
         $this->fill('#limit-0', '0.1');
         $this->colourAt('b', 'B', fn (int $r, int $g, int $b): bool => $r > $b + 10);
-        // a limit outside the data is told by the setting, and nothing is lost
+        // a limit outside the data is a result, with a word
         $this->fill('#limit-0', '7');
         $this->press('[data-run]');
-        $this->reads('[data-slice] [role=alert]', 'lies outside the data');
+        $this->reads('[data-warning]', 'lies outside the data');
         $this->fill('#limit-0', '0.1');
         $this->fill('#setting-minimum', '10');
         $this->press('[data-run]');
+        $this->gone('[data-warning]');
         $this->see('[data-download=classes]');
         $this->reads('[data-caption=b]', '4 classes 70 %');
         $this->reads('[data-pin-row=A]', 'water');
@@ -138,7 +139,7 @@ class JobTest extends BrowserTestCase
         // blind to the map: images only
         self::assertStringNotContainsString('classes', $this->text('[data-caption=a]').$this->text('[data-caption=b]'));
         $step = $this->get('studies/2')['steps'][4]['id'];
-        $map = new GeoTiffImage($this->folder.'/files/studies/2/4-segment-slice-1-classes.tif');
+        $map = new GeoTiffImage($this->folder.'/files/studies/2/4-segment-slice-2-classes.tif');
         $counts = ['land' => ['land' => 0, 'water' => 0], 'water' => ['land' => 0, 'water' => 0]];
         foreach ($this->get("steps/$step/points") as $i => $point) {
             $this->reads('[data-point]', (string) $point['number']);

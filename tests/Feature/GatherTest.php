@@ -93,6 +93,10 @@ class GatherTest extends TestCase
         $kept = $this->postJson("/api/studies/$study->id/steps", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $step['id']]], 'settings' => ['index' => 'ndwi'], 'within' => true, 'run' => true])->assertStatus(201)->json();
         self::assertSame('done', $kept['state'], (string) $kept['problem']);
         self::assertSame([10, 5], [$kept['items'][0]['raster']['width'], $kept['items'][0]['raster']['height']]);
+        // tried, it is the same as run
+        $tried = $this->postJson("/api/studies/$study->id/trials", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $step['id']]], 'settings' => ['index' => 'ndwi'], 'within' => true, 'window' => [431_000, 6_071_400, 431_800, 6_072_000]])->assertOk()->json();
+        self::assertSame(array_diff_key($kept['figures']['result']['bands'][0], ['seconds' => true]), $tried['figures']['result']['bands'][0]);
+        self::assertSame([10, 5], [$tried['items'][0]['raster']['width'], $tried['items'][0]['raster']['height']]);
         $cut = $this->step($study, 'gather.subset', ['image' => ['step' => $step['id']], 'area' => ['area' => true]]);
         self::assertSame([10, 5], [$cut['items'][0]['raster']['width'], $cut['items'][0]['raster']['height']]);
         // typed, and from a file taken in

@@ -52,10 +52,31 @@ class StepTest extends TestCase
         $beyond = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [9]]);
         self::assertStringContainsString('lies outside the data: green runs from 0.06 to 0.08', $beyond['figures']['warning']);
         // an upload that is gone, one that never was
-        self::assertStringContainsString('choose it again', $this->step($study, 'gather.image', ['image' => ['upload' => '0123456789abcdef/x.tif']], [], 'failed')['problem']);
-        self::assertStringContainsString('choose it again', $this->step($study, 'gather.image', ['image' => ['upload' => '../../../etc/passwd']], [], 'failed')['problem']);
+        foreach (['0123456789abcdef/x.tif', '../../../etc/passwd'] as $upload) {
+            self::says($this->postJson("/api/studies/$study->id/steps", ['kind' => 'gather.image', 'inputs' => ['image' => ['upload' => $upload]], 'run' => true]), 'choose it again', 'image');
+        }
         self::assertStringContainsString('has no band swir1', $this->step($study, 'derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'mndwi'], 'failed')['problem']);
         self::assertStringContainsString('no radiance gain', $this->step($study, 'correct.calibrate', ['image' => ['step' => $ground['id']]], ['to' => 'radiance'], 'failed')['problem']);
+    }
+
+    public function test_inputs_that_can_not_be_are_refused_when_a_step_is_set_up(): void
+    {
+        [$study, $ground] = $this->ground();
+        $post = fn (string $kind, array $inputs, array $settings = []) => $this->postJson("/api/studies/$study->id/steps", ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings]);
+        $count = count($this->getJson("/api/studies/$study->id")->json('steps'));
+        self::says($post('derive.index', ['image' => ['step' => 9999]]), 'The input image is missing: choose what to work on', 'image');
+        self::says($post('derive.index', ['image' => ['step' => $ground['id'], 'output' => 'nothing']]), 'makes no “nothing”', 'image');
+        // values are no classes, classes are no points
+        self::says($post('assess.draw', ['map' => ['step' => $ground['id']]]), 'holds an image of values, and the input map takes a class map', 'map', 422);
+        $slice = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [0.07]]);
+        self::says($post('assess.matrix', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'points' => ['step' => $slice['id'], 'output' => 'segments']]), 'makes segments, and the input points takes points', 'points');
+        self::assertCount($count + 1, $this->getJson("/api/studies/$study->id")->json('steps'), 'nothing was set up');
+        // a step that has not run may be pointed to, itself and what hangs on it may not
+        $index = $post('derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'ndwi'])->assertStatus(201)->json();
+        $next = $post('correct.gaps', ['image' => ['step' => $index['id']]])->assertStatus(201)->json();
+        $last = $post('correct.gaps', ['image' => ['step' => $next['id']]])->assertStatus(201)->json();
+        self::says($this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $index['id']]]]), "can't work on what it makes itself", 'image');
+        self::says($this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $last['id']]]]), "Step {$last['number']} works on what step {$index['number']} makes", 'image');
     }
 
     public function test_run_again_makes_what_hangs_on_it_stale_until_it_is_refreshed(): void

@@ -6,19 +6,16 @@ use App\Http\Describe;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
-use App\Support\Inputs;
 use App\Support\Interrupted;
 use App\Support\Place;
 use App\Support\Results;
-use App\Support\Services;
 use App\Support\StepQueue;
+use App\Support\StepRun;
 use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Registry;
 use Illuminate\Http\Request;
 
@@ -32,23 +29,28 @@ final class TrialController
             'kind' => ['required', 'string'],
             'inputs' => ['required', 'array'],
             'settings' => ['sometimes', 'array'],
+            'within' => ['sometimes', 'boolean'],
             'window' => ['required', 'array', 'size:4'],
             'window.*' => ['numeric'],
         ]);
-        $step = new Step(['study_id' => $study->id, 'kind' => $input['kind'], 'inputs' => $input['inputs'], 'settings' => $input['settings'] ?? []]);
+        $step = new Step(['study_id' => $study->id, 'kind' => $input['kind'], 'inputs' => $input['inputs'], 'settings' => $input['settings'] ?? [], 'within' => $input['within'] ?? false]);
         $kind = Registry::get($step->kind);
         StepQueue::check($step);
         $context = new Context(config()->integer('chorometra.workers'), Interrupted::temporary(), trial: true);
         try {
-            ['paths' => $paths, 'used' => $used] = Inputs::resolve($study, $step->inputs, $context->folder());
-            [$crops, $reduced] = $this->crops($paths, $used, array_map(floatval(...), array_values($input['window'])));
             $folder = $study->folder().'/trials/'.bin2hex(random_bytes(6));
             $outputs = [];
             foreach ($kind->declaration()->outputs as $port) {
                 $outputs[$port->name] = "$folder/$port->name.tif";
             }
             $this->forget($study);
-            $figures = Runner::run($kind, Opening::call($kind, $crops, Services::settled($step->kind, $step->settings), $outputs, $context));
+            $reduced = 1;
+            $window = array_map(floatval(...), array_values($input['window']));
+            $figures = StepRun::of($step, $study, $outputs, $context, function (array $paths, array $used) use ($window, &$reduced): array {
+                [$crops, $reduced] = $this->crops($paths, $used, $window);
+
+                return $crops;
+            })['figures'];
         } finally {
             $context->clean();
         }

@@ -4,7 +4,6 @@ namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoJson;
-use Chorometra\Core\Gather\Relabelled;
 use Chorometra\Core\Gather\Reproject;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Placing;
@@ -13,6 +12,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Relabelled;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\LeastSquares;

@@ -28,10 +28,13 @@ final class Runner
     {
         $start = hrtime(true);
         $before = Codec::infinite();
-        $new = array_filter($call->outputs, fn (string $path): bool => ! file_exists($path));
         foreach ($call->outputs as $path) {
             Process::sweep("$path.*.part");
         }
+        // outputs of any shape stand ready beside their places, and take them together when the last is whole
+        $stages = array_map(fn (string $path): string => "$path.".getmypid().'.part', $call->outputs);
+        $places = $call->outputs;
+        $call = $call->writing(array_values(array_map(fn (string $path, string $stage): string => "$stage/".basename($path), $places, $stages)));
         try {
             $figures = match (true) {
                 $kind instanceof LocalKind => self::local($call, $kind->plan($call)),
@@ -39,11 +42,13 @@ final class Runner
                 $kind instanceof WholeKind => self::whole($kind, $call),
                 default => throw new \LogicException($kind->declaration()->id.' has no shape.'),
             };
-        } catch (\Throwable $problem) {
-            // what one output got before the other failed is no result
-            Files::discard($new);
-            throw $problem;
+            foreach ($stages as $name => $stage) {
+                if (is_dir($stage)) {
+                    Files::moveFolder($stage, dirname($places[$name]));
+                }
+            }
         } finally {
+            array_map(Files::remove(...), $stages);
             $call->context->clean();
         }
 

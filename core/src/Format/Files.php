@@ -83,7 +83,12 @@ final class Files
         }
         self::folder($to);
         foreach (scandir($from) ?: [] as $name) {
-            if ($name !== '.' && $name !== '..' && ! @rename("$from/$name", "$to/$name")) {
+            if ($name === '.' || $name === '..') {
+                continue;
+            }
+            if (is_dir("$from/$name") && is_dir("$to/$name")) {
+                self::moveFolder("$from/$name", "$to/$name");
+            } elseif (! @rename("$from/$name", "$to/$name")) {
                 throw Problem::computation("$name can't be put into the folder $to: check the permission.");
             }
         }

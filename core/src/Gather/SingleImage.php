@@ -9,6 +9,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Relabelled;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;

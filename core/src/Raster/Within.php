@@ -13,7 +13,7 @@ final readonly class Within implements Image
 
     private Crop $crop;
 
-    private function __construct(private Image $image, private PolygonMask $mask, private Window $window)
+    private function __construct(private Image $image, private PolygonMask $mask, private Window $window, private FeatureSet $area, private string $about, private ?Crop $part)
     {
         $this->crop = new Crop($image, $window);
         $this->spec = $this->crop->spec();
@@ -28,7 +28,13 @@ final readonly class Within implements Image
             throw Problem::input("The area lies outside {$image->name()}, which is {$grid->describe()}.", $about);
         }
 
-        return new self(WithNodata::of($image, $context), $mask, $window);
+        return new self(WithNodata::of($image, $context), $mask, $window, $area, $about, $image instanceof Crop ? $image : null);
+    }
+
+    /** Of a part that is tried, all of the image kept to the polygons, in coarser pixels; itself where it is no part. */
+    public function overview(int $mostPixels, Context $context): self
+    {
+        return $this->part === null ? $this : self::polygons($this->part->overview($mostPixels), $this->area, $this->about, $context);
     }
 
     public function spec(): RasterSpec

@@ -6,6 +6,7 @@ use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Within;
 
 /** One kind of step with its inputs opened and its settings checked, ready to be computed. */
 final readonly class Call
@@ -128,7 +129,21 @@ final readonly class Call
             return $this;
         }
 
-        return new self($this->declaration, array_map(fn (Image|string $input): Image|string => $input instanceof Crop ? $input->overview(self::LEARNING_PIXELS) : $input, $this->inputs), $this->settings, $this->outputs, $this->context);
+        return new self($this->declaration, array_map(fn (Image|string $input): Image|string => match (true) {
+            $input instanceof Crop => $input->overview(self::LEARNING_PIXELS),
+            $input instanceof Within => $input->overview(self::LEARNING_PIXELS, $this->context),
+            default => $input,
+        }, $this->inputs), $this->settings, $this->outputs, $this->context);
+    }
+
+    /**
+     * The same call with its outputs elsewhere.
+     *
+     * @param  list<string>  $paths  in the order of the outputs
+     */
+    public function writing(array $paths): self
+    {
+        return new self($this->declaration, $this->inputs, $this->settings, array_combine(array_keys($this->outputs), $paths), $this->context);
     }
 
     public function with(Context $context): self

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Step;
 
+use Chorometra\Core\Problem;
+
 /** What a kind of step is: everything that desk, command line, API and reference page need to know. */
 final readonly class Declaration
 {
@@ -48,6 +50,76 @@ final readonly class Declaration
     public function setting(string $name): ?Setting
     {
         return array_values(array_filter($this->settings, fn (Setting $setting): bool => $setting->name === $name))[0] ?? null;
+    }
+
+    /**
+     * Settings as they are to be: known ones only, each of its type and within its range, with what is usual where nothing is told.
+     *
+     * @param  array<string, mixed>  $told
+     * @return array<string, mixed>
+     *
+     * @throws Problem with one sentence
+     */
+    public function settings(array $told): array
+    {
+        self::known(array_keys($told), array_map(fn (Setting $setting): string => $setting->name, $this->settings), 'setting', $this->id);
+        $values = [];
+        foreach ($this->settings as $setting) {
+            $values[$setting->name] = $setting->value($told[$setting->name] ?? null);
+        }
+
+        return $values;
+    }
+
+    /**
+     * Whether inputs have the names that the kind knows, and none that it needs is missing.
+     *
+     * @param  list<string>  $names
+     *
+     * @throws Problem with one sentence
+     */
+    public function checkInputs(array $names): void
+    {
+        self::known(array_values(array_filter($names, fn (string $name): bool => $this->input($name) === null)), array_map(fn (Port $port): string => $port->name, $this->inputs), 'input', $this->id);
+        foreach ($this->inputs as $port) {
+            if ($port->required && array_filter($names, fn (string $name): bool => $this->input($name) === $port) === []) {
+                throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
+            }
+        }
+    }
+
+    /**
+     * Whether outputs have the names that the kind knows and endings that they can be written with, and none that it needs is missing.
+     *
+     * @param  array<string, string>  $paths
+     *
+     * @throws Problem with one sentence
+     */
+    public function checkOutputs(array $paths): void
+    {
+        self::known(array_keys($paths), array_map(fn (Port $port): string => $port->name, $this->outputs), 'output', $this->id);
+        foreach ($this->outputs as $port) {
+            $path = $paths[$port->name] ?? null;
+            if ($path === null && $port->required) {
+                throw Problem::call("The output {$port->name} is missing: say where it goes.", $port->name);
+            }
+            if ($path !== null && $port->type !== PortType::Folder && array_filter($port->endings, fn (string $ending): bool => str_ends_with(strtolower($path), $ending)) === []) {
+                throw Problem::call(sprintf('The output %s can\'t be written as %s; it can end in %s.', $port->name, basename($path), implode(', ', $port->endings)), $port->name);
+            }
+        }
+    }
+
+    /**
+     * @param  list<string>  $given
+     * @param  list<string>  $known
+     */
+    private static function known(array $given, array $known, string $what, string $id): void
+    {
+        foreach ($given as $name) {
+            if (! in_array($name, $known, true)) {
+                throw Problem::call(sprintf('%s has no %s “%s”; it has %s.', $id, $what, $name, $known === [] ? 'none' : implode(', ', $known)), $name);
+            }
+        }
     }
 
     /** @return array<string, mixed> */

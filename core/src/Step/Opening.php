@@ -6,7 +6,10 @@ use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Relabelled;
 use Chorometra\Core\Raster\Within;
 
 /** From names and texts, as the command line and the web application have them, to a checked call. */
@@ -21,22 +24,9 @@ final class Opening
     public static function call(Kind $kind, array $inputs, array $settings, array $outputs, Context $context, ?string $within = null): Call
     {
         $declaration = $kind->declaration();
-        self::known(array_values(array_filter(array_keys($inputs), fn (string $name): bool => $declaration->input($name) === null)), array_map(fn (Port $port): string => $port->name, $declaration->inputs), 'input', $declaration);
-        self::known(array_keys($settings), array_map(fn (Setting $setting): string => $setting->name, $declaration->settings), 'setting', $declaration);
-        self::known(array_keys($outputs), array_map(fn (Port $port): string => $port->name, $declaration->outputs), 'output', $declaration);
-        $values = [];
-        foreach ($declaration->settings as $setting) {
-            $values[$setting->name] = $setting->value($settings[$setting->name] ?? null);
-        }
-        foreach ($declaration->outputs as $port) {
-            $path = $outputs[$port->name] ?? null;
-            if ($path === null && $port->required) {
-                throw Problem::call("The output {$port->name} is missing: say where it goes.", $port->name);
-            }
-            if ($path !== null && $port->type !== PortType::Folder && ! self::ends($path, $port->endings)) {
-                throw Problem::call(sprintf('The output %s can\'t be written as %s; it can end in %s.', $port->name, basename($path), implode(', ', $port->endings)), $port->name);
-            }
-        }
+        $declaration->checkInputs(array_keys($inputs));
+        $values = $declaration->settings($settings);
+        $declaration->checkOutputs($outputs);
         if ($within !== null && ! file_exists($within)) {
             throw Problem::input("There is no file $within, which was to keep the step within an area.", 'within');
         }
@@ -49,13 +39,11 @@ final class Opening
                 throw Problem::input("There is no file $input (input $name).", $name);
             }
             $opened[$name] = is_string($input) && $port->type->isRaster() ? new GeoTiffImage($input) : $input;
+            if ($opened[$name] instanceof Image) {
+                $opened[$name] = self::fitting($opened[$name], $port, $name);
+            }
             if ($area !== null && $opened[$name] instanceof Image) {
                 $opened[$name] = Within::polygons($opened[$name], $area, 'within', $context);
-            }
-        }
-        foreach ($declaration->inputs as $port) {
-            if ($port->required && array_filter(array_keys($opened), fn (string $name): bool => $declaration->input($name) === $port) === []) {
-                throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
             }
         }
 
@@ -63,27 +51,23 @@ final class Opening
     }
 
     /**
-     * @param  list<string>  $given
-     * @param  list<string>  $known
+     * An image that may lie at a port. Whole numbers in one band of which nobody says that they measure something are codes, or numbers
+     * of segments, where such are wanted.
+     *
+     * @throws Problem with one sentence
      */
-    private static function known(array $given, array $known, string $what, Declaration $declaration): void
+    public static function fitting(Image $image, Port $port, string $name): Image
     {
-        foreach ($given as $name) {
-            if (! in_array($name, $known, true)) {
-                throw Problem::call(sprintf('%s has no %s “%s”; it has %s.', $declaration->id, $what, $name, $known === [] ? 'none' : implode(', ', $known)), $name);
-            }
+        $spec = $image->spec();
+        $content = PortType::from($spec->content->value);
+        if ($port->type->takes($content)) {
+            return $image;
         }
-    }
-
-    /** @param  list<string>  $endings */
-    private static function ends(string $path, array $endings): bool
-    {
-        foreach ($endings as $ending) {
-            if (str_ends_with(strtolower($path), $ending)) {
-                return true;
-            }
+        $band = $spec->bands[0];
+        $isPlain = $spec->content === Content::Image && ! $spec->type->isFloat() && count($spec->bands) === 1 && $band->role === null && $band->unit === null && $band->part === null;
+        if ($isPlain && ($port->type === PortType::Segments || $spec->type->bytes() <= 2)) {
+            return new Relabelled($image, new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata, Content::from($port->type->value), $spec->legend, $spec->properties));
         }
-
-        return false;
+        throw Problem::input("{$image->name()} holds {$content->words()}, and the input $name takes {$port->type->words()}: {$port->help}", $name);
     }
 }

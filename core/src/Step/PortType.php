@@ -28,9 +28,32 @@ enum PortType: string
         return $this === self::Image || $this === self::Classes || $this === self::Segments;
     }
 
+    /** What lies there, in words. */
+    public function words(): string
+    {
+        return match ($this) {
+            self::Image => 'an image of values',
+            self::Classes => 'a class map',
+            self::Segments => 'segments',
+            self::Points => 'points',
+            self::Outlines => 'outlines',
+            self::Features => 'points, lines or polygons',
+            self::Table => 'a table',
+            self::File => 'a file as it was delivered',
+            self::Folder => 'a folder of images',
+        };
+    }
+
     /** Whether what lies at an output of type $other can go into an input of this type. */
     public function takes(self $other): bool
     {
-        return $this === $other || ($this === self::Image && $other->isRaster()) || ($this === self::Features && $other === self::Outlines);
+        return $this === $other || match ($this) {
+            self::Image => $other->isRaster(),
+            self::Features => $other === self::Outlines || $other === self::Points,
+            // what is in a file of features is seen when it is read
+            self::Points, self::Outlines => $other === self::Features,
+            self::File => ! $other->isRaster() && $other !== self::Folder,
+            default => false,
+        };
     }
 }

@@ -69,7 +69,7 @@ export function useDraft(bench: Bench) {
         const mine = key.value;
         const result = await guarded(() => must(api.POST('/studies/{study}/trials', {
             params: { path: { study: bench.id } },
-            body: { kind: bench.kind.value!.id, inputs: draft.value.inputs, settings: draft.value.settings, window: bench.shared.visible() },
+            body: { kind: bench.kind.value!.id, inputs: draft.value.inputs, settings: draft.value.settings, within: draft.value.within, window: bench.shared.visible() },
         })));
         trying.value = false;
         if (!result || mine !== key.value) return;

@@ -1,10 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Gather;
-
-use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Window;
+namespace Chorometra\Core\Raster;
 
 /** The pixels of an image under another description. */
 final readonly class Relabelled implements Image

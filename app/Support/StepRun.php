@@ -1,0 +1,30 @@
+<?php
+
+namespace App\Support;
+
+use App\Models\Step;
+use App\Models\Study;
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\Registry;
+
+/** A step resolved, opened and run: the same for a run and for a trial, which sees a part of its inputs. */
+final class StepRun
+{
+    /**
+     * @param  array<string, string>  $outputs  paths
+     * @param  (\Closure(array<string, string>, array<string, int>): array<string, string|\Chorometra\Core\Raster\Image>)|null  $seen  paths of the inputs and items used, to what the step sees of them
+     * @return array{figures: array<string, mixed>, used: array<string, int>} and the items used, by input
+     */
+    public static function of(Step $step, Study $study, array $outputs, Context $context, ?\Closure $seen = null): array
+    {
+        $scratch = $context->folder();
+        ['paths' => $paths, 'used' => $used] = Inputs::resolve($study, $step->inputs, $scratch);
+        $kind = Registry::get($step->kind);
+        $within = $step->within ? Area::write($study, "$scratch/within.geojson") : null;
+        $call = Opening::call($kind, $seen === null ? $paths : $seen($paths, $used), Services::settled($step->kind, $step->settings), $outputs, $context, $within);
+
+        return ['figures' => Runner::run($kind, $call), 'used' => $used];
+    }
+}
