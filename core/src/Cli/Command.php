@@ -91,6 +91,8 @@ final class Command
             self::say(sprintf("  %-16s %s %s\n", $port->name, $port->help, implode(' ', $port->endings)));
         }
 
+        self::say("\nexample".($kind->example->needs === null ? '' : " (with {$kind->example->needs})")."\n  {$kind->example->line($kind)}\n");
+
         return self::say("\nsource\n  $kind->source\n");
     }
 

@@ -24,7 +24,7 @@ final class Backscatter implements LocalKind
             'correct.backscatter',
             'Backscatter',
             'Turns radar samples into sigma nought, averaged over looks in power, in decibel or linear.',
-            [new Port('image', PortType::Image, 'Radar amplitude, magnitude and phase, or intensity; not in decibel.')],
+            [new Port('image', PortType::Image, 'Radar amplitude, magnitude and phase, or intensity; not in decibel.', sample: 'intensity')],
             [
                 Setting::choice('samples', ['amplitude', 'intensity'], 'intensity', 'What the samples are.', ['amplitude' => 'they are squared to power first; magnitudes of complex samples always are', 'intensity' => 'they are power already']),
                 Setting::number('constant', 0.0, 'Calibration constant of the sensor, added to the decibels of power.', 'dB', -200, 200),

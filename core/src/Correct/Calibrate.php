@@ -23,7 +23,7 @@ final class Calibrate implements LocalKind
             'correct.calibrate',
             'Calibrate',
             'Turns the counts of a delivered scene into radiance, top-of-atmosphere reflectance or brightness temperature.',
-            [new Port('image', PortType::Image, 'An image of counts with its calibration constants, as a scene bundle brings them.')],
+            [new Port('image', PortType::Image, 'An image of counts with its calibration constants, as a scene bundle brings them.', sample: 'counts')],
             [
                 Setting::choice('to', ['toa-reflectance', 'radiance', 'brightness-temperature'], 'toa-reflectance', 'What to compute. With toa-reflectance, thermal bands become brightness temperature.'),
                 Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90),

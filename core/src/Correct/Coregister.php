@@ -16,6 +16,7 @@ use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -48,7 +49,7 @@ final class Coregister implements WholeKind
             'Two dates onto each other',
             'Finds how far an image lies beside another, by tie points all over it, and moves it so that the same ground lies in the same pixel.',
             [
-                new Port('moving', PortType::Image, 'The image to move.'),
+                new Port('moving', PortType::Image, 'The image to move.', sample: 'later'),
                 new Port('reference', PortType::Image, 'The image that stays; the result lies on its grid.'),
             ],
             [
@@ -68,6 +69,7 @@ final class Coregister implements WholeKind
                 new Port('tie-points', PortType::Table, 'The tie points and their residuals.', required: false, endings: ['.csv']),
             ],
             'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Values between pixels: Kaiser 1974, see SubPixel. Outliers by the median: common practice, no source.',
+            example: new Example(['window' => '32', 'points' => '25']),
         );
     }
 

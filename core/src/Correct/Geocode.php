@@ -18,6 +18,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\LeastSquares;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -37,7 +38,7 @@ final class Geocode implements WholeKind
             'Brings an image in the geometry of its sensor onto the map, by ground control points or by what the file tells of its own place.',
             [
                 new Port('image', PortType::Image, 'The image; its file holds ground control points, or they are given beside it.'),
-                new Port('points', PortType::Features, 'Ground control points: GeoJSON points with the properties “column” and “row” (pixel corners at whole numbers).', required: false),
+                new Port('points', PortType::Features, 'Ground control points: GeoJSON points with the properties “column” and “row” (pixel corners at whole numbers).', required: false, sample: 'controls'),
             ],
             [
                 Setting::choice('transform', ['affine', 'quadratic', 'cubic'], 'quadratic', 'How the map may be bent.', ['affine' => 'a shift, a turn, scales and a shear: four points at least', 'quadratic' => 'bends as well: seven points at least', 'cubic' => 'bends that change: eleven points at least']),
@@ -54,6 +55,7 @@ final class Geocode implements WholeKind
                 new Port('tie-points', PortType::Table, 'The points and their residuals.', required: false, endings: ['.csv']),
             ],
             'Polynomials through ground control points by least squares: Richards 2013, Remote Sensing Digital Image Analysis, section 2.19 (from memory). At least one point more than a transform has unknowns, so that residuals tell: common practice, no source.',
+            example: new Example(['crs' => '32632', 'transform' => 'affine'], ['points']),
         );
     }
 

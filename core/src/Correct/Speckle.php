@@ -16,6 +16,7 @@ use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -39,7 +40,7 @@ final class Speckle implements LocalKind
             'Speckle',
             'Smooths the grain of a radar image, and keeps edges and single bright targets as far as the filter knows them.',
             [
-                new Port('image', PortType::Image, 'Radar intensity; decibels are filtered as the power that they stand for.'),
+                new Port('image', PortType::Image, 'Radar intensity; decibels are filtered as the power that they stand for.', sample: 'intensity'),
                 new Port('area', PortType::Features, 'Even ground, in which the number of looks is measured before and after.', required: false),
             ],
             [
@@ -54,6 +55,7 @@ final class Speckle implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The image with less grain.')],
             'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). gamma-map: Lopes, Nezry, Touzi & Laur 1993, International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance of intensity.',
+            example: new Example(['filter' => 'gamma-map', 'looks' => '4']),
         );
     }
 

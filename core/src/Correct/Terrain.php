@@ -11,6 +11,7 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
@@ -30,7 +31,7 @@ final class Terrain implements LearningKind
             'Evens out the light on slopes with an elevation model, so that a wood in the sun and one in the shade look alike.',
             [
                 new Port('image', PortType::Image, 'The image, best in reflectance.'),
-                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.'),
+                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.', sample: 'heights'),
             ],
             [
                 Setting::choice('method', ['cosine', 'c', 'minnaert', 'empirical'], 'c', 'How.', ['cosine' => 'the cosine law alone, which brightens faint light too much', 'c' => 'the cosine law softened by what the band shows', 'minnaert' => 'a power of the cosine law', 'empirical' => 'the band\'s own slope over light taken off']),
@@ -46,6 +47,7 @@ final class Terrain implements LearningKind
             ],
             'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory). Cast shadow: Corripio 2003, International Journal of Geographical Information Science 17:1–23 (from memory).',
             learns: Learning::Overview,
+            example: new Example(['method' => 'c']),
         );
     }
 

@@ -6,6 +6,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -33,6 +34,7 @@ final class Index implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The index, one band.')],
             implode('; ', $sources).' (from memory).',
+            example: new Example(['index' => 'ndvi']),
         );
     }
 

@@ -35,7 +35,7 @@ final class Bundle implements WholeKind
             'gather.bundle',
             'Scene bundle',
             'Reads a scene as it was delivered, packed or not, and makes one image per group of bands, with roles, wavelengths, gains and sun angles.',
-            [new Port('image', PortType::File, 'The bundle: tar, tar.gz, zip or a folder.')],
+            [new Port('image', PortType::File, 'The bundle: tar, tar.gz, zip or a folder.', sample: 'scene.tar.gz')],
             [
                 Setting::choices('groups', self::GROUPS, ['multispectral'], 'Which groups of bands to take in.'),
                 Setting::choice('thermal', ['own', 'joined'], 'own', 'Whether thermal bands make an image of their own or join the multispectral ones.'),

@@ -26,7 +26,7 @@ final class Features implements WholeKind
             'gather.features',
             'Points, lines, polygons',
             'Reads points, lines or polygons, such as the outline of the area you study or places you were at.',
-            [new Port('file', PortType::File, 'A GeoJSON file, a GeoPackage, or a shapefile with what belongs to it (.shp, .dbf, .prj).')],
+            [new Port('file', PortType::File, 'A GeoJSON file, a GeoPackage, or a shapefile with what belongs to it (.shp, .dbf, .prj).', sample: 'places.geojson')],
             [
                 Setting::text('layer', null, 'Which table of a GeoPackage; the first when empty.'),
                 Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766),

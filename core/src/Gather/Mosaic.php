@@ -16,6 +16,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -44,6 +45,7 @@ final class Mosaic implements WholeKind
             ],
             [new Port('result', PortType::Image, 'The mosaic.')],
             'Histogram matching: Gonzalez & Woods, Digital Image Processing, 3.3 (from memory). Weights that fall to the edge: common practice, no source.',
+            example: new Example(['overlap' => 'blend', 'fade' => '20']),
         );
     }
 

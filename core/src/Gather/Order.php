@@ -16,6 +16,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -44,6 +45,7 @@ final class Order implements WholeKind
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'STAC API 1.0.0 (item search); STAC extensions file and order.',
+            example: new Example([], needs: 'an archive'),
         );
     }
 

@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -40,6 +41,7 @@ final class Subset implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The part.')],
             'A pixel belongs to a polygon when its centre lies in it; even-odd rule. Common practice, no source.',
+            example: new Example([], ['area']),
         );
     }
 

@@ -12,6 +12,7 @@ use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -40,6 +41,7 @@ final class Slice implements WholeKind
                 new Port('classes', PortType::Classes, 'The slices as a class map.', required: false),
             ],
             'Density slicing: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on image enhancement (from memory). Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756.',
+            example: new Example(['limits' => '0.2,0.5', 'minimum' => '5']),
         );
     }
 

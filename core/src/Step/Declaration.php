@@ -15,6 +15,7 @@ final readonly class Declaration
      * @param  list<Setting>  $settings
      * @param  list<Port>  $outputs
      * @param  string  $source  the published source of the computation
+     * @param  Example  $example  settings of a call that makes sense
      */
     public function __construct(
         public string $id,
@@ -25,6 +26,7 @@ final readonly class Declaration
         public array $outputs,
         public string $source,
         public Learning $learns = Learning::Nothing,
+        public Example $example = new Example,
     ) {
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
     }

@@ -8,6 +8,7 @@ final readonly class Port
     /**
      * @param  list<string>  $endings file endings an output can be written with, the usual one first
      * @param  bool  $many  an input that takes several: they are named “images:1”, “images:2” …
+     * @param  string|null  $sample  what lies there in an example, where that is not what its type says
      */
     public function __construct(
         public string $name,
@@ -16,7 +17,14 @@ final readonly class Port
         public bool $required = true,
         public array $endings = ['.tif'],
         public bool $many = false,
+        private ?string $sample = null,
     ) {}
+
+    /** What lies there in an example. */
+    public function sample(): string
+    {
+        return $this->sample ?? $this->type->sample();
+    }
 
     /** @return array<string, mixed> */
     public function toArray(): array

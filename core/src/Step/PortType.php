@@ -44,6 +44,29 @@ enum PortType: string
         };
     }
 
+    /** What lies there in an example. */
+    public function sample(): string
+    {
+        return match ($this) {
+            self::Image => 'reflectance',
+            self::Classes => 'map',
+            self::File => 'delivered.tif',
+            self::Features => 'area',
+            default => $this->value,
+        };
+    }
+
+    /** How a file of an example ends. */
+    public function ending(): string
+    {
+        return match (true) {
+            $this->isRaster() => '.tif',
+            $this === self::Table => '.csv',
+            $this === self::Folder, $this === self::File => '',
+            default => '.geojson',
+        };
+    }
+
     /** Whether what lies at an output of type $other can go into an input of this type. */
     public function takes(self $other): bool
     {

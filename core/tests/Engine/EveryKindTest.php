@@ -4,136 +4,205 @@ namespace Chorometra\Core\Tests\Engine;
 
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
-use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Crop;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Kind;
+use Chorometra\Core\Step\Learning;
+use Chorometra\Core\Step\LearningKind;
+use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Stopped;
+use Chorometra\Core\Tests\Samples;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
 
-/** Every kind on images of odd shapes and contents: a result of the right size, or one sentence; never a break. */
+/** What every kind promises, whichever it is: each comes here by itself, with the example of its declaration. */
 final class EveryKindTest extends TestCase
 {
-    private const ROLES = ['blue', 'green', 'red', 'nir', 'swir1'];
+    use Samples;
 
-    private const SUN = ['view:sun_elevation' => 35.0, 'view:sun_azimuth' => 140.0, 'datetime' => '2031-05-12T10:41:22Z'];
+    /** Too narrow for windows, or with nothing known of a place: such a strip may be refused. */
+    private const NARROW = ['correct.coregister', 'assess.matrix'];
 
-    /** Long strips must come out whole; whatever else is odd may be refused. */
-    private const STRIPS = ['strip down' => [30, 1400], 'strip across' => [1400, 30]];
+    /** @return iterable<string, array{string}> */
+    public static function kinds(): iterable
+    {
+        foreach (Registry::all() as $id => $kind) {
+            if ($kind->declaration()->example->needs === null) {
+                yield $id => [$id];
+            }
+        }
+    }
+
+    /**
+     * @param  array<string, string|Image>  $inputs
+     * @return array<string, mixed> figures
+     */
+    private function example(Kind $kind, array $inputs, string $folder, ?Context $context = null): array
+    {
+        $declaration = $kind->declaration();
+        $outputs = [];
+        foreach ($declaration->outputs as $port) {
+            $outputs[$port->name] = "$folder/$port->name".($port->type === PortType::Folder ? '' : $port->endings[0]);
+        }
+
+        return Runner::run($kind, Opening::call($kind, $inputs, $declaration->example->settings, $outputs, $context ?? new Context(2, $this->folder)));
+    }
+
+    /** @return array<string, string> */
+    private function inputs(Declaration $declaration, int $width = 90, int $height = 80, string $content = 'ground'): array
+    {
+        $inputs = [];
+        foreach ($declaration->example->inputs($declaration) as $name => $port) {
+            $inputs[$name] = $this->sample($port->sample(), $width, $height, $content, (int) (explode(':', $name)[1] ?? 1));
+        }
+
+        return $inputs;
+    }
+
+    #[DataProvider('kinds')]
+    public function test_its_example_runs_and_gives_the_same_however_many_work(string $id): void
+    {
+        $kind = Registry::get($id);
+        $inputs = $this->inputs($kind->declaration());
+        $made = [];
+        foreach ([1, 3] as $workers) {
+            $this->example($kind, $inputs, "$this->folder/out$workers", new Context($workers, $this->folder));
+            $files = new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator("$this->folder/out$workers", \FilesystemIterator::SKIP_DOTS));
+            foreach ($files as $file) {
+                // a sidecar may tell the time
+                if (! str_ends_with((string) $file, '.stac.json')) {
+                    $made[$workers][basename((string) $file)] = md5_file((string) $file);
+                }
+            }
+            ksort($made[$workers]);
+        }
+        self::assertNotSame([], $made[1]);
+        self::assertSame($made[1], $made[3]);
+        self::assertSame([], glob("$this->folder/out*/*.part"), 'nothing is left over');
+    }
+
+    #[DataProvider('kinds')]
+    public function test_tried_on_a_window_it_is_the_same_as_run(string $id): void
+    {
+        $kind = Registry::get($id);
+        if (! $kind instanceof LocalKind || $kind->declaration()->learns !== Learning::Nothing || $kind->declaration()->input('image')?->type === PortType::File) {
+            $this->expectNotToPerformAssertions();
+
+            return;
+        }
+        $inputs = $this->inputs($kind->declaration());
+        $this->example($kind, $inputs, "$this->folder/run");
+        $window = new Window(14, 10, 60, 56);
+        $crops = array_map(fn (string $path): Crop|string => str_ends_with($path, '.tif') ? new Crop(new GeoTiffImage($path), $window) : $path, $inputs);
+        $this->example($kind, $crops, "$this->folder/trial", new Context(2, $this->folder, trial: true));
+        $compared = 0;
+        foreach (glob("$this->folder/run/*.tif") ?: [] as $path) {
+            [$run, $trial] = [new GeoTiffImage($path), new GeoTiffImage("$this->folder/trial/".basename($path))];
+            [$all, $part] = [$run->spec()->grid, $trial->spec()->grid];
+            [$whole, $some] = [self::pixels($run), self::pixels($trial)];
+            // what looks around each pixel sees less at the edge of the window
+            for ($row = 20; $row < $part->height - 20; $row++) {
+                for ($col = 20; $col < $part->width - 20; $col++) {
+                    [$c, $r] = array_map(fn (float $at): int => (int) floor($at), $all->toPixel(...$part->toMap($col + 0.5, $row + 0.5)));
+                    [$expected, $found] = [$whole[$r * $all->width + $c], $some[$row * $part->width + $col]];
+                    if (is_float($expected) && is_nan($expected)) {
+                        self::assertNan($found, "$path $col, $row");
+                    } else {
+                        self::assertEqualsWithDelta($expected, $found, 1e-5 * max(1.0, abs($expected)), basename($path)." at $col, $row");
+                    }
+                    $compared++;
+                }
+            }
+        }
+        self::assertGreaterThan(0, $compared);
+    }
 
     /** @return iterable<string, array{int, int, string}> */
     public static function images(): iterable
     {
-        foreach (self::STRIPS as $name => [$width, $height]) {
-            yield "$name, noise" => [$width, $height, 'noise'];
-        }
+        yield 'strip down' => [30, 1400, 'noise'];
+        yield 'strip across' => [1400, 30, 'noise'];
         foreach (['one pixel' => [1, 1], 'a column' => [1, 300], 'a row' => [300, 1], 'square' => [40, 40]] as $name => [$width, $height]) {
-            foreach (['noise', 'nodata', 'constant', 'zeros', 'infinite', 'counts'] as $content) {
+            foreach (self::CONTENTS as $content) {
                 yield "$name, $content" => [$width, $height, $content];
             }
         }
     }
 
     #[DataProvider('images')]
-    public function test_a_result_or_a_sentence(int $width, int $height, string $content): void
+    public function test_on_any_image_it_gives_a_result_or_a_sentence(int $width, int $height, string $content): void
     {
-        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(5));
-        $count = $width * $height;
-        $plane = fn (): array => array_map(fn (int $i): float => match ($content) {
-            'nodata' => NAN,
-            'constant' => 0.25,
-            'zeros' => 0.0,
-            'infinite' => $i % 3 === 0 ? INF : 0.01 * ($i % 40),
-            'counts' => (float) $random->getInt(0, 65535),
-            default => $random->getInt(0, 10_000) / 10_000,
-        }, range(0, $count - 1));
-        $isCounts = $content === 'counts';
-        $constants = ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1, 'radiance_gain' => 0.01, 'radiance_offset' => 0.0];
-        $wavelengths = ['blue' => 0.48, 'green' => 0.56, 'red' => 0.66, 'nir' => 0.86, 'swir1' => 1.6];
-        $bands = array_map(fn (string $role): Band => new Band($role, $role, $wavelengths[$role], 0.05, $isCounts ? 'counts' : 'reflectance', $constants), self::ROLES);
-        $image = $this->raster('i.tif', new RasterSpec(self::grid($width, $height), $bands, $isCounts ? SampleType::UInt16 : SampleType::Float32, $isCounts ? null : NAN, properties: self::SUN), array_map($plane, self::ROLES));
-        $raw = $this->raster('q.tif', new RasterSpec(self::grid($width, $height), [new Band('quality')], SampleType::UInt16, null), [array_map(fn (): int => $random->getInt(0, 65535), range(1, $count))]);
-        $radar = $this->raster('r.tif', new RasterSpec(self::grid($width, $height), [new Band('vv', 'vv')]), [$plane()]);
-        $map = $this->raster('m.tif', RasterSpec::classes(self::grid($width, $height), Legend::of(['a', 'b', 'c'])), [array_map(fn (): int => $random->getInt(0, 3), range(1, $count))]);
-        $dem = $this->raster('dem.tif', new RasterSpec(self::grid($width, $height), [new Band]), [array_map(fn (float $value): float => 100 * $value, $plane())]);
-        $out = "$this->folder/out";
-        $grid = self::grid($width, $height);
-        $runs = [
-            'gather.mosaic' => [['images:1' => $image, 'images:2' => $image], ['overlap' => 'blend', 'fade' => 3]],
-            'gather.reproject' => [['image' => $image], ['pixel-size' => 15, 'resampling' => 'cubic']],
-            'gather.image' => [['image' => $image], []],
-            'gather.stack' => [['images:1' => $image, 'images:2' => $radar], []],
-            'gather.subset' => [['image' => $image], ['bounds' => implode(',', [$grid->toMap(0, $height)[0], $grid->toMap(0, $height)[1], ...$grid->toMap($width, 0)])]],
-            'correct.backscatter' => [['image' => $radar], []],
-            'correct.lines' => [['image' => $image], ['pixel-limit' => 20]],
-            'correct.calibrate' => [['image' => $image], []],
-            'correct.coregister' => [['moving' => $image, 'reference' => $image], ['window' => '32']],
-            'correct.dark-object' => [['image' => $image], []],
-            'correct.gaps' => [['image' => $image, 'other' => $image], ['size' => 5]],
-            'correct.geocode' => [['image' => $image, 'points' => $this->controls($grid)], ['crs' => 32632, 'transform' => 'affine']],
-            'correct.haze' => [['image' => $image], []],
-            'correct.mask' => [['image' => $raw], ['grow' => 3, 'least-confidence' => 'medium']],
-            'correct.speckle' => [['image' => $radar], ['filter' => 'refined-lee']],
-            'correct.surface' => [['image' => $image], []],
-            'correct.terrain' => [['image' => $image, 'elevation' => $dem], ['least-slope' => 0]],
-            'derive.index' => [['image' => $image], ['index' => 'ndvi']],
-            'segment.slice' => [['image' => $image], ['limits' => '0.3,0.6', 'minimum' => 4], 'segments'],
-            'assess.draw' => [['map' => $map], ['points' => 9]],
-            'assess.matrix' => [['map' => $map, 'points' => "$this->folder/draw.geojson"], []],
-            'deliver.image' => [['image' => $image], []],
-            'deliver.outlines' => [['image' => $map], ['simplify' => 30]],
-        ];
-        self::assertSame([], array_diff(array_keys(Registry::all()), array_keys($runs), ['gather.bundle', 'gather.features', 'gather.order']), 'every kind that takes rasters is here');
-        file_put_contents("$this->folder/draw.geojson", json_encode(['type' => 'FeatureCollection', 'features' => [['type' => 'Feature', 'properties' => ['label' => 'a'], 'geometry' => ['type' => 'Point', 'coordinates' => [7.93, 54.79]]]]]));
-        foreach ($runs as $id => $run) {
-            [$inputs, $settings] = $run;
-            $name = $run[2] ?? 'result';
-            $ending = match ($id) {
-                'assess.draw', 'deliver.outlines' => 'geojson',
-                'assess.matrix' => 'csv',
-                default => 'tif',
-            };
-            $path = "$out/$id.$ending";
-            $kind = Registry::get($id);
+        foreach (Registry::all() as $id => $kind) {
+            if ($kind->declaration()->example->needs !== null) {
+                continue;
+            }
+            $inputs = $this->inputs($kind->declaration(), $width, $height, $content);
             try {
-                Runner::run($kind, Opening::call($kind, $inputs, $settings, [$name => $path], new Context(2, $this->folder)));
+                $this->example($kind, $inputs, "$this->folder/out");
             } catch (Problem $problem) {
-                self::assertStringNotContainsString('broke off', $problem->getMessage(), $id);
-                self::assertMatchesRegularExpression('/^[^\n]{20,600}$/', $problem->getMessage(), $id);
-                self::assertFileDoesNotExist($path, $id);
-                $isStrip = in_array([$width, $height], self::STRIPS, true);
-                // too narrow for windows, too noisy to be one scene, or nothing known of a place
-                self::assertTrue(! $isStrip || in_array($id, ['correct.coregister', 'assess.matrix'], true), "$id: {$problem->getMessage()}");
+                self::assertIsSentence($problem, $id);
+                self::assertSame([], glob("$this->folder/out/*"), "$id leaves nothing");
+                self::assertTrue(max($width, $height) < 1000 || in_array($id, self::NARROW, true), "$id: {$problem->getMessage()}");
 
                 continue;
             }
-            if ($ending === 'tif') {
-                $made = (new GeoTiffImage($path))->spec()->grid;
-                if ($id !== 'correct.geocode') {
-                    // pixels of 15 m start at whole multiples of it
-                    $share = $id === 'gather.reproject' ? 20 / 15 : 1;
-                    self::assertEqualsWithDelta([$width * $share, $height * $share], [$made->width, $made->height], $share > 1 ? 1.5 : 0, $id);
+            self::assertNotSame([], glob("$this->folder/out/*"), $id);
+            if ($kind instanceof LocalKind || $kind instanceof LearningKind) {
+                foreach (glob("$this->folder/out/*.tif") ?: [] as $path) {
+                    self::assertGreaterThan(0, (new GeoTiffImage($path))->spec()->grid->width);
                 }
-            } else {
-                self::assertGreaterThan(0, filesize($path), $id);
+            }
+            Files::remove("$this->folder/out");
+        }
+    }
+
+    #[DataProvider('kinds')]
+    public function test_what_it_does_not_take_is_refused_in_one_sentence(string $id): void
+    {
+        $kind = Registry::get($id);
+        $declaration = $kind->declaration();
+        $inputs = $this->inputs($declaration);
+        file_put_contents("$this->folder/nonsense", 'neither a picture nor a list');
+        $floats = $this->sample('heights');
+        foreach ($declaration->example->inputs($declaration) as $name => $port) {
+            $wrong = ["$this->folder/nonsense", "$this->folder/not-there.tif"];
+            foreach ([...$wrong, ...($port->type === PortType::Classes || $port->type === PortType::Segments ? [$floats] : [])] as $path) {
+                try {
+                    $this->example($kind, [$name => $path] + $inputs, "$this->folder/out");
+                    self::fail("$id took ".basename($path)." for $name.");
+                } catch (Problem $problem) {
+                    self::assertIsSentence($problem, $id);
+                }
+                self::assertSame([], glob("$this->folder/out/*"));
             }
         }
     }
 
-    private function controls(Grid $grid): string
+    #[DataProvider('kinds')]
+    public function test_it_can_be_stopped(string $id): void
     {
-        $features = [];
-        foreach ([[0, 0], [1, 0], [0, 1], [1, 1], [0.5, 0.5], [0.2, 0.8]] as [$x, $y]) {
-            [$col, $row] = [$x * $grid->width, $y * $grid->height];
-            $features[] = ['type' => 'Feature', 'properties' => ['column' => $col, 'row' => $row], 'geometry' => ['type' => 'Point', 'coordinates' => $grid->toMap($col, $row)]];
+        $kind = Registry::get($id);
+        $inputs = $this->inputs($kind->declaration());
+        try {
+            $this->example($kind, $inputs, "$this->folder/out", new Context(2, $this->folder, null, fn (): bool => true));
+            self::fail("$id went on.");
+        } catch (Stopped $stopped) {
+            self::assertSame('Stopped; nothing was changed.', $stopped->getMessage());
         }
-        file_put_contents("$this->folder/controls.geojson", json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']], 'features' => $features]));
+        self::assertSame([], glob("$this->folder/out/*"));
+    }
 
-        return "$this->folder/controls.geojson";
+    private static function assertIsSentence(Problem $problem, string $id): void
+    {
+        self::assertStringNotContainsString('broke off', $problem->getMessage(), $id);
+        self::assertMatchesRegularExpression('/^[^\n]{20,700}$/', $problem->getMessage(), $id);
     }
 }
