@@ -1,10 +1,11 @@
 import { useEventListener, useLocalStorage, watchDebounced } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowReactive, shallowRef, watch, type InjectionKey } from 'vue';
-import { api, isRaster, must, type Inputs, type Kind, type Settings, type Step, type Upload } from '../api/client';
+import { api, isRaster, must, type Inputs, type Kind, type RasterItem, type Settings, type Step, type Upload } from '../api/client';
 import type { Picture } from '../views/RasterLayer';
 import { emptyLook, findItem, lookFor, rasterSources, sameSource, type Look, type Source } from '../views/look';
 import { useSharedView } from '../views/useSharedView';
 import type { Place } from '../views/geo';
+import { bestSource } from './bestSource';
 import { useStudy } from './useStudy';
 
 export type Side = 'a' | 'b';
@@ -184,7 +185,7 @@ function create(id: number) {
             const calibrated = one.id === 'correct.surface' ? fresh.filter(({ source }) => findItem(store.study.value!, source, [])?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
             const candidates = [port.name === 'elevation' ? heights : [], calibrated, fresh].find((some) => some.length) ?? all;
             const seen = [looks.b.value.over, looks.b.value.source, looks.a.value.source];
-            const chosen = seen.map((source) => candidates.find((other) => sameSource(other.source, source))).find(Boolean) ?? candidates[candidates.length - 1];
+            const chosen = bestSource(one, candidates, store.steps.value, seen);
             if (chosen && port.required) draft.inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
             else delete draft.inputs[port.name];
         }
@@ -195,7 +196,7 @@ function create(id: number) {
     }
 
     /** What the study holds that fits an input of a type. */
-    function candidatesFor(type: string): { source: Source; label: string }[] {
+    function candidatesFor(type: string): { source: Source; label: string; item?: RasterItem }[] {
         const study = store.study.value;
         if (!study) return [];
         const types: Record<string, string[]> = { points: ['points'], features: ['features', 'outlines'], outlines: ['outlines'] };
