@@ -5,9 +5,6 @@ namespace Chorometra\Core\Raster;
 /** The classes of a class map: code => name and colour (#rrggbb). Code 0 is unlabelled and has no entry. */
 final readonly class Legend
 {
-    /** Colours for classes that were given none: Paul Tol's light scheme, made to be told apart (SRON/EPS/TN/09-002, 2021). */
-    public const COLOURS = ['#77aadd', '#ee8866', '#eedd88', '#44bb99', '#ffaabb', '#99ddff', '#bbcc33', '#aaaa00', '#dddddd'];
-
     /** @param  array<int, array{name: string, colour: string}>  $classes */
     public function __construct(public array $classes) {}
 
@@ -18,8 +15,8 @@ final readonly class Legend
     public static function of(array $names, array $colours = []): self
     {
         $classes = [];
-        foreach ($names as $index => $name) {
-            $classes[$index + 1] = ['name' => $name, 'colour' => $colours[$index] ?? self::COLOURS[$index % count(self::COLOURS)]];
+        foreach (ClassColours::of($names, $colours) as $index => $colour) {
+            $classes[$index + 1] = ['name' => $names[$index], 'colour' => $colour];
         }
 
         return new self($classes);

@@ -7,6 +7,7 @@ use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\ClassColours;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Legend;
@@ -86,7 +87,7 @@ final class ProductionTest extends TestCase
         $path = $this->raster('many.tif', RasterSpec::classes(self::grid(64, 64), Legend::of($names)), [$codes]);
         self::assertSame($codes, self::pixels($path));
         unlink("$this->folder/many.stac.json");
-        self::assertSame(Legend::COLOURS[2], (new GeoTiffImage($path))->spec()->legend->classes[3]['colour'] ?? null);
+        self::assertSame(ClassColours::of(['x', 'y', 'z'])[2], (new GeoTiffImage($path))->spec()->legend->classes[3]['colour'] ?? null);
     }
 
     public function test_a_crop_is_an_image_of_its_own(): void

@@ -5,15 +5,13 @@ import { useBench } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
 import { hectares, number, percent, pinColour, short } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
+import { classColours } from '../views/classColours';
 import { histogram, lookFor, sameSource } from '../views/look';
 import type { DraftStore } from './useDraft';
 
 /** Choosing limits: the histogram with the pins' ticks, lines to drag, and view B shows at once what falls on which side. */
 const props = defineProps<{ store: DraftStore; item: RasterItem | null; problem: string | null }>();
 const bench = useBench();
-
-/** Colours for slices that were given none; the core uses the same (Legend::COLOURS). */
-const COLOURS = ['#77aadd', '#ee8866', '#eedd88', '#44bb99', '#ffaabb', '#99ddff', '#bbcc33', '#aaaa00', '#dddddd'];
 
 const data = ref<Histogram | null>(null);
 const pinValues = ref<{ letter: string; value: number; colour: string }[]>([]);
@@ -28,7 +26,11 @@ const plainName = (i: number) => {
     return i === 0 ? `below ${at[0]}` : i < at.length ? `${at[i - 1]} to ${at[i]}` : `${at[i - 1]} and above`;
 };
 /** “-” stands for the name that follows from the limits. */
-const slices = computed(() => Array.from({ length: limits.value.length + 1 }, (_, i) => ({ name: (texts('names')[i] ?? '-').replace(/^-$/, ''), colour: texts('colours')[i] ?? COLOURS[i % COLOURS.length]! })));
+const slices = computed(() => {
+    const names = Array.from({ length: limits.value.length + 1 }, (_, i) => (texts('names')[i] ?? '-').replace(/^-$/, ''));
+    const colours = classColours(names.map((name, i) => name || plainName(i)), texts('colours'));
+    return names.map((name, i) => ({ name, colour: colours[i]! }));
+});
 
 let proposed: number | null = null;
 watch([() => props.item?.id, band], async () => {
