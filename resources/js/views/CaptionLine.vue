@@ -62,19 +62,19 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
     <div class="flex min-h-9 items-center gap-x-2 px-2.5 leading-tight text-xs text-on-surround" :data-caption="side">
         <span class="font-semibold text-white">{{ side.toUpperCase() }}</span>
         <span v-if="!item" class="opacity-80">nothing yet: bring a scene in at Gather</span>
-        <div v-else class="flex min-w-0 flex-wrap items-center gap-x-1.5">
+        <div v-else class="flex min-w-0 flex-1 items-center gap-x-1.5">
             <template v-if="item.raster.date">
-                <Popover v-if="times.length > 1" class="relative">
+                <Popover v-if="times.length > 1" class="relative shrink-0">
                     <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times>{{ longDate(item.raster.date) }}</PopoverButton>
                     <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
                         <button v-for="one in times" :key="`${one.source.step}${one.source.output}`" class="block w-full px-3 py-1 text-left hover:bg-paper-2" :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''" @click="look.source = one.source; close()">{{ longDate(one.date) }}</button>
                     </PopoverPanel>
                 </Popover>
-                <span v-else class="whitespace-nowrap">{{ longDate(item.raster.date) }}</span>
+                <span v-else class="shrink-0 whitespace-nowrap">{{ longDate(item.raster.date) }}</span>
                 <span>·</span>
             </template>
-            <Popover class="relative">
-                <PopoverButton class="part" title="What is shown">{{ label(look.source) }}</PopoverButton>
+            <Popover class="relative min-w-0">
+                <PopoverButton class="part block max-w-full truncate" :title="`What is shown: ${label(look.source)}`">{{ label(look.source) }}</PopoverButton>
                 <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
                     <p v-if="item.raster.datum" class="w-64 px-3 py-1.5 text-xs text-ink-2" data-datum>{{ item.raster.datum }}</p>
                     <ul class="max-h-72 overflow-auto">
@@ -86,8 +86,8 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
             </Popover>
             <template v-if="isImage">
                 <span>·</span>
-                <Popover class="relative">
-                    <PopoverButton class="part" title="Bands and colours">{{ bandText }}</PopoverButton>
+                <Popover class="relative min-w-0">
+                    <PopoverButton class="part block max-w-full truncate" :title="`Bands and colours: ${bandText}`">{{ bandText }}</PopoverButton>
                     <PopoverPanel class="sheet caption-sheet w-64 p-3" :class="opens">
                         <div v-if="bands.length >= 3" class="mb-2 flex gap-4">
                             <label class="flex items-center gap-1"><input type="radio" :checked="!isSingle" @change="look.single = false; look.bands ??= [3, 2, 1]"> three bands</label>
@@ -114,8 +114,8 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
                     </PopoverPanel>
                 </Popover>
                 <span>·</span>
-                <Popover class="relative">
-                    <PopoverButton class="part" title="Which values become dark and bright" @click="loadHistograms">{{ stretchText }}</PopoverButton>
+                <Popover class="relative shrink-0">
+                    <PopoverButton class="part whitespace-nowrap" title="Which values become dark and bright" @click="loadHistograms">{{ stretchText }}</PopoverButton>
                     <PopoverPanel class="sheet caption-sheet w-80 p-3" :class="opens">
                         <p class="mb-2 flex flex-wrap items-center gap-x-3">
                             <button v-for="[low, high] in shares" :key="low" class="plain" :class="!byHand && look.clip[0] === low ? 'font-semibold' : ''" @click="clip(low, high)">{{ low }}–{{ high }} %</button>
@@ -133,9 +133,9 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
             </template>
             <span v-if="side === 'b' && bench.live.value" class="whitespace-nowrap">· over it the slices being chosen</span>
             <template v-else-if="overlays.length || over">
-                <span>{{ over ? '· over it' : '' }}</span>
-                <Popover class="relative">
-                    <PopoverButton class="part" title="What lies over it">{{ over ? `${label(look.over)} ${percent(look.opacity, 0)}` : '+ over it' }}</PopoverButton>
+                <span v-if="over" class="shrink-0">· over it</span>
+                <Popover class="relative" :class="over ? 'min-w-0' : 'shrink-0'">
+                    <PopoverButton class="part block max-w-full truncate" :title="over ? `What lies over it: ${label(look.over)}` : 'What lies over it'">{{ over ? `${label(look.over)} ${percent(look.opacity, 0)}` : '+ over it' }}</PopoverButton>
                     <PopoverPanel class="sheet caption-sheet right-0 left-auto! w-64 p-3">
                         <button class="block w-full py-0.5 text-left hover:bg-paper-2" :class="look.over ? '' : 'font-semibold text-verdigris'" @click="look.over = null">nothing</button>
                         <button v-for="one in overlays" :key="`${one.source.step}${one.source.output}`" class="block w-full py-0.5 text-left hover:bg-paper-2" :class="sameSource(one.source, look.over) ? 'font-semibold text-verdigris' : ''" @click="look.over = one.source">{{ one.label }}</button>
