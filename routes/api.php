@@ -30,6 +30,7 @@ Route::post('archives/search', [ArchiveController::class, 'search']);
 Route::get('studies', [StudyController::class, 'index']);
 Route::post('studies', [StudyController::class, 'store']);
 Route::get('studies/{study}', [StudyController::class, 'show']);
+Route::get('studies/{study}/news', [StudyController::class, 'news']);
 Route::patch('studies/{study}', [StudyController::class, 'update']);
 Route::delete('studies/{study}', [StudyController::class, 'destroy']);
 Route::get('demo', [StudyController::class, 'demo']);
@@ -41,6 +42,7 @@ Route::post('studies/{study}/uploads', UploadController::class);
 Route::post('studies/{study}/trials', TrialController::class);
 
 Route::post('studies/{study}/steps', [StepController::class, 'store']);
+Route::get('steps/{step}', [StepController::class, 'show']);
 Route::patch('steps/{step}', [StepController::class, 'update']);
 Route::post('steps/{step}/run', [StepController::class, 'run']);
 Route::get('steps/{step}/light', [StepController::class, 'light']);

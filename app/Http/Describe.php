@@ -20,14 +20,39 @@ final class Describe
     {
         $stale = StepQueue::stale($study);
 
+        return [...self::head($study), 'look' => $study->look, 'steps' => $study->steps()->with('items')->get()->map(fn (Step $step): array => self::step($step, $stale[$step->id] ?? null))->all()];
+    }
+
+    /**
+     * What a browser that knows a study as of a version lacks: the steps that changed, without their figures, and how those that run get on.
+     * A version of null knows nothing.
+     *
+     * @return array<string, mixed>
+     */
+    public static function news(Study $study, ?int $since): array
+    {
+        $changed = $study->steps()->with('items')->when($since !== null, fn ($steps) => $steps->where('version', '>', $since))->get();
+        $busy = $study->steps()->whereIn('state', [Step::WAITING, Step::RUNNING])->get(['id', 'state', 'progress', 'doing', 'started_at']);
+
+        return [
+            ...self::head($study),
+            'look' => $since === null ? $study->look : null,
+            'order' => $study->steps()->pluck('id')->all(),
+            'stale' => (object) StepQueue::stale($study),
+            'busy' => $busy->map(fn (Step $step): array => ['id' => $step->id, ...self::progress($step)])->all(),
+            'steps' => $changed->map(fn (Step $step): array => self::line($step))->all(),
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    private static function head(Study $study): array
+    {
         return [
             'id' => $study->id,
             'name' => $study->name,
             'version' => $study->version,
-            'look' => $study->look,
             'crs' => ['epsg' => $study->epsg, 'name' => Crs::name($study->epsg), 'definition' => $study->epsg === null ? null : Crs::definition($study->epsg)],
             'area' => Area::describe($study),
-            'steps' => $study->steps()->with('items')->get()->map(fn (Step $step): array => self::step($step, $stale[$step->id] ?? null))->all(),
             'pins' => $study->pins->map(fn (Pin $pin): array => self::pin($pin))->all(),
             'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
         ];
@@ -36,32 +61,48 @@ final class Describe
     /** @return array<string, mixed> */
     public static function step(Step $step, ?int $staleBy = null): array
     {
-        $left = null;
-        if ($step->state === Step::RUNNING && $step->started_at !== null && $step->progress > 0.03) {
-            $left = (int) ceil($step->started_at->diffInSeconds(now(), true) * (1 - $step->progress) / $step->progress);
-        }
+        $line = self::line($step);
 
+        return [...$line, 'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state, 'staleBy' => $staleBy, 'figures' => $step->figures];
+    }
+
+    /**
+     * A step without its figures, which are told when it is opened.
+     *
+     * @return array<string, mixed>
+     */
+    private static function line(Step $step): array
+    {
         return [
             'id' => $step->id,
             'study' => $step->study_id,
             'number' => $step->number,
+            'version' => $step->version,
             'kind' => $step->kind,
             'title' => $step->declaration()->title,
             'inputs' => (object) $step->inputs,
             'settings' => (object) $step->settings,
             'within' => $step->within,
-            'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state,
-            'staleBy' => $staleBy,
-            'progress' => $step->progress,
-            'doing' => $step->doing,
-            'secondsLeft' => $left,
-            'figures' => $step->figures,
+            ...self::progress($step),
+            'staleBy' => null,
+            'figures' => null,
             'note' => $step->note,
             'problem' => $step->problem,
             'about' => $step->about,
             'labelled' => $step->labelled(),
             'items' => $step->items->map(fn (Item $item): array => self::item($item))->all(),
         ];
+    }
+
+    /** @return array{state: string, progress: float, doing: string|null, secondsLeft: int|null} */
+    private static function progress(Step $step): array
+    {
+        $left = null;
+        if ($step->state === Step::RUNNING && $step->started_at !== null && $step->progress > 0.03) {
+            $left = (int) ceil($step->started_at->diffInSeconds(now(), true) * (1 - $step->progress) / $step->progress);
+        }
+
+        return ['state' => $step->state, 'progress' => $step->progress, 'doing' => $step->doing, 'secondsLeft' => $left];
     }
 
     /** @return array<string, mixed> */

@@ -7,7 +7,13 @@ trait ChangesStudy
 {
     protected static function bootChangesStudy(): void
     {
-        static::saved(fn (self $model) => $model->study?->changed());
-        static::deleted(fn (self $model) => $model->study?->changed());
+        static::saved(fn (self $model) => $model->study?->changed($model->changedStep()));
+        static::deleted(fn (self $model) => $model->study?->changed($model->changedStep()));
+    }
+
+    /** The step that looks different now, beside its progress. */
+    protected function changedStep(): ?int
+    {
+        return null;
     }
 }

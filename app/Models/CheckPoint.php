@@ -28,7 +28,7 @@ class CheckPoint extends Model
 
     protected static function booted(): void
     {
-        static::updated(fn (self $point) => $point->step?->study?->changed());
+        static::updated(fn (self $point) => $point->step?->study?->changed($point->step_id));
     }
 
     /** @return BelongsTo<Step, $this> */

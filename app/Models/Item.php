@@ -38,6 +38,11 @@ class Item extends Model
         return $this->belongsTo(Step::class);
     }
 
+    protected function changedStep(): ?int
+    {
+        return $this->step_id;
+    }
+
     public function isRaster(): bool
     {
         return in_array($this->type, ['image', 'classes', 'segments'], true);

@@ -30,6 +30,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property bool $within whether it is kept to the study's area
  * @property int|null $pid
  * @property int $runs
+ * @property int $version that of the study when it last changed, beside its progress
  * @property \Illuminate\Support\Carbon|null $started_at
  * @property \Illuminate\Support\Carbon|null $finished_at
  * @property Study|null $study
@@ -89,6 +90,13 @@ class Step extends Model
     public function labelled(): int
     {
         return $this->kind === 'assess.draw' ? $this->points()->whereNotNull('label')->count() : 0;
+    }
+
+    protected function changedStep(): ?int
+    {
+        $progress = ['progress', 'doing', 'stop', 'updated_at'];
+
+        return $this->exists && ($this->wasRecentlyCreated || array_diff(array_keys($this->getChanges()), $progress) !== []) ? $this->id : null;
     }
 
     public function declaration(): Declaration

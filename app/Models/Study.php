@@ -53,9 +53,13 @@ class Study extends Model
         return config()->string('chorometra.files')."/studies/$this->id";
     }
 
-    /** Tells browsers that something changed. */
-    public function changed(): void
+    /** Tells browsers that something changed, and with which step. */
+    public function changed(?int $step = null): void
     {
+        // the step first: who asks in between has it with the next version
+        if ($step !== null) {
+            Step::query()->toBase()->where('id', $step)->update(['version' => static::query()->whereKey($this->id)->selectRaw('version + 1')]);
+        }
         static::query()->whereKey($this->id)->increment('version');
     }
 }

@@ -111,7 +111,7 @@ final class StepQueue
         foreach ($study->items()->whereNotNull('step_id')->orderBy('id')->get(['id', 'step_id', 'output']) as $item) {
             $current["$item->step_id/$item->output"] = $item->id;
         }
-        $steps = $study->steps()->get();
+        $steps = $study->steps()->get(['id', 'number', 'kind', 'inputs', 'used', 'finished_at']);
         $numbers = $steps->pluck('number', 'id');
         $stale = [];
         foreach ($steps as $step) {

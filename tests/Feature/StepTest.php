@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Http\Controllers\StepController;
 use App\Jobs\RunStep;
 use App\Models\Item;
 use App\Models\Step;
@@ -163,5 +164,19 @@ class StepTest extends TestCase
         $upload = $this->upload($study, "$this->folder/p.pgw", "$this->folder/p.png")->assertStatus(201)->assertJsonPath('kind', 'gather.image')->json('upload');
         $step = $this->step($study, 'gather.image', ['image' => ['upload' => $upload]]);
         self::assertEquals([100, 2, 0, 200, 0, -2], $step['items'][0]['raster']['transform']);
+    }
+
+    public function test_a_step_that_a_worker_takes_while_it_is_stopped_is_asked_to_stop(): void
+    {
+        [$study, $ground] = $this->ground();
+        $step = Step::query()->findOrFail($ground['id']);
+        $step->update(['state' => Step::WAITING]);
+        $asStopFoundIt = Step::query()->findOrFail($step->id);
+        Step::query()->whereKey($step->id)->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now()]);
+        (new StepController)->stop($asStopFoundIt);
+        self::assertSame([Step::RUNNING, true], [$step->refresh()->state, $step->stop]);
+
+        $step->update(['state' => Step::WAITING, 'stop' => false]);
+        $this->postJson("/api/steps/$step->id/stop")->assertStatus(202)->assertJsonPath('state', 'stopped')->assertJsonPath('problem', 'Stopped before it began.');
     }
 }

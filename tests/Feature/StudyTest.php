@@ -3,9 +3,11 @@
 namespace Tests\Feature;
 
 use App\Jobs\RunStep;
+use App\Models\Step;
 use App\Models\Study;
 use App\Support\DemoStudy;
 use Chorometra\Demo\Simulator;
+use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
@@ -28,13 +30,72 @@ class StudyTest extends TestCase
         self::says($this->postJson('/api/studies', ['name' => str_repeat('x', 121)]), 'at most 120 letters', 'name');
     }
 
-    public function test_a_browser_that_has_the_present_version_is_sent_nothing(): void
+    public function test_a_browser_is_sent_what_changed_since_its_version_and_nothing_else(): void
     {
-        $study = $this->study();
-        $version = $this->getJson("/api/studies/$study->id")->json('version');
-        $this->getJson("/api/studies/$study->id?version=$version")->assertNoContent();
+        [$study, ['id' => $scene]] = $this->ground();
+        $all = $this->getJson("/api/studies/$study->id/news")->assertOk()->json();
+        self::assertSame([$scene], $all['order']);
+        self::assertNotEmpty($all['steps'][0]['items'][0]['raster']['bands']);
+        self::assertNull($all['steps'][0]['figures'], 'figures come with the step');
+        self::assertNotEmpty($this->getJson("/api/steps/$scene")->assertOk()->json('figures'));
+        $news = fn (int $since) => $this->getJson("/api/studies/$study->id/news?since=$since");
+        $news($all['version'])->assertNoContent();
+
         $this->postJson("/api/studies/$study->id/pins", ['x' => 1, 'y' => 2])->assertStatus(201);
-        $this->getJson("/api/studies/$study->id?version=$version")->assertOk()->assertJsonPath('pins.0.letter', 'A');
+        $pinned = $news($all['version'])->assertOk()->assertJsonPath('pins.0.letter', 'A')->assertJsonPath('steps', [])->json();
+        $index = $this->step($study, 'derive.index', ['image' => ['step' => $scene, 'output' => 'result']], ['index' => 'ndwi'])['id'];
+        $made = $news($pinned['version'])->assertOk()->json();
+        self::assertSame([$index], array_column($made['steps'], 'id'));
+        self::assertSame([$scene, $index], $made['order']);
+        $this->deleteJson("/api/steps/$index")->assertNoContent();
+        $news($made['version'])->assertOk()->assertJsonPath('order', [$scene])->assertJsonPath('steps', []);
+    }
+
+    public function test_progress_is_told_without_sending_the_step_again(): void
+    {
+        [$study, ['id' => $scene]] = $this->ground();
+        $step = Step::query()->findOrFail($scene);
+        $step->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now()]);
+        $version = $study->refresh()->version;
+        $step->update(['progress' => 0.25, 'doing' => 'reading']);
+        $news = $this->getJson("/api/studies/$study->id/news?since=$version")->assertOk()->assertJsonPath('steps', [])->json();
+        self::assertEquals(['id' => $scene, 'state' => 'running', 'progress' => 0.25, 'doing' => 'reading'], array_diff_key($news['busy'][0], ['secondsLeft' => 0]));
+        $step->update(['state' => Step::DONE]);
+        $this->getJson("/api/studies/$study->id/news?since={$news['version']}")->assertJsonPath('busy', [])->assertJsonPath('steps.0.state', 'done');
+    }
+
+    public function test_what_became_stale_is_told_of_steps_that_did_not_change(): void
+    {
+        [$study, ['id' => $scene]] = $this->ground();
+        $index = $this->step($study, 'derive.index', ['image' => ['step' => $scene, 'output' => 'result']], ['index' => 'ndwi'])['id'];
+        $version = $study->refresh()->version;
+        $this->postJson("/api/steps/$scene/run")->assertStatus(202);
+        $news = $this->getJson("/api/studies/$study->id/news?since=$version")->json();
+        self::assertSame([$scene], array_column($news['steps'], 'id'));
+        self::assertSame([$index => 1], $news['stale']);
+        self::assertSame('stale', $this->getJson("/api/steps/$index")->json('state'));
+    }
+
+    public function test_the_news_of_a_long_trail_are_as_small_as_those_of_a_short_one(): void
+    {
+        [$study, ['id' => $scene]] = $this->ground();
+        $news = function () use ($study, $scene): array {
+            $version = $study->refresh()->version;
+            Step::query()->findOrFail($scene)->update(['note' => "at $version"]);
+            DB::flushQueryLog();
+            DB::enableQueryLog();
+            $answer = $this->getJson("/api/studies/$study->id/news?since=$version")->assertOk();
+
+            return [count($answer->json('steps')), strlen((string) json_encode($answer->json('steps'))), count(DB::getQueryLog())];
+        };
+        $short = $news();
+        $first = Step::query()->findOrFail($scene);
+        for ($number = 2; $number <= 200; $number++) {
+            $first->replicate()->fill(['number' => $number, 'inputs' => ['image' => ['step' => $scene]], 'kind' => 'derive.index'])->save();
+        }
+        [$steps, $bytes, $queries] = $news();
+        self::assertSame([$short[0], $short[2]], [$steps, $queries]);
+        self::assertEqualsWithDelta($short[1], $bytes, 8);
     }
 
     public function test_how_the_views_look_is_kept_and_is_no_news_to_others(): void
@@ -87,7 +148,7 @@ class StudyTest extends TestCase
         self::assertEqualsCanonicalizing($routes, $documented);
         [$study] = $this->ground();
         $answer = $this->getJson("/api/studies/$study->id")->json();
-        foreach (['Study' => $answer, 'Step' => $answer['steps'][0], 'Item' => $answer['steps'][0]['items'][0], 'Raster' => $answer['steps'][0]['items'][0]['raster']] as $name => $part) {
+        foreach (['Study' => $answer, 'Step' => $answer['steps'][0], 'Item' => $answer['steps'][0]['items'][0], 'Raster' => $answer['steps'][0]['items'][0]['raster'], 'News' => $this->getJson("/api/studies/$study->id/news")->json()] as $name => $part) {
             $schema = $document['components']['schemas'][$name];
             self::assertEqualsCanonicalizing(array_keys($schema['properties']), array_keys($part), $name);
             self::assertSame([], array_diff($schema['required'], array_keys($part)), $name);

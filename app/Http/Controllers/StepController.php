@@ -30,6 +30,12 @@ final class StepController
     }
 
     /** @return array<string, mixed> */
+    public function show(Step $step): array
+    {
+        return Describe::step($step, $step->study === null ? null : StepQueue::stale($step->study)[$step->id] ?? null);
+    }
+
+    /** @return array<string, mixed> */
     public function update(StepRequest $request, Step $step): array
     {
         if ($request->hasAny(['settings', 'inputs', 'within'])) {
@@ -59,9 +65,10 @@ final class StepController
 
     public function stop(Step $step): JsonResponse
     {
-        if ($step->state === Step::WAITING) {
-            $step->update(['state' => Step::STOPPED, 'problem' => 'Stopped before it began.', 'finished_at' => now()]);
-        } elseif ($step->state === Step::RUNNING) {
+        // a worker may take it at this moment: whichever of the two comes first holds
+        if (Step::query()->whereKey($step->id)->where('state', Step::WAITING)->update(['state' => Step::STOPPED]) === 1) {
+            $step->refresh()->update(['problem' => 'Stopped before it began.', 'finished_at' => now()]);
+        } elseif ($step->refresh()->state === Step::RUNNING) {
             $step->update(['stop' => true]);
         }
 

@@ -37,20 +37,22 @@ final class StudyController
         return new JsonResponse(Describe::study(Study::query()->create($input)->refresh()), 201);
     }
 
-    /** With the version that a browser has, nothing is sent when it is the present one. */
-    public function show(Request $request, Study $study): JsonResponse|Response
+    /** @return array<string, mixed> */
+    public function show(Study $study): array
     {
-        if ($request->query('version') === (string) $study->version) {
-            if ($study->steps()->where('state', Step::RUNNING)->exists()) {
-                Interrupted::mark();
-                $study->refresh();
-            }
-            if ($request->query('version') === (string) $study->version) {
-                return response()->noContent();
-            }
+        return Describe::study($study);
+    }
+
+    /** What changed since the version that a browser has; nothing is sent when it is the present one. */
+    public function news(Request $request, Study $study): JsonResponse|Response
+    {
+        $since = $request->has('since') ? $request->integer('since') : null;
+        if ($since === $study->version && $study->steps()->where('state', Step::RUNNING)->exists()) {
+            Interrupted::mark();
+            $study->refresh();
         }
 
-        return new JsonResponse(Describe::study($study));
+        return $since === $study->version ? response()->noContent() : new JsonResponse(Describe::news($study, $since));
     }
 
     /** @return array<string, mixed> */

@@ -2,6 +2,7 @@ import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
 
 export type Study = components['schemas']['Study'];
+export type News = components['schemas']['News'];
 export type StudyEntry = components['schemas']['StudyEntry'];
 export type Step = components['schemas']['Step'];
 export type Item = components['schemas']['Item'];

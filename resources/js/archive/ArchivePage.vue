@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue';
-import { api, must, type Step } from '../api/client';
 import PageHead from '../PageHead.vue';
 import { number, percent } from '../plots/format';
+import OrderLine from './OrderLine.vue';
 import SceneList from './SceneList.vue';
 import SceneMap from './SceneMap.vue';
 import SceneTimeline from './SceneTimeline.vue';
@@ -29,13 +29,6 @@ function tick(list: string[], one: string, on: boolean): string[] {
 async function add(): Promise<void> {
     if (adding.value && (await store.add(adding.value))) adding.value = null;
 }
-async function again(step: Step): Promise<void> {
-    await store.act(() => must(api.POST('/steps/{step}/run', { params: { path: { step: step.id } } })));
-}
-async function stop(step: Step): Promise<void> {
-    await store.act(() => must(api.POST('/steps/{step}/stop', { params: { path: { step: step.id } } })));
-}
-const story = (step: Step) => (step.figures?.['on-the-way'] as string[] | undefined) ?? [];
 </script>
 
 <template>
@@ -82,15 +75,7 @@ const story = (step: Step) => (step.figures?.['on-the-way'] as string[] | undefi
                     </div>
                     <div class="min-h-0 overflow-auto border-l border-line p-3" data-coming>
                         <p v-if="!coming.length" class="text-ink-2">What is ordered comes here, and into the study.</p>
-                        <div v-for="step in coming" :key="step.id" class="mb-2" :data-order-step="step.number">
-                            <p class="flex items-baseline gap-2 text-sm"><b class="min-w-0 truncate">{{ step.settings.scene }}</b><span class="ml-auto shrink-0"><button v-if="['running', 'waiting'].includes(step.state)" class="plain" @click="stop(step)">stop</button><button v-else-if="['failed', 'stopped'].includes(step.state)" class="plain" @click="again(step)">try again</button><span v-else class="text-verdigris">in the study</span></span></p>
-                            <template v-if="step.state === 'running' || step.state === 'waiting'">
-                                <p class="truncate text-xs text-ink-2" :title="step.doing ?? ''">{{ step.state === 'waiting' ? 'waiting for its turn' : step.doing }}</p>
-                                <div class="mt-0.5 h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" :aria-label="String(step.settings.scene)"><div class="h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" /></div>
-                            </template>
-                            <p v-else-if="step.problem" class="text-xs text-madder">{{ step.problem }}</p>
-                            <p v-else-if="story(step).length" class="text-xs text-ink-2" data-story>{{ story(step).join('; ') }}</p>
-                        </div>
+                        <OrderLine v-for="step in coming" :key="step.id" :line="step" :store="store" />
                     </div>
                 </div>
             </div>

@@ -6,6 +6,7 @@ import { emptyLook, findItem, lookFor, rasterSources, sameSource, type Look, typ
 import { useSharedView } from '../views/useSharedView';
 import type { Place } from '../views/geo';
 import { bestSource } from './bestSource';
+import { useFigures } from './useFigures';
 import { useStudy } from './useStudy';
 
 export type Side = 'a' | 'b';
@@ -65,7 +66,8 @@ function create(id: number) {
     /** Where a check point stands, to be framed in the views. */
     const framed = shallowRef<{ x: number; y: number; pixel: number } | null>(null);
 
-    const step = computed<Step | null>(() => ('step' in desk.value ? (store.steps.value.find((one) => one.id === (desk.value as { step: number }).step) ?? null) : null));
+    const line = computed<Step | null>(() => ('step' in desk.value ? (store.steps.value.find((one) => one.id === (desk.value as { step: number }).step) ?? null) : null));
+    const step = useFigures(line, store.problem);
     const kind = computed<Kind | null>(() => {
         const name = 'kind' in desk.value ? desk.value.kind : step.value?.kind;
         return store.kinds.value.find((one) => one.id === name) ?? null;

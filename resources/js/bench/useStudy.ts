@@ -1,6 +1,7 @@
-import { useIntervalFn } from '@vueuse/core';
+import { useDocumentVisibility, useIntervalFn } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { api, must, Problem, type Item, type Kind, type Pin, type Step, type Study } from '../api/client';
+import { withNews } from './news';
 
 export interface Doing {
     what: string;
@@ -19,16 +20,11 @@ export function useStudy(id: number) {
     const done: Doing[] = [];
     const counts = ref({ undo: 0, redo: 0 });
 
-    async function load(): Promise<void> {
-        study.value = await must(api.GET('/studies/{study}', { params: { path: { study: id } } }));
-        problem.value = '';
-    }
-
+    /** What is new since the version that is here. */
     async function ask(): Promise<void> {
-        if (!study.value) return;
         try {
-            const fresh = await must(api.GET('/studies/{study}', { params: { path: { study: id }, query: { version: study.value.version } } }));
-            if (fresh) study.value = fresh;
+            const news = await must(api.GET('/studies/{study}/news', { params: { path: { study: id }, query: { since: study.value?.version } } }));
+            if (news) study.value = withNews(study.value, news);
             problem.value = '';
         } catch (error) {
             problem.value = (error as Error).message;
@@ -36,15 +32,20 @@ export function useStudy(id: number) {
     }
 
     const busy = computed(() => study.value?.steps.some((step) => step.state === 'waiting' || step.state === 'running') ?? false);
+    const visibility = useDocumentVisibility();
     let round = 0;
-    useIntervalFn(() => {
-        // twice a second while something runs, else every two seconds
-        if (busy.value || round++ % 4 === 0) void ask();
+    let asking = false;
+    useIntervalFn(async () => {
+        // twice a second while something runs, else every two seconds; one question at a time, none from a page that nobody sees
+        if (!study.value || asking || visibility.value === 'hidden' || !(busy.value || round++ % 4 === 0)) return;
+        asking = true;
+        await ask();
+        asking = false;
     }, 500);
 
     async function start(): Promise<void> {
         try {
-            [kinds.value] = await Promise.all([must(api.GET('/kinds')), load()]);
+            [kinds.value] = await Promise.all([must(api.GET('/kinds')), ask()]);
         } catch (error) {
             problem.value = (error as Error).message;
         }

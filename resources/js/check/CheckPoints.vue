@@ -30,8 +30,11 @@ async function load(): Promise<void> {
     points.value = await must(api.GET('/steps/{step}/points', { params: { path: { step: props.step.id } } }));
     await loadMatrix();
 }
+let round = 0;
 async function loadMatrix(): Promise<void> {
-    matrix.value = done.value ? await must(api.GET('/steps/{step}/matrix', { params: { path: { step: props.step.id } } })).catch(() => null) : null;
+    const mine = ++round;
+    const found = done.value ? await must(api.GET('/steps/{step}/matrix', { params: { path: { step: props.step.id } } })).catch(() => null) : null;
+    if (mine === round) matrix.value = found;
 }
 watch([() => props.step.id, () => props.step.items[0]?.id], async () => {
     await bench.act(load);

@@ -22,12 +22,15 @@ const start = computed(() => props.step.figures?.start as { 'turned-by': number;
 const size = (tie: Tie) => Math.hypot(tie['residual-columns'], tie['residual-rows']);
 const rows = computed(() => [...fit.value['tie-points']].sort((a, b) => (order.value === 'number' ? a.number - b.number : size(b) - size(a))).slice(0, 60));
 
+let round = 0;
 watch([struck, () => props.step.figures, () => props.store.valueOf('transform')], async ([strike, , transform]) => {
+    const mine = ++round;
     problem.value = '';
     try {
-        fit.value = (await must(api.POST('/steps/{step}/fit', { params: { path: { step: props.step.id } }, body: { strike, transform: String(transform) } }))) as unknown as Fit;
+        const found = (await must(api.POST('/steps/{step}/fit', { params: { path: { step: props.step.id } }, body: { strike, transform: String(transform) } }))) as unknown as Fit;
+        if (mine === round) fit.value = found;
     } catch (error) {
-        problem.value = (error as Error).message;
+        if (mine === round) problem.value = (error as Error).message;
     }
 }, { deep: true });
 watch(fit, (now) => (bench.arrows.value = now['tie-points'].map((tie) => ({ x: tie.x, y: tie.y, columns: tie['residual-columns'], rows: tie['residual-rows'], used: tie.state === 'used' }))), { immediate: true });

@@ -30,9 +30,11 @@ function text(item: RasterItem, shown: number[], row: (number | null)[] | null):
     return shown.map((band) => reading(row[band - 1], item.raster.bands[band - 1]?.unit)).join(' · ');
 }
 
+let round = 0;
 watchThrottled(
     place,
     async () => {
+        const mine = ++round;
         const at = place.value;
         if (!at) return (values.value = {});
         const next: Record<string, string> = {};
@@ -50,7 +52,7 @@ watchThrottled(
                 }
             }
         }
-        if (place.value) values.value = next;
+        if (place.value && mine === round) values.value = next;
     },
     { throttle: 120, trailing: true },
 );
