@@ -43,7 +43,7 @@ final class Score
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
     private function darkObject(): array
     {
-        $this->run('correct.dark-object', ['image' => "$this->folder/first.tif"], ['assumed' => 0.01], ['result' => "$this->folder/dark.tif"]);
+        $this->run('correct.dark-object', ['image' => "$this->folder/first.tif"], ['assumed' => 1], ['result' => "$this->folder/dark.tif"]);
         [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
         $scene = new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed);
         $rows = [];

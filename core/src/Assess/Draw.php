@@ -33,7 +33,7 @@ final class Draw implements WholeKind
                 Setting::choice('design', ['stratified', 'random', 'systematic'], 'stratified', 'Stratified draws from each class; random from all pixels alike; systematic on a square grid with a random start.'),
                 Setting::whole('points', 100, 'How many points in all.', 'points', 1, 100_000),
                 Setting::choice('allocation', ['equal', 'proportional', 'neyman'], 'equal', 'How they are shared among the classes: alike, by area, or by area and expected error (Neyman).')->onlyFor('design=stratified'),
-                Setting::numbers('expected', 'Expected user\'s accuracy of each class, for Neyman, such as 0.7,0.9.')->onlyFor('allocation=neyman'),
+                Setting::numbers('expected', 'Expected user\'s accuracy of each class, for Neyman, such as 70,90.', '%')->onlyFor('allocation=neyman'),
                 Setting::whole('least', 0, 'Fewest points of a class.', 'points', 0)->onlyFor('design=stratified'),
                 Setting::number('distance', 0.0, 'Least distance between points.', 'm', 0.0),
                 Setting::whole('seed', 1, 'The same seed draws the same points.', least: 0),
@@ -157,10 +157,10 @@ final class Draw implements WholeKind
     /** @return array<int, int> */
     private function shares(Call $call, ClassCounts $counts): array
     {
-        $expected = $call->numbers('expected');
+        $expected = array_map(fn (float $one): float => $one / 100, $call->numbers('expected'));
         if ($call->text('allocation') === 'neyman') {
             if (count($expected) !== count($counts->pixels) || min([0.0, ...$expected]) < 0 || max([0.0, ...$expected]) > 1) {
-                throw Problem::call(sprintf('Neyman allocation needs the expected accuracy, 0 to 1, of each of the %d classes.', count($counts->pixels)), 'expected');
+                throw Problem::call(sprintf('Neyman allocation needs the expected accuracy, 0 to 100 %%, of each of the %d classes.', count($counts->pixels)), 'expected');
             }
         }
 

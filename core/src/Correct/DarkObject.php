@@ -30,7 +30,7 @@ final class DarkObject implements LocalKind
             [new Port('image', PortType::Image, 'An image; for an assumed reflectance or the cosine model, in reflectance.')],
             [
                 Setting::number('percentile', 0.0, 'Which value is the darkest: 0 the least of all valid pixels, more where single pixels are bad.', '%', 0, 10),
-                Setting::number('assumed', 0.0, 'Reflectance that the dark object really has; 0.01 in Chavez 1988.', null, 0, 0.2),
+                Setting::number('assumed', 0.0, 'Reflectance that the dark object really has; 1 % in Chavez 1988.', '%', 0, 20),
                 Setting::choice('model', ['subtract', 'cost'], 'subtract', 'What is done.', ['subtract' => 'the excess is taken off', 'cost' => 'it is taken off, and the way through the air made good by the cosine of the sun\'s zenith distance']),
                 Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->onlyFor('model=cost'),
             ],
@@ -44,7 +44,7 @@ final class DarkObject implements LocalKind
     {
         $image = $call->image();
         $spec = $image->spec();
-        $assumed = $call->number('assumed');
+        $assumed = $call->share('assumed');
         $cosine = 1.0;
         if ($call->text('model') === 'cost') {
             $cosine = sin(deg2rad(Sun::elevation($call, $spec, $image->name())));

@@ -37,11 +37,11 @@ final class Mask implements LocalKind
                 Setting::whole('shadow-confidence-bit', 10, 'The lower of those of a cloud\'s shadow.', null, 0, 30)->onlyFor('least-confidence=low|medium|high'),
                 Setting::whole('snow-confidence-bit', 12, 'The lower of those of snow.', null, 0, 30)->onlyFor('least-confidence=low|medium|high'),
                 Setting::whole('grow', 0, 'By how much clouds and their shadows are grown, all around.', 'pixels', 0, 100),
-                Setting::number('bright', 0.25, 'Mean reflectance of blue, green and red from which a cloud may be.', null, 0, 1)->onlyFor('by=reflectance'),
-                Setting::number('white', 0.3, 'How much they may differ from their mean, as a share of it, in a cloud.', null, 0, 2)->onlyFor('by=reflectance'),
+                Setting::number('bright', 25.0, 'Mean reflectance of blue, green and red from which a cloud may be.', '%', 0, 100)->onlyFor('by=reflectance'),
+                Setting::number('white', 30.0, 'How much they may differ from their mean, as a share of it, in a cloud.', '%', 0, 200)->onlyFor('by=reflectance'),
                 Setting::number('snow', 0.4, 'Snow index (green − swir1)/(green + swir1) from which it is snow.', null, -1, 1)->onlyFor('by=reflectance'),
                 Setting::number('water', 0.1, 'Water index (green − nir)/(green + nir) from which it is water.', null, -1, 1)->onlyFor('by=reflectance'),
-                Setting::number('dark', 0.12, 'Near-infrared reflectance below which what is no water may lie in shadow.', null, 0, 1)->onlyFor('by=reflectance'),
+                Setting::number('dark', 12.0, 'Near-infrared reflectance below which what is no water may lie in shadow.', '%', 0, 100)->onlyFor('by=reflectance'),
             ],
             [new Port('result', PortType::Classes, 'The mask.')],
             'Quality bits as in the USGS pixel quality band. By reflectance: tests of brightness and whiteness after Zhu & Woodcock 2012, Remote Sensing of Environment 118:83–94, snow index after Hall et al. 1995, Remote Sensing of Environment 54:127–140, water index after McFeeters 1996 (from memory; limits are common practice).',
@@ -80,7 +80,7 @@ final class Mask implements LocalKind
                 throw Problem::input("The band {$spec->bands[$index]->label($index + 1)} of {$image->name()} is in {$spec->bands[$index]->unit}: calibrate to reflectance first.", 'image');
             }
         }
-        $limits = array_map($call->number(...), ['bright', 'white', 'snow', 'water', 'dark']);
+        $limits = [$call->share('bright'), $call->share('white'), $call->number('snow'), $call->number('water'), $call->share('dark')];
 
         return self::grown([new Source($image, $bands)], $out, $call->whole('grow'), fn (array $values): array => self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits));
     }

@@ -74,6 +74,12 @@ final readonly class Call
         return is_numeric($this->settings[$name] ?? null) ? (float) $this->settings[$name] : NAN;
     }
 
+    /** A setting in per cent, as a share of one. */
+    public function share(string $name): float
+    {
+        return $this->number($name) / 100;
+    }
+
     public function whole(string $name): int
     {
         return is_numeric($this->settings[$name] ?? null) ? (int) $this->settings[$name] : 0;

@@ -134,11 +134,14 @@ final readonly class Setting
     private static function numeric(mixed $given, self $setting): float
     {
         $text = is_string($given) ? str_replace('−', '-', trim($given)) : $given;
+        // 5% is 5 where per cent are asked for, and 0.05 everywhere else
+        $isPercent = is_string($text) && str_ends_with($text, '%');
+        $text = $isPercent ? rtrim(substr($text, 0, -1)) : $text;
         if (! is_numeric($text) || ! is_finite((float) $text)) {
             throw Problem::call(sprintf('The setting %s takes a number, not “%s”.', $setting->name, is_scalar($given) ? $given : 'a list'), $setting->name);
         }
 
-        return (float) $text;
+        return $isPercent && $setting->unit !== '%' ? (float) $text / 100 : (float) $text;
     }
 
     private function inRange(float $value): float

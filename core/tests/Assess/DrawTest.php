@@ -146,7 +146,7 @@ final class DrawTest extends TestCase
 
     public function test_bad_calls(): void
     {
-        $this->problem(2, 'Neyman allocation needs the expected accuracy', fn () => $this->draw(['allocation' => 'neyman', 'expected' => '0.5']));
+        $this->problem(2, 'Neyman allocation needs the expected accuracy', fn () => $this->draw(['allocation' => 'neyman', 'expected' => '50']));
         $this->problem(2, 'points is 0', fn () => $this->draw(['points' => 0]));
         $this->problem(3, 'no labelled pixels', fn () => $this->compute('assess.draw', ['map' => $this->classes('e.tif', 2, 1, [0, 255], ['a'])], [], ['result' => "$this->folder/p.geojson"]));
     }

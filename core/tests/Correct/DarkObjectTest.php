@@ -25,10 +25,10 @@ final class DarkObjectTest extends TestCase
     {
         $image = $this->reflectance();
         self::assertEqualsWithDelta(0.109411971, self::pixels($image)[2], 1e-7);
-        $figures = $this->compute('correct.dark-object', ['image' => $image], ['assumed' => 0.01], ['result' => "$this->folder/d.tif"]);
+        $figures = $this->compute('correct.dark-object', ['image' => $image], ['assumed' => 1], ['result' => "$this->folder/d.tif"]);
         self::assertClose([NAN, 0.01, 0.035827923], array_slice(self::pixels("$this->folder/d.tif"), 0, 3), 1e-7);
         self::assertEqualsWithDelta(0.083584, $figures['dark'][0]['dark'], 1e-6);
-        $figures = $this->compute('correct.dark-object', ['image' => $image], ['assumed' => 0.01, 'model' => 'cost'], ['result' => "$this->folder/c.tif"]);
+        $figures = $this->compute('correct.dark-object', ['image' => $image], ['assumed' => '1%', 'model' => 'cost'], ['result' => "$this->folder/c.tif"]);
         self::assertClose([NAN, 0.01, 0.041530073], array_slice(self::pixels("$this->folder/c.tif"), 0, 3), 1e-7);
         self::assertEqualsWithDelta(sin(deg2rad(55)), $figures['cosine'], 1e-12);
         self::assertSame('reflectance', (new GeoTiffImage("$this->folder/c.tif"))->spec()->bands[0]->unit);
@@ -56,7 +56,7 @@ final class DarkObjectTest extends TestCase
         unlink("$this->folder/o.tif");
         $this->problem(3, 'does not tell the sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [1, 2]]), ['model' => 'cost']));
         $counts = $this->raster('counts.tif', new RasterSpec(self::grid(2, 1), [new Band('red', 'red', unit: 'counts')], SampleType::UInt16, 0.0), [[5, 9]]);
-        $this->problem(2, 'is in counts: an assumed reflectance or the cosine model needs reflectance', $run($counts, ['assumed' => 0.01]));
+        $this->problem(2, 'is in counts: an assumed reflectance or the cosine model needs reflectance', $run($counts, ['assumed' => 1]));
         self::assertFileDoesNotExist("$this->folder/o.tif");
         $run($counts)();
         self::assertSame([0.0, 4.0], self::pixels("$this->folder/o.tif"));

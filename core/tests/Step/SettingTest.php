@@ -21,6 +21,10 @@ final class SettingTest extends TestCase
         yield 'the edge of the range' => [$number, '10', 10.0];
         yield 'nothing is the default' => [$number, '', 2.5];
         yield 'null is the default' => [$number, null, 2.5];
+        yield 'per cent where they are asked for' => [Setting::number('assumed', 0.0, 'How bright.', '%', 0, 20), '5%', 5.0];
+        yield 'per cent are the unit' => [Setting::number('assumed', 0.0, 'How bright.', '%', 0, 20), '5', 5.0];
+        yield 'per cent where a fraction is asked for' => [$number, '5 %', 0.05];
+        yield 'per cent in a list' => [Setting::numbers('limits', 'Where.'), '5%,0.1', [0.05, 0.1]];
         yield 'a whole number' => [Setting::whole('count', 1, 'How many.'), '12', 12];
         yield 'a whole number written as a float' => [Setting::whole('count', 1, 'How many.'), 12.0, 12];
         yield 'a choice' => [Setting::choice('way', ['up', 'down'], 'up', 'Which way.'), 'down', 'down'];

@@ -49,7 +49,7 @@ function create(id: number) {
     const shared = useSharedView();
     const looks = { a: ref<Look>(emptyLook()), b: ref<Look>(emptyLook()) };
     const desk = ref<OnDesk>({ stage: 'gather' });
-    const drafts = useLocalStorage<Record<string, Draft>>(`drafts/${id}`, {});
+    const drafts = useLocalStorage<Record<string, Draft>>(`set-up/${id}`, {});
     const columns = ref<Source[]>([]);
     const settings = { single: useLocalStorage('views/single', false), readings: useLocalStorage('readings/open', true) };
     const armed = ref<'pin' | 'area' | null>(null);

@@ -2,6 +2,7 @@
 import { Switch } from '@headlessui/vue';
 import { computed } from 'vue';
 import type { RasterItem, Setting } from '../api/client';
+import { typedNumber } from '../plots/format';
 
 const props = defineProps<{ setting: Setting; value: unknown; item: RasterItem | null; problem: string | null }>();
 const emit = defineEmits<{ set: [value: unknown] }>();
@@ -15,7 +16,10 @@ const bands = computed(() => props.item?.raster.bands ?? []);
 /** A band given by its role is shown as the band that has it. */
 const band = computed(() => String(bands.value.find((one) => one.role === props.value)?.number ?? props.value ?? ''));
 
-const asNumber = (given: string): unknown => (given.trim() === '' ? null : Number.isNaN(Number(given)) ? given : Number(given));
+function asNumber(given: string): unknown {
+    const number = typedNumber(given, props.setting.unit);
+    return given.trim() === '' ? null : Number.isNaN(number) ? given : number;
+}
 /** What happens to a number that is not given, where its help says so. */
 const placeholder = computed(() => (/from the metadata/.test(props.setting.help) ? 'from the metadata' : 'not set'));
 const parts = (given: string) => given.split(',').map((part) => part.trim()).filter(Boolean);

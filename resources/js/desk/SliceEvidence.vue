@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import type { Histogram, RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
-import { hectares, number, percent, pinColour, short } from '../plots/format';
+import { hectares, number, percent, pinColour, short, typedNumber } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { classColours } from '../views/classColours';
 import { histogram, lookFor, sameSource } from '../views/look';
@@ -98,6 +98,7 @@ const evidence = computed(() => {
 });
 
 function setLimit(index: number, value: number): void {
+    if (Number.isNaN(value)) return;
     const at = [...limits.value];
     at[index] = Math.min(at[index + 1] ?? Infinity, Math.max(at[index - 1] ?? -Infinity, value));
     props.store.set('limits', at);
@@ -149,7 +150,7 @@ onBeforeUnmount(() => (bench.live.value = null));
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
         <div v-for="(limit, i) in limits" :key="i" class="grid grid-cols-[6.2rem_1fr_auto] items-center gap-x-2">
             <label :for="`limit-${i}`" class="text-ink-2">{{ limits.length > 1 ? `limit ${i + 1}` : 'limit' }}</label>
-            <input :id="`limit-${i}`" class="field figures" inputmode="decimal" :value="limit" @change="setLimit(i, Number(($event.target as HTMLInputElement).value))">
+            <input :id="`limit-${i}`" class="field figures" inputmode="decimal" :value="limit" @change="setLimit(i, typedNumber(($event.target as HTMLInputElement).value))">
             <button v-if="limits.length > 1" class="plain text-sm" @click="remove(i)">remove</button>
         </div>
         <p class="flex flex-wrap gap-x-3 text-sm">

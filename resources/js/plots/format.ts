@@ -41,3 +41,12 @@ export function pinColour(letter: string): string {
 export function longDate(date: string | null | undefined): string {
     return date ? new Date(`${date}T00:00:00Z`).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' }) : '';
 }
+
+/** A number as a person types it: 5% is 5 where per cent are asked for, and 0.05 everywhere else. NaN for what is no number. */
+export function typedNumber(text: string, unit?: string): number {
+    const given = text.trim().replace('−', '-');
+    if (given === '') return NaN;
+    if (!given.endsWith('%')) return Number(given);
+    const percent = Number(given.slice(0, -1).trim() || NaN);
+    return unit === '%' ? percent : percent / 100;
+}
