@@ -11,6 +11,7 @@ use App\Models\Study;
 use App\Support\Area;
 use App\Support\StepQueue;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Step\Report;
 
 /** Models as the browser gets them. */
 final class Describe
@@ -63,7 +64,7 @@ final class Describe
     {
         $line = self::line($step);
 
-        return [...$line, 'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state, 'staleBy' => $staleBy, 'figures' => $step->figures];
+        return [...$line, 'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state, 'staleBy' => $staleBy, 'figures' => $step->figures, 'report' => $step->figures === null ? [] : Report::of($step->declaration(), $step->figures)];
     }
 
     /**
@@ -86,6 +87,7 @@ final class Describe
             ...self::progress($step),
             'staleBy' => null,
             'figures' => null,
+            'report' => [],
             'note' => $step->note,
             'problem' => $step->problem,
             'about' => $step->about,

@@ -8,6 +8,7 @@ use Chorometra\Core\Format\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Step\Report;
 
 /** A folder of its own for each test, rasters from plain arrays, and kinds run as the command line runs them. */
 abstract class TestCase extends \PHPUnit\Framework\TestCase
@@ -43,7 +44,10 @@ abstract class TestCase extends \PHPUnit\Framework\TestCase
     {
         $kind = Registry::get($kind);
 
-        return Runner::run($kind, Opening::call($kind, $inputs, $settings, $outputs, $context ?? new Context(2, $this->folder)));
+        $figures = Runner::run($kind, Opening::call($kind, $inputs, $settings, $outputs, $context ?? new Context(2, $this->folder)));
+        self::assertSame([], Report::undeclared($kind->declaration(), $figures), 'every figure has a type');
+
+        return $figures;
     }
 
     /** The problem that a call meets; its sentence must hold $part. */

@@ -17,6 +17,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Step\Report;
 use Illuminate\Http\Request;
 
 /** A step computed for the visible window only. The code is that of a full run, on a part of the inputs. */
@@ -59,7 +60,7 @@ final class TrialController
             $items[] = Describe::item(Results::item($study->id, null, $name, $path));
         }
 
-        return ['items' => $items, 'figures' => $figures, 'reduced' => $reduced];
+        return ['items' => $items, 'figures' => $figures, 'report' => Report::of($kind->declaration(), $figures), 'reduced' => $reduced];
     }
 
     /**

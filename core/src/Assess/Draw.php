@@ -12,6 +12,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -41,6 +42,11 @@ final class Draw implements WholeKind
             [new Port('result', PortType::Points, 'The points, each with the stratum it was drawn from.', endings: ['.geojson', '.json'])],
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the Neyman allocation (from memory).',
             example: new Example(['points' => '9']),
+            figures: [
+                Figure::classes('strata', 'strata'),
+                Figure::number('points', 'points'),
+                Figure::number('wanted', 'wanted'),
+            ],
         );
     }
 

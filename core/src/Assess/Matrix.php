@@ -13,6 +13,7 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\WholeKind;
@@ -33,6 +34,19 @@ final class Matrix implements WholeKind
             [],
             [new Port('result', PortType::Table, 'The matrix and the figures read off it.', endings: ['.csv', '.json'])],
             'Congalton 1991, Remote Sensing of Environment 37:35–46; Bishop, Fienberg & Holland 1975 for the variance of kappa; Pontius & Millones 2011, International Journal of Remote Sensing 32:4407–4429; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57 (from memory, checked against worked examples).',
+            figures: [
+                Figure::number('points', 'points'),
+                Figure::apart('matrix'),
+                Figure::apart('classes'),
+                Figure::share('overall', 'overall accuracy'),
+                Figure::number('kappa', 'kappa'),
+                Figure::number('kappaVariance', 'variance of kappa'),
+                Figure::share('quantity', 'quantity disagreement'),
+                Figure::share('allocation', 'allocation disagreement'),
+                Figure::apart('adjusted'),
+                Figure::number('unlabelled', 'unlabelled', 'points'),
+                Figure::number('outside', 'outside', 'points'),
+            ],
         );
     }
 

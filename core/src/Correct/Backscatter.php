@@ -8,6 +8,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -35,6 +36,10 @@ final class Backscatter implements LocalKind
             ],
             [new Port('result', PortType::Image, 'Sigma nought of every band, without phases.')],
             'σ⁰ = 10 log₁₀⟨DN²⟩ + CF: Shimada, Isoguchi, Tadono & Isono 2009, IEEE Transactions on Geoscience and Remote Sensing 47:3915–3932 (from memory). σ⁰ = β⁰ sin θ: Raney, Freeman, Hawkins & Bamler 1994, IGARSS (from memory).',
+            figures: [
+                Figure::number('averaged', 'averaged', 'pixels'),
+                Figure::number('factor', 'factor'),
+            ],
         );
     }
 

@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
@@ -50,6 +51,9 @@ final class BadLines implements LearningKind
             'Median and median absolute deviation: Rousseeuw & Croux 1993, Journal of the American Statistical Association 88:1273–1283 (from memory); filling from beside is common practice, no source.',
             learns: Learning::Window,
             example: new Example(['limit' => '8']),
+            figures: [
+                Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'spread' => null]),
+            ],
         );
     }
 

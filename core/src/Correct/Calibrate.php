@@ -7,6 +7,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -30,6 +31,9 @@ final class Calibrate implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The calibrated image.')],
             'Landsat 8 Data Users Handbook (USGS LSDS-1574), section 5, for gains in reflectance; Chander, Markham & Helder 2009, Remote Sensing of Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
+            figures: [
+                Figure::table('calibration', 'calibration', ['band' => null, 'gain' => null, 'offset' => null, 'unit' => null]),
+            ],
         );
     }
 

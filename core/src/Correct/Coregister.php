@@ -17,6 +17,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -70,6 +71,20 @@ final class Coregister implements WholeKind
             ],
             'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Values between pixels: Kaiser 1974, see SubPixel. Outliers by the median: common practice, no source.',
             example: new Example(['window' => '32', 'points' => '25']),
+            figures: [
+                Figure::number('shift.columns', 'shift in columns', 'pixels'),
+                Figure::number('shift.rows', 'shift in rows', 'pixels'),
+                Figure::number('shift.metres', 'shift', 'm'),
+                Figure::text('transform', 'transform'),
+                Figure::number('used', 'used'),
+                Figure::number('rejected', 'rejected'),
+                Figure::number('weak', 'weak'),
+                Figure::number('struck', 'struck out'),
+                Figure::number('rmse', 'RMSE', 'pixels'),
+                Figure::apart('tie-points'),
+                Figure::number('start.turned-by', 'turn at the start', '°'),
+                Figure::number('start.scale', 'scale at the start'),
+            ],
         );
     }
 

@@ -8,6 +8,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -37,6 +38,10 @@ final class DarkObject implements LocalKind
             [new Port('result', PortType::Image, 'The image without the excess.')],
             'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 (from memory).',
             learns: Learning::Overview,
+            figures: [
+                Figure::table('dark', 'dark object', ['band' => null, 'dark' => null, 'taken-off' => null]),
+                Figure::number('cosine', 'cosine of the sun’s angle'),
+            ],
         );
     }
 

@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -43,6 +44,9 @@ final class Gaps implements LocalKind
                 new Port('filled', PortType::Classes, 'Which pixels were filled, and which stayed gaps.', required: false),
             ],
             'Local linear histogram matching: Scaramuzza, Micijevic & Chander 2004, SLC gap-filled products, USGS (from memory). From around: inverse squared distance to the nearest valid pixels in eight directions (Shepard 1968).',
+            figures: [
+                Figure::text('from', 'filled from'),
+            ],
         );
     }
 

@@ -19,6 +19,7 @@ use Chorometra\Core\Stats\LeastSquares;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -56,6 +57,17 @@ final class Geocode implements WholeKind
             ],
             'Polynomials through ground control points by least squares: Richards 2013, Remote Sensing Digital Image Analysis, section 2.19 (from memory). At least one point more than a transform has unknowns, so that residuals tell: common practice, no source.',
             example: new Example(['crs' => '32632', 'transform' => 'affine'], ['points']),
+            figures: [
+                Figure::text('crs', 'CRS'),
+                Figure::number('pixel-size', 'pixel size'),
+                Figure::text('transform', 'transform'),
+                Figure::number('used', 'used'),
+                Figure::number('rejected', 'rejected'),
+                Figure::number('weak', 'weak'),
+                Figure::number('struck', 'struck out'),
+                Figure::number('rmse', 'RMSE', 'pixels'),
+                Figure::apart('tie-points'),
+            ],
         );
     }
 

@@ -12,6 +12,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -57,6 +58,13 @@ final class Haze implements LocalKind
             ],
             'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the dark values of its steps. Leaving hazy pixels out of the line by repeated fits, and water by a near infrared below the red: common practice, no source.',
             learns: Learning::Overview,
+            figures: [
+                Figure::number('line.angle', 'line of clear ground', '°'),
+                Figure::number('line.correlation', 'its correlation'),
+                Figure::number('line.pixels', 'learnt from', 'pixels'),
+                Figure::share('hazy', 'hazy'),
+                Figure::table('added', 'added by haze', ['band' => null, 'per-distance' => null]),
+            ],
         );
     }
 

@@ -17,6 +17,7 @@ use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -56,6 +57,10 @@ final class Speckle implements LocalKind
             [new Port('result', PortType::Image, 'The image with less grain.')],
             'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). gamma-map: Lopes, Nezry, Touzi & Laur 1993, International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance of intensity.',
             example: new Example(['filter' => 'gamma-map', 'looks' => '4']),
+            figures: [
+                Figure::table('looks', 'equivalent number of looks', ['band' => null, 'before' => null, 'after' => null]),
+                Figure::number('looks-taken', 'looks taken'),
+            ],
         );
     }
 

@@ -8,6 +8,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -41,6 +42,11 @@ final class Surface implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The image in reflectance of the ground.')],
             'ρs = y/(1 + S·y), y = (ρ/Tg − ρpath)/(T↓·T↑) over ground that reflects alike in all directions: Tanré et al. 1979, Applied Optics 18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews 16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: Koschmieder 1924. All from memory. Seen from straight above; polarisation, other gases and light from beside are left out.',
+            figures: [
+                Figure::table('air', 'air', ['what' => null, 'value' => null, 'unit' => null, 'from' => null]),
+                Figure::table('fits', 'fits to signatures', ['point' => null, 'signature' => null, 'angle' => '°', 'rmse' => '%']),
+                Figure::table('transmission', 'transmission', ['band' => null, 'gas' => '%', 'path' => '%', 'down' => '%', 'up' => '%', 'spherical' => '%', 'molecules' => null, 'aerosol' => null]),
+            ],
         );
     }
 

@@ -12,6 +12,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
@@ -48,6 +49,14 @@ final class Terrain implements LearningKind
             'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory). Cast shadow: Corripio 2003, International Journal of Geographical Information Science 17:1–23 (from memory).',
             learns: Learning::Overview,
             example: new Example(['method' => 'c']),
+            figures: [
+                Figure::table('fit', 'fit', ['band' => null, 'slope' => null, 'offset' => null, 'c' => null, 'k' => null, 'mean' => null, 'correlation' => null, 'pixels' => null]),
+                Figure::number('sun.elevation', 'sun elevation', '°'),
+                Figure::number('sun.azimuth', 'sun azimuth', '°'),
+                Figure::number('faintlyLit', 'faintly lit', 'pixels'),
+                Figure::number('turnedFromTheSun', 'turned from the sun', 'pixels'),
+                Figure::number('inCastShadow', 'in cast shadow', 'pixels'),
+            ],
         );
     }
 

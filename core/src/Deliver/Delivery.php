@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -38,6 +39,9 @@ final class Delivery implements LearningKind
             ],
             [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'])],
             'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear stretch is common practice, no source.',
+            figures: [
+                Figure::table('stretch', 'black and white', ['band' => null, 'from' => null, 'to' => null]),
+            ],
         );
     }
 

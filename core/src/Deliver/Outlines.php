@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -48,6 +49,12 @@ final class Outlines implements WholeKind
             [new Port('result', PortType::Outlines, 'The polygons.', endings: ['.geojson', '.json'])],
             'GeoJSON: RFC 7946. Simplification: Douglas & Peucker 1973, Cartographica 10:112–122, between the points where borders meet, with borders kept apart after de Berg, van Kreveld & Schirra 1998, Cartography and Geographic Information Systems 25:243–257.',
             example: new Example(['at-least' => '0.3', 'minimum' => '4', 'simplify' => '15']),
+            figures: [
+                Figure::number('polygons', 'polygons'),
+                Figure::number('corners', 'corners'),
+                Figure::number('smaller', 'smaller, left out'),
+                Figure::number('hectares', 'area', 'ha'),
+            ],
         );
     }
 

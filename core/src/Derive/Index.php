@@ -7,6 +7,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -35,6 +36,12 @@ final class Index implements LocalKind
             [new Port('result', PortType::Image, 'The index, one band.')],
             implode('; ', $sources).' (from memory).',
             example: new Example(['index' => 'ndvi']),
+            figures: [
+                Figure::text('index', 'index'),
+                Figure::text('formula', 'formula'),
+                Figure::text('bands', 'bands'),
+                Figure::text('source', 'source'),
+            ],
         );
     }
 

@@ -17,6 +17,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -43,6 +44,11 @@ final class Bundle implements WholeKind
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'Metadata notation: CCSDS 641.0-B-2 (Parameter Value Language). Band tables: the sensor profiles in core/resources/sensors.',
+            figures: [
+                Figure::text('sensor', 'sensor'),
+                Figure::named('metadata', 'metadata'),
+                Figure::images('groups'),
+            ],
         );
     }
 

@@ -12,6 +12,7 @@ use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -33,6 +34,15 @@ final class Features implements WholeKind
             ],
             [new Port('result', PortType::Features, 'The features, in longitude and latitude.', endings: ['.geojson'])],
             'GeoJSON: RFC 7946. GeoPackage: OGC 12-128r18. Shapefile: technical description, 1998.',
+            figures: [
+                Figure::text('read', 'read'),
+                Figure::text('format', 'format'),
+                Figure::text('crs', 'CRS'),
+                Figure::number('features', 'features'),
+                Figure::named('kinds', 'kinds'),
+                Figure::list('fields', 'fields'),
+                Figure::list('bounds', 'bounds', '°'),
+            ],
         );
     }
 

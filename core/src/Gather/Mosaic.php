@@ -17,6 +17,7 @@ use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -46,6 +47,11 @@ final class Mosaic implements WholeKind
             [new Port('result', PortType::Image, 'The mosaic.')],
             'Histogram matching: Gonzalez & Woods, Digital Image Processing, 3.3 (from memory). Weights that fall to the edge: common practice, no source.',
             example: new Example(['overlap' => 'blend', 'fade' => '20']),
+            figures: [
+                Figure::text('size', 'size'),
+                Figure::table('images', 'images', ['image' => null, 'column' => null, 'row' => null, 'columns' => null, 'rows' => null]),
+                Figure::table('matched', 'matched', ['image' => null, 'band' => null, 'pixels' => null, 'mean' => null, 'mean-before-it' => null]),
+            ],
         );
     }
 

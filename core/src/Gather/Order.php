@@ -17,6 +17,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -46,6 +47,19 @@ final class Order implements WholeKind
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'STAC API 1.0.0 (item search); STAC extensions file and order.',
             example: new Example([], needs: 'an archive'),
+            figures: [
+                Figure::text('scene', 'scene'),
+                Figure::text('archive', 'archive'),
+                Figure::text('collection', 'collection'),
+                Figure::number('fetched', 'fetched', 'bytes'),
+                Figure::list('on-the-way', 'on the way'),
+                Figure::text('read', 'read'),
+                Figure::text('size', 'size'),
+                Figure::text('crs', 'CRS'),
+                Figure::text('sensor', 'sensor'),
+                Figure::named('metadata', 'metadata'),
+                Figure::images('groups'),
+            ],
         );
     }
 

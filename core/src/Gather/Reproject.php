@@ -15,6 +15,7 @@ use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -43,6 +44,11 @@ final class Reproject implements LocalKind
             [new Port('result', PortType::Image, 'The image on the new grid.')],
             'Projections: Snyder 1987, USGS Professional Paper 1395; Karney 2011, Journal of Geodesy 85:475–485. Cubic convolution: Keys 1981, IEEE Transactions on Acoustics, Speech, and Signal Processing 29:1153–1160.',
             example: new Example(['crs' => '3035', 'resampling' => 'cubic']),
+            figures: [
+                Figure::text('from', 'from'),
+                Figure::text('to', 'to'),
+                Figure::text('crs', 'CRS'),
+            ],
         );
     }
 

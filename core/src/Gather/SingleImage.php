@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -42,6 +43,11 @@ final class SingleImage implements LocalKind
             [new Port('result', PortType::Image, 'The image.')],
             'GeoTIFF 1.1 (OGC 19-008r4), TIFF 6.0; world files are common practice, no source.',
             example: new Example(['roles' => 'blue,green,red,nir,swir1']),
+            figures: [
+                Figure::text('read', 'read'),
+                Figure::text('size', 'size'),
+                Figure::text('crs', 'CRS'),
+            ],
         );
     }
 

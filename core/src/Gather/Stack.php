@@ -9,6 +9,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -28,6 +29,9 @@ final class Stack implements LocalKind
             [],
             [new Port('result', PortType::Image, 'The image with all bands.')],
             'Common practice, no source.',
+            figures: [
+                Figure::table('from', 'from', ['image' => null, 'bands' => null]),
+            ],
         );
     }
 

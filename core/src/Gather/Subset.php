@@ -15,6 +15,7 @@ use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -42,6 +43,11 @@ final class Subset implements LocalKind
             [new Port('result', PortType::Image, 'The part.')],
             'A pixel belongs to a polygon when its centre lies in it; even-odd rule. Common practice, no source.',
             example: new Example([], ['area']),
+            figures: [
+                Figure::list('columns', 'columns'),
+                Figure::list('rows', 'rows'),
+                Figure::share('kept', 'kept'),
+            ],
         );
     }
 

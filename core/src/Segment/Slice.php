@@ -13,6 +13,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -42,6 +43,12 @@ final class Slice implements WholeKind
             ],
             'Density slicing: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on image enhancement (from memory). Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756.',
             example: new Example(['limits' => '0.2,0.5', 'minimum' => '5']),
+            figures: [
+                Figure::number('segments', 'segments'),
+                Figure::number('joined', 'joined to a neighbour'),
+                Figure::list('range', 'range'),
+                Figure::list('limits', 'limits'),
+            ],
         );
     }
 

@@ -16,6 +16,7 @@ final readonly class Declaration
      * @param  list<Port>  $outputs
      * @param  string  $source  the published source of the computation
      * @param  Example  $example  settings of a call that makes sense
+     * @param  list<Figure>  $figures  what it reports beside the statistics of what it makes
      */
     public function __construct(
         public string $id,
@@ -27,6 +28,7 @@ final readonly class Declaration
         public string $source,
         public Learning $learns = Learning::Nothing,
         public Example $example = new Example,
+        public array $figures = [],
     ) {
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
     }

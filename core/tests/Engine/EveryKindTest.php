@@ -18,6 +18,7 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Step\Report;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Tests\Samples;
 use Chorometra\Core\Tests\TestCase;
@@ -74,7 +75,8 @@ final class EveryKindTest extends TestCase
         $inputs = $this->inputs($kind->declaration());
         $made = [];
         foreach ([1, 3] as $workers) {
-            $this->example($kind, $inputs, "$this->folder/out$workers", new Context($workers, $this->folder));
+            $figures = $this->example($kind, $inputs, "$this->folder/out$workers", new Context($workers, $this->folder));
+            self::assertSame([], Report::undeclared($kind->declaration(), $figures), 'figures have a type');
             $files = new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator("$this->folder/out$workers", \FilesystemIterator::SKIP_DOTS));
             foreach ($files as $file) {
                 // a sidecar may tell the time

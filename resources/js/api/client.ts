@@ -3,6 +3,7 @@ import type { components, paths } from './schema';
 
 export type Study = components['schemas']['Study'];
 export type News = components['schemas']['News'];
+export type Figure = components['schemas']['Figure'];
 export type StudyEntry = components['schemas']['StudyEntry'];
 export type Step = components['schemas']['Step'];
 export type Item = components['schemas']['Item'];

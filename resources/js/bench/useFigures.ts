@@ -17,5 +17,9 @@ export function useFigures(step: ComputedRef<Step | null>, problem: Ref<string>)
         }
     }, { immediate: true });
 
-    return computed(() => step.value && { ...step.value, figures: opened.value?.id === step.value.id ? opened.value.figures : null });
+    return computed(() => {
+        if (!step.value) return null;
+        const { figures, report } = opened.value?.id === step.value.id ? opened.value : step.value;
+        return { ...step.value, figures, report };
+    });
 }

@@ -211,7 +211,7 @@ onKeyStroke('t', (event) => {
 
             <section v-if="trial" class="space-y-2 border-t border-line pt-3" data-trial>
                 <p class="text-sm"><b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}. <span v-if="kind.learns !== 'nothing'" data-learnt>{{ kind.learns === 'overview' ? 'What it has to learn it learnt from an overview of the whole image; a run looks closer.' : 'What it has to learn it learnt from what is visible; a run looks at the whole image.' }}</span></p>
-                <FiguresPanel :figures="trial.figures" />
+                <FiguresPanel :report="trial.report" />
             </section>
             <template v-else-if="step?.figures && !busy">
                 <ul v-if="downloads.length" class="border-t border-line pt-3">
@@ -225,7 +225,7 @@ onKeyStroke('t', (event) => {
                 <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
                 <BetweenDates v-if="beforeAfter && dates" :before="beforeAfter.before" :after="beforeAfter.after" :other="dates" />
                 <MatrixTable v-if="matrix" :matrix="matrix" />
-                <div v-else class="border-t border-line pt-3"><FiguresPanel :figures="step.figures" /></div>
+                <div v-else class="border-t border-line pt-3"><FiguresPanel :report="step.report" /></div>
             </template>
 
             <label v-if="step" class="block text-sm text-ink-2">note<textarea class="field mt-0.5 block text-ink" rows="2" :value="step.note ?? ''" placeholder="why it was done so" @change="note" /></label>

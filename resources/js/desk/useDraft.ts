@@ -1,5 +1,5 @@
 import { computed, ref, toRaw } from 'vue';
-import { api, must, Problem, type Inputs, type Item, type Settings, type Step } from '../api/client';
+import { api, must, Problem, type Figure, type Inputs, type Item, type Settings, type Step } from '../api/client';
 import type { Bench, Draft } from '../bench/useBench';
 
 /** The step on the desk as it is being set up: kept in this browser until it is run, tried or put back. */
@@ -9,7 +9,7 @@ export function useDraft(bench: Bench) {
     const draft = computed<Draft>(() => bench.drafts.value[key.value] ?? saved.value);
     const changed = computed(() => bench.step.value !== null && JSON.stringify(draft.value) !== JSON.stringify(saved.value));
     const problem = ref<{ text: string; about: string | null } | null>(null);
-    const trial = ref<{ items: Item[]; figures: Record<string, unknown>; reduced: number } | null>(null);
+    const trial = ref<{ items: Item[]; figures: Record<string, unknown>; report: Figure[]; reduced: number } | null>(null);
     const trying = ref(false);
 
     function edit(change: (draft: Draft) => void): void {
