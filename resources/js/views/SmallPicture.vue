@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
+import { useElementVisibility } from '@vueuse/core';
+import { onBeforeUnmount, useTemplateRef, watch } from 'vue';
 import type { RasterItem } from '../api/client';
 import { lookFor, styleOf } from './look';
 import { bandsOf, paint, TILE } from './paint';
@@ -8,14 +9,18 @@ import { onTile, tile, want } from './tileStore';
 /** A small picture of a raster, painted from the one tile of its coarsest level. */
 const props = withDefaults(defineProps<{ item: RasterItem; width?: number; height?: number; natural?: boolean }>(), { width: 44, height: 34, natural: false });
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas');
+/** A long trail asks for the pictures that are looked at, no others. */
+const isVisible = useElementVisibility(canvas);
 const id = Symbol('thumbnail');
+let drawn = 0;
 let stop = () => {};
 
 async function draw(): Promise<void> {
     stop();
     const { item } = props;
+    drawn = item.id;
     const style = await styleOf(item, lookFor(item, { step: 0, output: '' }, props.natural)).catch(() => null);
-    if (!style || item !== props.item || !canvas.value) return;
+    if (!style || item.id !== props.item.id || !canvas.value) return;
     const level = item.raster.levels.length - 1;
     const [columns, rows] = item.raster.levels[level] as [number, number];
     const attempt = () => {
@@ -36,8 +41,7 @@ async function draw(): Promise<void> {
     attempt();
 }
 
-onMounted(draw);
-watch(() => props.item.id, draw);
+watch([isVisible, () => props.item.id], () => isVisible.value && drawn !== props.item.id && draw());
 onBeforeUnmount(() => {
     stop();
     want(id, new Set());

@@ -1,4 +1,4 @@
-import { useIntervalFn } from '@vueuse/core';
+import { useDocumentVisibility, useIntervalFn } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { api, must, type Work } from '../api/client';
 
@@ -24,6 +24,7 @@ export function useWork() {
             problem.value = (error as Error).message;
         }
     }
-    useIntervalFn(() => void load(), 1500, { immediateCallback: true });
+    const visibility = useDocumentVisibility();
+    useIntervalFn(() => visibility.value === 'visible' && void load(), 1500, { immediateCallback: true });
     return { work, active, problem, act };
 }
