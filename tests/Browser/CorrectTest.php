@@ -165,7 +165,7 @@ class CorrectTest extends BrowserTestCase
         self::assertGreaterThan(0, (float) $this->see('#setting-percentile')->getAttribute('value'));
         $this->fill('#setting-percentile', '0');
         $this->browser->wait(30, 100)->until(fn (): bool => abs(self::value($this->text('[data-dark-value]')) - $least) < 1e-9);
-        $this->see('#setting-assumed')->clear()->sendKeys('0.01');
+        $this->see('#setting-assumed')->clear()->sendKeys('1');
         $this->press('[data-run]');
         $this->reads('[data-before-after]', 'of the pixels changed', 60);
         $this->see('[data-after=C]');

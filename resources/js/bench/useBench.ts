@@ -1,11 +1,11 @@
 import { useEventListener, useLocalStorage, watchDebounced } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowReactive, shallowRef, watch, type InjectionKey } from 'vue';
-import { api, isRaster, must, type Inputs, type Kind, type RasterItem, type Settings, type Step, type Upload } from '../api/client';
+import { api, isRaster, must, type Inputs, type Kind, type Settings, type Step, type Upload } from '../api/client';
 import type { Picture } from '../views/RasterLayer';
 import { emptyLook, findItem, lookFor, rasterSources, sameSource, type Look, type Source } from '../views/look';
 import { useSharedView } from '../views/useSharedView';
-import type { Place } from '../views/geo';
-import { bestSource } from './bestSource';
+import { candidatesFor, startInputs } from './startInputs';
+import { useArea } from './useArea';
 import { useFigures } from './useFigures';
 import { useStudy } from './useStudy';
 
@@ -55,10 +55,9 @@ function create(id: number) {
     const armed = ref<'pin' | 'area' | null>(null);
     /** Residuals of tie points, in pixels of the image that stays. */
     const arrows = shallowRef<{ x: number; y: number; columns: number; rows: number; used: boolean }[]>([]);
-    /** Corners of the area that is being drawn. */
-    const sketch = shallowRef<Place[]>([]);
     /** What the files that were uploaded here say of themselves. */
     const uploads = shallowReactive<Record<string, Upload>>({});
+    const area = useArea(store, armed);
     const curtain = ref<number | null>(null);
     const flipped = ref(false);
     /** What the desk lays over view B while something is being chosen. */
@@ -168,56 +167,15 @@ function create(id: number) {
         const key = `kind:${one.id}`;
         drafts.value[key] ??= { inputs: {}, settings: {}, within: false };
         const draft = drafts.value[key]!;
-        for (const port of one.inputs) {
-            if (port.many) {
-                for (const name of Object.keys(draft.inputs)) if (name.startsWith(`${port.name}:`) && !store.steps.value.some((other) => other.id === draft.inputs[name]!.step)) delete draft.inputs[name];
-                continue;
-            }
-            const input = draft.inputs[port.name];
-            const there = input && (input.step === undefined || store.steps.value.some((other) => other.id === input.step));
-            if (there) continue;
-            // two images are wanted for their difference; heights come from outside, as one band without a role
-            const all = candidatesFor(port.type);
-            const fresh = all.filter(({ source }) => !Object.values(draft.inputs).some((other) => sameSource(other as Source, source)));
-            const heights = fresh.filter(({ source }) => {
-                const raster = findItem(store.study.value!, source, [])?.raster;
-                return raster?.content === 'image' && raster.bands.length === 1 && !raster.bands[0]!.role && store.steps.value.some((other) => other.id === source.step && other.kind.startsWith('gather.'));
-            });
-            // the air is taken out of what was calibrated
-            const calibrated = one.id === 'correct.surface' ? fresh.filter(({ source }) => findItem(store.study.value!, source, [])?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
-            const candidates = [port.name === 'elevation' ? heights : [], calibrated, fresh].find((some) => some.length) ?? all;
-            const seen = [looks.b.value.over, looks.b.value.source, looks.a.value.source];
-            const chosen = bestSource(one, candidates, store.steps.value, seen);
-            if (chosen && port.required) draft.inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
-            else delete draft.inputs[port.name];
-        }
+        draft.inputs = startInputs(one, draft.inputs, store.study.value!, [looks.b.value.over, looks.b.value.source, looks.a.value.source]);
         desk.value = { kind: one.id };
         live.value = null;
         const used = inputOf(draft.inputs);
         if (used) show('a', used);
     }
 
-    /** What the study holds that fits an input of a type. */
-    function candidatesFor(type: string): { source: Source; label: string; item?: RasterItem }[] {
-        const study = store.study.value;
-        if (!study) return [];
-        const types: Record<string, string[]> = { points: ['points'], features: ['features', 'outlines'], outlines: ['outlines'] };
-        if (types[type]) return study.steps.flatMap((one) => one.items.filter((item) => types[type]!.includes(item.type)).map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.title.toLowerCase()}` })));
-        return rasterSources(study).filter(({ item }) => type === 'image' || item.raster.content === type);
-    }
-
     function draftKey(): string {
         return 'step' in desk.value ? `step:${desk.value.step}` : 'kind' in desk.value ? `kind:${desk.value.kind}` : '';
-    }
-
-    /** An area drawn or typed can be undone. */
-    async function setArea(body: { bounds?: number[]; rings?: Place[][]; file?: { step: number; output?: string } } | null): Promise<void> {
-        const path = { params: { path: { study: id } } };
-        const before = store.study.value?.area?.geometry ?? null;
-        const put = (given: object | null) => (given === null ? must(api.DELETE('/studies/{study}/area', path)) : must(api.PUT('/studies/{study}/area', { ...path, body: given })));
-        armed.value = null;
-        sketch.value = [];
-        await store.remember({ what: body ? 'area set' : 'area taken away', redo: () => put(body), undo: () => put(before && { geometry: before }) });
     }
 
     async function drop(x: number, y: number): Promise<void> {
@@ -241,7 +199,7 @@ function create(id: number) {
         return true;
     }
 
-    return { id, ...store, start, shared, looks, desk, drafts, columns, ...settings, armed, arrows, sketch, uploads, setArea, curtain, flipped, live, framed, step, kind, stage, fill, show, showStep, openStep, openStage, openKind, candidatesFor, draftKey, drop, removeStep };
+    return { id, ...store, start, shared, looks, desk, drafts, columns, ...settings, ...area, armed, arrows, uploads, curtain, flipped, live, framed, step, kind, stage, fill, show, showStep, openStep, openStage, openKind, candidatesFor: (type: string) => candidatesFor(store.study.value, type), draftKey, drop, removeStep };
 }
 
 export type Bench = ReturnType<typeof create>;

@@ -1,0 +1,73 @@
+import type { Inputs, Kind, Port, RasterItem, Step, Study } from '../api/client';
+import { rasterSources, sameSource, type Source } from '../views/look';
+
+export interface Candidate { source: Source; label: string; item?: RasterItem }
+
+/** Corrections that are made on counts, before they mean anything. */
+const ON_COUNTS = ['correct.lines', 'correct.gaps', 'correct.calibrate', 'correct.mask', 'correct.geocode', 'correct.backscatter'];
+
+const inCounts = (item: RasterItem | undefined) => item?.raster.bands.some((band) => band.unit === 'counts') ?? false;
+
+/** What corrections have made of a source, and of that again; the furthest last. */
+function corrected(source: Source, steps: Step[]): Source[] {
+    const found: Source[] = [];
+    for (const step of steps) {
+        const input = (step.inputs as Inputs).image ?? (step.inputs as Inputs).moving;
+        const from = input?.step ? { step: input.step, output: input.output ?? 'result' } : null;
+        if (step.kind.startsWith('correct.') && from && [source, ...found].some((one) => sameSource(one, from)) && step.items.some((item) => item.output === 'result' && item.type === 'image')) {
+            found.push({ step: step.id, output: 'result' });
+        }
+    }
+    return found;
+}
+
+/**
+ * What an input starts on: what is looked at, else the last of the newest date; but never counts where something calibrated was made of
+ * them, and after the corrections the furthest corrected.
+ */
+function bestSource(kind: Kind, candidates: Candidate[], steps: Step[], seen: (Source | null)[]): Candidate | undefined {
+    const find = (source: Source | null) => (source ? candidates.find((one) => sameSource(one.source, source)) : undefined);
+    const newest = [...candidates].sort((a, b) => (a.item?.raster.date ?? '').localeCompare(b.item?.raster.date ?? ''));
+    const start = seen.map(find).find(Boolean) ?? newest[newest.length - 1];
+    if (!start || ON_COUNTS.includes(kind.id) || !inCounts(start.item)) return start;
+    const made = corrected(start.source, steps).map(find).filter((one): one is Candidate => one !== undefined && !inCounts(one.item));
+    return (kind.stage === 'correct' ? made[0] : made[made.length - 1]) ?? start;
+}
+
+/** What a study holds that fits an input of a type. */
+export function candidatesFor(study: Study | null, type: string): Candidate[] {
+    if (!study) return [];
+    const types: Record<string, string[]> = { points: ['points'], features: ['features', 'outlines'], outlines: ['outlines'] };
+    if (types[type]) return study.steps.flatMap((one) => one.items.filter((item) => types[type]!.includes(item.type)).map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.title.toLowerCase()}` })));
+    return rasterSources(study).filter(({ item }) => type === 'image' || item.raster.content === type);
+}
+
+/** What an input may well be: heights come from outside, as one band without a role; the air is taken out of what was calibrated. */
+function likely(kind: Kind, port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
+    if (port.name === 'elevation') {
+        return fresh.filter(({ source, item }) => item?.raster.content === 'image' && item.raster.bands.length === 1 && !item.raster.bands[0]!.role && steps.some((other) => other.id === source.step && other.kind.startsWith('gather.')));
+    }
+    return kind.id === 'correct.surface' ? fresh.filter(({ item }) => item?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
+}
+
+/** The inputs of a new step: those given that are still there, then the best there is; `seen` is what the views show, what counts first in front. */
+export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Source | null)[]): Inputs {
+    const isThere = (step: number | undefined) => study.steps.some((other) => other.id === step);
+    const inputs: Inputs = { ...given };
+    for (const port of kind.inputs) {
+        if (port.many) {
+            for (const name of Object.keys(inputs)) if (name.startsWith(`${port.name}:`) && !isThere(inputs[name]!.step)) delete inputs[name];
+            continue;
+        }
+        const input = inputs[port.name];
+        if (input && (input.step === undefined || isThere(input.step))) continue;
+        // two images are wanted for their difference
+        const all = candidatesFor(study, port.type);
+        const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));
+        const candidates = [likely(kind, port, fresh, study.steps), fresh].find((some) => some.length) ?? all;
+        const chosen = bestSource(kind, candidates, study.steps, seen);
+        if (chosen && port.required) inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
+        else delete inputs[port.name];
+    }
+    return inputs;
+}
