@@ -75,13 +75,7 @@ final class Coregister implements WholeKind
                 Figure::number('shift.columns', 'shift in columns', 'pixels'),
                 Figure::number('shift.rows', 'shift in rows', 'pixels'),
                 Figure::number('shift.metres', 'shift', 'm'),
-                Figure::text('transform', 'transform'),
-                Figure::number('used', 'used'),
-                Figure::number('rejected', 'rejected'),
-                Figure::number('weak', 'weak'),
-                Figure::number('struck', 'struck out'),
-                Figure::number('rmse', 'RMSE', 'pixels'),
-                Figure::apart('tie-points'),
+                ...self::reported(),
                 Figure::number('start.turned-by', 'turn at the start', '°'),
                 Figure::number('start.scale', 'scale at the start'),
             ],
@@ -384,6 +378,20 @@ final class Coregister implements WholeKind
         }
 
         return $values;
+    }
+
+    /** @return list<Figure> what a fit through tie points reports */
+    public static function reported(): array
+    {
+        return [
+            Figure::text('transform', 'transform'),
+            Figure::number('used', 'used'),
+            Figure::number('rejected', 'rejected'),
+            Figure::number('weak', 'weak'),
+            Figure::number('struck', 'struck out'),
+            Figure::number('rmse', 'RMSE', 'pixels'),
+            Figure::apart('tie-points'),
+        ];
     }
 
     /**

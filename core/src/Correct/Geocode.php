@@ -60,13 +60,7 @@ final class Geocode implements WholeKind
             figures: [
                 Figure::text('crs', 'CRS'),
                 Figure::number('pixel-size', 'pixel size'),
-                Figure::text('transform', 'transform'),
-                Figure::number('used', 'used'),
-                Figure::number('rejected', 'rejected'),
-                Figure::number('weak', 'weak'),
-                Figure::number('struck', 'struck out'),
-                Figure::number('rmse', 'RMSE', 'pixels'),
-                Figure::apart('tie-points'),
+                ...Coregister::reported(),
             ],
         );
     }

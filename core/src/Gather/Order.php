@@ -53,12 +53,8 @@ final class Order implements WholeKind
                 Figure::text('collection', 'collection'),
                 Figure::number('fetched', 'fetched', 'bytes'),
                 Figure::list('on-the-way', 'on the way'),
-                Figure::text('read', 'read'),
-                Figure::text('size', 'size'),
-                Figure::text('crs', 'CRS'),
-                Figure::text('sensor', 'sensor'),
-                Figure::named('metadata', 'metadata'),
-                Figure::images('groups'),
+                ...(new SingleImage)->declaration()->figures,
+                ...(new Bundle)->declaration()->figures,
             ],
         );
     }
