@@ -42,28 +42,12 @@ final class Deflate
 
     public static function pack(string $bytes): string
     {
-        $library = self::library();
-        if ($library === null) {
-            return (string) gzcompress($bytes, self::LEVEL);
-        }
-        // @phpstan-ignore method.notFound (told by the header, as those below)
-        $out = self::buffer($library->libdeflate_zlib_compress_bound(self::$packer, strlen($bytes)));
-
-        // @phpstan-ignore method.notFound
-        return \FFI::string($out, $library->libdeflate_zlib_compress(self::$packer, $bytes, strlen($bytes), $out, self::$room));
+        return self::packed('zlib', $bytes) ?? (string) gzcompress($bytes, self::LEVEL);
     }
 
     public static function gzip(string $bytes): string
     {
-        $library = self::library();
-        if ($library === null) {
-            return (string) gzencode($bytes, self::LEVEL);
-        }
-        // @phpstan-ignore method.notFound
-        $out = self::buffer($library->libdeflate_gzip_compress_bound(self::$packer, strlen($bytes)));
-
-        // @phpstan-ignore method.notFound
-        return \FFI::string($out, $library->libdeflate_gzip_compress(self::$packer, $bytes, strlen($bytes), $out, self::$room));
+        return self::packed('gzip', $bytes) ?? (string) gzencode($bytes, self::LEVEL);
     }
 
     /** At most $most bytes; null where the stream is broken or holds more. */
@@ -81,6 +65,18 @@ final class Deflate
         $state = $library->libdeflate_zlib_decompress(self::$unpacker, $bytes, strlen($bytes), $out, $most, self::$made);
 
         return $state === 0 ? \FFI::string($out, self::$made[0]) : null;
+    }
+
+    /** By the fast library, where it is there. */
+    private static function packed(string $format, string $bytes): ?string
+    {
+        $library = self::library();
+        if ($library === null) {
+            return null;
+        }
+        $out = self::buffer($library->{"libdeflate_{$format}_compress_bound"}(self::$packer, strlen($bytes)));
+
+        return \FFI::string($out, $library->{"libdeflate_{$format}_compress"}(self::$packer, $bytes, strlen($bytes), $out, self::$room));
     }
 
     private static function library(): ?\FFI
