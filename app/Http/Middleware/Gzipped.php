@@ -4,6 +4,7 @@ namespace App\Http\Middleware;
 
 use Chorometra\Core\Format\Deflate;
 use Illuminate\Http\Request;
+use Symfony\Component\HttpFoundation\AcceptHeader;
 use Symfony\Component\HttpFoundation\Response;
 
 /** Long texts are packed for whoever understands gzip. Tiles are packed already, files go as they are. */
@@ -16,7 +17,7 @@ final class Gzipped
     {
         $response = $next($request);
         $text = str_contains((string) $response->headers->get('Content-Type'), 'json') ? $response->getContent() : false;
-        if ($text === false || strlen($text) < self::LEAST || $response->headers->has('Content-Encoding') || ! in_array('gzip', $request->getEncodings(), true)) {
+        if ($text === false || strlen($text) < self::LEAST || $response->headers->has('Content-Encoding') || ! self::isUnderstood($request)) {
             return $response;
         }
         $response->setContent(Deflate::gzip($text));
@@ -25,5 +26,10 @@ final class Gzipped
         $response->setVary('Accept-Encoding', false);
 
         return $response;
+    }
+
+    private static function isUnderstood(Request $request): bool
+    {
+        return (AcceptHeader::fromString($request->headers->get('Accept-Encoding'))->get('gzip')?->getQuality() ?? 0.0) > 0;
     }
 }
