@@ -118,6 +118,38 @@ class BenchTest extends BrowserTestCase
         $this->noErrors();
     }
 
+    public function test_what_happens_elsewhere_comes_and_where_nothing_does_nothing_is_sent(): void
+    {
+        $index = $this->send('POST', 'api/studies/1/steps', ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']], 'settings' => ['index' => 'ndwi'], 'run' => true])['id'];
+        $this->open('/studies/1');
+        $this->press('[data-step="2"]');
+        $this->reads('[data-figures]', '(green - nir) / (green + nir)', 60);
+        $this->reads('[data-figures]', 'took');
+
+        // quiet: questions, and no answers with a body
+        $sizes = 'return performance.getEntriesByType("resource").filter((one) => one.name.includes("/news")).map((one) => one.decodedBodySize)';
+        $first = count($this->browser->executeScript($sizes));
+        $this->until(fn (): bool => count($this->browser->executeScript($sizes)) >= $first + 3);
+        self::assertSame([0, 0], array_slice($this->browser->executeScript($sizes), -2));
+
+        // another browser drops a pin, and runs the step that is open with another formula
+        $this->send('POST', 'api/studies/1/pins', ['x' => 437_000, 'y' => 6_066_000, 'name' => 'mid stream']);
+        $this->until(fn (): bool => $this->see('[data-pin-row=A] input')->getDomProperty('value') === 'mid stream');
+        $this->send('PATCH', "api/steps/$index", ['settings' => ['index' => 'ndvi'], 'run' => true]);
+        $this->reads('[data-step="2"]', 'ndvi');
+        $this->reads('[data-figures]', '(nir - red) / (nir + red)', 60);
+        $this->send('POST', 'api/studies/1/steps', ['kind' => 'segment.slice', 'inputs' => ['image' => ['step' => $index]], 'settings' => ['limits' => [0.3]], 'run' => true]);
+        $this->reads('[data-step="3"]', 'at 0.3');
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][2]['state'] === 'done');
+
+        // what was made from it is stale there too, though it did not change itself, and goes with its step
+        $this->send('POST', "api/steps/$index/run");
+        $this->reads('[data-step="3"]', 'stale: step 2 was made anew', 60);
+        $this->send('DELETE', "api/steps/{$this->get('studies/1')['steps'][2]['id']}");
+        $this->gone('[data-step="3"]');
+        $this->noErrors();
+    }
+
     public function test_long_work_shows_progress_and_is_stopped(): void
     {
         $pixels = 2500 * 2500;
