@@ -3,10 +3,12 @@
 use App\Http\Controllers\AirController;
 use App\Http\Controllers\ArchiveController;
 use App\Http\Controllers\AreaController;
-use App\Http\Controllers\CheckPointController;
+use App\Http\Controllers\DrawingController;
 use App\Http\Controllers\HealthController;
 use App\Http\Controllers\ItemController;
 use App\Http\Controllers\KindController;
+use App\Http\Controllers\MarkController;
+use App\Http\Controllers\MatrixController;
 use App\Http\Controllers\PinController;
 use App\Http\Controllers\SignatureController;
 use App\Http\Controllers\StepController;
@@ -51,6 +53,8 @@ Route::post('steps/{step}/stop', [StepController::class, 'stop']);
 Route::delete('steps/{step}', [StepController::class, 'destroy']);
 
 Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->where(['z' => '\d{1,2}', 'x' => '\d{1,9}', 'y' => '\d{1,9}']);
+Route::get('items/{item}/features', [ItemController::class, 'features']);
+Route::get('items/{item}/rows', [ItemController::class, 'rows']);
 Route::get('items/{item}/histogram', [ItemController::class, 'histogram']);
 Route::get('items/{item}/compare/{other}', [ItemController::class, 'compare']);
 Route::get('items/{item}/compare/{other}/dates', [ItemController::class, 'dates']);
@@ -68,7 +72,14 @@ Route::post('studies/{study}/pins', [PinController::class, 'store']);
 Route::patch('pins/{pin}', [PinController::class, 'update']);
 Route::delete('pins/{pin}', [PinController::class, 'destroy']);
 
-Route::get('steps/{step}/points', [CheckPointController::class, 'index']);
-Route::get('steps/{step}/points/file', [CheckPointController::class, 'file']);
-Route::patch('points/{point}', [CheckPointController::class, 'update']);
-Route::get('steps/{step}/matrix', [CheckPointController::class, 'matrix']);
+Route::post('studies/{study}/drawings', [DrawingController::class, 'store']);
+Route::get('drawings/{drawing}', [DrawingController::class, 'show']);
+Route::patch('drawings/{drawing}', [DrawingController::class, 'update']);
+Route::delete('drawings/{drawing}', [DrawingController::class, 'destroy']);
+Route::get('drawings/{drawing}/file', [DrawingController::class, 'file']);
+Route::put('drawings/{drawing}/marks', [DrawingController::class, 'marks']);
+Route::put('drawings/{drawing}/marks/{key}', [MarkController::class, 'put']);
+Route::patch('marks/{mark}', [MarkController::class, 'update']);
+Route::delete('marks/{mark}', [MarkController::class, 'destroy']);
+
+Route::get('steps/{step}/matrix', MatrixController::class);

@@ -2,13 +2,15 @@
 
 namespace App\Http;
 
-use App\Models\CheckPoint;
+use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\LegendClass;
+use App\Models\Mark;
 use App\Models\Pin;
 use App\Models\Step;
 use App\Models\Study;
 use App\Support\Area;
+use App\Support\Drawn;
 use App\Support\StepQueue;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Step\Report;
@@ -54,6 +56,7 @@ final class Describe
             'version' => $study->version,
             'crs' => ['epsg' => $study->epsg, 'name' => Crs::name($study->epsg), 'definition' => $study->epsg === null ? null : Crs::definition($study->epsg)],
             'area' => Area::describe($study),
+            'drawings' => $study->drawings()->withCount('marks')->get()->map(fn (Drawing $drawing): array => self::drawing($drawing))->all(),
             'pins' => $study->pins->map(fn (Pin $pin): array => self::pin($pin))->all(),
             'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
         ];
@@ -142,8 +145,20 @@ final class Describe
     }
 
     /** @return array<string, mixed> */
-    public static function point(CheckPoint $point): array
+    public static function drawing(Drawing $drawing): array
     {
-        return ['id' => $point->id, 'number' => $point->number, 'x' => $point->x, 'y' => $point->y, 'label' => $point->label, 'note' => $point->note, 'skipped' => $point->skipped];
+        return ['id' => $drawing->id, 'step' => $drawing->step_id, 'name' => $drawing->name, 'stamp' => $drawing->stamp, 'count' => (int) ($drawing->getAttribute('marks_count') ?? $drawing->marks()->count())];
+    }
+
+    /**
+     * A mark in the map coordinates of its study.
+     *
+     * @return array<string, mixed>
+     */
+    public static function mark(Mark $mark): array
+    {
+        $study = $mark->drawing->study ?? throw new \LogicException('A mark has a drawing, and that a study.');
+
+        return ['key' => $mark->key, 'number' => $mark->number, 'geometry' => Drawn::toMap($study, $mark->geometry), 'class' => $mark->class, 'note' => $mark->note, 'skipped' => $mark->skipped];
     }
 }

@@ -38,6 +38,12 @@ class Item extends Model
         return $this->belongsTo(Step::class);
     }
 
+    /** Where its features are kept as views want them. */
+    public function view(): string
+    {
+        return config()->string('chorometra.files')."/studies/$this->study_id/views/$this->id.features";
+    }
+
     protected function changedStep(): ?int
     {
         return $this->step_id;

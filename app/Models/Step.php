@@ -16,9 +16,9 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $study_id
  * @property int $number
  * @property string $kind
- * @property array<string, array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}> $inputs
+ * @property array<string, array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}> $inputs
  * @property array<string, mixed> $settings
- * @property array<string, int>|null $used item ids by input, as last run
+ * @property array<string, int>|null $used what stood at each input in the last run: ids of items, stamps of drawings
  * @property string $state
  * @property float $progress
  * @property string|null $doing
@@ -35,7 +35,6 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property \Illuminate\Support\Carbon|null $finished_at
  * @property Study|null $study
  * @property Collection<int, Item> $items
- * @property Collection<int, CheckPoint> $points
  */
 class Step extends Model
 {
@@ -80,16 +79,16 @@ class Step extends Model
         return $this->hasMany(Item::class);
     }
 
-    /** @return HasMany<CheckPoint, $this> */
-    public function points(): HasMany
+    /** What it drew for people to label. */
+    public function drawing(): ?Drawing
     {
-        return $this->hasMany(CheckPoint::class)->orderBy('number');
+        return Drawing::query()->where('step_id', $this->id)->first();
     }
 
-    /** How many of its check points a person has labelled. */
+    /** How many of the marks that it drew a person has labelled. */
     public function labelled(): int
     {
-        return $this->kind === 'assess.draw' ? $this->points()->whereNotNull('label')->count() : 0;
+        return $this->kind === 'assess.draw' ? (int) $this->drawing()?->marks()->whereNotNull('class')->count() : 0;
     }
 
     protected function changedStep(): ?int

@@ -13,16 +13,16 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $name
  * @property int $version grows with every change, so that browsers can ask for news
  * @property array<string, mixed>|null $look what the views show
- * @property array{type: string, coordinates: list<list<list<array{float, float}>>>}|null $area MultiPolygon in longitude and latitude
  * @property int|null $epsg CRS of the views, taken over from the first image
  * @property \Illuminate\Support\Carbon $updated_at
  * @property Collection<int, Step> $steps
  * @property Collection<int, Pin> $pins
+ * @property Collection<int, Drawing> $drawings
  */
 class Study extends Model
 {
     /** @var array<string, string> */
-    protected $casts = ['look' => 'array', 'area' => 'array'];
+    protected $casts = ['look' => 'array'];
 
     /** @return HasMany<Step, $this> */
     public function steps(): HasMany
@@ -40,6 +40,12 @@ class Study extends Model
     public function pins(): HasMany
     {
         return $this->hasMany(Pin::class)->orderBy('id');
+    }
+
+    /** @return HasMany<Drawing, $this> */
+    public function drawings(): HasMany
+    {
+        return $this->hasMany(Drawing::class)->orderBy('id');
     }
 
     /** @return HasMany<LegendClass, $this> */

@@ -2,75 +2,38 @@
 
 namespace App\Support;
 
+use App\Models\Drawing;
+use App\Models\Mark;
 use App\Models\Study;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureSet;
-use Chorometra\Core\Format\Vector\Rings;
+use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 
-/** The area that a study is about: polygons in longitude and latitude. */
+/** The area that a study is about: the polygons of one of its drawings. */
 final class Area
 {
-    private const MOST_PLACES = 20_000;
-
-    /**
-     * A geometry as it may be kept.
-     *
-     * @param  array<string, mixed>  $geometry
-     * @return array{type: 'MultiPolygon', coordinates: list<list<list<array{float, float}>>>}
-     */
-    public static function checked(array $geometry, string $name): array
+    /** The drawing that holds it, made when it is first asked for. */
+    public static function drawing(Study $study): Drawing
     {
-        $polygons = match ($geometry['type'] ?? null) {
-            'Polygon' => [$geometry['coordinates'] ?? []],
-            'MultiPolygon' => $geometry['coordinates'] ?? [],
-            default => throw Problem::input("$name is no polygon.", 'area'),
-        };
-        $count = 0;
-        $out = [];
-        foreach ((array) $polygons as $polygon) {
-            $rings = [];
-            foreach ((array) $polygon as $ring) {
-                $places = [];
-                foreach ((array) $ring as $place) {
-                    if (! is_numeric($place[0] ?? null) || ! is_numeric($place[1] ?? null) || abs((float) $place[0]) > 360 || abs((float) $place[1]) > 90) {
-                        throw Problem::input("$name has a place that lies nowhere on the Earth.", 'area');
-                    }
-                    $places[] = [(float) $place[0], (float) $place[1]];
-                }
-                if ($places !== [] && $places[0] !== end($places)) {
-                    $places[] = $places[0];
-                }
-                if (count($places) < 4 || ($count += count($places)) > self::MOST_PLACES) {
-                    throw Problem::input(count($places) < 4 ? "$name needs three corners at least." : "$name has more than ".self::MOST_PLACES.' corners: simplify it first.', 'area');
-                }
-                Rings::check($places, $name, 'area');
-                $rings[] = $places;
-            }
-            $out[] = $rings;
-        }
-        if ($out === []) {
-            throw Problem::input("$name is empty.", 'area');
-        }
-
-        return ['type' => 'MultiPolygon', 'coordinates' => $out];
+        return $study->drawings()->firstOrCreate(['name' => Drawing::AREA, 'step_id' => null]);
     }
 
     /**
-     * Rings drawn in map coordinates of the study.
+     * What the area is from now on; null takes it away.
      *
-     * @param  list<list<array{float, float}>>  $rings
-     * @return array<string, mixed>
+     * @param  array<mixed>|null  $geometry  in longitude and latitude
      */
-    public static function drawn(Study $study, array $rings): array
+    public static function set(Study $study, ?array $geometry): void
     {
-        $projection = Crs::need($study->epsg, 'The study', 'area');
-
-        return ['type' => 'Polygon', 'coordinates' => array_map(fn (array $ring): array => array_map(fn (array $place): array => array_map(fn (float $degrees): float => round($degrees, 8), $projection->inverse((float) $place[0], (float) $place[1])), $ring), $rings)];
+        $polygons = $geometry === null ? [] : FeatureSet::polygons(Drawn::checked($geometry, 'The area', 'area'));
+        if ($geometry !== null && $polygons === []) {
+            throw Problem::input('The area is no polygon.', 'area');
+        }
+        Drawn::replace(self::drawing($study), array_map(fn (array $rings): array => ['geometry' => ['type' => 'Polygon', 'coordinates' => $rings]], $polygons));
     }
 
     /** @return array<string, mixed> all polygons of a file as one geometry */
@@ -79,14 +42,12 @@ final class Area
         $set = Vectors::read($path);
         $projection = $set->projection ?? throw Problem::input("$set->name names no CRS that is known here: take it in at Gather first, and say which it is.", 'area');
         $polygons = [];
-        $count = 0;
         foreach ($set->features() as ['geometry' => $geometry]) {
             foreach (FeatureSet::polygons($geometry) as $rings) {
-                $count += array_sum(array_map(count(...), $rings));
-                if ($count > self::MOST_PLACES) {
-                    throw Problem::input("$set->name has more than ".self::MOST_PLACES.' corners: simplify it first.', 'area');
-                }
-                $polygons[] = array_map(fn (array $ring): array => array_map(fn (array $place): array => $projection->inverse($place[0], $place[1]), $ring), $rings);
+                $polygons[] = Geometry::moved(['type' => 'Polygon', 'coordinates' => $rings], $projection->inverse(...))['coordinates'];
+            }
+            if (count($polygons) > 10_000) {
+                throw Problem::input("$set->name has more than 10,000 polygons: simplify it first.", 'area');
             }
         }
         if ($polygons === []) {
@@ -96,34 +57,48 @@ final class Area
         return ['type' => 'MultiPolygon', 'coordinates' => $polygons];
     }
 
-    /** The area as a file for a step. */
-    public static function write(Study $study, string $path): string
+    /**
+     * As a file for a step.
+     *
+     * @return int the stamp of what was written
+     */
+    public static function write(Study $study, string $path): int
     {
-        GeoJson::write($path, [['type' => 'Feature', 'properties' => ['name' => $study->name], 'geometry' => $study->area ?? throw Problem::call('The study has no area: draw one first.', 'within')]]);
+        $drawing = self::drawing($study);
+        if ($drawing->stamp === 0) {
+            throw Problem::call('The study has no area: draw one first.', 'within');
+        }
 
-        return $path;
+        return Drawn::write($drawing, $path);
     }
 
     /**
-     * @return array{geometry: array<string, mixed>, rings: list<list<array{float, float}>>, bounds: list<float>, hectares: float}|null
+     * @return array{drawing: int, geometry: array<string, mixed>, rings: list<list<array{float, float}>>, bounds: list<float>, hectares: float}|null
      */
     public static function describe(Study $study): ?array
     {
-        if ($study->area === null) {
+        $drawing = $study->drawings()->where('name', Drawing::AREA)->whereNull('step_id')->first();
+        if ($drawing === null || $drawing->stamp === 0) {
             return null;
         }
-        $projection = Crs::of($study->epsg);
-        $rings = array_merge(...$study->area['coordinates']);
-        $moved = $projection === null ? [] : array_map(fn (array $ring): array => array_map(fn (array $place): array => $projection->forward(...$place), $ring), $rings);
-        $places = array_merge(...$rings);
+        $polygons = $drawing->marks->map(fn (Mark $mark): array => $mark->geometry['coordinates'])->all();
+        $geometry = ['type' => 'MultiPolygon', 'coordinates' => array_values($polygons)];
+        $places = Geometry::all($geometry);
         $hectares = 0.0;
-        foreach ($study->area['coordinates'] as $polygon) {
+        foreach ($polygons as $polygon) {
             foreach ($polygon as $index => $ring) {
                 $size = Ground::onEllipsoid($ring, new Ellipsoid) / 1e4;
                 $hectares += $index === 0 ? $size : -$size;
             }
         }
+        $projection = Crs::of($study->epsg);
 
-        return ['geometry' => $study->area, 'rings' => array_values($moved), 'bounds' => [min(array_column($places, 0)), min(array_column($places, 1)), max(array_column($places, 0)), max(array_column($places, 1))], 'hectares' => $hectares];
+        return [
+            'drawing' => $drawing->id,
+            'geometry' => $geometry,
+            'rings' => $projection === null ? [] : array_merge(...Geometry::moved($geometry, $projection->forward(...))['coordinates']),
+            'bounds' => [min(array_column($places, 0)), min(array_column($places, 1)), max(array_column($places, 0)), max(array_column($places, 1))],
+            'hectares' => $hectares,
+        ];
     }
 }

@@ -2,51 +2,55 @@
 
 namespace App\Support;
 
-use App\Models\CheckPoint;
+use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Opening;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 
-/** What a step's inputs point to: outputs of other steps, uploaded files, the demo's bundles, the study's area. */
+/** What a step's inputs point to: outputs of other steps, uploaded files, the demo's bundles, what was drawn. */
 final class Inputs
 {
     /**
-     * Paths by input, and the items used.
+     * Paths by input, the items among them, and what stood at each: ids of items, stamps of drawings.
      *
-     * @param  array<string, array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}>  $inputs
-     * @return array{paths: array<string, string>, used: array<string, int>}
+     * @param  array<string, array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}>  $inputs
+     * @return array{paths: array<string, string>, items: array<string, Item>, used: array<string, int>}
      */
     public static function resolve(Study $study, array $inputs, string $temporary): array
     {
         $paths = [];
+        $items = [];
         $used = [];
         foreach ($inputs as $name => $input) {
             if (isset($input['upload'])) {
                 $paths[$name] = self::upload($study, $input['upload'], $name);
             } elseif (isset($input['demo'])) {
                 $paths[$name] = self::demo($input['demo'], $name);
-            } elseif (isset($input['area'])) {
-                $paths[$name] = Area::write($study, "$temporary/area.geojson");
             } else {
-                $item = self::item($study, $input, $name);
-                $used[$name] = $item->id;
-                $paths[$name] = $item->type === 'points' ? self::points($item, "$temporary/$name.geojson") : $item->path;
+                $item = isset($input['drawing']) ? null : self::item($study, $input, $name);
+                // check points are read as they are labelled now
+                $drawing = $item === null ? self::drawing($study, (int) ($input['drawing'] ?? 0), $name) : ($item->type === 'points' ? $item->step?->drawing() : null);
+                if ($drawing !== null) {
+                    $paths[$name] = "$temporary/$name.geojson";
+                    $used[$name] = Drawn::write($drawing, $paths[$name]);
+                } elseif ($item !== null) {
+                    [$paths[$name], $items[$name], $used[$name]] = [$item->path, $item, $item->id];
+                }
             }
         }
 
-        return ['paths' => $paths, 'used' => $used];
+        return ['paths' => $paths, 'items' => $items, 'used' => $used];
     }
 
     /**
      * Says what is wrong with an input before a step is set up: what it points to has to be there, must not hang on the step itself, and
      * fit the port. A step that has not run yet may be pointed to.
      *
-     * @param  array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}  $input
+     * @param  array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}  $input
      */
     public static function check(Study $study, Step $step, Port $port, string $name, array $input): void
     {
@@ -54,10 +58,8 @@ final class Inputs
             self::upload($study, $input['upload'], $name);
         } elseif (isset($input['demo'])) {
             self::demo($input['demo'], $name);
-        } elseif (isset($input['area'])) {
-            if ($study->area === null) {
-                throw Problem::call('The study has no area: draw one first.', $name);
-            }
+        } elseif (isset($input['drawing'])) {
+            self::drawing($study, $input['drawing'], $name);
         } else {
             $from = $study->steps()->whereKey($input['step'] ?? 0)->first() ?? throw Problem::call("The input $name is missing: choose what to work on.", $name);
             if ($step->exists && ($from->id === $step->id || self::hangsOn($study, $from, $step->id))) {
@@ -103,7 +105,7 @@ final class Inputs
         return false;
     }
 
-    /** @param  array{step?: int, output?: string, upload?: string, demo?: string, area?: bool}  $input */
+    /** @param  array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}  $input */
     public static function item(Study $study, array $input, string $name): Item
     {
         $step = $study->steps()->whereKey($input['step'] ?? 0)->first();
@@ -118,29 +120,14 @@ final class Inputs
         return $item;
     }
 
-    /** Check points as they are labelled now. */
-    public static function points(Item $item, string $path): string
+    private static function drawing(Study $study, int $id, string $name): Drawing
     {
-        $points = CheckPoint::query()->where('step_id', $item->step_id)->orderBy('number')->get();
-        GeoJson::write($path, self::features($points));
-
-        return $path;
-    }
-
-    /**
-     * @param  iterable<CheckPoint>  $points
-     * @return iterable<array<string, mixed>>
-     */
-    public static function features(iterable $points): iterable
-    {
-        foreach ($points as $point) {
-            yield [
-                'type' => 'Feature',
-                'id' => $point->number,
-                'geometry' => ['type' => 'Point', 'coordinates' => [$point->longitude, $point->latitude]],
-                'properties' => ['number' => $point->number, 'stratum' => $point->stratum, 'label' => $point->label, 'note' => $point->note],
-            ];
+        $drawing = $study->drawings()->whereKey($id)->first() ?? throw Problem::call("The drawing that the input $name works on is gone: choose another.", $name);
+        if ($drawing->stamp === 0) {
+            throw Problem::call($drawing->name === Drawing::AREA ? 'The study has no area: draw one first.' : "“{$drawing->name}” is empty: draw something in it first.", $name);
         }
+
+        return $drawing;
     }
 
     private static function upload(Study $study, string $upload, string $name): string

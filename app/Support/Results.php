@@ -2,8 +2,9 @@
 
 namespace App\Support;
 
-use App\Models\CheckPoint;
+use App\Models\Drawing;
 use App\Models\Item;
+use App\Models\Mark;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Format\Files;
@@ -11,6 +12,7 @@ use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Step\PortType;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Str;
 
 /** Files that a step has made become its items; those of its last run go once nothing uses them. */
 final class Results
@@ -44,6 +46,18 @@ final class Results
     }
 
     /**
+     * Files of items that are gone, and what views were given of them.
+     *
+     * @param  iterable<Item>  $items
+     */
+    public static function forget(iterable $items): void
+    {
+        foreach ($items as $item) {
+            self::discard([$item->path, $item->view()]);
+        }
+    }
+
+    /**
      * @param  array<string, string>  $paths
      * @param  array<string, mixed>  $figures
      * @param  array<string, int>  $used
@@ -71,7 +85,7 @@ final class Results
             }
         });
         // only once nothing points to them any more
-        self::discard($old->pluck('path')->all());
+        self::forget($old);
     }
 
     public static function item(int $study, ?int $step, string $output, string $path, ?PortType $type = null): Item
@@ -96,21 +110,20 @@ final class Results
         return $item;
     }
 
+    /** Points that people are to label become a drawing of the step's. What was said of a place holds when the place is drawn again. */
     private static function points(Step $step, Item $item): void
     {
-        // what was said of a place holds when the place is drawn again
-        $said = $step->points->keyBy(fn (CheckPoint $point): string => (string) json_encode([$point->longitude, $point->latitude]));
-        $step->points()->delete();
-        $epsg = ($step->study ?? throw new \LogicException('A step has a study.'))->epsg;
+        $drawing = Drawing::query()->firstOrCreate(['study_id' => $step->study_id, 'step_id' => $step->id, 'name' => 'check points']);
+        $said = $drawing->marks->keyBy(fn (Mark $mark): string => (string) json_encode($mark->geometry));
+        $drawing->marks()->delete();
         $rows = [];
-        foreach (GeoJson::read($item->path)['features'] as $feature) {
-            [$longitude, $latitude] = $feature['geometry']['coordinates'] ?? [0.0, 0.0];
-            [$x, $y] = GeoJson::toMap($longitude, $latitude, 4326, $epsg, 'The points');
-            $known = $said->get((string) json_encode([$longitude, $latitude]));
-            $rows[] = ['label' => $known?->label, 'note' => $known?->note, 'skipped' => $known->skipped ?? false, 'step_id' => $step->id, 'number' => $feature['properties']['number'], 'longitude' => $longitude, 'latitude' => $latitude, 'x' => $x, 'y' => $y, 'stratum' => $feature['properties']['stratum'], 'created_at' => now(), 'updated_at' => now()];
+        foreach (GeoJson::read($item->path)['features'] as ['geometry' => $geometry, 'properties' => $told]) {
+            $known = $said->get((string) json_encode($geometry));
+            $rows[] = ['drawing_id' => $drawing->id, 'key' => $known->key ?? (string) Str::uuid(), 'number' => $told['number'], 'geometry' => json_encode($geometry), 'class' => $known?->class, 'note' => $known?->note, 'skipped' => $known->skipped ?? false, 'properties' => json_encode(['stratum' => $told['stratum']]), 'created_at' => now(), 'updated_at' => now()];
         }
         foreach (array_chunk($rows, 500) as $some) {
-            CheckPoint::query()->insert($some);
+            Mark::query()->insert($some);
         }
+        $drawing->restamp();
     }
 }

@@ -3,7 +3,7 @@
 namespace App\Support;
 
 use App\Jobs\RunStep;
-use App\Models\CheckPoint;
+use App\Models\Drawing;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Problem;
@@ -89,7 +89,7 @@ final class StepQueue
         $declaration = $step->declaration();
         $declaration->settings($step->settings);
         $declaration->checkInputs(array_map(strval(...), array_keys($step->inputs)));
-        if ($step->within && $step->study?->area === null) {
+        if ($step->within && $step->study !== null && Area::drawing($step->study)->stamp === 0) {
             throw Problem::call('The study has no area to keep the step to: draw one first.', 'within');
         }
         foreach ($step->inputs as $name => $input) {
@@ -101,31 +101,38 @@ final class StepQueue
     }
 
     /**
-     * Steps that used something which was made anew since, by id: number of the step that is to blame.
+     * Steps at one of whose inputs something else stands now than when they ran: an item made anew, a drawing drawn or labelled since,
+     * another area to keep to, or what is stale itself. By id: number of the step that is to blame, 0 where it is what a person drew.
      *
      * @return array<int, int>
      */
     public static function stale(Study $study): array
     {
         $current = [];
-        foreach ($study->items()->whereNotNull('step_id')->orderBy('id')->get(['id', 'step_id', 'output']) as $item) {
-            $current["$item->step_id/$item->output"] = $item->id;
+        foreach ($study->items()->whereNotNull('step_id')->orderBy('id')->get(['id', 'step_id', 'output', 'type']) as $item) {
+            $current["$item->step_id/$item->output"] = $item;
         }
-        $steps = $study->steps()->get(['id', 'number', 'kind', 'inputs', 'used', 'finished_at']);
+        $drawings = $study->drawings()->get(['id', 'step_id', 'name', 'stamp']);
+        $area = $drawings->first(fn (Drawing $one): bool => $one->step_id === null && $one->name === Drawing::AREA)->stamp ?? 0;
+        $steps = $study->steps()->get(['id', 'number', 'inputs', 'used', 'within']);
         $numbers = $steps->pluck('number', 'id');
         $stale = [];
         foreach ($steps as $step) {
+            if ($step->used === null) {
+                continue;
+            }
+            if ($step->within && $area !== ($step->used['within'] ?? null)) {
+                $stale[$step->id] = 0;
+            }
             foreach ($step->inputs as $name => $input) {
                 $from = $input['step'] ?? null;
-                if ($from === null || $step->used === null) {
+                if ($from === null && ! isset($input['drawing'])) {
                     continue;
                 }
-                $moved = ($current[$from.'/'.($input['output'] ?? 'result')] ?? null) !== ($step->used[$name] ?? null);
-                if ($moved || isset($stale[$from])) {
-                    $stale[$step->id] = (int) $numbers[$from];
-                } elseif ($step->finished_at !== null && $step->declaration()->input($name)?->type->value === 'points'
-                    && CheckPoint::query()->where('step_id', $from)->where('updated_at', '>', $step->finished_at)->exists()) {
-                    $stale[$step->id] = (int) $numbers[$from];
+                $item = $current[$from.'/'.($input['output'] ?? 'result')] ?? null;
+                $drawing = isset($input['drawing']) ? $drawings->firstWhere('id', $input['drawing']) : ($item?->type === 'points' ? $drawings->firstWhere('step_id', $from) : null);
+                if (($drawing === null ? $item?->id : $drawing->stamp) !== ($step->used[$name] ?? null) || isset($stale[$from])) {
+                    $stale[$step->id] = (int) $numbers->get($from, 0);
                 }
             }
         }

@@ -2,6 +2,7 @@
 
 namespace App\Support;
 
+use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Engine\Context;
@@ -14,16 +15,19 @@ final class StepRun
 {
     /**
      * @param  array<string, string>  $outputs  paths
-     * @param  (\Closure(array<string, string>, array<string, int>): array<string, string|\Chorometra\Core\Raster\Image>)|null  $seen  paths of the inputs and items used, to what the step sees of them
-     * @return array{figures: array<string, mixed>, used: array<string, int>} and the items used, by input
+     * @param  (\Closure(array<string, string>, array<string, Item>): array<string, string|\Chorometra\Core\Raster\Image>)|null  $seen  paths of the inputs and items among them, to what the step sees of them
+     * @return array{figures: array<string, mixed>, used: array<string, int>} and what stood at each input
      */
     public static function of(Step $step, Study $study, array $outputs, Context $context, ?\Closure $seen = null): array
     {
         $scratch = $context->folder();
-        ['paths' => $paths, 'used' => $used] = Inputs::resolve($study, $step->inputs, $scratch);
+        ['paths' => $paths, 'items' => $items, 'used' => $used] = Inputs::resolve($study, $step->inputs, $scratch);
         $kind = Registry::get($step->kind);
-        $within = $step->within ? Area::write($study, "$scratch/within.geojson") : null;
-        $call = Opening::call($kind, $seen === null ? $paths : $seen($paths, $used), Services::settled($step->kind, $step->settings), $outputs, $context, $within);
+        $within = $step->within ? "$scratch/within.geojson" : null;
+        if ($within !== null) {
+            $used['within'] = Area::write($study, $within);
+        }
+        $call = Opening::call($kind, $seen === null ? $paths : $seen($paths, $items), Services::settled($step->kind, $step->settings), $outputs, $context, $within);
 
         return ['figures' => Runner::run($kind, $call), 'used' => $used];
     }

@@ -12,7 +12,7 @@ final class ArchitectureTest extends TestCase
             self::assertInstanceOf(\SplFileInfo::class, $file);
             preg_match_all('/^use ([A-Z]\w+)|[\s(\\\\](App|Illuminate|Laravel|Symfony|Tests|Chorometra\\\\Demo)\\\\/m', (string) file_get_contents($file->getPathname()), $found);
             $used = array_filter([...$found[1], ...$found[2]]);
-            self::assertSame([], array_diff($used, ['Chorometra', 'Random']), $file->getFilename());
+            self::assertSame([], array_diff($used, ['Chorometra', 'Opis', 'Random']), $file->getFilename());
         }
     }
 

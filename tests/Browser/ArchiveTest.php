@@ -22,11 +22,18 @@ class ArchiveTest extends BrowserTestCase
         foreach ([[-90, -80], [90, -80], [90, 60], [-90, 60]] as [$x, $y]) {
             $this->browser->action()->moveToElement($map, $x, $y)->click()->perform();
         }
-        self::assertCount(4, $this->browser->findElements(WebDriverBy::cssSelector('[data-view=a] [data-sketch] circle')));
+        // as it is drawn, in both views
+        $this->drawnAt('a', 90, 0);
+        $this->drawnAt('b', 90, 0);
         $this->browser->action()->moveToElement($map, -90, -80)->click()->perform();
         $this->reads('[data-area-size]', 'ha, outlined in the views');
         $area = $this->get('studies/1')['area'];
-        self::assertSame(2, count($this->browser->findElements(WebDriverBy::cssSelector('[data-area-outline]'))));
+        foreach (['a', 'b'] as $view) {
+            foreach ([[-90, 0], [90, 0], [0, -80], [0, 60]] as [$x, $y]) {
+                $this->drawnAt($view, $x, $y, 8);
+            }
+            $this->drawnAt($view, 0, 0, 8, false);
+        }
         // undone and done again
         $this->keys('');
         $this->press('[aria-label=Undo]:enabled');

@@ -70,7 +70,7 @@ class BigSceneTest extends BrowserTestCase
         $this->browser->executeScript(<<<'JS'
             window.frames = { seen: 0, blank: 0 };
             const look = () => {
-                for (const canvas of document.querySelectorAll('[data-view] canvas')) {
+                for (const canvas of document.querySelectorAll('[data-view] .raster canvas')) {
                     const { width, height } = canvas;
                     const context = canvas.getContext('2d');
                     window.frames.seen++;

@@ -141,7 +141,7 @@ abstract class BrowserTestCase extends TestCase
         $script = <<<'JS'
             const view = document.querySelector(`[data-view=${arguments[0]}]`);
             const [x, y] = view.querySelector(`[data-pin=${arguments[1]}]`).parentNode.getAttribute('transform').match(/[-\d.]+/g).map(Number);
-            const canvas = view.querySelector('canvas');
+            const canvas = view.querySelector('.raster canvas');
             return [...canvas.getContext('2d').getImageData(Math.round(x), Math.round(y), 1, 1).data];
             JS;
         $seen = [];
@@ -150,6 +150,21 @@ abstract class BrowserTestCase extends TestCase
 
             return $isSo($seen[0], $seen[1], $seen[2]);
         }, "view $view shows other colours at pin $pin than wanted");
+        $this->addToAssertionCount(1);
+    }
+
+    /** Waits until points or lines are drawn within some pixels of a place, told from the middle of a view; or until none are. */
+    protected function drawnAt(string $view, int $x, int $y, int $within = 4, bool $wanted = true): void
+    {
+        $script = <<<'JS'
+            const [side, x, y, within] = arguments;
+            const layers = document.querySelectorAll(`[data-view=${side}] :not(.raster) > canvas`);
+            return [...layers].some((canvas) => {
+                const { data } = canvas.getContext('2d').getImageData(Math.round(canvas.width / 2) + x - within, Math.round(canvas.height / 2) + y - within, 2 * within, 2 * within);
+                return data.some((value, i) => i % 4 === 3 && value > 0);
+            });
+            JS;
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->executeScript($script, [$view, $x, $y, $within]) === $wanted, "view $view shows ".($wanted ? 'nothing' : 'something')." drawn at $x, $y");
         $this->addToAssertionCount(1);
     }
 

@@ -100,7 +100,8 @@ class CorrectTest extends BrowserTestCase
         self::assertGreaterThan(0.0, $moved);
         self::assertLessThan($raw, $moved);
         // residuals stand as arrows on both views
-        self::assertGreaterThan(100, count($this->browser->findElements(WebDriverBy::cssSelector('[data-view=b] [data-arrows] > g'))));
+        self::assertGreaterThan(100, (int) $this->see('[data-view=b]')->getAttribute('data-arrows'));
+        $this->drawnAt('b', 0, 0, 150);
         // one struck out: the fit follows at once, before anything is run
         $used = $this->text('[data-tie-points] p');
         $tie = collect($figures['tie-points'])->where('state', 'used')->sortByDesc(fn (array $one): float => hypot($one['residual-columns'], $one['residual-rows']))->first();
@@ -390,7 +391,8 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-run]');
         $this->see('[data-rmse]', 90);
         self::assertLessThan(0.1, (float) $this->text('[data-rmse]'));
-        self::assertCount(36, $this->browser->findElements(WebDriverBy::cssSelector('[data-view=b] [data-arrows] > g')));
+        self::assertSame('36', $this->see('[data-view=b]')->getAttribute('data-arrows'));
+        $this->drawnAt('b', 0, 0, 150);
         // each pin reads the very pixel that saw its place, magnitude of hh
         $this->reads('[data-before-after] table', 'hh magnitude', 60);
         $this->see('[data-after=C]');

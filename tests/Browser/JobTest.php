@@ -141,9 +141,11 @@ class JobTest extends BrowserTestCase
         $step = $this->get('studies/2')['steps'][4]['id'];
         $map = new GeoTiffImage($this->folder.'/files/studies/2/4-segment-slice-2-classes.tif');
         $counts = ['land' => ['land' => 0, 'water' => 0], 'water' => ['land' => 0, 'water' => 0]];
-        foreach ($this->get("steps/$step/points") as $i => $point) {
+        $drawing = collect($this->get('studies/2')['drawings'])->firstWhere('step', $step)['id'];
+        foreach ($this->get("drawings/$drawing")['marks'] as $i => $point) {
+            [$x, $y] = $point['geometry']['coordinates'];
             $this->reads('[data-point]', (string) $point['number']);
-            $label = Cover::from((int) Matrix::codeAt($truth, $point['x'], $point['y']))->isWater() ? 'water' : 'land';
+            $label = Cover::from((int) Matrix::codeAt($truth, $x, $y))->isWater() ? 'water' : 'land';
             if ($i === 1) {
                 $this->keys('x');
                 $this->reads('[data-check]', '1 skipped');
@@ -159,7 +161,7 @@ class JobTest extends BrowserTestCase
                 $this->reads('[data-point]', (string) $point['number']);
             }
             $i % 2 ? $this->press("[data-class=$label]") : $this->keys($label === 'land' ? '1' : '2');
-            $counts[$map->spec()->legend?->name((int) Matrix::codeAt($map, $point['x'], $point['y']))][$label]++;
+            $counts[$map->spec()->legend?->name((int) Matrix::codeAt($map, $x, $y))][$label]++;
             $this->reads('[data-check]', array_sum(array_map(array_sum(...), $counts)).' of 20 labelled');
         }
         // back to the one that was skipped

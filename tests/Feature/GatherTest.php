@@ -97,8 +97,14 @@ class GatherTest extends TestCase
         $tried = $this->postJson("/api/studies/$study->id/trials", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $step['id']]], 'settings' => ['index' => 'ndwi'], 'within' => true, 'window' => [431_000, 6_071_400, 431_800, 6_072_000]])->assertOk()->json();
         self::assertSame(array_diff_key($kept['figures']['result']['bands'][0], ['seconds' => true]), $tried['figures']['result']['bands'][0]);
         self::assertSame([10, 5], [$tried['items'][0]['raster']['width'], $tried['items'][0]['raster']['height']]);
-        $cut = $this->step($study, 'gather.subset', ['image' => ['step' => $step['id']], 'area' => ['area' => true]]);
+        $cut = $this->step($study, 'gather.subset', ['image' => ['step' => $step['id']], 'area' => ['drawing' => $area['drawing']]]);
         self::assertSame([10, 5], [$cut['items'][0]['raster']['width'], $cut['items'][0]['raster']['height']]);
+        // another area makes stale what was kept to it or cut by it, and the same again does not
+        $stale = fn (): array => array_column($this->getJson("/api/studies/$study->id")->json('steps'), 'staleBy');
+        $this->putJson($url, ['rings' => [array_map(fn (array $place): array => [$place[0] + 20, $place[1]], $ring)]])->assertOk();
+        self::assertSame([null, 0, 0], $stale());
+        $this->putJson($url, ['rings' => [$ring]])->assertOk();
+        self::assertSame([null, null, null], $stale());
         // typed, and from a file taken in
         self::assertEqualsWithDelta([7.9, 54.7, 8.0, 54.8], $this->putJson($url, ['bounds' => [7.9, 54.7, 8.0, 54.8]])->json('area.bounds'), 1e-9);
         foreach (['shp', 'dbf', 'prj'] as $ending) {
@@ -120,7 +126,7 @@ class GatherTest extends TestCase
         ] as [$body, $part]) {
             self::assertStringContainsString($part, $this->putJson($url, $body)->assertStatus(422)->json('title'));
         }
-        self::assertNotNull($study->refresh()->area);
+        $this->getJson("/api/studies/$study->id")->assertJsonPath('area.drawing', $area['drawing']);
         $this->deleteJson($url)->assertOk()->assertJsonPath('area', null);
     }
 

@@ -2,8 +2,10 @@
 
 namespace Tests\Feature;
 
+use App\Models\Item;
 use App\Models\Step;
 use Illuminate\Database\Migrations\Migration;
+use Illuminate\Support\Facades\DB;
 use Tests\TestCase;
 
 /** Studies that were begun with an earlier version. */
@@ -35,5 +37,37 @@ class MigrationTest extends TestCase
         ], $now());
         $migration->down();
         self::assertEquals($settings, $now());
+    }
+
+    public function test_areas_and_check_points_become_drawings_and_nothing_turns_stale_by_it(): void
+    {
+        [$study, $ground] = $this->ground();
+        /** @var Migration&object{up: callable, down: callable} $migration */
+        $migration = require database_path('migrations/2026_11_26_220000_drawings.php');
+        $migration->down();
+        $ring = [[7.93, 54.78], [7.94, 54.78], [7.94, 54.79], [7.93, 54.78]];
+        DB::table('studies')->where('id', $study->id)->update(['area' => json_encode(['type' => 'MultiPolygon', 'coordinates' => [[$ring]]])]);
+        $image = ['step' => $ground['id'], 'output' => 'result'];
+        $make = fn (int $number, string $kind, array $inputs, array $used, bool $within): Step => Step::query()->create(['study_id' => $study->id, 'number' => $number, 'kind' => $kind, 'inputs' => $inputs, 'settings' => [], 'used' => $used, 'within' => $within, 'state' => Step::DONE, 'finished_at' => now()]);
+        $item = (int) $ground['items'][0]['id'];
+        $cut = $make(2, 'gather.subset', ['image' => $image, 'area' => ['area' => true]], ['image' => $item], false);
+        $make(3, 'derive.index', ['image' => $image], ['image' => $item], true);
+        $draw = $make(4, 'assess.draw', ['map' => $image], ['map' => $item], false);
+        $points = Item::query()->create(['study_id' => $study->id, 'step_id' => $draw->id, 'output' => 'result', 'type' => 'points', 'path' => "$this->folder/points.geojson", 'meta' => []]);
+        $make(5, 'assess.matrix', ['map' => $image, 'points' => ['step' => $draw->id, 'output' => 'result']], ['map' => $item, 'points' => $points->id], false);
+        DB::table('check_points')->insert(['step_id' => $draw->id, 'number' => 1, 'longitude' => 7.93, 'latitude' => 54.78, 'x' => 1, 'y' => 2, 'stratum' => 'land', 'label' => 'water', 'note' => 'seen', 'created_at' => now()->subMinute(), 'updated_at' => now()->subMinute()]);
+
+        $migration->up();
+        $told = $this->getJson("/api/studies/$study->id")->assertOk()->json();
+        self::assertSame([['area', null, 1], ['check points', $draw->id, 1]], array_map(fn (array $one): array => [$one['name'], $one['step'], $one['count']], $told['drawings']));
+        self::assertSame([[$ring]], $told['area']['geometry']['coordinates']);
+        self::assertSame(['drawing' => $told['drawings'][0]['id']], $cut->refresh()->inputs['area']);
+        self::assertSame([null, null, null, null, null], array_column($told['steps'], 'staleBy'));
+        self::assertSame(1, $told['steps'][3]['labelled']);
+        $mark = $this->getJson('/api/drawings/'.$told['drawings'][1]['id'])->json('marks.0');
+        self::assertSame(['water', 'seen'], [$mark['class'], $mark['note']]);
+        // another area from now on is another one for both
+        $this->putJson("/api/studies/$study->id/area", ['bounds' => [7.9, 54.7, 8.0, 54.8]])->assertOk();
+        self::assertSame([null, 0, 0, null, null], array_column($this->getJson("/api/studies/$study->id")->json('steps'), 'staleBy'));
     }
 }

@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Http\Describe;
 use App\Models\Study;
 use App\Support\Area;
+use App\Support\Drawn;
 use App\Support\Inputs;
 use Chorometra\Core\Problem;
 use Illuminate\Http\Request;
@@ -16,7 +17,7 @@ final class AreaController
     public function update(Request $request, Study $study): array
     {
         $given = $request->validate([
-            'geometry' => ['sometimes', 'array'],
+            'geometry' => ['sometimes', 'array:type,coordinates'],
             'rings' => ['sometimes', 'array', 'max:100'],
             'rings.*' => ['array', 'max:5000'],
             'rings.*.*' => ['array', 'size:2'],
@@ -34,12 +35,11 @@ final class AreaController
         }
         $geometry = match (true) {
             isset($given['geometry']) => $given['geometry'],
-            isset($given['rings']) => Area::drawn($study, array_values($given['rings'])),
+            isset($given['rings']) => Drawn::toEarth($study, ['type' => 'Polygon', 'coordinates' => $given['rings']], 'The area'),
             isset($given['file']) => Area::file(Inputs::resolve($study, ['area' => $given['file']], sys_get_temp_dir())['paths']['area']),
             default => throw Problem::call('Give the area as a geometry, rings, bounds or a file.', 'area'),
         };
-        $study->update(['area' => Area::checked($geometry, 'The area')]);
-        $study->changed();
+        Area::set($study, $geometry);
 
         return Describe::study($study->refresh());
     }
@@ -47,8 +47,7 @@ final class AreaController
     /** @return array<string, mixed> */
     public function destroy(Study $study): array
     {
-        $study->update(['area' => null]);
-        $study->changed();
+        Area::set($study, null);
 
         return Describe::study($study->refresh());
     }

@@ -6,16 +6,27 @@ use App\Models\Item;
 use App\Support\Comparison;
 use App\Support\Place;
 use Chorometra\Core\Correct\SpectralFit;
+use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Format\Vector\FeatureIndex;
+use Chorometra\Core\Format\Vector\Vectors;
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Step\FileContents;
+use Chorometra\Core\Step\PortType;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Cache;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 
 final class ItemController
 {
+    /** Features in one answer. */
+    private const MOST_FEATURES = 8000;
+
+    private const MOST_ROWS = 1000;
+
     /** @return array<string, mixed> */
     public function histogram(Request $request, Item $item): array
     {
@@ -83,6 +94,55 @@ final class ItemController
         }
 
         return Cache::rememberForever('dates/'.implode('/', array_column($items, 'id')), fn (): array => Comparison::dates(...array_map(fn (Item $one): Image => $one->image(), $items)));
+    }
+
+    /**
+     * What lies in a window of a view.
+     *
+     * @return array<string, mixed>
+     */
+    public function features(Request $request, Item $item): array
+    {
+        abort_unless(in_array($item->type, ['outlines', 'features'], true), 404);
+        $given = $request->validate(['box' => ['required', 'regex:/^-?[\d.e+-]+(,-?[\d.e+-]+){3}$/'], 'pixel' => ['required', 'numeric', 'gt:0']]);
+        $study = $item->study ?? throw new \LogicException('An item has a study.');
+        $to = Crs::of($study->epsg) ?? throw Problem::call('The study has no CRS yet: take an image in first.');
+        $path = $item->view();
+        if (! is_file($path)) {
+            Files::folder(dirname($path));
+            FeatureIndex::build(Vectors::read($item->path), $to, $path);
+        }
+        [$west, $south, $east, $north] = array_map(floatval(...), explode(',', $given['box']));
+
+        return ['type' => 'FeatureCollection', ...(new FeatureIndex($path))->window([$west, $south, $east, $north], (float) $given['pixel'], self::MOST_FEATURES)];
+    }
+
+    /**
+     * Rows of a table: a window of some columns, in the order of one where that is wanted.
+     *
+     * @return array<string, mixed>
+     */
+    public function rows(Request $request, Item $item): array
+    {
+        $type = PortType::tryFrom($item->type);
+        abort_unless($type !== null && $type->hasRows(), 404);
+        $given = $request->validate([
+            'from' => ['sometimes', 'integer', 'min:0'],
+            'count' => ['sometimes', 'integer', 'min:0', 'max:'.self::MOST_ROWS],
+            'columns' => ['sometimes', 'array', 'max:500'],
+            'columns.*' => ['string'],
+            'by' => ['sometimes', 'string'],
+            'descending' => ['sometimes', 'boolean'],
+        ]);
+        $rows = FileContents::rows($item->path, $type);
+        $columns = $given['columns'] ?? null;
+        $from = (int) ($given['from'] ?? 0);
+        $count = (int) ($given['count'] ?? 100);
+        $by = $given['by'] ?? null;
+        $found = $by === null ? $rows->rows($from, $count, $columns) : $rows->pick(array_slice($rows->order($by, (bool) ($given['descending'] ?? false)), $from, $count), $columns);
+        $all = array_column($rows->columns(), null, 'name');
+
+        return ['columns' => array_map(fn (string $name): array => $all[$name], $columns ?? array_keys($all)), 'count' => $rows->count(), 'from' => $from, 'rows' => $found];
     }
 
     /** The STAC Item beside a raster: roles, units, date, legend, and the step that made it. */

@@ -113,7 +113,7 @@ final class StepController
         }
         $items = $step->items()->get();
         $step->delete();
-        Results::discard($items->pluck('path')->all());
+        Results::forget($items);
 
         return response()->noContent();
     }

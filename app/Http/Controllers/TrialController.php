@@ -47,8 +47,8 @@ final class TrialController
             $this->forget($study);
             $reduced = 1;
             $window = array_map(floatval(...), array_values($input['window']));
-            $figures = StepRun::of($step, $study, $outputs, $context, function (array $paths, array $used) use ($window, &$reduced): array {
-                [$crops, $reduced] = $this->crops($paths, $used, $window);
+            $figures = StepRun::of($step, $study, $outputs, $context, function (array $paths, array $items) use ($window, &$reduced): array {
+                [$crops, $reduced] = $this->crops($paths, $items, $window);
 
                 return $crops;
             })['figures'];
@@ -67,16 +67,15 @@ final class TrialController
      * The inputs cut to the window, at the finest level whose pixels are few enough; what is no raster stays as it is.
      *
      * @param  array<string, string>  $paths
-     * @param  array<string, int>  $used  items by input
+     * @param  array<string, Item>  $items  by input
      * @param  list<float>  $window  west, south, east, north in map coordinates of the study
      * @return array{array<string, Crop|string>, int} and by how much the pixels were reduced
      */
-    private function crops(array $paths, array $used, array $window): array
+    private function crops(array $paths, array $items, array $window): array
     {
         $crops = $paths;
         $reduced = 1;
-        foreach ($used as $name => $id) {
-            $item = Item::query()->findOrFail($id);
+        foreach ($items as $name => $item) {
             if (! $item->isRaster()) {
                 continue;
             }

@@ -12,6 +12,8 @@ use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\FileContents;
+use Chorometra\Core\Step\PortType;
 
 /** What a file is, before it is taken in: in words, by which kind of step, and what it holds and lacks. */
 final readonly class Identity
@@ -28,11 +30,11 @@ final readonly class Identity
     private const GROUPS = ['multispectral', 'pan', 'thermal', 'cirrus', 'quality', 'gap-mask'];
 
     /**
-     * @param  string  $kind  of step that takes it in
+     * @param  string|null  $kind  of step that takes it in; null for what steps use as it is
      * @param  array<string, mixed>  $facts
      * @param  list<string>  $lacks  settings that have to be given by hand
      */
-    private function __construct(public string $what, public string $kind, public array $facts, public array $lacks = []) {}
+    private function __construct(public string $what, public ?string $kind, public array $facts, public array $lacks = []) {}
 
     /** @throws Problem where it is nothing that can be read */
     public static function of(string $path): self
@@ -46,9 +48,16 @@ final readonly class Identity
             str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', Picture::described($path)),
             $vector === 'GeoJSON' && filesize($path) > self::LARGE => new self($vector, 'gather.features', ['features' => 'so many that they are counted when it is taken in', 'bytes' => filesize($path)]),
             $vector !== null => self::vector($path),
+            ($contents = self::contents($path)) !== null => new self(preg_replace('/^an? /', '', $contents->words()) ?? '', null, FileContents::facts($path, $contents)),
             is_dir($path), str_starts_with($head, "PK\x03\x04"), str_starts_with($head, "\x1f\x8b"), substr($head, 257, 5) === 'ustar' => self::bundle($path),
-            default => throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile).', 'file'),
+            default => throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor what steps make (measures, trees, legends, models, keys, methods, detectors).', 'file'),
         };
+    }
+
+    /** What says itself that it is none of the others. */
+    private static function contents(string $path): ?PortType
+    {
+        return is_dir($path) ? null : (FileContents::of($path) ?? (str_ends_with(strtolower($path), '.csv') ? PortType::Table : null));
     }
 
     private static function raster(string $what, RasterSpec $spec): self

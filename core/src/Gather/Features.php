@@ -4,6 +4,7 @@ namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureSet;
+use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Vector\Rings;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
@@ -109,73 +110,14 @@ final class Features implements WholeKind
      */
     private static function placed(array $geometry, Projection $from, array &$box, string $name): array
     {
-        if (isset($geometry['geometries'])) {
-            $parts = [];
-            foreach ((array) $geometry['geometries'] as $part) {
-                $parts[] = self::placed((array) $part, $from, $box, $name);
-            }
-
-            return ['type' => 'GeometryCollection', 'geometries' => $parts];
-        }
-        $coordinates = $geometry['coordinates'];
-
-        return ['type' => $geometry['type'], 'coordinates' => match ($geometry['type']) {
-            'Point' => self::line([$coordinates], $from, $box, $name)[0],
-            'MultiPoint', 'LineString' => self::line($coordinates, $from, $box, $name),
-            'MultiLineString', 'Polygon' => self::lines($coordinates, $from, $box, $name),
-            default => self::polygons($coordinates, $from, $box, $name),
-        }];
-    }
-
-    /**
-     * @param  list<list<list<array{float, float}>>>  $polygons
-     * @param  array{float, float, float, float}  $box
-     * @return list<list<list<array{float, float}>>>
-     */
-    private static function polygons(array $polygons, Projection $from, array &$box, string $name): array
-    {
-        foreach ($polygons as $k => $rings) {
-            $polygons[$k] = self::lines($rings, $from, $box, $name);
-        }
-
-        return $polygons;
-    }
-
-    /**
-     * @param  list<list<array{float, float}>>  $lines
-     * @param  array{float, float, float, float}  $box
-     * @return list<list<array{float, float}>>
-     */
-    private static function lines(array $lines, Projection $from, array &$box, string $name): array
-    {
-        foreach ($lines as $k => $line) {
-            $lines[$k] = self::line($line, $from, $box, $name);
-        }
-
-        return $lines;
-    }
-
-    /**
-     * @param  list<array{float, float}>  $places
-     * @param  array{float, float, float, float}  $box
-     * @return list<array{float, float}>
-     */
-    private static function line(array $places, Projection $from, array &$box, string $name): array
-    {
-        [$west, $south, $east, $north] = $box;
-        foreach ($places as $k => [$px, $py]) {
+        return Geometry::moved($geometry, function (float $px, float $py) use ($from, &$box, $name): array {
             [$x, $y] = $from->inverse($px, $py);
             if (! is_finite($x) || ! is_finite($y) || $y > 90.0 || $y < -90.0) {
                 throw Problem::input("$name has a place that lies nowhere on the Earth ($px, $py): its CRS may be another.", 'crs');
             }
-            $west = $x < $west ? $x : $west;
-            $south = $y < $south ? $y : $south;
-            $east = $x > $east ? $x : $east;
-            $north = $y > $north ? $y : $north;
-            $places[$k] = [round($x, 9), round($y, 9)];
-        }
-        $box = [$west, $south, $east, $north];
+            $box = [min($box[0], $x), min($box[1], $y), max($box[2], $x), max($box[3], $y)];
 
-        return $places;
+            return [round($x, 9), round($y, 9)];
+        });
     }
 }

@@ -42,12 +42,29 @@ final class Opening
             if ($opened[$name] instanceof Image) {
                 $opened[$name] = self::fitting($opened[$name], $port, $name);
             }
+            if (is_string($opened[$name])) {
+                self::fittingFile($opened[$name], $port, $name);
+            }
             if ($area !== null && $opened[$name] instanceof Image) {
                 $opened[$name] = Within::polygons($opened[$name], $area, 'within', $context);
             }
         }
 
         return new Call($declaration, $opened, $values, $outputs, $context);
+    }
+
+    /**
+     * A file that says what it is may lie at a port only if the port takes that.
+     *
+     * @throws Problem with one sentence
+     */
+    private static function fittingFile(string $path, Port $port, string $name): void
+    {
+        $told = is_file($path) ? FileContents::of($path) : null;
+        $isKnown = $port->type->isDocument() || in_array($port->type, [PortType::Measures, PortType::Tree, PortType::Detector], true);
+        if (($isKnown && $told === null) || ($told !== null && ! $port->type->takes($told))) {
+            throw Problem::input(basename($path).' holds '.($told === null ? 'something else' : $told->words()).", and the input $name takes {$port->type->words()}: {$port->help}", $name);
+        }
     }
 
     /**

@@ -13,9 +13,9 @@ const bench = useBench();
 const query = ref('');
 interface Entry { what: string; name: string; text: string; run: () => void }
 const entries = computed<Entry[]>(() => [
-    ...bench.kinds.value.map((kind) => ({ what: stageNames[kind.stage]!, name: kind.title, text: `${kind.id} ${kind.sentence}`, run: () => bench.openKind(kind) })),
-    ...bench.steps.value.map((step) => ({ what: 'step', name: `${step.number} ${step.title}`, text: step.note ?? '', run: () => bench.openStep(step) })),
-    ...(bench.study.value ? rasterSources(bench.study.value) : []).map(({ source, label }) => ({ what: 'into view B', name: label, text: '', run: () => bench.show('b', source) })),
+    ...bench.store.kinds.value.map((kind) => ({ what: stageNames[kind.stage]!, name: kind.title, text: `${kind.id} ${kind.sentence}`, run: () => bench.desk.openKind(kind) })),
+    ...bench.store.steps.value.map((step) => ({ what: 'step', name: `${step.number} ${step.title}`, text: step.note ?? '', run: () => bench.desk.openStep(step) })),
+    ...(bench.store.study.value ? rasterSources(bench.store.study.value) : []).map(({ source, label }) => ({ what: 'into view B', name: label, text: '', run: () => bench.views.show('b', source) })),
     ...props.commands.map(({ name, run }) => ({ what: 'command', name, text: '', run })),
 ]);
 const found = computed(() => {

@@ -60,7 +60,7 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
             continue;
         }
         const input = inputs[port.name];
-        if (input && (input.step === undefined || isThere(input.step))) continue;
+        if (input && (input.step === undefined ? input.upload || input.demo || study.drawings.some((one) => one.id === input.drawing) : isThere(input.step))) continue;
         // two images are wanted for their difference
         const all = candidatesFor(study, port.type);
         const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));

@@ -1,6 +1,6 @@
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
-import { api, must, Problem, type Item, type Kind, type Pin, type Step, type Study } from '../api/client';
+import { api, must, Problem, type Item, type Kind, type Step, type Study } from '../api/client';
 import { withNews } from './news';
 
 export interface Doing {
@@ -71,14 +71,17 @@ export function useStudy(id: number) {
         return next;
     }
 
-    /** Does what can be undone; what could not be done is not remembered. */
-    function remember(doing: Doing): Promise<void> {
-        return inTurn(async () => {
+    /** Does what can be undone; what could not be done is not remembered. Whether it could. */
+    async function remember(doing: Doing): Promise<boolean> {
+        let isDone = false;
+        await inTurn(async () => {
             if (!(await act(async () => (await doing.redo(), true)))) return;
+            isDone = true;
             done.push(doing);
             undone.length = 0;
             count();
         });
+        return isDone;
     }
 
     function undo(): Promise<void> {
@@ -105,50 +108,9 @@ export function useStudy(id: number) {
         counts.value = { undo: done.length, redo: undone.length };
     }
 
-    function pinById(letter: string): Pin | undefined {
-        return study.value?.pins.find((pin) => pin.letter === letter);
-    }
-
-    async function addPin(x: number, y: number): Promise<void> {
-        let letter: string | undefined;
-        await remember({
-            what: 'pin dropped',
-            redo: async () => {
-                letter = (await must(api.POST('/studies/{study}/pins', { params: { path: { study: id } }, body: { x, y, letter } }))).letter;
-            },
-            undo: async () => {
-                const pin = pinById(letter!);
-                if (pin) await must(api.DELETE('/pins/{pin}', { params: { path: { pin: pin.id } } }));
-            },
-        });
-    }
-
-    async function removePin(pin: Pin): Promise<void> {
-        await remember({
-            what: `pin ${pin.letter} taken away`,
-            redo: async () => {
-                const now = pinById(pin.letter);
-                if (now) await must(api.DELETE('/pins/{pin}', { params: { path: { pin: now.id } } }));
-            },
-            undo: () => must(api.POST('/studies/{study}/pins', { params: { path: { study: id } }, body: { x: pin.x, y: pin.y, letter: pin.letter, name: pin.name } })),
-        });
-    }
-
-    async function movePin(pin: Pin, x: number, y: number): Promise<void> {
-        const to = (place: { x: number; y: number }) => async () => {
-            const now = pinById(pin.letter);
-            if (now) await must(api.PATCH('/pins/{pin}', { params: { path: { pin: now.id } }, body: place }));
-        };
-        await remember({ what: `pin ${pin.letter} moved`, redo: to({ x, y }), undo: to({ x: pin.x, y: pin.y }) });
-    }
-
-    async function namePin(pin: Pin, name: string): Promise<void> {
-        await act(() => must(api.PATCH('/pins/{pin}', { params: { path: { pin: pin.id } }, body: { name: name || null } })));
-    }
-
     const steps = computed<Step[]>(() => study.value?.steps ?? []);
 
-    return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo, addPin, removePin, movePin, namePin };
+    return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo };
 }
 
 export type StudyStore = ReturnType<typeof useStudy>;

@@ -24,10 +24,10 @@ watch(pair, async (now) => {
     const [before, after] = await Promise.all([histogram(props.before, now.other), histogram(props.after, now.number)]).catch(() => [null, null]);
     if (pair.value === now && before && after) data.value = { before, after };
 });
-watch([pair, () => bench.study.value?.pins], async ([now], [was]) => {
+watch([pair, () => bench.store.study.value?.pins], async ([now], [was]) => {
     // what was read of one band must not stand under the name of another
     if (now !== was) pins.value = [];
-    const all = bench.study.value?.pins ?? [];
+    const all = bench.store.study.value?.pins ?? [];
     if (!now || !all.length) return (pins.value = []);
     const [before, after] = await Promise.all([valuesAt(props.before, all), valuesAt(props.after, all)]);
     if (pair.value === now) pins.value = all.map((pin) => ({ letter: pin.letter, colour: pinColour(pin.letter), before: before.get(pin.id)?.[now.other - 1] ?? null, after: after.get(pin.id)?.[now.number - 1] ?? null }));

@@ -16,8 +16,8 @@ const band = ref(1);
 const bands = computed(() => (props.item?.raster.bands ?? []).filter((one) => one.unit !== 'K'));
 const chosen = computed(() => bands.value.find((one) => one.number === band.value) ?? bands.value[0] ?? null);
 const { answer: data } = useLatest<Histogram | null>(() => `${props.item?.id}/${chosen.value?.number}`, async () => (props.item && chosen.value ? histogram(props.item, chosen.value.number) : null), null);
-const { answer: ticks } = useLatest(() => `${props.item?.id}/${chosen.value?.number}/${(bench.study.value?.pins ?? []).map((pin) => `${pin.id} ${pin.x} ${pin.y}`).join()}`, async () => {
-    const pins = bench.study.value?.pins ?? [];
+const { answer: ticks } = useLatest(() => `${props.item?.id}/${chosen.value?.number}/${(bench.store.study.value?.pins ?? []).map((pin) => `${pin.id} ${pin.x} ${pin.y}`).join()}`, async () => {
+    const pins = bench.store.study.value?.pins ?? [];
     if (!props.item || !chosen.value) return [];
     const values = await valuesAt(props.item, pins);
     return pins.flatMap((pin) => {

@@ -8,7 +8,7 @@ const bench = useBench();
 
 <template>
     <aside class="min-h-0 overflow-auto border-l border-line bg-paper" aria-label="Desk">
-        <StepDesk v-if="bench.kind.value" />
+        <StepDesk v-if="bench.desk.kind.value" />
         <StageDesk v-else />
     </aside>
 </template>

@@ -28,8 +28,10 @@ async function take(files: File[]): Promise<void> {
     stop = sending.stop;
     try {
         const told = await sending.done;
-        bench.uploads[told.upload] = told;
-        emit('choose', { upload: told.upload }, props.wanted ?? told.kind);
+        bench.desk.uploads[told.upload] = told;
+        const kind = props.wanted ?? told.kind;
+        if (kind) emit('choose', { upload: told.upload }, kind);
+        else problem.value = `${told.name} holds ${told.what}: it is chosen at the step that uses it, not taken in by itself.`;
     } catch (error) {
         problem.value = (error as Error).message;
     } finally {
@@ -53,7 +55,7 @@ function drop(event: DragEvent): void {
                 <label class="plain cursor-pointer focus-within:outline-2 focus-within:outline-verdigris">Choose a file<input type="file" multiple class="sr-only" data-file @change="take([...(($event.target as HTMLInputElement).files ?? [])])"></label>
                 <span class="text-ink-2"> or drop it here</span>
                 <p v-if="input?.upload" class="mt-1 font-semibold" data-chosen>{{ input.upload.split('/').pop() }}</p>
-                <FileFacts v-if="input?.upload && bench.uploads[input.upload]" :upload="bench.uploads[input.upload]!" />
+                <FileFacts v-if="input?.upload && bench.desk.uploads[input.upload]" :upload="bench.desk.uploads[input.upload]!" />
             </template>
         </div>
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>

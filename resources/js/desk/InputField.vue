@@ -8,13 +8,14 @@ const props = defineProps<{ port: Port; kind: string; input: Inputs[string] | un
 const emit = defineEmits<{ choose: [input: Inputs[string] | null, kind: string] }>();
 
 const bench = useBench();
-const candidates = computed(() => bench.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.step.value?.id));
-const chosen = computed(() => (props.input?.area ? 'area' : props.input?.step ? `${props.input.step}/${props.input.output ?? 'result'}` : ''));
+const candidates = computed(() => bench.desk.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.desk.step.value?.id));
+const drawings = computed(() => (['features', 'points', 'outlines'].includes(props.port.type) ? bench.drawing.drawings.value.filter((one) => one.step === null && one.count) : []));
+const chosen = computed(() => (props.input?.drawing ? `drawn/${props.input.drawing}` : props.input?.step ? `${props.input.step}/${props.input.output ?? 'result'}` : ''));
 
 function choose(event: Event): void {
     const { value } = event.target as HTMLSelectElement;
     const [step, output] = value.split('/');
-    emit('choose', value === 'area' ? { area: true } : value ? { step: Number(step), output } : null, props.kind);
+    emit('choose', !value ? null : step === 'drawn' ? { drawing: Number(output) } : { step: Number(step), output }, props.kind);
 }
 </script>
 
@@ -26,12 +27,12 @@ function choose(event: Event): void {
                 <label :for="`input-${port.name}`" class="text-ink-2">{{ port.name === 'image' ? 'of' : port.name }}</label>
                 <select :id="`input-${port.name}`" class="field" :value="chosen" @change="choose">
                     <option v-if="!port.required || !chosen" value="">{{ port.required ? 'choose' : 'none' }}</option>
-                    <option v-if="port.type === 'features' && bench.study.value?.area" value="area">the study's area</option>
+                    <option v-for="one in drawings" :key="one.id" :value="`drawn/${one.id}`">{{ bench.drawing.called(one) }}</option>
                     <option v-for="one in candidates" :key="one.label" :value="`${one.source.step}/${one.source.output}`">{{ one.label }}</option>
                 </select>
             </div>
             <FileInput v-if="port.type === 'features' && !chosen" class="mt-1" :kind="kind" :wanted="kind" :input="input" @choose="(given, of) => emit('choose', given, of)" />
-            <p v-if="!candidates.length && port.required" class="mt-0.5 text-xs text-ochre">Nothing in this study fits yet: {{ port.help.toLowerCase() }}</p>
+            <p v-if="!candidates.length && !drawings.length && port.required" class="mt-0.5 text-xs text-ochre">Nothing in this study fits yet: {{ port.help.toLowerCase() }}</p>
         </template>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
     </div>

@@ -9,7 +9,7 @@ const props = defineProps<{ port: Port; inputs: Inputs; problem: string | null }
 const emit = defineEmits<{ choose: [list: Inputs[string][]] }>();
 
 const bench = useBench();
-const candidates = computed(() => bench.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.step.value?.id));
+const candidates = computed(() => bench.desk.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.desk.step.value?.id));
 const keyOf = (input: Inputs[string]) => `${input.step}/${input.output ?? 'result'}`;
 const list = computed(() => Object.keys(props.inputs).filter((name) => name.startsWith(`${props.port.name}:`)).sort((a, b) => Number(a.split(':')[1]) - Number(b.split(':')[1])).map((name) => props.inputs[name]!));
 const left = computed(() => candidates.value.filter(({ source }) => !list.value.some((input) => keyOf(input) === keyOf(source))));

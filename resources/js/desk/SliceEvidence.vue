@@ -45,9 +45,9 @@ watch([() => props.item?.id, band], async () => {
     if (isUntouched && found.otsu !== null) props.store.set('limits', [(proposed = round(found.otsu))]);
 }, { immediate: true });
 
-watch([() => props.item?.id, band, () => bench.study.value?.pins], async () => {
+watch([() => props.item?.id, band, () => bench.store.study.value?.pins], async () => {
     const { item } = props;
-    const pins = bench.study.value?.pins ?? [];
+    const pins = bench.store.study.value?.pins ?? [];
     if (!item) return;
     const values = await valuesAt(item, pins);
     pinValues.value = pins.flatMap((pin) => {
@@ -118,7 +118,7 @@ function remove(index: number): void {
     });
 }
 function nameSlice(index: number, name: string): void {
-    const known = bench.study.value?.legend.find((entry) => entry.name === name);
+    const known = bench.store.study.value?.legend.find((entry) => entry.name === name);
     props.store.edit((draft) => {
         draft.settings.names = slices.value.map((slice, i) => (i === index ? name.trim() : slice.name) || '-');
         // a class keeps the colour that it has in the study's legend
@@ -129,19 +129,19 @@ function colourSlice(index: number, colour: string): void {
     props.store.set('colours', slices.value.map((slice, i) => (i === index ? colour : slice.colour)));
 }
 
-const choosing = computed(() => props.item !== null && limits.value.length > 0 && props.store.trial.value === null && (bench.step.value === null || props.store.changed.value));
+const choosing = computed(() => props.item !== null && limits.value.length > 0 && props.store.trial.value === null && (bench.desk.step.value === null || props.store.changed.value));
 watch([choosing, limits, slices, band, () => props.item?.id], () => {
     if (!choosing.value || !props.item) {
-        bench.live.value = null;
+        bench.views.live.value = null;
         return;
     }
     const source = Object.values(props.store.draft.value.inputs).find((input) => input.step);
-    if (source && (!sameSource(bench.looks.b.value.source, { step: source.step!, output: source.output ?? 'result' }) || bench.looks.b.value.over)) {
-        bench.looks.b.value = { ...lookFor(props.item, { step: source.step!, output: source.output ?? 'result' }), band: band.value };
+    if (source && (!sameSource(bench.views.looks.b.value.source, { step: source.step!, output: source.output ?? 'result' }) || bench.views.looks.b.value.over)) {
+        bench.views.looks.b.value = { ...lookFor(props.item, { step: source.step!, output: source.output ?? 'result' }), band: band.value };
     }
-    bench.live.value = { item: props.item, opacity: 0.75, style: { kind: 'sides', band: band.value, limits: [...limits.value], colours: slices.value.map((slice) => slice.colour) } };
+    bench.views.live.value = { item: props.item, opacity: 0.75, style: { kind: 'sides', band: band.value, limits: [...limits.value], colours: slices.value.map((slice) => slice.colour) } };
 }, { immediate: true, deep: true });
-onBeforeUnmount(() => (bench.live.value = null));
+onBeforeUnmount(() => (bench.views.live.value = null));
 </script>
 
 <template>
@@ -168,6 +168,6 @@ onBeforeUnmount(() => (bench.live.value = null));
                 </tr>
             </tbody>
         </table>
-        <datalist id="legend-names"><option v-for="entry in bench.study.value?.legend ?? []" :key="entry.name" :value="entry.name" /></datalist>
+        <datalist id="legend-names"><option v-for="entry in bench.store.study.value?.legend ?? []" :key="entry.name" :value="entry.name" /></datalist>
     </div>
 </template>

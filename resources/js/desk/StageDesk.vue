@@ -3,26 +3,30 @@ import { computed } from 'vue';
 import type { Kind } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { kindOrder, stageNames } from '../bench/stages';
-import AreaPanel from '../views/AreaPanel.vue';
+import AreaPanel from '../draw/AreaPanel.vue';
+import DrawingsPanel from '../draw/DrawingsPanel.vue';
 
 const bench = useBench();
-const kinds = computed(() => bench.kinds.value.filter((kind) => kind.stage === bench.stage.value).sort((a, b) => place(a) - place(b)));
+const kinds = computed(() => bench.store.kinds.value.filter((kind) => kind.stage === bench.desk.stage.value).sort((a, b) => place(a) - place(b)));
 const place = (kind: Kind) => (kindOrder.indexOf(kind.id) + 1) || kindOrder.length + 1;
-const done = computed(() => bench.steps.value.filter((step) => step.kind.startsWith(`${bench.stage.value}.`)));
-const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.candidatesFor(port.type).length).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points', features: 'features', outlines: 'outlines' })[port.type as string] ?? port.type);
+const done = computed(() => bench.store.steps.value.filter((step) => step.kind.startsWith(`${bench.desk.stage.value}.`)));
+const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.desk.candidatesFor(port.type).length && !(port.type === 'features' && bench.drawing.drawings.value.some((one) => one.count))).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points', features: 'features', outlines: 'outlines' })[port.type as string] ?? port.type);
 </script>
 
 <template>
     <div class="space-y-4 p-4">
-        <h2 class="text-lg font-semibold">{{ stageNames[bench.stage.value] }}</h2>
-        <AreaPanel v-if="bench.stage.value === 'gather'" />
+        <h2 class="text-lg font-semibold">{{ stageNames[bench.desk.stage.value] }}</h2>
+        <template v-if="bench.desk.stage.value === 'gather'">
+            <AreaPanel />
+            <DrawingsPanel />
+        </template>
         <ul class="space-y-3">
             <li v-for="kind in kinds" :key="kind.id" class="border-t border-line pt-2">
                 <RouterLink v-if="kind.id === 'gather.order'" class="group block" :to="`/studies/${bench.id}/archive`" data-to-archive>
                     <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
                     <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
                 </RouterLink>
-                <button v-else class="group w-full text-left" :data-kind="kind.id" @click="bench.openKind(kind)">
+                <button v-else class="group w-full text-left" :data-kind="kind.id" @click="bench.desk.openKind(kind)">
                     <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
                     <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
                 </button>
@@ -31,7 +35,7 @@ const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port
         </ul>
         <div v-if="done.length">
             <p class="mb-1 text-sm text-ink-2">on the trail</p>
-            <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.openStep(step)"><span class="figures text-ink-2">{{ step.number }}</span> {{ step.title }}</button>
+            <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.desk.openStep(step)"><span class="figures text-ink-2">{{ step.number }}</span> {{ step.title }}</button>
         </div>
     </div>
 </template>

@@ -10,12 +10,12 @@ const props = defineProps<{ store: DraftStore }>();
 const bench = useBench();
 const WANTED = ['A', 'B', 'C', 'D'];
 
-const pins = computed(() => WANTED.map((letter) => bench.study.value?.pins.find((pin) => pin.letter === letter)));
+const pins = computed(() => WANTED.map((letter) => bench.store.study.value?.pins.find((pin) => pin.letter === letter)));
 const isComplete = computed(() => pins.value.every(Boolean));
 /** Pins stand in the study's CRS: they are places of the reference where it has that CRS itself. */
 const isAtHome = computed(() => {
     const input = (props.store.draft.value.inputs as Inputs).reference;
-    const item = input?.step && bench.study.value ? findItem(bench.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
+    const item = input?.step && bench.store.study.value ? findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
     return item !== null && !item.raster.warped;
 });
 function take(): void {

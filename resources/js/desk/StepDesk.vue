@@ -31,37 +31,37 @@ import { useDraft } from './useDraft';
 const bench = useBench();
 const store = useDraft(bench);
 const { draft, changed, problem, trial, trying } = store;
-const kind = computed(() => bench.kind.value!);
-const step = bench.step;
+const kind = computed(() => bench.desk.kind.value!);
+const step = bench.desk.step;
 const removing = ref(false);
 const isSlice = computed(() => kind.value.id === 'segment.slice');
 
 const item = computed(() => {
     const input = draft.value.inputs[kind.value.inputs[0]?.name ?? ''];
-    return bench.study.value && input?.step ? findItem(bench.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
+    return bench.store.study.value && input?.step ? findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
 });
 /** Files of a delivery whose bands have to be assigned by hand. */
 const assignable = computed<string[]>(() => {
-    const told = bench.uploads[draft.value.inputs.image?.upload ?? ''];
+    const told = bench.desk.uploads[draft.value.inputs.image?.upload ?? ''];
     const facts = (told?.facts ?? {}) as { files?: string[]; missing?: string };
     return kind.value.id === 'gather.bundle' && told && (told.lacks.includes('assign') || facts.missing || about('assign')) ? (facts.files ?? []) : [];
 });
 /** Order is minded, and left to the user. */
-const order = computed(() => outOfOrder(kind.value.id, item.value, chain(bench.steps.value, draft.value.inputs)));
+const order = computed(() => outOfOrder(kind.value.id, item.value, chain(bench.store.steps.value, draft.value.inputs)));
 /** A ratio of bands needs no elevation model: the light on a slope is in both, and cancels out. */
 function ratio(): void {
-    const target = bench.kinds.value.find((one) => one.id === 'derive.index')!;
-    bench.drafts.value[`kind:${target.id}`] = { inputs: draft.value.inputs.image ? { image: draft.value.inputs.image } : {}, settings: { index: 'ratio' }, within: false };
-    bench.openKind(target);
+    const target = bench.store.kinds.value.find((one) => one.id === 'derive.index')!;
+    bench.desk.drafts.value[`kind:${target.id}`] = { inputs: draft.value.inputs.image ? { image: draft.value.inputs.image } : {}, settings: { index: 'ratio' }, within: false };
+    bench.desk.openKind(target);
 }
 /** Two inputs on different grids, for kinds that need one. */
 const ALIGNING = ['gather.reproject', 'gather.mosaic'];
 const apart = computed(() => {
-    if (ALIGNING.includes(kind.value.id) || !bench.study.value) return null;
+    if (ALIGNING.includes(kind.value.id) || !bench.store.study.value) return null;
     const chosen = Object.values(draft.value.inputs).flatMap((input) => {
         const source = input.step ? { step: input.step, output: input.output ?? 'result' } : null;
-        const found = findItem(bench.study.value!, source, []);
-        return found ? [{ source: source!, item: found, label: itemLabel(bench.steps.value.find((one) => one.id === source!.step), source!.output) }] : [];
+        const found = findItem(bench.store.study.value!, source, []);
+        return found ? [{ source: source!, item: found, label: itemLabel(bench.store.steps.value.find((one) => one.id === source!.step), source!.output) }] : [];
     });
     const first = chosen[0];
     const other = chosen.find((one) => !sameGrid(one.item.raster.own, first!.item.raster.own));
@@ -69,8 +69,8 @@ const apart = computed(() => {
 });
 function align(): void {
     const { first, other } = apart.value!;
-    const reproject = bench.kinds.value.find((one) => one.id === 'gather.reproject')!;
-    bench.openKind(reproject);
+    const reproject = bench.store.kinds.value.find((one) => one.id === 'gather.reproject')!;
+    bench.desk.openKind(reproject);
     store.edit((copy) => {
         copy.inputs = { image: other.source, 'align-to': first.source };
         copy.settings = { resampling: other.item.raster.content === 'image' ? 'cubic' : 'nearest' };
@@ -113,35 +113,35 @@ const beforeAfter = computed(() => {
     const made = step.value?.items.find((one) => one.output === 'result' && one.raster?.content === 'image');
     const name = kind.value.inputs.find((port) => port.type === 'image')?.name ?? '';
     const input = (step.value?.inputs as Inputs | undefined)?.[name];
-    if (kind.value.stage !== 'correct' || !made?.raster || !input?.step || !bench.study.value) return null;
-    const before = findItem(bench.study.value, { step: input.step, output: input.output ?? 'result' }, []);
+    if (kind.value.stage !== 'correct' || !made?.raster || !input?.step || !bench.store.study.value) return null;
+    const before = findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []);
     const dark = (step.value?.figures?.dark ?? []) as { band: string; dark: number | null }[];
     return before && { before, after: made as RasterItem, marks: Object.fromEntries(dark.map((one) => [one.band, one.dark])) };
 });
-const dates = computed(() => (beforeAfter.value && step.value && bench.study.value ? otherDate(bench.study.value, step.value, kind.value, beforeAfter.value) : null));
-const others = computed(() => bench.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
+const dates = computed(() => (beforeAfter.value && step.value && bench.store.study.value ? otherDate(bench.store.study.value, step.value, kind.value, beforeAfter.value) : null));
+const others = computed(() => bench.store.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
 
 function choose(port: string, input: Inputs[string] | null, of: string): void {
-    const target = bench.kinds.value.find((one) => one.id === of);
+    const target = bench.store.kinds.value.find((one) => one.id === of);
     // a file that says it is something else opens the kind that takes it in
-    if (target && target.id !== kind.value.id && !step.value) bench.openKind(target);
+    if (target && target.id !== kind.value.id && !step.value) bench.desk.openKind(target);
     store.edit((copy) => {
         if (input) copy.inputs[port] = input;
         else delete copy.inputs[port];
     });
-    if (input?.step) bench.show('a', { step: input.step, output: input.output ?? 'result' });
+    if (input?.step) bench.views.show('a', { step: input.step, output: input.output ?? 'result' });
 }
 
 function showMade(): void {
-    if (step.value?.items.length) bench.showStep(step.value.inputs as Inputs, step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })));
+    if (step.value?.items.length) bench.views.showStep(step.value.inputs as Inputs, step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })));
 }
 
 // when a run has ended, what it made comes into view
 watch([() => step.value?.id, () => step.value?.items.map((one) => one.id).join()], ([id, items], [was, had]) => {
     if (id === was && items && items !== had) showMade();
-    if (!bench.looks.a.value.source) bench.fill();
+    if (!bench.views.looks.a.value.source) bench.views.fill();
 });
-watch(() => bench.desk.value, () => {
+watch(() => bench.desk.open.value, () => {
     removing.value = false;
     confirming.value = false;
     problem.value = null;
@@ -164,7 +164,7 @@ function run(): void {
 }
 
 async function note(event: Event): Promise<void> {
-    await bench.act(() => must(api.PATCH('/steps/{step}', { params: { path: { step: step.value!.id } }, body: { note: (event.target as HTMLTextAreaElement).value || null } })));
+    await bench.store.act(() => must(api.PATCH('/steps/{step}', { params: { path: { step: step.value!.id } }, body: { note: (event.target as HTMLTextAreaElement).value || null } })));
 }
 
 onKeyStroke('Enter', (event) => {
@@ -178,7 +178,7 @@ onKeyStroke('t', (event) => {
 <template>
     <div class="flex min-h-full flex-col">
         <div class="flex-1 space-y-3 p-4">
-            <p class="text-sm text-ink-2"><button class="plain" @click="bench.openStage(kind.stage)">{{ stageNames[kind.stage] }}</button><span v-if="step"> · step <span class="figures">{{ step.number }}</span></span></p>
+            <p class="text-sm text-ink-2"><button class="plain" @click="bench.desk.openStage(kind.stage)">{{ stageNames[kind.stage] }}</button><span v-if="step"> · step <span class="figures">{{ step.number }}</span></span></p>
             <h2 class="text-lg leading-tight font-semibold">{{ kind.title }}</h2>
             <p class="text-ink-2">{{ kind.sentence }}</p>
             <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>{{ stateOf(step) }}</p>
@@ -193,7 +193,7 @@ onKeyStroke('t', (event) => {
             <p v-if="order" class="text-sm text-ochre" data-out-of-order>{{ order }}</p>
             <p v-if="kind.id === 'correct.terrain'" class="text-sm text-ink-2">The simple way: <button class="plain" data-ratio @click="ratio">the ratio of two bands</button>, in which the light on a slope cancels out.</p>
             <p v-if="apart" class="text-sm text-ochre" data-apart>{{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one. <button class="plain" data-align @click="align">Bring it onto that grid</button></p>
-            <label v-if="bench.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))" class="flex items-center gap-2"><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))">keep to the study's area</label>
+            <label v-if="bench.store.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))" class="flex items-center gap-2"><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))">keep to the study's area</label>
             <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
             <AssignBands v-if="assignable.length" :files="assignable" :value="(store.valueOf('assign') as string[] | undefined) ?? []" :problem="about('assign')" @set="store.set('assign', $event)" />
             <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
@@ -233,7 +233,7 @@ onKeyStroke('t', (event) => {
             <p v-if="step && !busy" class="text-sm">
                 <button v-if="!removing" class="plain text-ink-2!" @click="removing = true">remove this step</button>
                 <span v-else-if="others.length" class="text-ochre">Step {{ others.map((one) => one.number).join(', ') }} works on what it made: remove that first.</span>
-                <span v-else>Its results go too. <button class="plain text-madder!" @click="bench.removeStep(step)">Remove</button> · <button class="plain" @click="removing = false">keep</button></span>
+                <span v-else>Its results go too. <button class="plain text-madder!" @click="bench.desk.removeStep(step)">Remove</button> · <button class="plain" @click="removing = false">keep</button></span>
             </p>
         </div>
         <div class="sticky bottom-0 space-y-2 border-t border-line bg-paper p-4">

@@ -14,7 +14,7 @@ const bench = useBench();
 const item = computed(() => props.item);
 const { libraries, spectra, problem, asked, told, ask, fitOf, add, remove } = useSpectra(bench, props.store, item);
 
-const settings = computed(() => ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation'].map((name) => bench.kind.value!.settings.find((one) => one.name === name)!));
+const settings = computed(() => ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation'].map((name) => bench.desk.kind.value!.settings.find((one) => one.name === name)!));
 const air = computed(() => new Map((spectra.value?.air ?? []).map((one) => [one.what, one])));
 /** What takes effect where nothing is set. */
 const inForce = (name: string) => (typeof air.value.get(name)?.value === 'number' ? (air.value.get(name)!.value as number) : null);
@@ -22,7 +22,7 @@ const inForce = (name: string) => (typeof air.value.get(name)?.value === 'number
 // a new setting-up starts from the service, and another scene has another air, unless it was set by hand
 watch(() => props.item?.id, (id) => {
     const now = props.store.draft.value.settings;
-    if (id && !bench.step.value && now.visibility === undefined && AIR.every((name) => now[name] === undefined || now[name] === told.value[name])) void ask(true);
+    if (id && !bench.desk.step.value && now.visibility === undefined && AIR.every((name) => now[name] === undefined || now[name] === told.value[name])) void ask(true);
 }, { immediate: true });
 
 /** Visibility and optical depth say the same thing: one of them is set. */
@@ -38,14 +38,14 @@ function set(name: string, value: unknown): void {
 const shown = ref<Record<string, boolean>>({});
 /** The pin whose row is pointed at: the others step back. */
 const looked = ref<number | null>(null);
-const rows = computed(() => (bench.study.value?.pins ?? []).flatMap((pin) => {
+const rows = computed(() => (bench.store.study.value?.pins ?? []).flatMap((pin) => {
     const read = spectra.value?.pins.find((one) => one.id === pin.id);
     return read && read.surface.some((value) => value !== null) ? [{ pin, read, fit: fitOf(pin) }] : [];
 }));
 const drawn = computed(() => rows.value.filter(({ pin }) => shown.value[pin.letter] !== false));
 
 async function say(pin: Pin, signature: string): Promise<void> {
-    await bench.act(() => must(api.PATCH('/pins/{pin}', { params: { path: { pin: pin.id } }, body: { signature: signature || null } })));
+    await bench.store.act(() => must(api.PATCH('/pins/{pin}', { params: { path: { pin: pin.id } }, body: { signature: signature || null } })));
 }
 function choose(event: Event): void {
     const input = event.target as HTMLInputElement;
@@ -103,7 +103,7 @@ const label = computed(() => `Reflectance at the pins over wavelength, in per ce
                 </tr>
             </tbody>
         </table>
-        <p v-else-if="item" class="text-sm text-ink-2">Drop pins on places whose cover you know: their spectra stand here beside signatures, and move as the air is set. <button class="plain" @click="bench.armed.value = 'pin'">Drop pins (P)</button></p>
+        <p v-else-if="item" class="text-sm text-ink-2">Drop pins on places whose cover you know: their spectra stand here beside signatures, and move as the air is set. <button class="plain" @click="bench.drawing.tool.value = { does: 'pin' }">Drop pins (P)</button></p>
         <p v-if="problem" class="text-sm text-madder">{{ problem }}</p>
         <details class="text-sm">
             <summary class="text-ink-2">signatures</summary>

@@ -33,8 +33,8 @@ watch([struck, () => props.step.figures, () => props.store.valueOf('transform')]
         if (mine === round) problem.value = (error as Error).message;
     }
 }, { deep: true });
-watch(fit, (now) => (bench.arrows.value = now['tie-points'].map((tie) => ({ x: tie.x, y: tie.y, columns: tie['residual-columns'], rows: tie['residual-rows'], used: tie.state === 'used' }))), { immediate: true });
-onBeforeUnmount(() => (bench.arrows.value = []));
+watch(fit, (now) => (bench.views.arrows.value = now['tie-points'].map((tie) => ({ x: tie.x, y: tie.y, columns: tie['residual-columns'], rows: tie['residual-rows'], used: tie.state === 'used' }))), { immediate: true });
+onBeforeUnmount(() => (bench.views.arrows.value = []));
 
 function strike(tie: Tie): void {
     props.store.set('strike', struck.value.includes(tie.number) ? struck.value.filter((one) => one !== tie.number) : [...struck.value, tie.number]);
@@ -51,7 +51,7 @@ function strike(tie: Tie): void {
                 <thead class="sticky top-0 bg-paper"><tr class="text-xs text-ink-2"><th class="text-left font-normal"><button class="plain" @click="order = 'number'">number</button></th><th class="text-right font-normal"><button class="plain" @click="order = 'residual'">residual</button></th><th v-if="isPair" class="text-right font-normal">match</th><th class="pl-2 text-left font-normal">state</th><th /></tr></thead>
                 <tbody>
                     <tr v-for="tie in rows" :key="tie.number" class="border-t border-line" :class="tie.state === 'used' ? '' : 'text-ink-2'">
-                        <td class="figures"><button class="plain" title="go there" @click="bench.shared.goTo([tie.x, tie.y], 20)">{{ tie.number }}</button></td><td class="figures text-right">{{ number(size(tie), 3) }}</td><td v-if="isPair" class="figures text-right">{{ number(tie.match, 2) }}</td><td class="pl-2">{{ tie.state }}</td>
+                        <td class="figures"><button class="plain" title="go there" @click="bench.views.shared.goTo([tie.x, tie.y], 20)">{{ tie.number }}</button></td><td class="figures text-right">{{ number(size(tie), 3) }}</td><td v-if="isPair" class="figures text-right">{{ number(tie.match, 2) }}</td><td class="pl-2">{{ tie.state }}</td>
                         <td class="text-right"><button class="plain" :data-strike="tie.number" @click="strike(tie)">{{ struck.includes(tie.number) ? 'take back' : 'strike out' }}</button></td>
                     </tr>
                 </tbody>

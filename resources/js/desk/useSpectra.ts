@@ -46,7 +46,7 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
     }
 
     const settings = computed(() => JSON.stringify(store.draft.value.settings));
-    const key = refDebounced(computed(() => `${item.value?.id ?? ''}/${settings.value}/${(bench.study.value?.pins ?? []).map((pin) => `${pin.id} ${pin.x} ${pin.y}`).join()}/${libraries.value.length}`), 60);
+    const key = refDebounced(computed(() => `${item.value?.id ?? ''}/${settings.value}/${(bench.store.study.value?.pins ?? []).map((pin) => `${pin.id} ${pin.x} ${pin.y}`).join()}/${libraries.value.length}`), 60);
     let round = 0;
     watch(key, async () => {
         const mine = ++round;
@@ -73,13 +73,13 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
     async function add(file: File): Promise<void> {
         const body = new FormData();
         body.append('file', file);
-        await bench.act(async () => {
+        await bench.store.act(async () => {
             libraries.value = await must(api.POST('/signatures', { body: body as never, bodySerializer: (given: unknown) => given as FormData }));
         });
     }
 
     async function remove(library: string): Promise<void> {
-        await bench.act(() => must(api.DELETE('/signatures/{library}', { params: { path: { library } } })));
+        await bench.store.act(() => must(api.DELETE('/signatures/{library}', { params: { path: { library } } })));
         await load();
     }
 

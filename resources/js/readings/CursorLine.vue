@@ -2,16 +2,17 @@
 import { watchThrottled } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { api, must, type RasterItem } from '../api/client';
-import { useBench, type Side } from '../bench/useBench';
+import { useBench } from '../bench/useBench';
+import type { Side } from '../views/useViews';
 import { reading } from '../plots/format';
 import { formatDegrees, formatMetres, toGeographic } from '../views/geo';
 import { findItem } from '../views/look';
 
 /** Where the cursor is, and what the views show there. */
 const bench = useBench();
-const itemOf = (side: Side, over: boolean) => (bench.study.value ? findItem(bench.study.value, over ? bench.looks[side].value.over : bench.looks[side].value.source, bench.trials.value) : null);
+const itemOf = (side: Side, over: boolean) => (bench.store.study.value ? findItem(bench.store.study.value, over ? bench.views.looks[side].value.over : bench.views.looks[side].value.source, bench.store.trials.value) : null);
 const base = computed(() => itemOf('a', false) ?? itemOf('b', false));
-const place = bench.shared.cursor;
+const place = bench.views.shared.cursor;
 const pixel = computed(() => {
     // on another CRS rows and columns are not those of the image
     if (!place.value || !base.value || base.value.raster.warped) return null;
@@ -20,7 +21,7 @@ const pixel = computed(() => {
     const determinant = t1 * t5 - t2 * t4;
     return { col: Math.floor((t5 * dx - t2 * dy) / determinant), row: Math.floor((t1 * dy - t4 * dx) / determinant) };
 });
-const degrees = computed(() => (place.value && base.value ? toGeographic(bench.study.value?.crs.definition ?? null, place.value) : null));
+const degrees = computed(() => (place.value && base.value ? toGeographic(bench.store.study.value?.crs.definition ?? null, place.value) : null));
 const values = ref<Partial<Record<string, string>>>({});
 
 function text(item: RasterItem, shown: number[], row: (number | null)[] | null): string {
@@ -39,7 +40,7 @@ watchThrottled(
         if (!at) return (values.value = {});
         const next: Record<string, string> = {};
         for (const side of ['a', 'b'] as const) {
-            const look = bench.looks[side].value;
+            const look = bench.views.looks[side].value;
             for (const over of [false, true]) {
                 const item = itemOf(side, over);
                 if (!item) continue;

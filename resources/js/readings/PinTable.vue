@@ -10,9 +10,9 @@ import type { Reading } from './useReadings';
 
 const props = defineProps<{ readings: Reading[]; sources: Source[] }>();
 const bench = useBench();
-const pins = computed(() => bench.study.value?.pins ?? []);
+const pins = computed(() => bench.store.study.value?.pins ?? []);
 const columns = computed(() => props.readings.flatMap((reading) => reading.item.raster.bands.map((band) => ({ reading, band: band.number, first: band.number === 1, label: reading.item.raster.bands.length > 1 ? band.label : reading.label.replace(/^\d+ /, '') }))));
-const all = computed(() => (bench.study.value ? rasterSources(bench.study.value) : []));
+const all = computed(() => (bench.store.study.value ? rasterSources(bench.store.study.value) : []));
 
 function cell({ reading: from, band }: { reading: Reading; band: number }, pin: Pin): string {
     const { raster } = from.item;
@@ -23,11 +23,11 @@ function cell({ reading: from, band }: { reading: Reading; band: number }, pin: 
 }
 
 function toggle(source: Source): void {
-    const now = bench.columns.value.length ? bench.columns.value : props.sources;
-    bench.columns.value = now.some((one) => sameSource(one, source)) ? now.filter((one) => !sameSource(one, source)) : [...now, source];
+    const now = bench.views.columns.value.length ? bench.views.columns.value : props.sources;
+    bench.views.columns.value = now.some((one) => sameSource(one, source)) ? now.filter((one) => !sameSource(one, source)) : [...now, source];
 }
 function go(pin: Pin): void {
-    bench.shared.view.setCenter([pin.x, pin.y]);
+    bench.views.shared.view.setCenter([pin.x, pin.y]);
 }
 </script>
 
@@ -46,7 +46,7 @@ function go(pin: Pin): void {
                             <PopoverButton class="plain">values from</PopoverButton>
                             <PopoverPanel class="sheet absolute left-0 z-30 mt-1 max-h-52 w-60 overflow-auto p-2 text-ink">
                                 <label v-for="one in all" :key="one.label" class="flex items-center gap-2 px-1 py-0.5"><input type="checkbox" :checked="sources.some((source) => sameSource(source, one.source))" @change="toggle(one.source)">{{ one.label }}</label>
-                                <button v-if="bench.columns.value.length" class="plain mt-1 px-1" @click="bench.columns.value = []">what the views show</button>
+                                <button v-if="bench.views.columns.value.length" class="plain mt-1 px-1" @click="bench.views.columns.value = []">what the views show</button>
                             </PopoverPanel>
                         </Popover>
                     </th>
@@ -58,13 +58,13 @@ function go(pin: Pin): void {
                 <tr v-for="pin in pins" :key="pin.id" class="border-t border-line" :data-pin-row="pin.letter">
                     <td class="sticky left-0 z-10 bg-paper py-0.5 pl-3 whitespace-nowrap">
                         <button class="mr-2 inline-block size-5 rounded-xs border border-black text-center text-xs leading-[1.1rem] font-bold text-black" :style="{ background: pinColour(pin.letter) }" :title="`Move the views to pin ${pin.letter}`" @click="go(pin)">{{ pin.letter }}</button>
-                        <input class="w-28 bg-transparent" :aria-label="`Name of pin ${pin.letter}`" placeholder="name it" :value="pin.name ?? ''" @change="bench.namePin(pin, ($event.target as HTMLInputElement).value)">
+                        <input class="w-28 bg-transparent" :aria-label="`Name of pin ${pin.letter}`" placeholder="name it" :value="pin.name ?? ''" @change="bench.pins.name(pin, ($event.target as HTMLInputElement).value)">
                     </td>
                     <td v-for="column in columns" :key="`${column.reading.item.id}/${column.band}`" class="figures px-2 py-0.5 text-right whitespace-nowrap" :class="column.first ? 'border-l border-line' : ''" :data-value="`${column.reading.label}/${column.label}`">{{ cell(column, pin) }}</td>
-                    <td class="pr-2"><button :aria-label="`Take pin ${pin.letter} away`" title="Take this pin away" class="align-middle text-ink-2 hover:text-madder" @click="bench.removePin(pin)"><XMarkIcon class="size-4" /></button></td>
+                    <td class="pr-2"><button :aria-label="`Take pin ${pin.letter} away`" title="Take this pin away" class="align-middle text-ink-2 hover:text-madder" @click="bench.pins.remove(pin)"><XMarkIcon class="size-4" /></button></td>
                 </tr>
             </tbody>
         </table>
-        <p v-if="!pins.length" class="px-3 py-2 text-ink-2">No pins yet. A pin stays where you drop it and reads every band of every item. <button class="plain" @click="bench.armed.value = 'pin'">Drop pins (P)</button></p>
+        <p v-if="!pins.length" class="px-3 py-2 text-ink-2">No pins yet. A pin stays where you drop it and reads every band of every item. <button class="plain" @click="bench.drawing.tool.value = { does: 'pin' }">Drop pins (P)</button></p>
     </div>
 </template>

@@ -16,7 +16,7 @@ const bands = computed(() => (reading.value?.item.raster.bands ?? []).filter((ba
 const isShare = computed(() => bands.value[0]?.unit === 'reflectance');
 const unit = computed(() => (isShare.value ? 'reflectance, %' : bands.value[0]?.unit ?? 'value'));
 const scale = computed(() => (isShare.value ? 100 : 1));
-const lines = computed(() => (bench.study.value?.pins ?? []).map((pin) => {
+const lines = computed(() => (bench.store.study.value?.pins ?? []).map((pin) => {
     const row = reading.value?.values.get(pin.id);
     return { pin, points: bands.value.flatMap((band) => (row && row[band.number - 1] !== null && row[band.number - 1] !== undefined ? [{ band, value: row[band.number - 1]! * scale.value }] : [])) };
 }).filter(({ points }) => points.length > 0));

@@ -15,24 +15,24 @@ export interface Reading {
 /** The values of all pins in the items chosen; without a choice, in what the views show. */
 export function useReadings(bench: Bench) {
     const sources = computed<Source[]>(() => {
-        const shown = bench.columns.value.length ? bench.columns.value : [bench.looks.a.value.source, bench.looks.b.value.source, bench.looks.b.value.over];
+        const shown = bench.views.columns.value.length ? bench.views.columns.value : [bench.views.looks.a.value.source, bench.views.looks.b.value.source, bench.views.looks.b.value.over];
         const found: Source[] = [];
         for (const source of shown) {
-            if (source && bench.study.value && findItem(bench.study.value, source, bench.trials.value) && !found.some((one) => sameSource(one, source))) found.push(source);
+            if (source && bench.store.study.value && findItem(bench.store.study.value, source, bench.store.trials.value) && !found.some((one) => sameSource(one, source))) found.push(source);
         }
         return found;
     });
     const readings = shallowRef<Reading[]>([]);
     let round = 0;
     watch(
-        [sources, () => bench.study.value, bench.trials],
+        [sources, () => bench.store.study.value, bench.store.trials],
         async () => {
             const mine = ++round;
-            const study = bench.study.value;
+            const study = bench.store.study.value;
             if (!study) return;
             const next: Reading[] = [];
             for (const source of sources.value) {
-                const item = findItem(study, source, bench.trials.value);
+                const item = findItem(study, source, bench.store.trials.value);
                 if (!item) continue;
                 const label = itemLabel(study.steps.find((step) => step.id === source.step), source.output);
                 next.push({ source, item, label, values: await valuesAt(item, study.pins) });

@@ -17,7 +17,7 @@ const icons = { waiting: ClockIcon, stale: ArrowPathIcon, failed: XCircleIcon, s
 
 <template>
     <button class="relative grid w-full grid-cols-[minmax(1.1rem,max-content)_auto_1fr] items-center gap-x-2 border-l-3 py-1.5 pr-2 pl-2 text-left" :class="isCurrent ? 'border-verdigris bg-paper-2' : 'border-transparent hover:bg-paper-2'"
-        :aria-current="isCurrent ? 'step' : undefined" :data-step="step.number" @click="bench.openStep(step)" @mouseenter="emit('hover', step.id)" @mouseleave="emit('hover', null)" @focus="emit('hover', step.id)" @blur="emit('hover', null)">
+        :aria-current="isCurrent ? 'step' : undefined" :data-step="step.number" @click="bench.desk.openStep(step)" @mouseenter="emit('hover', step.id)" @mouseleave="emit('hover', null)" @focus="emit('hover', step.id)" @blur="emit('hover', null)">
         <span class="figures text-right text-ink-2" :class="isCurrent ? 'font-semibold text-verdigris!' : ''">{{ step.number }}</span>
         <SmallPicture v-if="picture?.raster" :item="picture" :natural="step.kind.startsWith('gather.')" />
         <svg v-else viewBox="0 0 44 34" class="h-[34px] w-[44px] rounded-xs border border-line" aria-hidden="true"><path v-if="step.items.some((item) => item.type === 'points')" d="M9 10h0M22 7h0M34 14h0M14 24h0M28 26h0" stroke="var(--ink-2)" stroke-width="4" stroke-linecap="round" /><path v-else-if="step.items.length" d="M10 10h24M10 17h24M10 24h14" stroke="var(--ink-2)" stroke-width="1.5" /></svg>

@@ -9,22 +9,22 @@ import TrailLine from './TrailLine.vue';
 
 const bench = useBench();
 const hovered = ref<number | null>(null);
-const current = computed(() => bench.step.value?.id);
-const stale = computed(() => bench.steps.value.filter((step) => step.state === 'stale').length);
+const current = computed(() => bench.desk.step.value?.id);
+const stale = computed(() => bench.store.steps.value.filter((step) => step.state === 'stale').length);
 const related = computed(() => {
     const at = hovered.value;
-    const step = bench.steps.value.find((one) => one.id === at);
+    const step = bench.store.steps.value.find((one) => one.id === at);
     if (!step) return { used: new Set<number>(), hanging: new Set<number>() };
     const hanging = new Set<number>();
-    for (const other of bench.steps.value) if (usedBy(other).some((id) => id === at || hanging.has(id))) hanging.add(other.id);
+    for (const other of bench.store.steps.value) if (usedBy(other).some((id) => id === at || hanging.has(id))) hanging.add(other.id);
     return { used: new Set(usedBy(step)), hanging };
 });
 const tie = (id: number) => (related.value.used.has(id) ? 'used by it' : related.value.hanging.has(id) ? 'hangs on it' : '');
 /** Steps of one date stand together, in their order; the date of the first step comes first. */
 const groups = computed(() => {
-    const dates = datesOf(bench.steps.value);
+    const dates = datesOf(bench.store.steps.value);
     const found = new Map<string, Step[]>();
-    for (const step of bench.steps.value) {
+    for (const step of bench.store.steps.value) {
         const date = dates.get(step.id) ?? '';
         found.set(date, [...(found.get(date) ?? []), step]);
     }
@@ -32,8 +32,8 @@ const groups = computed(() => {
 });
 
 async function refresh(): Promise<void> {
-    const answer = await bench.act(() => must(api.POST('/studies/{study}/refresh', { params: { path: { study: bench.id } } })));
-    if (answer?.kept.length) bench.message.value = `Step ${answer.kept.join(', ')} is left as it is: it holds your labels. Run it by hand to draw its points anew.`;
+    const answer = await bench.store.act(() => must(api.POST('/studies/{study}/refresh', { params: { path: { study: bench.id } } })));
+    if (answer?.kept.length) bench.store.message.value = `Step ${answer.kept.join(', ')} is left as it is: it holds your labels. Run it by hand to draw its points anew.`;
 }
 </script>
 
@@ -43,7 +43,7 @@ async function refresh(): Promise<void> {
             <ExclamationTriangleIcon class="size-4 shrink-0" />{{ stale }} stale
             <button class="plain ml-auto" data-refresh @click="refresh">run anew</button>
         </p>
-        <p v-if="!bench.steps.value.length" class="p-4 text-ink-2">The trail is empty. Each step you run stands here with what it used and what it made. <button class="plain" @click="bench.openStage('gather')">Bring a scene in</button></p>
+        <p v-if="!bench.store.steps.value.length" class="p-4 text-ink-2">The trail is empty. Each step you run stands here with what it used and what it made. <button class="plain" @click="bench.desk.openStage('gather')">Bring a scene in</button></p>
         <ol class="py-2">
             <template v-for="group in groups" :key="group.date">
                 <li v-if="group.date" class="px-3 pt-2 pb-1 text-sm text-ink-2" data-trail-date>{{ longDate(group.date) }}</li>

@@ -33,7 +33,7 @@ export function stateOf(step: Step): string {
         case 'running':
             return `running · ${step.secondsLeft === null ? step.doing ?? '' : `${step.secondsLeft} s left`}`;
         case 'stale':
-            return `stale: step ${step.staleBy} was made anew`;
+            return step.staleBy ? `stale: step ${step.staleBy} was made anew` : 'stale: what was drawn is another now';
         case 'done':
             return '';
         default:

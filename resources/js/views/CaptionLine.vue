@@ -2,23 +2,28 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue';
 import { computed, ref, watch } from 'vue';
 import type { Histogram } from '../api/client';
-import { useBench, type Side } from '../bench/useBench';
+import { useBench } from '../bench/useBench';
+import type { Side } from '../views/useViews';
 import HistogramPlot from '../plots/HistogramPlot.vue';
 import { longDate, number, percent } from '../plots/format';
+import LineChoice from './vectors/LineChoice.vue';
 import { findItem, histogram, itemLabel, lookFor, percentiles, rasterSources, sameSource, throughTime, type Source } from './look';
 import { rampGradient, ramps } from './ramps';
 
 const props = defineProps<{ side: Side }>();
 const bench = useBench();
-const look = bench.looks[props.side];
+const look = bench.views.looks[props.side];
 const opens = props.side === 'b' ? 'right-0 left-auto!' : '';
 
-const sources = computed(() => (bench.study.value ? rasterSources(bench.study.value) : []));
-const item = computed(() => (bench.study.value ? findItem(bench.study.value, look.value.source, bench.trials.value) : null));
-const over = computed(() => (bench.study.value ? findItem(bench.study.value, look.value.over, bench.trials.value) : null));
-const times = computed(() => (bench.study.value ? throughTime(bench.study.value, look.value.source) : []));
+const sources = computed(() => (bench.store.study.value ? rasterSources(bench.store.study.value) : []));
+const item = computed(() => (bench.store.study.value ? findItem(bench.store.study.value, look.value.source, bench.store.trials.value) : null));
+const over = computed(() => (bench.store.study.value ? findItem(bench.store.study.value, look.value.over, bench.store.trials.value) : null));
+const times = computed(() => (bench.store.study.value ? throughTime(bench.store.study.value, look.value.source) : []));
 const overlays = computed(() => sources.value.filter((one) => one.item.raster.content !== 'image'));
-const label = (source: Source | null) => (source ? itemLabel(bench.steps.value.find((step) => step.id === source.step), source.output) : '');
+const { vectors } = bench;
+const laid = computed(() => [over.value ? `${label(look.value.over)} ${percent(look.value.opacity, 0)}` : '', ...look.value.lines.map((line) => vectors.labelOf(line))].filter(Boolean));
+const overText = computed(() => (laid.value.length > 1 ? `${laid.value[0]} +${laid.value.length - 1}` : (laid.value[0] ?? '')));
+const label = (source: Source | null) => (source ? itemLabel(bench.store.steps.value.find((step) => step.id === source.step), source.output) : '');
 const bands = computed(() => item.value?.raster.bands ?? []);
 const isImage = computed(() => item.value?.raster.content === 'image');
 const isSingle = computed(() => look.value.single || !look.value.bands);
@@ -35,7 +40,7 @@ const presets = computed(() => [
 
 function choose(source: Source): void {
     const found = sources.value.find((one) => sameSource(one.source, source));
-    if (found) look.value = { ...lookFor(found.item, source), over: look.value.over, opacity: look.value.opacity };
+    if (found) look.value = { ...lookFor(found.item, source), over: look.value.over, opacity: look.value.opacity, lines: look.value.lines };
 }
 
 const data = ref<Record<number, Histogram>>({});
@@ -62,7 +67,7 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
     <div class="flex min-h-9 items-center gap-x-2 px-2.5 leading-tight text-xs text-on-surround" :data-caption="side">
         <span class="font-semibold text-white">{{ side.toUpperCase() }}</span>
         <span v-if="!item" class="opacity-80">nothing yet: bring a scene in at Gather</span>
-        <div v-else class="flex min-w-0 flex-1 items-center gap-x-1.5">
+        <div v-else class="flex min-w-0 flex-1 items-center gap-x-1">
             <template v-if="item.raster.date">
                 <Popover v-if="times.length > 1" class="relative shrink-0">
                     <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times>{{ longDate(item.raster.date) }}</PopoverButton>
@@ -73,7 +78,7 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
                 <span v-else class="shrink-0 whitespace-nowrap">{{ longDate(item.raster.date) }}</span>
                 <span>·</span>
             </template>
-            <Popover class="relative min-w-0">
+            <Popover class="relative min-w-0 shrink-[4]">
                 <PopoverButton class="part block max-w-full truncate" :title="`What is shown: ${label(look.source)}`">{{ label(look.source) }}</PopoverButton>
                 <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
                     <p v-if="item.raster.datum" class="w-64 px-3 py-1.5 text-xs text-ink-2" data-datum>{{ item.raster.datum }}</p>
@@ -131,16 +136,19 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
                     </PopoverPanel>
                 </Popover>
             </template>
-            <span v-if="side === 'b' && bench.live.value" class="whitespace-nowrap">· over it the slices being chosen</span>
-            <template v-else-if="overlays.length || over">
-                <span v-if="over" class="shrink-0">· over it</span>
-                <Popover class="relative" :class="over ? 'min-w-0' : 'shrink-0'">
-                    <PopoverButton class="part block max-w-full truncate" :title="over ? `What lies over it: ${label(look.over)}` : 'What lies over it'">{{ over ? `${label(look.over)} ${percent(look.opacity, 0)}` : '+ over it' }}</PopoverButton>
-                    <PopoverPanel class="sheet caption-sheet right-0 left-auto! w-64 p-3">
-                        <button class="block w-full py-0.5 text-left hover:bg-paper-2" :class="look.over ? '' : 'font-semibold text-verdigris'" @click="look.over = null">nothing</button>
-                        <button v-for="one in overlays" :key="`${one.source.step}${one.source.output}`" class="block w-full py-0.5 text-left hover:bg-paper-2" :class="sameSource(one.source, look.over) ? 'font-semibold text-verdigris' : ''" @click="look.over = one.source">{{ one.label }}</button>
-                        <label v-if="look.over" class="mt-2 grid grid-cols-[4rem_1fr_3rem] items-center gap-2"><span class="text-ink-2">opacity</span><input v-model.number="look.opacity" type="range" min="0" max="1" step="0.05"><span class="figures text-right">{{ percent(look.opacity, 0) }}</span></label>
-                        <ul v-if="over?.raster.legend" class="mt-2 border-t border-line pt-2"><li v-for="entry in over.raster.legend" :key="entry.value" class="flex items-center gap-2"><span class="size-3 border border-ink-2" :style="{ background: entry.colour }" />{{ number(entry.value) }} {{ entry.name }}</li></ul>
+            <span v-if="side === 'b' && bench.views.live.value" class="whitespace-nowrap">· with the slices being chosen</span>
+            <template v-else-if="overlays.length || over || vectors.candidates.value.length">
+                <span v-if="overText" class="shrink-0">· with</span>
+                <Popover class="relative" :class="overText ? 'min-w-0 shrink-[2]' : 'shrink-0'">
+                    <PopoverButton class="part block max-w-full truncate" :title="overText ? `What lies over it: ${laid.join(', ')}` : 'What lies over it'" data-over>{{ overText || '+ over it' }}</PopoverButton>
+                    <PopoverPanel class="sheet caption-sheet right-0 left-auto! max-h-[70vh] w-72 overflow-auto p-3">
+                        <template v-if="overlays.length">
+                            <button class="block w-full py-0.5 text-left hover:bg-paper-2" :class="look.over ? '' : 'font-semibold text-verdigris'" @click="look.over = null">no map</button>
+                            <button v-for="one in overlays" :key="`${one.source.step}${one.source.output}`" class="block w-full py-0.5 text-left hover:bg-paper-2" :class="sameSource(one.source, look.over) ? 'font-semibold text-verdigris' : ''" @click="look.over = one.source">{{ one.label }}</button>
+                            <label v-if="look.over" class="mt-2 grid grid-cols-[4rem_1fr_3rem] items-center gap-2"><span class="text-ink-2">opacity</span><input v-model.number="look.opacity" type="range" min="0" max="1" step="0.05"><span class="figures text-right">{{ percent(look.opacity, 0) }}</span></label>
+                            <ul v-if="over?.raster.legend" class="mt-2 border-t border-line pt-2"><li v-for="entry in over.raster.legend" :key="entry.value" class="flex items-center gap-2"><span class="size-3 border border-ink-2" :style="{ background: entry.colour }" />{{ number(entry.value) }} {{ entry.name }}</li></ul>
+                        </template>
+                        <LineChoice v-if="vectors.candidates.value.length" v-model="look.lines" :class="overlays.length ? 'mt-2 border-t border-line pt-2' : ''" />
                     </PopoverPanel>
                 </Popover>
             </template>

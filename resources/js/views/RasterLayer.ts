@@ -18,6 +18,8 @@ const PAINTED = 240;
 export default class RasterLayer extends Layer {
     private readonly id = Symbol('view');
     private readonly canvas = document.createElement('canvas');
+    /** Around the canvas, so that points and lines get one of their own: what is painted stays what it is. */
+    private readonly element = document.createElement('div');
     private readonly painted = new Map<string, HTMLCanvasElement>();
     private readonly forget: () => void;
     private pictures: Picture[] = [];
@@ -27,6 +29,8 @@ export default class RasterLayer extends Layer {
     constructor() {
         super({});
         this.canvas.style.position = 'absolute';
+        this.element.className = 'raster';
+        this.element.append(this.canvas);
         this.forget = onTile(() => this.changed());
     }
 
@@ -55,7 +59,7 @@ export default class RasterLayer extends Layer {
         this.draw(context, frame, this.pictures, 0, cut, keys);
         if (this.edge < 1) this.draw(context, frame, this.behind, cut, width, keys);
         want(this.id, keys);
-        return this.canvas;
+        return this.element;
     }
 
     override disposeInternal(): void {

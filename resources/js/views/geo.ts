@@ -19,3 +19,12 @@ export function formatDegrees([longitude, latitude]: Place): string {
 export function formatMetres(value: number): string {
     return Math.round(value).toString().replace(/\B(?=(\d{3})+$)/g, ' ');
 }
+
+/** The corner of a pixel that lies nearest to a place. */
+export function pixelCorner({ transform }: { transform: number[] }, [x, y]: Place): Place {
+    const [x0, x1, x2, y0, y1, y2] = transform as [number, number, number, number, number, number];
+    const determinant = x1 * y2 - x2 * y1;
+    const column = Math.round((y2 * (x - x0) - x2 * (y - y0)) / determinant);
+    const row = Math.round((x1 * (y - y0) - y1 * (x - x0)) / determinant);
+    return [x0 + x1 * column + x2 * row, y0 + y1 * column + y2 * row];
+}

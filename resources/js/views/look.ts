@@ -1,5 +1,6 @@
 import { api, must, type Histogram, type Item, type Raster, type RasterItem, type Step, type Study } from '../api/client';
 import type { Style } from './paint';
+import type { LineLook } from './vectors/styles';
 
 /** An item by the step and output that make it: it stays the same when the step is run again. */
 export interface Source {
@@ -18,10 +19,12 @@ export interface Look {
     limits: Record<number, [number, number]>;
     over: Source | null;
     opacity: number;
+    /** Points and lines over all, the last on top. */
+    lines: LineLook[];
 }
 
 export function emptyLook(): Look {
-    return { source: null, bands: null, band: 1, single: false, ramp: 'grey', clip: [2, 98], limits: {}, over: null, opacity: 0.6 };
+    return { source: null, bands: null, band: 1, single: false, ramp: 'grey', clip: [2, 98], limits: {}, over: null, opacity: 0.6, lines: [] };
 }
 
 export function findItem(study: Study, source: Source | null, trials: Item[]): RasterItem | null {

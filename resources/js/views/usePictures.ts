@@ -8,15 +8,15 @@ export function usePictures(bench: Bench, look: Ref<Look>): Ref<Picture[]> {
     const pictures = shallowRef<Picture[]>([]);
     let round = 0;
     watch(
-        [look, bench.study, bench.trials],
+        [look, bench.store.study, bench.store.trials],
         async () => {
             const mine = ++round;
             const { value } = look;
-            const study = bench.study.value;
+            const study = bench.store.study.value;
             if (!study) return;
             const found: Picture[] = [];
             for (const [source, opacity] of [[value.source, 1], [value.over, value.opacity]] as const) {
-                const item = findItem(study, source, bench.trials.value);
+                const item = findItem(study, source, bench.store.trials.value);
                 if (!item) continue;
                 try {
                     found.push({ item, opacity, style: await styleOf(item, value) });

@@ -43,6 +43,75 @@ final class Geometry
     }
 
     /**
+     * The same geometry with every place moved.
+     *
+     * @param  array<string, mixed>  $geometry  as checked
+     * @param  \Closure(float, float): array{float, float}  $move
+     * @return array<string, mixed>
+     */
+    public static function moved(array $geometry, \Closure $move): array
+    {
+        if (isset($geometry['geometries'])) {
+            return ['type' => $geometry['type'], 'geometries' => array_map(fn (mixed $part): array => self::moved((array) $part, $move), array_values((array) $geometry['geometries']))];
+        }
+        $walk = function (array $at) use (&$walk, $move): array {
+            return is_array($at[0] ?? null) || $at === [] ? array_map($walk, $at) : $move($at[0], $at[1]);
+        };
+
+        return ['type' => $geometry['type'], 'coordinates' => $walk((array) $geometry['coordinates'])];
+    }
+
+    /**
+     * The same geometry as far as it can be seen: of the corners of a line that lie nearer to each other than a distance, one is left.
+     *
+     * @param  array<string, mixed>  $geometry  as checked
+     * @return array<string, mixed>
+     */
+    public static function thinned(array $geometry, float $distance): array
+    {
+        $thin = function (array $line) use ($distance): array {
+            if ($line === []) {
+                return [];
+            }
+            $out = [$line[0]];
+            [$x, $y] = $line[0];
+            $last = count($line) - 1;
+            for ($i = 1; $i < $last; $i++) {
+                if (abs($line[$i][0] - $x) >= $distance || abs($line[$i][1] - $y) >= $distance) {
+                    $out[] = [$x, $y] = $line[$i];
+                }
+            }
+            $out[] = $line[$last];
+
+            return count($out) < 4 ? $line : $out;
+        };
+        $walk = function (array $at) use (&$walk, $thin): array {
+            return is_array($at[0][0] ?? null) ? array_map($walk, $at) : $thin($at);
+        };
+        if (isset($geometry['geometries'])) {
+            return ['type' => $geometry['type'], 'geometries' => array_map(fn (mixed $part): array => self::thinned((array) $part, $distance), array_values((array) $geometry['geometries']))];
+        }
+
+        return in_array($geometry['type'], ['Point', 'MultiPoint'], true) || $geometry['coordinates'] === [] ? $geometry : ['type' => $geometry['type'], 'coordinates' => $walk((array) $geometry['coordinates'])];
+    }
+
+    /**
+     * All places of a geometry, one after the other.
+     *
+     * @param  array<string, mixed>  $geometry  as checked
+     * @return list<array{float, float}>
+     */
+    public static function all(array $geometry): array
+    {
+        $places = [];
+        self::moved($geometry, function (float $x, float $y) use (&$places): array {
+            return $places[] = [$x, $y];
+        });
+
+        return $places;
+    }
+
+    /**
      * @param  array<mixed>  $raw
      * @return list<list<array{float, float}>>
      */

@@ -1,0 +1,115 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Http\Describe;
+use App\Models\Drawing;
+use App\Models\Mark;
+use App\Models\Study;
+use App\Support\Drawn;
+use Chorometra\Core\Problem;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+
+/** What people draw under one name. */
+final class DrawingController
+{
+    private const MOST = 100;
+
+    public function store(Request $request, Study $study): JsonResponse
+    {
+        if ($study->drawings()->count() >= self::MOST) {
+            throw Problem::call('A study takes at most '.self::MOST.' drawings: take one away first.');
+        }
+        $drawing = $study->drawings()->create(['name' => $this->name($request, $study)]);
+        $study->changed();
+
+        return new JsonResponse(Describe::drawing($drawing->refresh()), 201);
+    }
+
+    /** @return array<string, mixed> with its marks, in map coordinates of the study and without what the map says of check points */
+    public function show(Drawing $drawing): array
+    {
+        return [...Describe::drawing($drawing), 'marks' => array_values($drawing->marks->map(fn (Mark $mark): array => Describe::mark($mark->setRelation('drawing', $drawing)))->all())];
+    }
+
+    /** @return array<string, mixed> */
+    public function update(Request $request, Drawing $drawing): array
+    {
+        self::ofPeople($drawing);
+        $study = $drawing->study ?? throw new \LogicException('A drawing has a study.');
+        if ($drawing->name === Drawing::AREA) {
+            throw Problem::call('The study\'s area keeps its name.', 'name');
+        }
+        $drawing->update(['name' => $this->name($request, $study)]);
+        $study->changed();
+
+        return Describe::drawing($drawing);
+    }
+
+    public function destroy(Drawing $drawing): Response
+    {
+        self::ofPeople($drawing);
+        foreach ($drawing->study->steps ?? [] as $step) {
+            foreach ($step->inputs as $name => $input) {
+                if (($input['drawing'] ?? null) === $drawing->id) {
+                    throw Problem::call("Step $step->number works on ".Drawn::called($drawing)." (input $name): choose another there first.");
+                }
+            }
+        }
+        $drawing->delete();
+        $drawing->study?->changed();
+
+        return response()->noContent();
+    }
+
+    /**
+     * All marks at once.
+     *
+     * @return array<string, mixed>
+     */
+    public function marks(Request $request, Drawing $drawing): array
+    {
+        self::ofPeople($drawing);
+        $given = $request->validate(['marks' => ['present', 'array', 'max:10000'], 'marks.*' => ['array'], 'marks.*.key' => ['required', 'uuid', 'distinct'], ...MarkController::rules('marks.*.')]);
+        $study = $drawing->study ?? throw new \LogicException('A drawing has a study.');
+        $marks = array_map(fn (array $mark): array => [
+            'key' => $mark['key'],
+            'geometry' => Drawn::checked(Drawn::toEarth($study, $mark['geometry'], 'A mark'), 'A mark'),
+            'class' => $mark['class'] ?? null,
+            'note' => $mark['note'] ?? null,
+        ], array_values($given['marks']));
+        if (Mark::query()->whereIn('key', array_column($marks, 'key'))->where('drawing_id', '!=', $drawing->id)->exists()) {
+            throw Problem::call('A mark with this key is in another drawing.', 'key');
+        }
+        Drawn::replace($drawing, $marks);
+
+        return $this->show($drawing->refresh());
+    }
+
+    public function file(Drawing $drawing): JsonResponse
+    {
+        $name = preg_replace('/[^\p{L}\p{N}]+/u', '-', $drawing->step_id === null ? $drawing->name : "$drawing->name {$drawing->step?->number}");
+
+        return new JsonResponse(['type' => 'FeatureCollection', 'features' => iterator_to_array(Drawn::features($drawing), false)], 200, ['Content-Type' => 'application/geo+json', 'Content-Disposition' => "attachment; filename=\"$name.geojson\"; filename*=UTF-8''".rawurlencode("$name.geojson")], JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE);
+    }
+
+    /** What a step drew is drawn anew by running it. */
+    public static function ofPeople(Drawing $drawing): void
+    {
+        if ($drawing->step_id !== null) {
+            throw Problem::call("These marks were drawn by step {$drawing->step?->number}: run it anew to have others. They can be labelled, not moved.");
+        }
+    }
+
+    private function name(Request $request, Study $study): string
+    {
+        $name = trim($request->validate(['name' => ['required', 'string', 'max:60']], ['name.*' => 'Give the drawing a name of at most 60 letters.'])['name']);
+        if ($name === '' || $name === Drawing::AREA || $study->drawings()->whereNull('step_id')->where('name', $name)->exists()) {
+            throw Problem::call($name === '' ? 'Give the drawing a name.' : "There is “{$name}” already: give the drawing another name.", 'name');
+        }
+
+        return $name;
+    }
+}

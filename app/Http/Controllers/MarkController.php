@@ -1,0 +1,89 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Http\Describe;
+use App\Models\Drawing;
+use App\Models\Mark;
+use App\Support\Drawn;
+use Chorometra\Core\Problem;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Illuminate\Support\Str;
+
+/** Points, lines and areas, one by one. */
+final class MarkController
+{
+    /** @return array<string, list<string>> */
+    public static function rules(string $prefix = '', string $need = 'required'): array
+    {
+        return [
+            "{$prefix}geometry" => [$need, 'array:type,coordinates'],
+            "{$prefix}class" => ['sometimes', 'nullable', 'string', 'max:120'],
+            "{$prefix}note" => ['sometimes', 'nullable', 'string', 'max:1000'],
+        ];
+    }
+
+    /**
+     * Drawn, or back where it was: the key is the drawer's.
+     *
+     * @return array<string, mixed>
+     */
+    public function put(Request $request, Drawing $drawing, string $key): array
+    {
+        DrawingController::ofPeople($drawing);
+        if (! Str::isUuid($key)) {
+            throw Problem::call('The key of a mark is a UUID.', 'key');
+        }
+        $mark = Mark::query()->firstOrNew(['key' => $key], ['drawing_id' => $drawing->id]);
+        if ($mark->drawing_id !== $drawing->id) {
+            throw Problem::call('A mark with this key is in another drawing.', 'key');
+        }
+        $mark->number ??= Drawn::next($drawing);
+        $this->fill($mark->setRelation('drawing', $drawing), $request->validate(self::rules()));
+
+        return Describe::mark($mark);
+    }
+
+    /** @return array<string, mixed> */
+    public function update(Request $request, Mark $mark): array
+    {
+        $given = $request->validate([...self::rules(need: 'sometimes'), 'skipped' => ['sometimes', 'boolean']]);
+        if (isset($given['geometry'], $mark->drawing)) {
+            DrawingController::ofPeople($mark->drawing);
+        }
+        $this->fill($mark, $given);
+
+        return Describe::mark($mark);
+    }
+
+    public function destroy(Mark $mark): Response
+    {
+        $drawing = $mark->drawing ?? throw new \LogicException('A mark has a drawing.');
+        DrawingController::ofPeople($drawing);
+        $mark->delete();
+        $drawing->restamp();
+
+        return response()->noContent();
+    }
+
+    /** @param  array<string, mixed>  $given */
+    private function fill(Mark $mark, array $given): void
+    {
+        $drawing = $mark->drawing;
+        $study = $drawing->study ?? throw new \LogicException('A mark has a drawing, and that a study.');
+        if (isset($given['geometry'])) {
+            $called = $drawing->name === Drawing::AREA ? 'The area' : 'The '.match ($given['geometry']['type'] ?? null) {
+                'Point' => 'point',
+                'LineString' => 'line',
+                default => 'area',
+            };
+            $given['geometry'] = Drawn::checked(Drawn::toEarth($study, $given['geometry'], $called), $called);
+            if ($drawing->name === Drawing::AREA && $given['geometry']['type'] !== 'Polygon') {
+                throw Problem::call('The area is no polygon.', 'geometry');
+            }
+        }
+        $mark->fill($given)->save();
+        $drawing->restamp();
+    }
+}

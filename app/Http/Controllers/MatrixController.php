@@ -1,0 +1,33 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\Step;
+use App\Support\Inputs;
+use Chorometra\Core\Assess\ClassCounts;
+use Chorometra\Core\Assess\Matrix;
+use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Problem;
+use Illuminate\Support\Facades\Cache;
+
+/** The matrix of the check points that are labelled so far. */
+final class MatrixController
+{
+    /** @return array<string, mixed> */
+    public function __invoke(Step $step): array
+    {
+        $study = $step->study ?? throw Problem::call('This step has no study.');
+        $item = Inputs::item($study, $step->inputs['map'] ?? [], 'map');
+        $map = $item->image();
+        $counts = Cache::rememberForever("class-counts/$item->id", fn (): ClassCounts => ClassCounts::of($map, new Context(1)));
+        $points = [];
+        foreach ($step->drawing()->marks ?? [] as $mark) {
+            [$longitude, $latitude] = $mark->geometry['coordinates'];
+            [$x, $y] = GeoJson::toMap($longitude, $latitude, 4326, $map->spec()->grid->epsg, 'The points');
+            $points[] = ['x' => $x, 'y' => $y, 'label' => $mark->class];
+        }
+
+        return Matrix::figures($map, $counts, $points);
+    }
+}

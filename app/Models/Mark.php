@@ -1,0 +1,40 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * A point, line or area that a person drew, or was asked to label.
+ *
+ * @property int $id
+ * @property int $drawing_id
+ * @property string $key given by whoever draws it, so that what was taken away comes back as the same
+ * @property int $number
+ * @property array<string, mixed> $geometry GeoJSON in longitude and latitude
+ * @property string|null $class what it is
+ * @property string|null $note
+ * @property bool $skipped looked at, and left without a class
+ * @property array<string, mixed>|null $properties what the step that drew it says of it
+ * @property Drawing|null $drawing
+ */
+class Mark extends Model
+{
+    /** @var array<string, string> */
+    protected $casts = ['geometry' => 'array', 'properties' => 'array', 'skipped' => 'boolean'];
+
+    /** @var array<string, mixed> */
+    protected $attributes = ['skipped' => false];
+
+    /** @return BelongsTo<Drawing, $this> */
+    public function drawing(): BelongsTo
+    {
+        return $this->belongsTo(Drawing::class);
+    }
+
+    public function getRouteKeyName(): string
+    {
+        return 'key';
+    }
+}

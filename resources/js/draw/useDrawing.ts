@@ -1,0 +1,164 @@
+import { useLocalStorage } from '@vueuse/core';
+import Feature from 'ol/Feature';
+import GeoJSON from 'ol/format/GeoJSON';
+import type { Geometry } from 'ol/geom';
+import VectorSource from 'ol/source/Vector';
+import { computed, shallowReactive, shallowRef, watch } from 'vue';
+import { api, must, type Drawing, type Mark } from '../api/client';
+import type { StudyStore } from '../bench/useStudy';
+import type { Place } from '../views/geo';
+import type { Side, Views } from '../views/useViews';
+import type { Plain } from './corners';
+import { sameTool, shapeNames, type Tool } from './tool';
+
+/** What a view does for the one drawing that both share. */
+export interface Hand {
+    back: () => void;
+    close: () => void;
+    leave: () => void;
+}
+
+const format = new GeoJSON();
+
+/** All that people draw in the views: the tool in hand, the drawings with their marks, and what is done to them; everything can be undone. */
+export function useDrawing(id: number, store: StudyStore, views: Views) {
+    const tool = shallowRef<Tool | null>(null);
+    /** Whether corners fall on those of pixels. */
+    const snap = useLocalStorage('draw/snap', false);
+    /** What is being drawn, and in which view. */
+    const sketch = shallowRef<{ side: Side; geometry: Geometry } | null>(null);
+    const hands = new Map<Side, Hand>();
+    const marks = shallowReactive(new Map<number, Mark[]>());
+    const sources = new Map<number, VectorSource>();
+    /** The drawing whose marks are listed. */
+    const opened = shallowRef<number | null>(null);
+
+    const drawings = computed<Drawing[]>(() => store.study.value?.drawings ?? []);
+    const area = computed(() => drawings.value.find((one) => one.name === 'area' && one.step === null) ?? null);
+    const own = computed(() => drawings.value.filter((one) => one.step === null && one !== area.value));
+    const byId = (drawing: number) => drawings.value.find((one) => one.id === drawing);
+    const called = (one: Drawing) => (one.step === null ? (one === area.value ? 'the study\'s area' : one.name) : `${one.name} of ${store.steps.value.find((step) => step.id === one.step)?.number ?? '?'}`);
+
+    function sourceOf(drawing: number): VectorSource {
+        let source = sources.get(drawing);
+        if (!source) sources.set(drawing, (source = new VectorSource()));
+        return source;
+    }
+
+    // marks are fetched when someone looks at them, and anew when their stamp says so
+    const wanted = computed(() => {
+        const ids = new Set<number | null | undefined>([area.value?.id, opened.value, tool.value?.does === 'change' ? tool.value.of : null, tool.value?.does === 'draw' && tool.value.into !== 'area' ? tool.value.into : null]);
+        for (const look of [views.looks.a, views.looks.b]) for (const line of look.value.lines) ids.add(line.drawing);
+        return drawings.value.filter((one) => ids.has(one.id)).map(({ id: drawing, stamp }) => ({ drawing, stamp }));
+    });
+    const stamps = new Map<number, number>();
+    watch(wanted, (now) => {
+        for (const { drawing, stamp } of now) if (stamps.get(drawing) !== stamp) void load(drawing, stamp);
+    }, { immediate: true });
+
+    async function load(drawing: number, stamp: number): Promise<void> {
+        stamps.set(drawing, stamp);
+        try {
+            const found = await must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }));
+            // one that was asked for later tells more
+            if (stamps.get(drawing) === stamp) lay(drawing, found.marks);
+        } catch {
+            stamps.delete(drawing);
+        }
+    }
+
+    function lay(drawing: number, list: Mark[]): void {
+        marks.set(drawing, list);
+        const source = sourceOf(drawing);
+        source.clear();
+        source.addFeatures(list.filter((mark) => mark.geometry).map((mark) => {
+            const feature = new Feature(format.readGeometry(mark.geometry) as Geometry);
+            feature.setId(mark.key);
+            feature.setProperties({ number: mark.number, class: mark.class, note: mark.note });
+            return feature;
+        }));
+    }
+
+    function arm(next: Tool): void {
+        tool.value = sameTool(tool.value, next) ? null : next;
+    }
+
+    /** Nothing in hand any more; what was being drawn goes. */
+    function leave(): void {
+        for (const hand of hands.values()) hand.leave();
+        tool.value = null;
+        sketch.value = null;
+    }
+
+    /** The last corner of what is being drawn is taken back. */
+    function back(): boolean {
+        if (!sketch.value) return false;
+        hands.get(sketch.value.side)?.back();
+        return true;
+    }
+
+    /** An area drawn or typed; null takes it away. */
+    async function setArea(body: { bounds?: number[]; rings?: Place[][]; file?: { step: number; output?: string } } | null): Promise<boolean> {
+        const path = { params: { path: { study: id } } };
+        const before = store.study.value!.area?.geometry ?? null;
+        const put = (given: object | null) => (given === null ? must(api.DELETE('/studies/{study}/area', path)) : must(api.PUT('/studies/{study}/area', { ...path, body: given })));
+        const isSet = await store.remember({ what: body ? 'area set' : 'area taken away', redo: () => put(body), undo: () => put(before && { geometry: before }) });
+        if (isSet) leave();
+        return isSet;
+    }
+
+    const put = (drawing: number, key: string, body: { geometry: Plain; class?: string | null; note?: string | null }) => must(api.PUT('/drawings/{drawing}/marks/{key}', { params: { path: { drawing, key } }, body: body as { geometry: { type: string; coordinates: unknown[] } } }));
+    const drop = (key: string) => must(api.DELETE('/marks/{mark}', { params: { path: { mark: key } } }));
+
+    /** What was drawn goes where the tool says. */
+    async function finish(geometry: Plain): Promise<boolean> {
+        if (tool.value?.does !== 'draw') return false;
+        const { into, shape } = tool.value;
+        if (into === 'area') return setArea({ rings: geometry.coordinates as Place[][] });
+        const key = crypto.randomUUID();
+        return store.remember({ what: `${shapeNames[shape]} drawn in ${byId(into)?.name}`, redo: () => put(into, key, { geometry }), undo: () => drop(key) });
+    }
+
+    /** A mark says something else, or has other corners. */
+    async function change(mark: Mark, body: { geometry?: Plain; class?: string | null; note?: string | null; skipped?: boolean }, what = 'mark changed'): Promise<boolean> {
+        const patch = async (given: object) => {
+            const now = await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body: given }));
+            for (const [drawing, list] of marks) if (list.some((one) => one.key === now.key)) lay(drawing, list.map((one) => (one.key === now.key ? now : one)));
+        };
+        const before = Object.fromEntries(Object.keys(body).map((name) => [name, mark[name as keyof Mark]]));
+        return store.remember({ what, redo: () => patch(body), undo: () => patch(before) });
+    }
+
+    async function removeMark(drawing: number, mark: Mark): Promise<void> {
+        const geometry = mark.geometry as Plain;
+        await store.remember({ what: `mark ${mark.number} taken away`, redo: () => drop(mark.key), undo: () => put(drawing, mark.key, { geometry, class: mark.class, note: mark.note }) });
+    }
+
+    const replace = (drawing: number, list: Mark[]) => must(api.PUT('/drawings/{drawing}/marks', { params: { path: { drawing } }, body: { marks: list.map(({ key, geometry, class: name, note }) => ({ key, geometry: geometry!, class: name, note })) } }));
+
+    async function clear(drawing: number): Promise<void> {
+        const before = (await must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }))).marks;
+        await store.remember({ what: `${before.length} marks taken away`, redo: () => replace(drawing, []), undo: () => replace(drawing, before) });
+    }
+
+    async function create(name: string): Promise<number | null> {
+        const made = await store.act(() => must(api.POST('/studies/{study}/drawings', { params: { path: { study: id } }, body: { name } })));
+        return made?.id ?? null;
+    }
+
+    async function rename(drawing: number, name: string): Promise<void> {
+        await store.act(() => must(api.PATCH('/drawings/{drawing}', { params: { path: { drawing } }, body: { name } })));
+    }
+
+    /** An empty one only: marks are taken away first, which can be undone. */
+    async function remove(drawing: number): Promise<void> {
+        const gone = await store.act(async () => (await must(api.DELETE('/drawings/{drawing}', { params: { path: { drawing } } })), true));
+        if (!gone) return;
+        for (const look of [views.looks.a, views.looks.b]) look.value.lines = look.value.lines.filter((line) => line.drawing !== drawing);
+        if (opened.value === drawing) opened.value = null;
+    }
+
+    return { tool, snap, sketch, hands, marks, opened, drawings, area, own, byId, called, sourceOf, arm, leave, back, setArea, finish, change, removeMark, clear, create, rename, remove };
+}
+
+export type DrawingStore = ReturnType<typeof useDrawing>;
