@@ -35,7 +35,7 @@ final class Describe
     public static function news(Study $study, ?int $since): array
     {
         $changed = $study->steps()->with('items')->when($since !== null, fn ($steps) => $steps->where('version', '>', $since))->get();
-        $busy = $study->steps()->whereIn('state', [Step::WAITING, Step::RUNNING])->get(['id', 'state', 'progress', 'doing', 'started_at']);
+        $busy = $study->steps()->whereIn('state', [Step::WAITING, Step::RUNNING])->get(['id', 'kind', 'state', 'progress', 'doing', 'growing', 'started_at']);
 
         return [
             ...self::head($study),
@@ -99,7 +99,7 @@ final class Describe
         ];
     }
 
-    /** @return array{state: string, progress: float, doing: string|null, secondsLeft: int|null} */
+    /** @return array{state: string, progress: float, doing: string|null, secondsLeft: int|null, growing: list<array<string, mixed>>} */
     private static function progress(Step $step): array
     {
         $left = null;
@@ -107,7 +107,7 @@ final class Describe
             $left = (int) ceil($step->started_at->diffInSeconds(now(), true) * (1 - $step->progress) / $step->progress);
         }
 
-        return ['state' => $step->state, 'progress' => $step->progress, 'doing' => $step->doing, 'secondsLeft' => $left];
+        return ['state' => $step->state, 'progress' => $step->progress, 'doing' => $step->doing, 'secondsLeft' => $left, 'growing' => $step->growing === null ? [] : Report::growing($step->declaration(), $step->growing)];
     }
 
     /** @return array<string, mixed> */

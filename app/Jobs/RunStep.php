@@ -6,6 +6,7 @@ use App\Models\Step;
 use App\Support\FullDisk;
 use App\Support\Interrupted;
 use App\Support\Results;
+use App\Support\StepQueue;
 use App\Support\StepRun;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Format\Files;
@@ -14,6 +15,7 @@ use Chorometra\Core\Stopped;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Database\QueryException;
 use Illuminate\Foundation\Queue\Queueable;
+use Illuminate\Support\Facades\DB;
 
 /** Runs one step to its end, its stop or its failure; in each case the study is whole. */
 class RunStep implements ShouldQueue
@@ -22,6 +24,12 @@ class RunStep implements ShouldQueue
 
     /** How often the state is told and the wish to stop looked up, in nanoseconds. */
     private const EVERY = 250_000_000;
+
+    /** Points of a curve that are shown while it grows; of more every other one is left out. */
+    private const MOST_POINTS = 400;
+
+    /** Seconds until a step that waits for another looks again. */
+    private const AGAIN = 1;
 
     public int $tries = 1;
 
@@ -33,8 +41,7 @@ class RunStep implements ShouldQueue
     {
         $step = Step::query()->find($this->step);
         $study = $step?->study;
-        // a step that is queued twice is done once
-        if ($step === null || $study === null || Step::query()->whereKey($step->id)->where('state', Step::WAITING)->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now()]) !== 1) {
+        if ($step === null || $study === null || ! $this->begins($step)) {
             return;
         }
         $step->refresh()->update(['progress' => 0, 'doing' => 'starting', 'problem' => null, 'about' => null, 'finished_at' => null]);
@@ -51,14 +58,21 @@ class RunStep implements ShouldQueue
             return true;
         };
         $temporary = Interrupted::temporary();
-        $context = new Context(config()->integer('chorometra.workers'), $temporary, function (float $share, string $doing) use ($step, $look): void {
+        /** @var array<string, list<list<float|int>>> $growing */
+        $growing = [];
+        $context = new Context(config()->integer('chorometra.workers'), $temporary, function (float $share, string $doing) use ($step, $look, &$growing): void {
             if ($look()) {
-                $step->update(['progress' => $share, 'doing' => $doing]);
+                $step->update(['progress' => $share, 'doing' => $doing, 'growing' => $growing === [] ? null : $growing]);
             }
         }, function () use ($look, &$stop): bool {
             $look();
 
             return $stop;
+        }, grown: function (string $figure, array $point) use (&$growing): void {
+            $growing[$figure][] = $point;
+            if (count($growing[$figure]) > self::MOST_POINTS) {
+                $growing[$figure] = array_values(array_filter($growing[$figure], fn (int $i): bool => $i % 2 === 0, ARRAY_FILTER_USE_KEY));
+            }
         });
         $paths = [];
         try {
@@ -75,11 +89,31 @@ class RunStep implements ShouldQueue
         }
     }
 
+    /** Whether it is this job that does the step, now: one that is queued twice is done once, and what it needs or reads comes first. */
+    private function begins(Step $step): bool
+    {
+        // looked up and taken in one, so that of two that need each other's place one sees the other
+        return DB::transaction(function () use ($step): bool {
+            if (Step::query()->whereKey($step->id)->where('state', Step::WAITING)->doesntExist()) {
+                return false;
+            }
+            $awaited = StepQueue::awaited($step);
+            if ($awaited !== null) {
+                $step->update(['doing' => "waits for step $awaited"]);
+                StepQueue::queue($step, self::AGAIN)->beforeCommit();
+
+                return false;
+            }
+
+            return Step::query()->whereKey($step->id)->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now()]) === 1;
+        });
+    }
+
     private function end(Step $step, \Throwable $error): void
     {
         try {
             match (true) {
-                $error instanceof Stopped => $step->update(['state' => Step::STOPPED, 'problem' => $error->getMessage(), 'doing' => null, 'pid' => null, 'finished_at' => now()]),
+                $error instanceof Stopped => $step->update(['state' => Step::STOPPED, 'problem' => $error->getMessage(), 'doing' => null, 'growing' => null, 'pid' => null, 'finished_at' => now()]),
                 $error instanceof Problem => $step->fail($error->getMessage(), $error->about),
                 FullDisk::caused($error) => $step->fail(FullDisk::SENTENCE),
                 default => $step->fail('The computation broke off: '.mb_scrub($error->getMessage())),

@@ -22,6 +22,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $state
  * @property float $progress
  * @property string|null $doing
+ * @property array<string, list<list<float|int>>>|null $growing points of curves while it runs, by figure
  * @property array<string, mixed>|null $figures
  * @property string|null $note
  * @property string|null $problem
@@ -60,6 +61,7 @@ class Step extends Model
         'settings' => 'array',
         'used' => 'array',
         'figures' => 'array',
+        'growing' => 'array',
         'stop' => 'boolean',
         'within' => 'boolean',
         'progress' => 'float',
@@ -93,7 +95,7 @@ class Step extends Model
 
     protected function changedStep(): ?int
     {
-        $progress = ['progress', 'doing', 'stop', 'updated_at'];
+        $progress = ['progress', 'doing', 'growing', 'stop', 'updated_at'];
 
         return $this->exists && ($this->wasRecentlyCreated || array_diff(array_keys($this->getChanges()), $progress) !== []) ? $this->id : null;
     }
@@ -110,6 +112,6 @@ class Step extends Model
 
     public function fail(string $problem, ?string $about = null): void
     {
-        $this->update(['state' => self::FAILED, 'problem' => $problem, 'about' => $about, 'pid' => null, 'doing' => null, 'finished_at' => now()]);
+        $this->update(['state' => self::FAILED, 'problem' => $problem, 'about' => $about, 'pid' => null, 'doing' => null, 'growing' => null, 'finished_at' => now()]);
     }
 }

@@ -33,11 +33,11 @@ class AppServiceProvider extends ServiceProvider
             // stand-ins are asked by this machine itself
             Reach::limit([(string) preg_replace('~^https?://|/.*$~', '', config()->string('app.url')), ...array_values(config()->array('chorometra.private_hosts'))]);
         }
-        Event::listen(WorkerStarting::class, function (): void {
-            Jit::announceWorker();
+        Event::listen(WorkerStarting::class, function (WorkerStarting $worker): void {
+            Jit::announceWorker($worker->queue);
             Interrupted::mark();
             Interrupted::sweep();
-            StepQueue::putBack();
+            StepQueue::putBack($worker->queue);
         });
     }
 }

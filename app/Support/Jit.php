@@ -22,22 +22,22 @@ final class Jit
         return sprintf('PHP runs with opcache.jit=%s instead of %s: results could be slow or wrong. Start with bin/start, which sets PHP_INI_SCAN_DIR.', ini_get('opcache.jit') ?: 'off', self::MODE);
     }
 
-    /** The queue worker tells its own state, for the health page. */
-    public static function announceWorker(): void
+    /** A worker tells its own state, for the health page. */
+    public static function announceWorker(string $queue): void
     {
-        Files::write(self::file(), (string) json_encode(['pid' => getmypid(), 'problem' => self::problem()]));
+        Files::write(self::file($queue), (string) json_encode(['pid' => getmypid(), 'problem' => self::problem()]));
     }
 
     /** @return array{pid: int, problem: string|null, alive: bool}|null */
-    public static function worker(): ?array
+    public static function worker(string $queue): ?array
     {
-        $told = is_file(self::file()) ? json_decode((string) file_get_contents(self::file()), true) : null;
+        $told = is_file(self::file($queue)) ? json_decode((string) file_get_contents(self::file($queue)), true) : null;
 
         return is_array($told) ? ['pid' => (int) $told['pid'], 'problem' => $told['problem'], 'alive' => Process::lives((int) $told['pid'])] : null;
     }
 
-    private static function file(): string
+    private static function file(string $queue): string
     {
-        return config()->string('chorometra.files').'/worker.json';
+        return config()->string('chorometra.files')."/worker-$queue.json";
     }
 }

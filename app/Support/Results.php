@@ -79,7 +79,7 @@ final class Results
                     }
                 }
             }
-            $step->update(['state' => Step::DONE, 'progress' => 1, 'doing' => null, 'figures' => $figures, 'used' => $used, 'problem' => null, 'about' => null, 'pid' => null, 'runs' => $step->runs + 1, 'finished_at' => now()]);
+            $step->update(['state' => Step::DONE, 'progress' => 1, 'doing' => null, 'growing' => null, 'figures' => $figures, 'used' => $used, 'problem' => null, 'about' => null, 'pid' => null, 'runs' => $step->runs + 1, 'finished_at' => now()]);
             foreach ($old as $item) {
                 $item->delete();
             }

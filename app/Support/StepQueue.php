@@ -4,37 +4,94 @@ namespace App\Support;
 
 use App\Jobs\RunStep;
 use App\Models\Drawing;
+use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Problem;
+use Illuminate\Foundation\Bus\PendingDispatch;
 use Illuminate\Support\Facades\DB;
 
 /** Steps on their way: checked, put in the queue, looked at for staleness. */
 final class StepQueue
 {
+    /** Work of seconds never waits for work of minutes: each has a worker of its own. */
+    public const QUEUES = ['short', 'long'];
+
+    /** Samples of the inputs, and seconds of the last run, from which a step counts as long. */
+    private const LONG_SAMPLES = 40_000_000;
+
+    private const LONG_SECONDS = 20;
+
+    /** Bytes of an uploaded file likewise. */
+    private const LONG_BYTES = 200_000_000;
+
     public static function run(Step $step): void
     {
         if ($step->isBusy()) {
             if ($step->state === Step::WAITING && self::isLost($step)) {
-                RunStep::dispatch($step->id);
+                self::queue($step);
 
                 return;
             }
             throw Problem::call("Step {$step->number} is {$step->state} already.");
         }
         self::check($step);
-        $waits = fn () => $step->update(['state' => Step::WAITING, 'stop' => false, 'progress' => 0, 'doing' => null, 'problem' => null, 'about' => null]);
+        $waits = fn () => $step->update(['state' => Step::WAITING, 'stop' => false, 'progress' => 0, 'doing' => null, 'growing' => null, 'problem' => null, 'about' => null]);
         if (config('queue.default') !== 'database') {
             $waits();
-            RunStep::dispatch($step->id);
+            self::queue($step);
 
             return;
         }
         // a step that waits has a place in the queue: both or neither
         DB::transaction(function () use ($waits, $step): void {
             $waits();
-            RunStep::dispatch($step->id)->beforeCommit();
+            self::queue($step)->beforeCommit();
         });
+    }
+
+    /** Into the queue that its work belongs to, after some seconds if so wanted. */
+    public static function queue(Step $step, int $delay = 0): PendingDispatch
+    {
+        return RunStep::dispatch($step->id)->onQueue(self::isLong($step) ? 'long' : 'short')->delay($delay);
+    }
+
+    private static function isLong(Step $step): bool
+    {
+        if ($step->declaration()->isLong || ($step->figures['seconds'] ?? 0) > self::LONG_SECONDS) {
+            return true;
+        }
+        $samples = 0;
+        foreach ($step->inputs as $input) {
+            if (isset($input['upload'])) {
+                $path = ($step->study?->folder() ?? '').'/uploads/'.$input['upload'];
+                $samples += is_file($path) && filesize($path) > self::LONG_BYTES ? self::LONG_SAMPLES : 0;
+            }
+            $meta = isset($input['step']) ? Item::query()->where('step_id', $input['step'])->where('output', $input['output'] ?? 'result')->latest('id')->first()->meta ?? [] : [];
+            $samples += ($meta['width'] ?? 0) * ($meta['height'] ?? 0) * count($meta['bands'] ?? []);
+        }
+
+        return $samples >= self::LONG_SAMPLES;
+    }
+
+    /**
+     * What has to end before a step may begin: a step that makes one of its inputs, or one that reads what it is about to replace. Null
+     * where there is none.
+     */
+    public static function awaited(Step $step): ?int
+    {
+        $makers = array_filter(array_column($step->inputs, 'step'));
+        $maker = Step::query()->whereIn('id', $makers)->whereIn('state', [Step::WAITING, Step::RUNNING])->first();
+        if ($maker !== null) {
+            return $maker->number;
+        }
+        foreach (Step::query()->where('study_id', $step->study_id)->where('state', Step::RUNNING)->get(['id', 'number', 'inputs']) as $reader) {
+            if (in_array($step->id, array_column($reader->inputs, 'step'), true)) {
+                return $reader->number;
+            }
+        }
+
+        return null;
     }
 
     /** Waiting steps go on: what a worker had taken when it was ended is queued anew. Only while no worker runs. */
@@ -45,24 +102,24 @@ final class StepQueue
         }
         DB::table('jobs')->delete();
         foreach (Step::query()->where('state', Step::WAITING)->orderBy('updated_at')->orderBy('id')->get() as $step) {
-            RunStep::dispatch($step->id);
+            self::queue($step);
         }
     }
 
     /**
-     * What a worker had taken when it was killed, before it could say so, goes back into the queue. Another that lives may have taken one of
-     * these just now: of two that begin the same step only one does it.
+     * What the worker of a queue had taken when it was killed, before it could say so, goes back into it. Another that lives may have taken
+     * one of these just now: of two that begin the same step only one does it.
      */
-    public static function putBack(): void
+    public static function putBack(string $queue): void
     {
         if (config('queue.default') !== 'database') {
             return;
         }
         // what was only taken is not tried yet: a job that counts as tried is dropped
-        DB::table('jobs')->whereNotNull('reserved_at')->update(['reserved_at' => null, 'attempts' => 0]);
+        DB::table('jobs')->where('queue', $queue)->whereNotNull('reserved_at')->update(['reserved_at' => null, 'attempts' => 0]);
         $queued = array_map(self::stepOf(...), DB::table('jobs')->pluck('payload')->all());
         foreach (Step::query()->where('state', Step::WAITING)->whereNotIn('id', $queued)->orderBy('updated_at')->orderBy('id')->get() as $step) {
-            RunStep::dispatch($step->id);
+            self::queue($step);
         }
     }
 
@@ -141,7 +198,7 @@ final class StepQueue
     }
 
     /**
-     * Runs everything stale anew, in the order of the trail. The queue works one by one, so each finds what it needs. Check points that
+     * Runs everything stale anew, in the order of the trail; each waits for what it needs. Check points that
      * a person has labelled are not drawn anew unasked.
      *
      * @return array{runs: int, kept: list<int>} how many run, and the numbers of the steps that were left because of their labels

@@ -76,10 +76,16 @@ class ArchiveTest extends BrowserTestCase
         $radar = $steps[2]['figures']['scene'] === 'CS1_ORVANE_20330326' ? $steps[2] : $steps[1];
         self::assertSame([32631, true, 32632], [$radar['items'][0]['raster']['own']['epsg'], $radar['items'][0]['raster']['warped'], $radar['items'][0]['raster']['epsg']]);
 
+        // how it came is told as a curve
+        $along = array_column($steps[1]['figures']['along'], 'fetched');
+        self::assertGreaterThan(1, count($along));
+        self::assertGreaterThan($along[0], end($along));
+
         // on the bench the radar lies in its place: the river's mouth is as dark as the sea, the town bright
         $this->press('[data-to-bench]');
         $this->press("[data-step=\"{$radar['number']}\"]");
         $this->reads('[data-caption=b]', 'vv, grey');
+        $this->see('[data-figures] [data-curve] svg');
         [$sea, $town] = [[431_600.0, 6_069_800.0], [436_750.0, 6_067_750.0]];
         foreach ([$sea, $town] as [$x, $y]) {
             $this->post('/studies/1/pins', ['x' => $x, 'y' => $y]);

@@ -39,13 +39,13 @@ class HoldTest extends TestCase
 
         // by the next worker
         DB::table('jobs')->where('payload', 'like', "%i:$lost->id;%")->delete();
-        StepQueue::putBack();
+        StepQueue::putBack('short');
         self::assertSame(3, DB::table('jobs')->whereNull('reserved_at')->count());
         // twice in the queue, it is done once
-        StepQueue::putBack();
+        StepQueue::putBack('short');
         self::assertSame(3, DB::table('jobs')->count());
         foreach (range(1, 4) as $ignored) {
-            Artisan::call('queue:work', ['connection' => 'database', '--once' => true, '--tries' => 1, '--quiet' => true]);
+            Artisan::call('queue:work', ['connection' => 'database', '--once' => true, '--tries' => 1, '--queue' => 'short', '--quiet' => true]);
         }
         self::assertSame(0, DB::table('jobs')->count());
         self::assertSame(['done', 'done', 'done'], [$taken->refresh()->state, $lost->refresh()->state, $queued->refresh()->state]);

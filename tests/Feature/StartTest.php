@@ -46,9 +46,9 @@ class StartTest extends TestCase
     public function test_start_stop_and_start_again(): void
     {
         $process = $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
-        $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
+        $this->until(fn (): bool => ($this->get('health')['workers']['long']['alive'] ?? false) === true);
         self::assertSame(['mode' => '1052', 'server' => ['problem' => null]], array_intersect_key($this->get('health'), ['mode' => 1, 'server' => 1]));
-        self::assertNull($this->get('health')['worker']['problem']);
+        self::assertNull($this->get('health')['workers']['short']['problem']);
         self::assertSame('Orvane Sound', $this->get('studies')[0]['name']);
         // its first scene comes from the archive
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
@@ -60,14 +60,14 @@ class StartTest extends TestCase
 
         // a worker that is killed in the middle of a step: the step says so, another worker takes over, the step can be run again
         $step = $this->get('studies/1')['steps'][0];
-        $worker = $this->get('health')['worker']['pid'];
+        $worker = $this->get('health')['workers']['long']['pid'];
         $this->send('POST', "api/steps/{$step['id']}/run");
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
         posix_kill($worker, SIGKILL);
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'failed');
         self::assertStringContainsString('The worker was ended in the middle of this step', $this->get('studies/1')['steps'][0]['problem']);
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items'], 'what the last run made is still there');
-        $this->until(fn (): bool => ($this->get('health')['worker']['pid'] ?? $worker) !== $worker);
+        $this->until(fn (): bool => ($this->get('health')['workers']['long']['pid'] ?? $worker) !== $worker);
         self::assertSame([], glob("$this->folder/files/temporary/chorometra-[0-9]*"));
         $this->send('POST', "api/steps/{$step['id']}/run");
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
@@ -100,7 +100,7 @@ class StartTest extends TestCase
     public function test_everything_killed_at_once_is_up_again_with_what_was_waiting(): void
     {
         $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
-        $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
+        $this->until(fn (): bool => ($this->get('health')['workers']['long']['alive'] ?? false) === true);
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
         $first = $this->get('studies/1')['steps'][0]['id'];
         $this->send('POST', "api/steps/$first/run");
@@ -178,7 +178,7 @@ class StartTest extends TestCase
     public function test_a_start_that_was_killed_gives_its_port_back_to_the_next(): void
     {
         $first = $this->start();
-        $this->until(fn (): bool => ($this->get('health')['worker']['alive'] ?? false) === true);
+        $this->until(fn (): bool => ($this->get('health')['workers']['long']['alive'] ?? false) === true);
         $first->signal(SIGKILL);
         try {
             $first->wait();

@@ -59,7 +59,7 @@ class StudyTest extends TestCase
         $version = $study->refresh()->version;
         $step->update(['progress' => 0.25, 'doing' => 'reading']);
         $news = $this->getJson("/api/studies/$study->id/news?since=$version")->assertOk()->assertJsonPath('steps', [])->json();
-        self::assertEquals(['id' => $scene, 'state' => 'running', 'progress' => 0.25, 'doing' => 'reading'], array_diff_key($news['busy'][0], ['secondsLeft' => 0]));
+        self::assertEquals(['id' => $scene, 'state' => 'running', 'progress' => 0.25, 'doing' => 'reading', 'growing' => []], array_diff_key($news['busy'][0], ['secondsLeft' => 0]));
         $step->update(['state' => Step::DONE]);
         $this->getJson("/api/studies/$study->id/news?since={$news['version']}")->assertJsonPath('busy', [])->assertJsonPath('steps.0.state', 'done');
     }

@@ -3,12 +3,13 @@
 namespace App\Http\Controllers;
 
 use App\Support\Jit;
+use App\Support\StepQueue;
 
 final class HealthController
 {
     /** @return array<string, mixed> */
     public function __invoke(): array
     {
-        return ['mode' => Jit::MODE, 'server' => ['problem' => Jit::problem()], 'worker' => Jit::worker()];
+        return ['mode' => Jit::MODE, 'server' => ['problem' => Jit::problem()], 'workers' => array_combine(StepQueue::QUEUES, array_map(Jit::worker(...), StepQueue::QUEUES))];
     }
 }

@@ -125,7 +125,9 @@ final class ItemController
     public function rows(Request $request, Item $item): array
     {
         $type = PortType::tryFrom($item->type);
-        abort_unless($type !== null && $type->hasRows(), 404);
+        if ($type === null || ! $type->hasRows()) {
+            abort(404);
+        }
         $given = $request->validate([
             'from' => ['sometimes', 'integer', 'min:0'],
             'count' => ['sometimes', 'integer', 'min:0', 'max:'.self::MOST_ROWS],

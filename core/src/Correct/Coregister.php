@@ -390,6 +390,7 @@ final class Coregister implements WholeKind
             Figure::number('weak', 'weak'),
             Figure::number('struck', 'struck out'),
             Figure::number('rmse', 'RMSE', 'pixels'),
+            Figure::histogram('residuals', 'residuals of the points used', 'pixels'),
             Figure::apart('tie-points'),
         ];
     }
@@ -412,8 +413,29 @@ final class Coregister implements WholeKind
         return [
             'transform' => $transform, 'used' => $counts['used'] ?? 0, 'weak' => $counts['weak'] ?? 0, 'rejected' => $counts['rejected'] ?? 0, 'struck' => $counts['struck'] ?? 0,
             'shift' => ['columns' => round($dc, 4), 'rows' => round($dr, 4), 'metres' => round(hypot($dc * $grid->transform[1] + $dr * $grid->transform[2], $dc * $grid->transform[4] + $dr * $grid->transform[5]), 3)],
-            'rmse' => round($fit->rmse, 4), 'tie-points' => $rows,
+            'rmse' => round($fit->rmse, 4), 'residuals' => self::residuals($rows), 'tie-points' => $rows,
         ];
+    }
+
+    /**
+     * How long the residuals of the points used are, as many bins as the root of their number.
+     *
+     * @param  list<array<string, mixed>>  $rows
+     * @return array{minimum: float, maximum: float, counts: list<int>}|null
+     */
+    private static function residuals(array $rows): ?array
+    {
+        $lengths = array_map(fn (array $row): float => hypot($row['residual-columns'], $row['residual-rows']), array_values(array_filter($rows, fn (array $row): bool => $row['state'] === 'used')));
+        if (count($lengths) < 4 || max($lengths) <= 0) {
+            return null;
+        }
+        $bins = (int) ceil(sqrt(count($lengths)));
+        $counts = array_fill(0, $bins, 0);
+        foreach ($lengths as $length) {
+            $counts[min($bins - 1, (int) ($bins * $length / max($lengths)))]++;
+        }
+
+        return ['minimum' => 0.0, 'maximum' => round(max($lengths), 4), 'counts' => $counts];
     }
 
     /**

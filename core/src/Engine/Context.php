@@ -14,6 +14,7 @@ final class Context
      * @param  \Closure(float, string): void|null  $progress  share done (0 to 1) and what is being done
      * @param  \Closure(): bool|null  $stopped
      * @param  bool  $trial  only the visible window is computed
+     * @param  \Closure(string, list<float|int>): void|null  $grown  a figure that is a curve, and another point of it
      */
     public function __construct(
         public readonly int $workers = 2,
@@ -23,6 +24,7 @@ final class Context
         private readonly float $from = 0.0,
         private readonly float $to = 1.0,
         public readonly bool $trial = false,
+        private readonly ?\Closure $grown = null,
     ) {
         $this->scratch = $temporary instanceof Scratch ? $temporary : new Scratch($temporary ?? sys_get_temp_dir());
     }
@@ -47,17 +49,30 @@ final class Context
     {
         $span = $this->to - $this->from;
 
-        return new self($this->workers, $this->scratch, $this->progress, $this->stopped, $this->from + $span * $from, $this->from + $span * $to, $this->trial);
+        return new self($this->workers, $this->scratch, $this->progress, $this->stopped, $this->from + $span * $from, $this->from + $span * $to, $this->trial, $this->grown);
     }
 
     /**
      * The same work reported elsewhere, and stopped by whoever listens there.
      *
      * @param  \Closure(float, string): void  $progress
+     * @param  \Closure(string, list<float|int>): void  $grown
      */
-    public function reporting(\Closure $progress): self
+    public function reporting(\Closure $progress, \Closure $grown): self
     {
-        return new self($this->workers, $this->scratch, $progress, null, $this->from, $this->to, $this->trial);
+        return new self($this->workers, $this->scratch, $progress, null, $this->from, $this->to, $this->trial, $grown);
+    }
+
+    /**
+     * A figure that is a curve grows while the work goes on.
+     *
+     * @param  list<float|int>  $point  where it is along, then how high each line is
+     */
+    public function grow(string $figure, array $point): void
+    {
+        if ($this->grown !== null) {
+            ($this->grown)($figure, $point);
+        }
     }
 
     /** Passes on a share of the whole, as one who reports with the same bounds told it. */

@@ -58,7 +58,7 @@ final class Workers
                     $told = hrtime(true);
                     $say(['share' => $share, 'doing' => $doing]);
                 }
-            });
+            }, fn (string $figure, array $point) => $say(['figure' => $figure, 'point' => $point]));
             $answer = $work($own);
 
             return ['answer' => $answer, 'memory' => Context::peak() + $own->workersMemory()];
@@ -203,6 +203,11 @@ final class Workers
                 $worker = array_search($stream, $streams, true);
                 self::hear($stream, $buffers[$worker]);
                 while (($message = self::message($buffers[$worker])) !== null) {
+                    if (isset($message['figure'])) {
+                        $context->grow($message['figure'], $message['point']);
+
+                        continue;
+                    }
                     if (isset($message['share'])) {
                         $context->pass($message['share'], $message['doing']);
 

@@ -102,7 +102,7 @@ final class Measures implements Rows
             }
         }
 
-        return $rows;
+        return array_values($rows);
     }
 
     public function order(string $column, bool $descending = false): array

@@ -51,11 +51,13 @@ final class Order implements WholeKind
                 Figure::text('scene', 'scene'),
                 Figure::text('archive', 'archive'),
                 Figure::text('collection', 'collection'),
+                Figure::curve('along', 'fetched', ['time' => 's', 'fetched' => 'MB']),
                 Figure::number('fetched', 'fetched', 'bytes'),
                 Figure::list('on-the-way', 'on the way'),
                 ...(new SingleImage)->declaration()->figures,
                 ...(new Bundle)->declaration()->figures,
             ],
+            isLong: true,
         );
     }
 
@@ -79,7 +81,7 @@ final class Order implements WholeKind
         $figures = $this->take($call, $item, $assets, $files, $call->context->part(0.6, 1.0));
         array_map(fn (string $file): bool => @unlink($file), $files);
 
-        return ['scene' => $item['id'], 'archive' => $call->text('archive'), 'collection' => $call->text('collection'), 'fetched' => array_sum(array_map(fn (array $asset): int => (int) ($asset['file:size'] ?? 0), $assets)) ?: null, 'on-the-way' => $fetch->story ?: null] + $figures;
+        return ['scene' => $item['id'], 'archive' => $call->text('archive'), 'collection' => $call->text('collection'), 'fetched' => array_sum(array_map(fn (array $asset): int => (int) ($asset['file:size'] ?? 0), $assets)) ?: null, 'on-the-way' => $fetch->story ?: null, 'along' => array_map(fn (array $point): array => ['time' => $point[0], 'fetched' => $point[1]], $fetch->curve)] + $figures;
     }
 
     /**

@@ -17,6 +17,7 @@ final readonly class Declaration
      * @param  string  $source  the published source of the computation
      * @param  Example  $example  settings of a call that makes sense
      * @param  list<Figure>  $figures  what it reports beside the statistics of what it makes
+     * @param  bool  $isLong  it takes minutes however small its inputs are
      */
     public function __construct(
         public string $id,
@@ -29,6 +30,7 @@ final readonly class Declaration
         public Learning $learns = Learning::Nothing,
         public Example $example = new Example,
         public array $figures = [],
+        public bool $isLong = false,
     ) {
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
     }

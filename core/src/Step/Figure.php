@@ -49,6 +49,22 @@ final readonly class Figure
         return new self($name, FigureType::Table, $label, columns: $columns);
     }
 
+    /**
+     * Lines over what the first column tells: rows as those of a table. It may grow while the work goes on (Context::grow).
+     *
+     * @param  array<string, string|null>  $columns  their units, by name; the first runs along
+     */
+    public static function curve(string $name, string $label, array $columns): self
+    {
+        return new self($name, FigureType::Curve, $label, columns: $columns);
+    }
+
+    /** How often values lie where: `minimum`, `maximum`, and `counts` in bins of one width between them. */
+    public static function histogram(string $name, string $label, ?string $unit = null): self
+    {
+        return new self($name, FigureType::Histogram, $label, $unit);
+    }
+
     /** Classes with their pixels, shares and areas or points. */
     public static function classes(string $name, string $label): self
     {

@@ -11,5 +11,7 @@ enum FigureType
     case Table;
     case Classes;
     case Images;
+    case Curve;
+    case Histogram;
     case Apart;
 }

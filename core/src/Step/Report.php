@@ -45,6 +45,24 @@ final class Report
     }
 
     /**
+     * Curves as far as they have grown, as they are shown.
+     *
+     * @param  array<string, list<list<float|int>>>  $grown  points by figure
+     * @return list<array<string, mixed>>
+     */
+    public static function growing(Declaration $declaration, array $grown): array
+    {
+        $parts = [];
+        foreach ($declaration->figures as $figure) {
+            if ($figure->type === FigureType::Curve && isset($grown[$figure->name])) {
+                $parts = [...$parts, ...self::part($figure, array_map(fn (array $point): array => array_combine(array_keys($figure->columns), $point), $grown[$figure->name]))];
+            }
+        }
+
+        return $parts;
+    }
+
+    /**
      * Figures that nothing declares, and which are shown nowhere.
      *
      * @param  array<string, mixed>  $figures
@@ -78,9 +96,10 @@ final class Report
             FigureType::Text => [['type' => 'text', 'label' => $figure->label, 'text' => self::word($told)]],
             FigureType::List => [['type' => 'list', 'label' => $figure->label, 'values' => array_values($rows), 'unit' => $figure->unit]],
             FigureType::Named => array_map(fn (string $name, mixed $one): array => is_int($one) || is_float($one) ? self::value(self::label($name), $one, null) : ['type' => 'text', 'label' => self::label($name), 'text' => self::word($one)], array_map(strval(...), array_keys($rows)), $rows),
-            FigureType::Table => [['type' => 'table', 'label' => $figure->label, 'columns' => self::columns($figure), 'rows' => array_map(fn (mixed $row): array => self::cells($figure, (array) $row), array_values($rows))]],
+            FigureType::Table, FigureType::Curve => [['type' => $figure->type === FigureType::Curve ? 'curve' : 'table', 'label' => $figure->label, 'columns' => self::columns($figure), 'rows' => array_map(fn (mixed $row): array => self::cells($figure, (array) $row), array_values($rows))]],
             FigureType::Classes => [['type' => 'classes', 'label' => $figure->label, 'rows' => $rows]],
             FigureType::Images => array_merge(...array_map(fn (string $name, mixed $one): array => self::statistics($name, $one), array_map(strval(...), array_keys($rows)), $rows)),
+            FigureType::Histogram => isset($rows['counts']) ? [['type' => 'histogram', 'label' => $figure->label, 'unit' => $figure->unit, 'minimum' => $rows['minimum'], 'maximum' => $rows['maximum'], 'counts' => $rows['counts']]] : [],
             FigureType::Apart => [],
         };
     }

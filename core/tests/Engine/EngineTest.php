@@ -48,6 +48,22 @@ final class EngineTest extends TestCase
         self::assertSame($one, md5_file($this->raster('m.tif', (new GeoTiffImage($scene))->spec(), [self::pixels($scene, 0), self::pixels($scene, 1)], 3)));
     }
 
+    public function test_points_of_a_growing_curve_come_from_a_process_of_its_own_and_none_is_lost(): void
+    {
+        $points = [];
+        $context = new Context(2, $this->folder, grown: function (string $figure, array $point) use (&$points): void {
+            $points[$figure][] = $point;
+        });
+        Workers::aside($context->part(0.2, 0.8), function (Context $own): void {
+            for ($round = 1; $round <= 300; $round++) {
+                $own->report($round / 300, "round $round");
+                $own->part(0.5, 1.0)->grow('loss', [$round, 1 / $round]);
+            }
+        }, fn (int $pid) => null);
+        self::assertSame(['loss'], array_keys($points));
+        self::assertSame(array_map(fn (int $round): array => [$round, 1 / $round], range(1, 300)), $points['loss']);
+    }
+
     public function test_progress_rises_and_nothing_is_left_over(): void
     {
         $told = [];

@@ -13,14 +13,11 @@ use Chorometra\Core\Format\SafeTensors;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Step\FileContents;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Tests\MakesRasters;
 use Chorometra\Core\Tests\TestCase;
 
 /** Files that are neither rasters nor features: tables, measures, trees, legends, models, keys, methods, detectors. */
 class ContentsTest extends TestCase
 {
-    use MakesRasters;
-
     private const HERE = __DIR__.'/../fixtures/contents';
 
     private function numpy(string $script): string

@@ -21,6 +21,8 @@ final class ReportTest extends TestCase
             Figure::list('range', 'range'),
             Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'kept' => '%']),
             Figure::apart('tie-points'),
+            Figure::curve('along', 'loss', ['round' => null, 'loss' => '%']),
+            Figure::histogram('spread', 'spread', 'm'),
         ]);
     }
 
@@ -36,6 +38,8 @@ final class ReportTest extends TestCase
             'result' => ['bands' => [['band' => 'red', 'mean' => 1.0]]],
             'flags' => ['classes' => [['code' => 1, 'class' => 'lit']]],
             'warning' => 'Faint.',
+            'along' => [['round' => 1, 'loss' => 0.5], ['round' => 2, 'loss' => 0.25]],
+            'spread' => ['minimum' => 0.0, 'maximum' => 2.0, 'counts' => [3, 1]],
             'seconds' => 1.5,
         ];
         self::assertEquals([
@@ -43,6 +47,8 @@ final class ReportTest extends TestCase
             ['type' => 'bands', 'label' => '', 'rows' => [['band' => 'red', 'mean' => 1.0]]],
             ['type' => 'classes', 'label' => 'flags', 'rows' => [['code' => 1, 'class' => 'lit']]],
             ['type' => 'table', 'label' => 'bad lines', 'columns' => [['label' => 'band', 'unit' => null], ['label' => 'lines', 'unit' => null], ['label' => 'kept', 'unit' => '%']], 'rows' => [['red', '7, 12', 50.0], ['nir', null, null]]],
+            ['type' => 'curve', 'label' => 'loss', 'columns' => [['label' => 'round', 'unit' => null], ['label' => 'loss', 'unit' => '%']], 'rows' => [[1, 50.0], [2, 25.0]]],
+            ['type' => 'histogram', 'label' => 'spread', 'unit' => 'm', 'minimum' => 0.0, 'maximum' => 2.0, 'counts' => [3, 1]],
             ['type' => 'value', 'label' => 'sun azimuth', 'value' => 140.5, 'unit' => '°'],
             ['type' => 'value', 'label' => 'hazy', 'value' => 25.0, 'unit' => '%'],
             ['type' => 'value', 'label' => 'sun elevation', 'value' => 41.5, 'unit' => null],
@@ -51,6 +57,12 @@ final class ReportTest extends TestCase
             ['type' => 'value', 'label' => 'took', 'value' => 1.5, 'unit' => 's'],
         ], Report::of($this->declaration(), $figures));
         self::assertSame([], Report::undeclared($this->declaration(), $figures));
+    }
+
+    public function test_a_curve_is_told_as_far_as_it_has_grown(): void
+    {
+        self::assertSame([['type' => 'curve', 'label' => 'loss', 'columns' => [['label' => 'round', 'unit' => null], ['label' => 'loss', 'unit' => '%']], 'rows' => [[1, 50.0]]]], Report::growing($this->declaration(), ['along' => [[1, 0.5]], 'unknown' => [[1, 2]]]));
+        self::assertSame([], Report::growing($this->declaration(), []));
     }
 
     public function test_a_figure_that_nothing_declares_is_found(): void

@@ -14,6 +14,7 @@ export type Port = components['schemas']['Port'];
 export type Pin = components['schemas']['Pin'];
 export type Histogram = components['schemas']['Histogram'];
 export type Drawing = components['schemas']['Drawing'];
+export type Rows = components['schemas']['Rows'];
 export type Mark = components['schemas']['Mark'];
 export type Matrix = components['schemas']['Matrix'];
 export type Work = components['schemas']['Work'];

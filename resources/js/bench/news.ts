@@ -14,5 +14,5 @@ export function withNews(study: Study | null, news: News): Study {
 function current(progress: Partial<Step>, staleBy: number | null, step: Step): Step {
     const isOver = step.state === 'done' || step.state === 'stale';
     const fresh: Partial<Step> = { ...(isOver ? { state: staleBy === null ? 'done' : 'stale' } : {}), staleBy, ...progress };
-    return (Object.keys(fresh) as (keyof Step)[]).every((key) => fresh[key] === step[key]) ? step : { ...step, ...fresh };
+    return (Object.keys(fresh) as (keyof Step)[]).every((key) => fresh[key] === step[key] || (key === 'growing' && JSON.stringify(fresh[key]) === JSON.stringify(step[key]))) ? step : { ...step, ...fresh };
 }

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import type { Figure } from '../api/client';
+import CurvePlot from '../plots/CurvePlot.vue';
+import HistogramPlot from '../plots/HistogramPlot.vue';
 import { hectares, number, percent } from '../plots/format';
 
 /** What a run reports, each figure shown by its type. */
@@ -15,6 +17,8 @@ const of = <T extends Figure['type']>(type: T) => computed(() => props.report.fi
 const warnings = of('warning');
 const classes = of('classes');
 const bands = of('bands');
+const curves = of('curve');
+const histograms = of('histogram');
 /** Columns that hold nothing are left out. */
 const tables = computed(() => props.report.filter((figure) => figure.type === 'table').map((table) => {
     const full = table.columns.map((_, i) => i).filter((i) => table.rows.some((row) => row[i] !== null));
@@ -65,6 +69,10 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
             </table>
             <p v-if="table.left > 0" class="text-xs text-ink-2">and {{ table.left }} more</p>
         </div>
+        <CurvePlot v-for="curve in curves" :key="curve.label" :curve="curve" />
+        <figure v-for="one in histograms" :key="one.label" data-histogram>
+            <HistogramPlot :data="{ minimum: one.minimum, maximum: one.maximum, counts: one.counts, pixels: one.counts.reduce((sum, count) => sum + count, 0), nodata: 0, reduced: 1, otsu: null }" :handles="[]" :names="[]" :label="[one.label, one.unit].filter(Boolean).join(', ')" :height="92" />
+        </figure>
         <dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5">
             <template v-for="(row, i) in plain" :key="i"><dt class="text-ink-2">{{ row.label }}</dt><dd class="text-right wrap-anywhere" :class="row.isNumber ? 'figures' : ''">{{ row.text }}</dd></template>
         </dl>

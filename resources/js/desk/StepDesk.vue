@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
-import { api, must, type Inputs, type Matrix, type RasterItem, type Setting } from '../api/client';
+import { api, must, type Inputs, type Item, type Matrix, type RasterItem, type Setting } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { isTyping } from '../bench/keys';
 import { stageNames } from '../bench/stages';
 import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
+import CurvePlot from '../plots/CurvePlot.vue';
 import { number } from '../plots/format';
 import { stateOf } from '../trail/stepText';
 import { findItem, itemLabel, sameGrid } from '../views/look';
@@ -24,6 +25,7 @@ import SettingField from './SettingField.vue';
 import SliceEvidence from './SliceEvidence.vue';
 import StartByHand from './StartByHand.vue';
 import SurfaceEvidence from './SurfaceEvidence.vue';
+import TableSheet from './TableSheet.vue';
 import TiePoints from './TiePoints.vue';
 import { useDraft } from './useDraft';
 
@@ -107,6 +109,11 @@ const busy = computed(() => step.value?.state === 'waiting' || step.value?.state
 const folded = computed(() => kind.value.id === 'assess.draw' && Boolean(step.value?.figures) && !changed.value);
 const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : confirming.value ? 'Draw anew' : 'Run again'));
 const downloads = computed(() => step.value?.items.filter((one) => one.type !== 'points') ?? []);
+/** The table that lies open whole. */
+const table = ref<Item | null>(null);
+watch(() => step.value?.id, () => (table.value = null));
+const hasRows = (one: Item) => one.type === 'table' || one.type === 'measures';
+const growing = computed(() => (step.value?.growing ?? []).filter((figure) => figure.type === 'curve'));
 const matrix = computed(() => (kind.value.id === 'assess.matrix' && step.value?.figures && 'matrix' in step.value.figures ? (step.value.figures as unknown as Matrix) : null));
 /** What a correction worked on and what it made of it, band by band. */
 const beforeAfter = computed(() => {
@@ -217,9 +224,11 @@ onKeyStroke('t', (event) => {
                 <ul v-if="downloads.length" class="border-t border-line pt-3">
                     <li v-for="one in downloads" :key="one.id" class="flex items-baseline justify-between gap-3">
                         <a class="plain wrap-anywhere" :href="`/api/items/${one.id}/file`" download :data-download="one.output">{{ one.file }}</a>
+                        <button v-if="hasRows(one) && !matrix" class="plain text-sm" :data-rows="one.output" @click="table = one">rows</button>
                         <a v-if="one.raster" class="plain text-sm" title="STAC Item: roles, units, date, legend, and how it was made" :href="`/api/items/${one.id}/sidecar`" download :data-sidecar="one.output">sidecar</a>
                     </li>
                 </ul>
+                <TableSheet v-if="table" :item="table" :title="`${step.number} ${table.output === 'result' ? step.title.toLowerCase() : table.output}`" @close="table = null" />
                 <TiePoints v-if="step.figures['tie-points']" :key="step.id" :step="step" :store="store" />
                 <LightScatter v-if="kind.id === 'correct.terrain' && beforeAfter && step.figures.sun" :step="step.id" :after="beforeAfter.after" />
                 <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
@@ -240,8 +249,9 @@ onKeyStroke('t', (event) => {
             <p v-if="loose" role="alert" class="text-sm text-madder" data-problem>{{ loose }}</p>
             <p v-if="confirming && step" role="alert" class="text-sm text-ochre">Drawing anew keeps your {{ step.labelled }} labels only where the same places are drawn again. <button class="plain" @click="confirming = false">Keep them all</button></p>
             <template v-if="busy && step">
-                <p class="flex items-baseline justify-between text-sm"><span>{{ step.state === 'waiting' ? 'waiting for its turn' : step.doing }}</span><span class="figures">{{ Math.round(step.progress * 100) }} %{{ step.secondsLeft === null ? '' : ` · ${number(step.secondsLeft)} s left` }}</span></p>
+                <p class="flex items-baseline justify-between text-sm"><span>{{ step.doing ?? 'waiting for its turn' }}</span><span class="figures">{{ Math.round(step.progress * 100) }} %{{ step.secondsLeft === null ? '' : ` · ${number(step.secondsLeft)} s left` }}</span></p>
                 <div class="h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" aria-label="Progress"><div class="h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" /></div>
+                <CurvePlot v-for="curve in growing" :key="curve.label" :curve="curve" class="text-sm" />
                 <button class="action w-full" data-stop @click="store.stop">Stop</button>
             </template>
             <div v-else class="flex gap-2">

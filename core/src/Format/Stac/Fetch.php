@@ -24,6 +24,16 @@ final class Fetch
     /** @var list<string> what happened on the way, for the figures */
     public array $story = [];
 
+    /** @var list<array{float, float}> seconds since the first, and megabytes that had come by then */
+    public array $curve = [];
+
+    /** Seconds between points of the curve; they grow with it, so that there are few. */
+    private float $between = 0.5;
+
+    private ?float $start = null;
+
+    private float $before = 0.0;
+
     /** @param  string  $folder  where what was fetched so far is kept for the next try */
     public function __construct(private readonly string $folder, private readonly Context $context, private readonly float $pause = 0.5) {}
 
@@ -46,10 +56,14 @@ final class Fetch
         for ($try = 1, $whole = 0; ; $try++) {
             try {
                 $total = Http::resume($url, $part, $name, $size, function (int $have, ?int $of) use ($name): void {
+                    $this->grow($have / 1e6);
                     $this->context->report($of === null || $of === 0 ? 0.0 : $have / $of, sprintf('fetching %s: %s%s MB', $name, round($have / 1e6, 1), $of === null ? '' : ' of '.round($of / 1e6, 1)));
                 });
                 $trouble = $this->wrong($part, $size ?? $total, $checksum);
                 if ($trouble === null) {
+                    $this->grow((int) filesize($part) / 1e6, true);
+                    $this->before += (int) filesize($part) / 1e6;
+
                     return $part;
                 }
                 @unlink($part);
@@ -63,6 +77,20 @@ final class Fetch
             }
             $this->wait($this->pause * 2 ** ($try - 1), "$name $trouble", $try + 1);
         }
+    }
+
+    /** Another point of the curve, not more than some a minute. */
+    private function grow(float $megabytes, bool $isLast = false): void
+    {
+        $now = microtime(true);
+        $this->start ??= $now;
+        $last = $this->curve === [] ? -INF : $this->curve[count($this->curve) - 1][0];
+        if (! $isLast && $now - $this->start - $last < $this->between) {
+            return;
+        }
+        $this->curve[] = $point = [round($now - $this->start, 2), round($this->before + $megabytes, 3)];
+        $this->between = max($this->between, count($this->curve) / 100);
+        $this->context->grow('along', $point);
     }
 
     /** Waits, and looks up while it does. */
