@@ -57,7 +57,7 @@ final class Bench
                 }
             }
             foreach ($this->cases() as $name => $case) {
-                if ($this->only === [] || in_array($name, $this->only, true)) {
+                if ($this->only === [] || in_array($name, $this->only, true) || ($name === 'draw' && in_array('matrix', $this->only, true))) {
                     $rows[] = $this->row($name, $case);
                 }
             }
@@ -200,6 +200,9 @@ final class Bench
             default => null,
         };
         [$one, $two, $reference] = array_map(self::median(...), array_values($times));
+
+        // what was measured is not lost where a later row breaks off
+        fwrite(STDERR, sprintf("\r\e[K%s: %.2f s, reference %.2f s, ratio %.2f\n", $name, $two, $reference ?? NAN, $reference === null ? NAN : $two / $reference));
 
         return ['what' => $name, 'one' => $one, 'two' => $two, 'reference' => $reference, 'ratio' => $reference === null ? null : $two / $reference, 'megapixels' => $this->size ** 2 / 1e6 / $two, 'memory' => $memory, 'agrees' => $agrees];
     }

@@ -3,8 +3,12 @@
 namespace Chorometra\Core\Deliver;
 
 use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
@@ -74,14 +78,17 @@ final class Delivery implements LearningKind
             $codes = $spec->content !== Content::Image;
             $out = new RasterSpec($spec->grid, array_map(fn (int $band): Band => $spec->bands[$band], $bands), $spec->type, $spec->nodata, $spec->content, $spec->legend, $spec->properties);
 
-            return new Plan([new Source($image, $bands, $codes)], ['result' => $out], fn (array $values): array => ['result' => $values], deflate: $deflate);
+            return new Plan([new Source($image, $bands, $codes)], ['result' => $out], fn (array $values): array => ['result' => $values], deflate: $deflate, stored: $image instanceof GeoTiffImage ? StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], $bands), $out) : null);
         }
         $clip = $call->numbers('clip') + [2.0, 98.0];
         $limits = array_map(fn (array $values): array => self::limits($values, $clip[0], $clip[1]), $learnt);
         $out = new RasterSpec($spec->grid, array_map(fn (int $band): Band => $spec->bands[$band]->measuredIn(null), $bands), SampleType::UInt8, 0.0, properties: $spec->properties);
 
-        return new Plan([new Source($image, $bands)], ['result' => $out], function (array $values) use ($limits): array {
-            foreach ($values as $index => $band) {
+        // with few bits each sample is looked up, stretched and rounded already
+        $tables = $spec->type->bytes() > 2 || $image instanceof Computed ? [] : array_map(fn (array $limit): array => array_map(round(...), self::stretch($samples = Codec::samples($spec->type, $spec->nodata), count($samples), $limit[0], $limit[1])), $limits);
+
+        return new Plan([new Source($image, $bands, tables: $tables)], ['result' => $out], function (array $values) use ($limits, $tables): array {
+            foreach ($tables === [] ? $values : [] as $index => $band) {
                 $values[$index] = self::stretch($band, count($band), $limits[$index][0], $limits[$index][1]);
             }
 

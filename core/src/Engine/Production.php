@@ -41,6 +41,7 @@ final class Production
      * @param  array<string, array{path: string, spec: RasterSpec}>  $outputs  all of one size
      * @param  \Closure(Window): array<string, list<list<float>|list<int>|string>>  $compute  rows of pixels to the bands of each output; a string holds raw samples, for segments only
      * @param  int  $inputs  bands unpacked at a time by $compute
+     * @param  \Closure(int, int, int): ?string|null  $stored  packed tiles of the one output, by band, column and row, where they need no packing
      */
     public function __construct(
         private readonly array $outputs,
@@ -48,6 +49,7 @@ final class Production
         private readonly Context $context,
         private readonly int $inputs = 1,
         private readonly bool $deflate = true,
+        private readonly ?\Closure $stored = null,
     ) {}
 
     /**
@@ -67,7 +69,7 @@ final class Production
         $stores = [];
         $writers = [];
         foreach ($this->outputs as $name => ['spec' => $spec]) {
-            $writers[$name] = new StripWriter($spec, "$folder/$name", $this->deflate);
+            $writers[$name] = new StripWriter($spec, "$folder/$name", $this->deflate, $this->deflate ? $this->stored : null);
             $stores[$name] = new TileStore($writers[$name]->tiles(0));
         }
         Workers::run($rows, $this->context->part(0.0, 0.88), $doing, function (int $row) use ($writers, $grid): array {

@@ -100,7 +100,7 @@ final class Runner
             $rows = new Rows($window->width, $window->height, $window->row, min($plan->halo, $window->row), min($plan->halo, $height - $window->row - $window->height));
 
             return array_intersect_key(($plan->compute)(self::read($plan->sources, $rows), $rows), $outputs);
-        }, $call->context, $bands, $plan->deflate);
+        }, $call->context, $bands, $plan->deflate, $plan->stored);
 
         return $plan->figures + $production->run($call->made(), $call->declaration->title);
     }
@@ -168,6 +168,11 @@ final class Runner
                     continue;
                 }
                 $bytes = $source->image->read($band, $window);
+                if (isset($source->tables[$place])) {
+                    $bands[] = Codec::looked($bytes, $spec->type, $source->tables[$place]);
+
+                    continue;
+                }
                 $bands[] = $source->codes ? Codec::codes($bytes, $spec->type) : Codec::values($bytes, $spec->type, $spec->nodata, $gain, $offset);
             }
         }

@@ -50,7 +50,8 @@ final class StripWriter
     /** @var array<int, self> by level of overview */
     private array $reduced = [];
 
-    public function __construct(private readonly RasterSpec $spec, private readonly string $stem, private readonly bool $deflate)
+    /** @param  \Closure(int, int, int): ?string|null  $stored  tiles that lie packed elsewhere, by band, column and row */
+    public function __construct(private readonly RasterSpec $spec, private readonly string $stem, private readonly bool $deflate, private readonly ?\Closure $stored = null)
     {
         $size = [$spec->grid->width, $spec->grid->height];
         $this->levels = [$size];
@@ -88,7 +89,9 @@ final class StripWriter
         }
         assert(is_array($values));
         $codes = $this->spec->content !== Content::Image;
-        $this->rows[$band] .= $this->bytes($values);
+        if ($this->stored === null) {
+            $this->rows[$band] .= $this->bytes($values);
+        }
         for ($level = 1, $count = count($this->levels); $level < $count; $level++) {
             [$width, $height] = $this->levels[$level - 1];
             $seen = ($this->taken[$level][$band] ?? 0) + $rows;
@@ -140,6 +143,13 @@ final class StripWriter
         $across = $this->across($width);
         $perBand = $across * $this->across($this->spec->grid->height);
         foreach ($this->rows as $band => $bytes) {
+            if ($this->stored !== null && $this->spec->content !== Content::Segments) {
+                for ($column = 0; $column < $across; $column++) {
+                    $this->keep($band * $perBand + $this->strip * $across + $column, ($this->stored)($band, $column, $this->strip) ?? Deflate::pack(str_repeat($this->padding(), self::TILE * self::TILE)));
+                }
+
+                continue;
+            }
             foreach (self::cut($bytes, $width, $size, $this->padding()) as $column => $tile) {
                 $this->store($band * $perBand + $this->strip * $across + $column, $tile);
             }
@@ -216,11 +226,15 @@ final class StripWriter
 
     private function store(int $number, string $tile): void
     {
+        $this->keep($number, $this->deflate ? Deflate::pack($tile) : $tile);
+    }
+
+    private function keep(int $number, string $packed): void
+    {
         if ($this->part === null) {
             $this->file = $this->stem.'.'.getmypid().'.tiles';
             $this->part = fopen($this->file, 'wb') ?: throw Files::full($this->file);
         }
-        $packed = $this->deflate ? Deflate::pack($tile) : $tile;
         Files::put($this->part, $packed, $this->file);
         array_push($this->index, $number, $this->end, strlen($packed));
         $this->end += strlen($packed);

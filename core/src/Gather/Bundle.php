@@ -10,6 +10,7 @@ use Chorometra\Core\Format\Bundle\Profile;
 use Chorometra\Core\Format\Bundle\SensorProfile;
 use Chorometra\Core\Format\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
@@ -134,7 +135,7 @@ final class Bundle implements WholeKind
         $spec = new RasterSpec($first->grid, array_column($bands, 'band'), $first->type, $first->nodata ?? $profile->fill($group), properties: $profile->properties());
         $production = new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
             'result' => array_map(fn (GeoTiffImage $image): array => Codec::values($image->read(0, $window), $spec->type, $spec->nodata), $images),
-        ], $context, count($bands));
+        ], $context, count($bands), stored: StoredTiles::passing(array_map(fn (GeoTiffImage $image): array => [$image, 0], $images), $spec));
 
         return ['file' => basename($path)] + $production->run($call->made(), "reading $group")['result'];
     }

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Format\Picture;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -78,6 +79,7 @@ final class SingleImage implements LocalKind
             [new Source($codes ? $image : new Relabelled($image, $asRead), array_keys($out->bands), $codes)],
             ['result' => $out],
             fn (array $bands): array => ['result' => $polar ? self::polar($bands) : $bands],
+            stored: $polar || ! $image instanceof GeoTiffImage ? null : StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], array_keys($out->bands)), $out),
             figures: ['read' => $image->name(), 'size' => "$grid->width x $grid->height", 'crs' => $grid->epsg === null ? null : "EPSG:$grid->epsg"],
         );
     }

@@ -107,7 +107,8 @@ final class Slice implements WholeKind
                 // their runs become bytes without going through pixels
                 $segments .= isset($outputs['segments']) ? $map->paintBytes($parts, SampleType::UInt32, $first, $count) : '';
                 if (isset($outputs['classes'])) {
-                    array_push($classes, ...$map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $first, $count));
+                    $painted = $map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $first, $count);
+                    $classes = $classes === [] ? $painted : array_merge($classes, $painted);
                 }
             }
 

@@ -111,21 +111,67 @@ final readonly class Moments
         $sum = 0.0;
         $squares = 0.0;
         $infinite = 0;
-        for ($i = 0; $i < $total; $i++) {
-            $value = 1.0 * $values[$i];
-            if ($value - $value === 0.0) {
-                $count++;
-                if ($value < $minimum) {
-                    $minimum = $value;
+        $whole = $total & ~3;
+        for ($i = 0; $i < $total; $i += 4) {
+            if ($i < $whole) {
+                $a = 1.0 * $values[$i];
+                $b = 1.0 * $values[$i + 1];
+                $c = 1.0 * $values[$i + 2];
+                $d = 1.0 * $values[$i + 3];
+                $four = ($a + $b) + ($c + $d);
+                if ($four - $four === 0.0) {
+                    $count += 4;
+                    if ($a < $minimum) {
+                        $minimum = $a;
+                    }
+                    if ($a > $maximum) {
+                        $maximum = $a;
+                    }
+                    if ($b < $minimum) {
+                        $minimum = $b;
+                    }
+                    if ($b > $maximum) {
+                        $maximum = $b;
+                    }
+                    if ($c < $minimum) {
+                        $minimum = $c;
+                    }
+                    if ($c > $maximum) {
+                        $maximum = $c;
+                    }
+                    if ($d < $minimum) {
+                        $minimum = $d;
+                    }
+                    if ($d > $maximum) {
+                        $maximum = $d;
+                    }
+                    $a -= $shift;
+                    $b -= $shift;
+                    $c -= $shift;
+                    $d -= $shift;
+                    $sum += ($a + $b) + ($c + $d);
+                    $squares += ($a * $a + $b * $b) + ($c * $c + $d * $d);
+
+                    continue;
                 }
-                if ($value > $maximum) {
-                    $maximum = $value;
+            }
+            // one by one where one of the four is no number, and at the end
+            for ($k = $i; $k < $total && $k < $i + 4; $k++) {
+                $value = 1.0 * $values[$k];
+                if ($value - $value === 0.0) {
+                    $count++;
+                    if ($value < $minimum) {
+                        $minimum = $value;
+                    }
+                    if ($value > $maximum) {
+                        $maximum = $value;
+                    }
+                    $d = $value - $shift;
+                    $sum += $d;
+                    $squares += $d * $d;
+                } elseif ($value === $value) {
+                    $infinite++;
                 }
-                $d = $value - $shift;
-                $sum += $d;
-                $squares += $d * $d;
-            } elseif ($value === $value) {
-                $infinite++;
             }
         }
 

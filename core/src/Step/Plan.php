@@ -15,6 +15,7 @@ final readonly class Plan
      * @param  \Closure(list<list<float>|list<int>>, Rows): array<string, list<list<float>|list<int>>>  $compute
      * @param  int  $halo  rows needed above and below
      * @param  array<string, mixed>  $figures  told before the computation
+     * @param  \Closure(int, int, int): ?string|null  $stored  packed tiles of the one output, by band, column and row, where they lie in the input already
      */
     public function __construct(
         public array $sources,
@@ -23,6 +24,7 @@ final readonly class Plan
         public int $halo = 0,
         public array $figures = [],
         public bool $deflate = true,
+        public ?\Closure $stored = null,
     ) {
         self::sameGrid($sources);
     }

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
+use Chorometra\Core\Raster\RasterSpec;
+
 /**
  * Tiles as they lie in a file of our own layout (little-endian, bands separate, tiles of 256 x 256, deflated without predictor), to be
  * handed on without unpacking them. Of the file's lists only the places of the tiles asked for are read.
@@ -27,6 +29,39 @@ final readonly class StoredTiles
         }
 
         return new self($source, $directories);
+    }
+
+    /**
+     * The tiles of images as those of a raster whose samples are the same; null where one of the files has another layout, or where packing
+     * anew could make other samples of them (floats, of which infinite ones become nodata).
+     *
+     * @param  list<array{GeoTiffImage, int}>  $bands  of the raster: image and band that each is
+     * @return \Closure(int, int, int): ?string|null by band, column and row
+     */
+    public static function passing(array $bands, RasterSpec $to): ?\Closure
+    {
+        $files = [];
+        foreach ($bands as [$image]) {
+            $spec = $image->spec();
+            if ($spec->type !== $to->type || $to->type->isFloat() || $spec->grid->width !== $to->grid->width || $spec->grid->height !== $to->grid->height) {
+                return null;
+            }
+            $files[$image->path()] ??= self::of($image->path());
+            if ($files[$image->path()] === null || array_unique($files[$image->path()]->levels[0]->ints(Tag::BITS_PER_SAMPLE)) !== [8 * $to->type->bytes()]) {
+                return null;
+            }
+        }
+        $process = getmypid();
+
+        return function (int $band, int $across, int $down) use ($bands, $files, &$process): ?string {
+            if ($process !== getmypid()) {
+                $process = getmypid();
+                array_map(fn (self $file) => $file->source->reopen(), array_filter($files));
+            }
+            [$image, $of] = $bands[$band];
+
+            return $files[$image->path()]?->deflated($of, $across, $down, 0);
+        };
     }
 
     /** A zlib stream (RFC 1950) of one band's samples, little-endian; null where there is no such tile, or nothing stored for it. */
