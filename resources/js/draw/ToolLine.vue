@@ -12,7 +12,7 @@ const where = computed(() => {
     return id === 'area' || one === drawing.area.value ? 'the study\'s area' : (one?.name ?? '');
 });
 const hint = computed(() => {
-    if (tool.value?.does === 'change') return 'Draw a corner, or a side to set one; Alt-click takes a corner away. By keys: Enter takes up and sets down, Delete takes away.';
+    if (tool.value?.does === 'change') return 'Drag a corner, or a side to set one; Alt-click takes a corner away. By keys: Enter takes up and sets down, Delete takes away.';
     if (tool.value?.does !== 'draw') return '';
     return { point: 'Click where it is.', box: 'Click two opposite corners.', line: 'Click place after place, the last one twice. Backspace takes one back.', polygon: 'Click corner after corner, the first again or the last twice to close; with Shift held, draw freely. Backspace takes one back.' }[tool.value.shape];
 });
