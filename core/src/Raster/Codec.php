@@ -120,6 +120,9 @@ final class Codec
         $codes = $values;
         if (is_float($values[0] ?? null)) {
             [$least, $greatest] = $type->range();
+            if ($type->bytes() <= 2) {
+                return self::packWhole(self::whole($values, count($values), $least, $greatest, $nodata), $type);
+            }
             $codes = self::quantise($values, count($values), $least, $greatest, (int) ($nodata ?? 0.0));
             if ($nodata !== null && in_array((int) $nodata, $codes, true)) {
                 $codes = self::beside($codes, $values, count($codes), (int) $nodata, (int) $least, (int) $greatest);
@@ -411,6 +414,52 @@ final class Codec
                 $values[$i] = NAN;
             }
         }
+    }
+
+    /**
+     * Values rounded (halves away from zero), kept within a range and off nodata, such that what is before the point is the sample: the
+     * cast is left to pack(), which takes half the time over it.
+     *
+     * @param  list<float>|list<int>  $values
+     * @return list<float>
+     */
+    private static function whole(array $values, int $count, float $least, float $greatest, ?float $nodata): array
+    {
+        $mark = (float) (int) ($nodata ?? 0.0);
+        // all that would be stored as nodata: up to the last number before the next whole one
+        $near = 1.0 - 2 ** -53;
+        $from = $nodata === null ? INF : ($mark > 0.0 ? $mark : ($mark - 1.0) * $near);
+        $to = $nodata === null ? -INF : ($mark < 0.0 ? $mark : ($mark + 1.0) * $near);
+        $below = $mark > $least ? $mark - 1.0 : $mark + 1.0;
+        $above = $mark < $greatest ? $mark + 1.0 : $mark - 1.0;
+        $out = array_fill(0, $count, $mark);
+        for ($i = 0; $i < $count; $i++) {
+            $value = $values[$i];
+            if ($value >= $least && $value <= $greatest) {
+                $sample = $value >= 0.0 ? $value + 0.5 : $value - 0.5;
+            } elseif ($value > $greatest) {
+                $sample = $greatest;
+            } elseif ($value < $least) {
+                $sample = $least;
+            } else {
+                continue;
+            }
+            $out[$i] = $sample >= $from && $sample <= $to ? ($value < $mark ? $below : $above) : $sample;
+        }
+
+        return $out;
+    }
+
+    /** @param  list<float>  $values  within the type's range once they are cut off */
+    private static function packWhole(array $values, SampleType $type): string
+    {
+        $letter = $type->bytes() === 1 ? 'C*' : 'v*';
+        $out = '';
+        for ($p = 0, $count = count($values); $p < $count; $p += 4096) {
+            $out .= pack($letter, ...array_slice($values, $p, 4096));
+        }
+
+        return $out;
     }
 
     /**
