@@ -2,7 +2,6 @@
 
 namespace App\Support;
 
-use App\Jobs\RunStep;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Format\Files;
@@ -39,7 +38,7 @@ final class DemoStudy
             'settings' => ['archive' => Archives::STANDIN, 'collection' => 'velisande-level1', 'scene' => 'VL1_ORVANE_20310512', 'groups' => ['multispectral', 'pan', 'thermal']],
             'state' => Step::WAITING,
         ]);
-        RunStep::dispatch($step->id);
+        StepQueue::queue($step);
 
         return $study;
     }

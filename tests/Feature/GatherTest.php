@@ -38,7 +38,7 @@ class GatherTest extends TestCase
             ->assertJsonPath('what', 'shapefile')->assertJsonPath('kind', 'gather.features')->assertJsonPath('facts.kinds', '1 MultiPolygon, 1 Polygon')->assertJsonPath('lacks', []);
         $this->upload($study, "$this->folder/places.gpkg")->assertJsonPath('what', 'GeoPackage')->assertJsonPath('facts.crs', 'EPSG:3035');
         file_put_contents("$this->folder/letter.doc", 'Dear all');
-        $this->upload($study, "$this->folder/letter.doc")->assertStatus(422)->assertJsonPath('title', 'letter.doc is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile).');
+        $this->upload($study, "$this->folder/letter.doc")->assertStatus(422)->assertJsonPath('title', 'letter.doc is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor anything else that steps make or use.');
         self::assertCount(3, glob($study->folder().'/uploads/*') ?: [], 'what is refused is not kept');
     }
 

@@ -102,10 +102,11 @@ class StartTest extends TestCase
         $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
         $this->until(fn (): bool => ($this->get('health')['workers']['long']['alive'] ?? false) === true);
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'done');
-        $first = $this->get('studies/1')['steps'][0]['id'];
+        ['id' => $first, 'settings' => $settings] = $this->get('studies/1')['steps'][0];
         $this->send('POST', "api/steps/$first/run");
-        $this->send('POST', 'api/studies/1/steps', ['kind' => 'gather.bundle', 'inputs' => ['image' => ['demo' => 'orvane-2033.tar.gz']], 'settings' => ['groups' => ['multispectral']], 'run' => true]);
-        $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
+        // in the same queue behind it
+        $this->send('POST', 'api/studies/1/steps', ['kind' => 'gather.order', 'settings' => $settings, 'run' => true]);
+        $this->until(fn (): bool => array_column($this->get('studies/1')['steps'], 'state') === ['running', 'waiting']);
         foreach ($this->processes() as $pid) {
             posix_kill($pid, SIGKILL);
         }
@@ -117,7 +118,7 @@ class StartTest extends TestCase
         self::assertStringContainsString('ended in the middle of this step; nothing was changed', $this->get('studies/1')['steps'][0]['problem']);
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items']);
         self::assertSame([], [...array_filter(glob("$this->folder/files/temporary/*") ?: [], fn (string $path): bool => basename($path) !== 'chorometra-kept'), ...(glob("$this->folder/files/studies/1/*.part") ?: [])]);
-        self::assertSame(['1-gather-order-1', '2-gather-bundle-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
+        self::assertSame(['1-gather-order-1', '2-gather-order-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
         $again->signal(SIGTERM);
         $again->wait();
         self::assertSame([], $this->processes());

@@ -41,18 +41,19 @@ const tags = computed(() => {
 });
 const rows = computed(() => Math.max(1, ...tags.value.map((tag) => tag.row + 1)));
 
-const BARS = 130;
+/** Bins of the data, joined where they are more than can be seen. */
+const most = computed(() => Math.min(130, props.data.counts.length));
 const bars = computed(() => {
     const { counts, minimum, maximum } = props.data;
-    const out = new Array<number>(BARS).fill(0);
+    const out = new Array<number>(most.value).fill(0);
     const width = (maximum - minimum) / counts.length;
     counts.forEach((count, i) => {
-        const bar = Math.floor(((minimum + (i + 0.5) * width - low.value) / (high.value - low.value)) * BARS);
-        if (bar >= 0 && bar < BARS) out[bar]! += count;
+        const bar = Math.floor(((minimum + (i + 0.5) * width - low.value) / (high.value - low.value)) * most.value);
+        if (bar >= 0 && bar < most.value) out[bar]! += count;
     });
     // one tall bar must not flatten the rest
     const top = [...out].sort((a, b) => b - a)[2] || Math.max(...out, 1);
-    return out.map((count, i) => ({ x: PAD + (i * (WIDTH - 2 * PAD)) / BARS, h: Math.min(1, count / top) * (base.value - 22), count, value: low.value + ((i + 0.5) / BARS) * (high.value - low.value) }));
+    return out.map((count, i) => ({ x: PAD + (i * (WIDTH - 2 * PAD)) / most.value, h: Math.min(1, count / top) * (base.value - 22), count, value: low.value + ((i + 0.5) / most.value) * (high.value - low.value) }));
 });
 const side = (value: number) => props.handles.filter((handle) => value >= handle).length;
 const step = computed(() => (high.value - low.value) / 400);
@@ -83,7 +84,7 @@ function round(value: number): number {
 
 <template>
     <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${height}`" class="w-full touch-none select-none" role="group" :aria-label="label">
-        <rect v-for="(bar, i) in bars" :key="i" :x="bar.x" :y="base - bar.h" width="1.8" :height="bar.h" :fill="colours[side(bar.value)] ?? 'var(--ink-2)'" :opacity="colours.length ? 1 : 0.55" />
+        <rect v-for="(bar, i) in bars" :key="i" :x="bar.x" :y="base - bar.h" :width="Math.max(1.8, (WIDTH - 2 * PAD) / most - 1)" :height="bar.h" :fill="colours[side(bar.value)] ?? 'var(--ink-2)'" :opacity="colours.length ? 1 : 0.55" />
         <rect :x="PAD" y="20" :width="WIDTH - 2 * PAD" :height="base - 20" fill="transparent" @pointermove="hover = valueAt($event)" @pointerleave="hover = null" />
         <line :x1="PAD" :x2="WIDTH - PAD" :y1="base + 0.5" :y2="base + 0.5" stroke="var(--ink-2)" />
         <template v-for="tick in tags" :key="tick.letter">
