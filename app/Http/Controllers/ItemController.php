@@ -108,7 +108,7 @@ final class ItemController
         $study = $item->study ?? throw new \LogicException('An item has a study.');
         $to = Crs::of($study->epsg) ?? throw Problem::call('The study has no CRS yet: take an image in first.');
         $path = $item->view();
-        if (! is_file($path)) {
+        if (! FeatureIndex::isMade($path)) {
             Files::folder(dirname($path));
             FeatureIndex::build(Vectors::read($item->path), $to, $path);
         }

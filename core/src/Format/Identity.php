@@ -49,6 +49,7 @@ final readonly class Identity
             $vector === 'GeoJSON' && filesize($path) > self::LARGE => new self($vector, 'gather.features', ['features' => 'so many that they are counted when it is taken in', 'bytes' => filesize($path)]),
             $vector !== null => self::vector($path),
             ($contents = self::contents($path)) !== null => new self(preg_replace('/^an? /', '', $contents->words()) ?? '', null, FileContents::facts($path, $contents)),
+            str_starts_with($head, "PK\x03\x04") && Npz::is($path) => new self('NumPy archive', null, ['arrays' => array_map(fn (array $array): string => "{$array['type']} x {$array['count']}", (new Npz($path))->arrays)]),
             is_dir($path), str_starts_with($head, "PK\x03\x04"), str_starts_with($head, "\x1f\x8b"), substr($head, 257, 5) === 'ustar' => self::bundle($path),
             default => throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor anything else that steps make or use.', 'file'),
         };

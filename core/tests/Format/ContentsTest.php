@@ -33,6 +33,7 @@ class ContentsTest extends TestCase
         foreach ($wanted as $name => $values) {
             self::assertSame(serialize($values), serialize($file->values($name)), $name);
         }
+        self::assertSame(['NumPy archive', '<f8 x 4'], [Identity::of(self::HERE.'/numpy.npz')->what, Identity::of(self::HERE.'/numpy.npz')->facts['arrays']['f8']]);
         // a window of a packed one
         self::assertSame([35000.0, 35000.5, 35001.0], (new Npz(self::HERE.'/packed.npz'))->values('long', 70_000, 3));
         self::assertSame([49999.5], (new Npz(self::HERE.'/packed.npz'))->values('long', 99_999, 50));

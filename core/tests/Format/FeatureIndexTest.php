@@ -32,6 +32,10 @@ class FeatureIndexTest extends TestCase
         GeoJson::write($path, $features);
         FeatureIndex::build(Vectors::read($path), $earth, "$this->folder/squares.features");
 
+        self::assertTrue(FeatureIndex::isMade("$this->folder/squares.features"));
+        file_put_contents("$this->folder/older.features", 'CFI0');
+        self::assertFalse(FeatureIndex::isMade("$this->folder/older.features"));
+
         return new FeatureIndex("$this->folder/squares.features");
     }
 

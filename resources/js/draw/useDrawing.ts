@@ -14,7 +14,6 @@ import { sameTool, shapeNames, type Tool } from './tool';
 /** What a view does for the one drawing that both share. */
 export interface Hand {
     back: () => void;
-    close: () => void;
     leave: () => void;
 }
 

@@ -202,7 +202,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
     }
 
     watch([drawing.tool, drawing.snap], rearm, { immediate: true });
-    drawing.hands.set(side, { back: () => draw?.removeLastPoint(), close, leave: () => (draw?.abortDrawing(), setBack()) });
+    drawing.hands.set(side, { back: () => draw?.removeLastPoint(), leave: () => (draw?.abortDrawing(), setBack()) });
     onBeforeUnmount(() => drawing.hands.delete(side));
 
     return { press, carried };

@@ -25,6 +25,12 @@ final class FeatureIndex
 
     public function __construct(private readonly string $path) {}
 
+    /** Whether there is one that this version can read. */
+    public static function isMade(string $path): bool
+    {
+        return is_file($path) && file_get_contents($path, false, null, 0, strlen(self::HEAD)) === self::HEAD;
+    }
+
     public static function build(FeatureSet $set, Projection $to, string $path): void
     {
         $from = $set->projection ?? throw Problem::input("$set->name names no CRS that is known here.");
@@ -32,7 +38,7 @@ final class FeatureIndex
             $records = $boxes = [];
             $chunk = '';
             $around = [INF, INF, -INF, -INF];
-            $at = 4;
+            $at = strlen(self::HEAD);
             $number = 0;
             Files::put($handle, self::HEAD, $path);
             foreach ($set->features() as ['geometry' => $geometry, 'properties' => $properties]) {
