@@ -20,7 +20,7 @@ Artisan::command('chorometra:recover', function (): void {
 Artisan::command('chorometra:jit', function (): int {
     $problem = Jit::problem();
     echo $problem ?? 'The JIT runs in the mode that computes right ('.Jit::MODE.').', "\n";
-    echo Deflate::isFast() ? '' : "The system's libdeflate is not there: files are packed by zlib, which takes twice as long.\n";
+    echo Deflate::isFast() ? '' : "The system's libdeflate or ISA-L (libisal2) is not there: packing and unpacking files takes twice as long and more.\n";
 
     return $problem === null ? 0 : 1;
 })->purpose('Check that PHP runs in the mode that computes right');

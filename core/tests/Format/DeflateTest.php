@@ -10,7 +10,7 @@ final class DeflateTest extends TestCase
 {
     public function test_what_one_packs_the_other_unpacks(): void
     {
-        self::assertTrue(Deflate::isFast(), 'libdeflate is there: bin/setup installs it');
+        self::assertTrue(Deflate::isFast() || php_uname('m') !== 'x86_64', 'libdeflate and ISA-L are there: bin/setup installs them');
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(3));
         foreach (['', 'a', str_repeat('ab', 100_000), $random->getBytes(70_000), str_repeat($random->getBytes(1000), 12_000)] as $bytes) {
             $packed = Deflate::pack($bytes);
