@@ -55,18 +55,21 @@ final class IsaL
         [$in, $out, $room] = self::buffers($size);
         assert(self::$stream !== null && self::$search !== null);
         \FFI::memcpy($in, $bytes, $size);
+        $stream = self::$stream;
         // @phpstan-ignore method.notFound (told by the header)
         $library->isal_deflate_stateless_init(\FFI::addr(self::$stream));
-        foreach ([
-            'next_in' => \FFI::addr($in[0]), 'avail_in' => $size, 'next_out' => \FFI::addr($out[0]), 'avail_out' => $room, 'level' => self::LEVEL,
-            'level_buf' => \FFI::addr(self::$search[0]), 'level_buf_size' => self::SEARCH, 'end_of_stream' => 1, 'gzip_flag' => self::ZLIB,
-        ] as $field => $value) {
-            // @phpstan-ignore property.notFound (told by the header)
-            self::$stream->{$field} = $value;
-        }
+        $stream->next_in = \FFI::addr($in[0]);
+        $stream->avail_in = $size;
+        $stream->next_out = \FFI::addr($out[0]);
+        $stream->avail_out = $room;
+        $stream->level = self::LEVEL;
+        $stream->level_buf = \FFI::addr(self::$search[0]);
+        $stream->level_buf_size = self::SEARCH;
+        $stream->end_of_stream = 1;
+        $stream->gzip_flag = self::ZLIB;
 
-        // @phpstan-ignore method.notFound, property.notFound
-        return $library->isal_deflate_stateless(\FFI::addr(self::$stream)) === 0 ? \FFI::string($out, self::$stream->total_out) : null;
+        // @phpstan-ignore method.notFound
+        return $library->isal_deflate_stateless(\FFI::addr(self::$stream)) === 0 ? \FFI::string($out, $stream->total_out) : null;
     }
 
     /**

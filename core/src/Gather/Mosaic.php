@@ -85,30 +85,29 @@ final class Mosaic implements WholeKind
         $weights = $blends ? array_map(fn (Warped $part, Window $place): EdgeWeights => EdgeWeights::of($part, $place, $call->number('fade'), $call->context), $parts, $places) : [];
         $order = $call->text('overlap') === 'last' ? array_reverse(array_keys($parts)) : array_keys($parts);
 
-        $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], function (Window $window) use ($parts, $places, $curves, $weights, $order, $spec): array {
+        $isImage = $spec->content === Content::Image;
+        $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], function (Window $window) use ($parts, $places, $curves, $weights, $order, $spec, $isImage): array {
             $bands = [];
-            foreach (array_keys($spec->bands) as $band) {
-                $out = $sum = array_fill(0, $window->pixels(), $weights === [] ? NAN : 0.0);
-                foreach ($order as $k) {
-                    $met = self::met($window, $places[$k]);
-                    if ($met->isEmpty()) {
-                        continue;
+            foreach (self::pieces($window, $places, $order) as [$piece, $covering]) {
+                // what one image alone covers is taken as it is
+                $shares = $weights === [] || count($covering) < 2 ? [] : array_map(fn (int $k): array => $weights[$k]->values($piece), $covering);
+                foreach (array_keys($spec->bands) as $band) {
+                    $layers = [];
+                    foreach ($covering as $k) {
+                        $values = $parts[$k]->values($band, $piece);
+                        $layers[] = isset($curves[$k][$band]) ? $curves[$k][$band]->apply($values, count($values)) : $values;
                     }
-                    $values = $parts[$k]->values($band, $met);
-                    if (isset($curves[$k][$band])) {
-                        $values = $curves[$k][$band]->apply($values, count($values));
-                    }
-                    $at = ($met->row - $window->row) * $window->width + $met->col - $window->col;
-                    if ($weights === []) {
-                        self::fill($out, $values, $at, $window->width, $met->width, $met->height);
+                    $joined = $shares === [] ? self::first($layers, $piece->pixels()) : self::blended($layers, $shares, $piece->pixels());
+                    if ($piece->pixels() === $window->pixels()) {
+                        $bands[$band] = $joined;
                     } else {
-                        self::add($out, $sum, $values, $weights[$k]->values($met), $at, $window->width, $met->width, $met->height);
+                        $bands[$band] ??= array_fill(0, $window->pixels(), NAN);
+                        self::put($bands[$band], $joined, ($piece->row - $window->row) * $window->width + $piece->col - $window->col, $window->width, $piece->width, $piece->height);
                     }
                 }
-                $bands[] = $weights === [] ? $out : self::divide($out, $sum, count($out));
             }
 
-            return ['result' => $spec->content === Content::Image ? $bands : array_map(fn (array $codes): array => self::codes($codes, (int) $spec->nodata), $bands)];
+            return ['result' => $isImage ? $bands : array_map(fn (array $codes): array => self::codes($codes, (int) $spec->nodata), $bands)];
         }, $call->context->part(0.2, 1.0), 6 + count($spec->bands));
 
         return $figures + $production->run($call->made(), 'joining '.count($images).' images');
@@ -257,18 +256,73 @@ final class Mosaic implements WholeKind
     }
 
     /**
-     * @param  list<float>  $out
-     * @param  list<float>  $values
+     * A window cut where images begin and end, with the images that cover each piece.
+     *
+     * @param  list<Window>  $places
+     * @param  list<int>  $order  which image counts first
+     * @return list<array{Window, list<int>}>
      */
-    private static function fill(array &$out, array $values, int $at, int $stride, int $width, int $height): void
+    private static function pieces(Window $window, array $places, array $order): array
     {
-        for ($y = 0, $k = 0; $y < $height; $y++) {
-            for ($i = $at + $y * $stride, $end = $i + $width; $i < $end; $i++, $k++) {
+        $met = array_filter(array_map(fn (int $k): Window => self::met($window, $places[$k]), array_combine($order, $order)), fn (Window $met): bool => ! $met->isEmpty());
+        $cols = [$window->col, $window->col + $window->width];
+        $rows = [$window->row, $window->row + $window->height];
+        foreach ($met as $place) {
+            array_push($cols, $place->col, $place->col + $place->width);
+            array_push($rows, $place->row, $place->row + $place->height);
+        }
+        [$cols, $rows] = [array_unique($cols), array_unique($rows)];
+        sort($cols);
+        sort($rows);
+        $pieces = [];
+        for ($j = 1; $j < count($rows); $j++) {
+            for ($i = 1; $i < count($cols); $i++) {
+                $piece = new Window($cols[$i - 1], $rows[$j - 1], $cols[$i] - $cols[$i - 1], $rows[$j] - $rows[$j - 1]);
+                $pieces[] = [$piece, array_keys(array_filter($met, fn (Window $place): bool => ! self::met($piece, $place)->isEmpty()))];
+            }
+        }
+
+        return $pieces;
+    }
+
+    /**
+     * Of each pixel the first valid value.
+     *
+     * @param  list<list<float>>  $layers  the first counts first
+     * @return list<float>
+     */
+    private static function first(array $layers, int $count): array
+    {
+        $out = array_shift($layers) ?? array_fill(0, $count, NAN);
+        foreach ($layers as $values) {
+            for ($i = 0; $i < $count; $i++) {
                 if ($out[$i] !== $out[$i]) {
-                    $out[$i] = $values[$k];
+                    $out[$i] = $values[$i];
                 }
             }
         }
+
+        return $out;
+    }
+
+    /**
+     * Of each pixel the mean of what is valid, by weights.
+     *
+     * @param  list<list<float>>  $layers
+     * @param  list<list<float>>  $weights  above 0
+     * @return list<float>
+     */
+    private static function blended(array $layers, array $weights, int $count): array
+    {
+        $out = $sum = array_fill(0, $count, 0.0);
+        foreach ($layers as $k => $values) {
+            self::add($out, $sum, $values, $weights[$k], $count);
+        }
+        for ($i = 0; $i < $count; $i++) {
+            $out[$i] = $sum[$i] > 0.0 ? $out[$i] / $sum[$i] : NAN;
+        }
+
+        return $out;
     }
 
     /**
@@ -277,31 +331,30 @@ final class Mosaic implements WholeKind
      * @param  list<float>  $values
      * @param  list<float>  $weights
      */
-    private static function add(array &$out, array &$sum, array $values, array $weights, int $at, int $stride, int $width, int $height): void
+    private static function add(array &$out, array &$sum, array $values, array $weights, int $count): void
     {
-        for ($y = 0, $k = 0; $y < $height; $y++) {
-            for ($i = $at + $y * $stride, $end = $i + $width; $i < $end; $i++, $k++) {
-                $value = $values[$k];
-                if ($value === $value) {
-                    $out[$i] += $weights[$k] * $value;
-                    $sum[$i] += $weights[$k];
-                }
+        for ($i = 0; $i < $count; $i++) {
+            $value = $values[$i];
+            if ($value === $value) {
+                $out[$i] += $weights[$i] * $value;
+                $sum[$i] += $weights[$i];
             }
         }
     }
 
     /**
+     * A piece put into its place, from $at on.
+     *
      * @param  list<float>  $out
-     * @param  list<float>  $sum
-     * @return list<float>
+     * @param  list<float>  $values
      */
-    private static function divide(array $out, array $sum, int $count): array
+    private static function put(array &$out, array $values, int $at, int $stride, int $width, int $height): void
     {
-        for ($i = 0; $i < $count; $i++) {
-            $out[$i] = $sum[$i] > 0.0 ? $out[$i] / $sum[$i] : NAN;
+        for ($y = 0, $k = 0; $y < $height; $y++) {
+            for ($i = $at + $y * $stride, $end = $i + $width; $i < $end; $i++, $k++) {
+                $out[$i] = $values[$k];
+            }
         }
-
-        return $out;
     }
 
     /**

@@ -88,6 +88,19 @@ final class Mapping
         }
     }
 
+    /** @return array{int, int}|null columns and rows to add, where each pixel of the grid is one of the other's, which is nowhere further off than TOLERANCE */
+    public function shift(): ?array
+    {
+        if ($this->affine === null) {
+            return null;
+        }
+        [$c, $dc, $ec, $r, $er, $dr] = $this->affine;
+        [$cols, $rows] = [round($c), round($r)];
+        $far = fn (float $off, float $across, float $down): float => abs($off) + abs($across) * $this->grid->width + abs($down) * $this->grid->height;
+
+        return max($far($c - $cols, $dc - 1, $ec), $far($r - $rows, $er, $dr - 1)) < self::TOLERANCE && max(abs($cols), abs($rows)) < 1 << 31 ? [(int) $cols, (int) $rows] : null;
+    }
+
     /** @return array{float, float} columns and rows of the other grid that one pixel covers, at the middle of the grid */
     public function footprint(): array
     {

@@ -21,6 +21,9 @@ final class Warped implements Computed
 
     private readonly Mapping $mapping;
 
+    /** @var array{int, int}|null columns and rows between the grids, where they coincide: every resampling then gives the pixels as they are */
+    private readonly ?array $shift;
+
     /** @var array{float, float} half of the box around a pixel, in pixels of the image */
     private readonly array $half;
 
@@ -43,6 +46,7 @@ final class Warped implements Computed
         $this->spec = $spec->with(grid: $grid);
         [$this->width, $this->height] = $image->levels()[$level];
         $this->mapping = new Mapping($grid, $spec->grid->resized($this->width, $this->height), $image->name(), $bend);
+        $this->shift = $this->mapping->shift();
         [$across, $down] = $this->mapping->footprint();
         $this->half = [0.5 * $across, 0.5 * $down];
         $this->isByArea = $resampling === Resampling::Average || $resampling === Resampling::Mode;
@@ -70,6 +74,9 @@ final class Warped implements Computed
 
     public function values(int $band, Window $window): array
     {
+        if ($this->shift !== null) {
+            return $this->shifted($band, $window, ...$this->shift);
+        }
         if ($this->positions === null || $this->positions[0] != $window) {
             $cols = $rows = array_fill(0, $window->pixels(), 0.0);
             for ($y = 0; $y < $window->height; $y++) {
@@ -81,6 +88,30 @@ final class Warped implements Computed
         $this->piece($out, $band, $window->width, 0, 0, $window->width, $window->height);
 
         return $out;
+    }
+
+    /** @return list<float> */
+    private function shifted(int $band, Window $window, int $cols, int $rows): array
+    {
+        $there = new Window($window->col + $cols, $window->row + $rows, $window->width, $window->height);
+        $inside = $there->within($this->width, $this->height);
+        if ($inside->isEmpty()) {
+            return array_fill(0, $window->pixels(), NAN);
+        }
+        $values = $this->own($band, $inside);
+        if ($inside->pixels() === $window->pixels()) {
+            return $values;
+        }
+        $left = $inside->col - $there->col;
+        $before = array_fill(0, $left, NAN);
+        $after = array_fill(0, $window->width - $inside->width - $left, NAN);
+        $lines = [array_fill(0, ($inside->row - $there->row) * $window->width, NAN)];
+        for ($row = 0; $row < $inside->height; $row++) {
+            array_push($lines, $before, array_slice($values, $row * $inside->width, $inside->width), $after);
+        }
+        $lines[] = array_fill(0, ($there->row + $there->height - $inside->row - $inside->height) * $window->width, NAN);
+
+        return array_merge(...$lines);
     }
 
     /**
@@ -136,10 +167,7 @@ final class Warped implements Computed
     private function padded(int $band, Window $window): array
     {
         $inside = $window->within($this->width, $this->height);
-        $spec = $this->image->spec();
-        $values = $this->image instanceof Computed
-            ? $this->image->values($band, $inside)
-            : Codec::values($this->image->read($band, $inside, $this->level), $spec->type, $spec->nodata);
+        $values = $this->own($band, $inside);
         if ($inside->width === $window->width && $inside->height === $window->height) {
             return $values;
         }
@@ -154,6 +182,16 @@ final class Warped implements Computed
         $below = $window->height - $inside->height - $above;
 
         return array_merge(...array_fill(0, $above, $lines[0]), ...$lines, ...array_fill(0, $below, $lines[$inside->height - 1]));
+    }
+
+    /** @return list<float> of a window inside the image */
+    private function own(int $band, Window $window): array
+    {
+        $spec = $this->image->spec();
+
+        return $this->image instanceof Computed
+            ? $this->image->values($band, $window)
+            : Codec::values($this->image->read($band, $window, $this->level), $spec->type, $spec->nodata);
     }
 
     /**
