@@ -192,7 +192,7 @@ def surface(toa, out):
 
 def light(path):
     """Horn's differences and cos i for a sun at 35 degrees, azimuth 150, and the tangent of the slope."""
-    z = np.pad(read(path).astype(np.float64), 1, mode='edge')
+    z = np.pad(read(path).astype(np.float64), 1, mode='reflect', reflect_type='odd')
     cell = grid(path)[2]
     east = ((z[:-2, 2:] + 2 * z[1:-1, 2:] + z[2:, 2:]) - (z[:-2, :-2] + 2 * z[1:-1, :-2] + z[2:, :-2])) / (8 * cell)
     north = ((z[:-2, :-2] + 2 * z[:-2, 1:-1] + z[:-2, 2:]) - (z[2:, :-2] + 2 * z[2:, 1:-1] + z[2:, 2:])) / (8 * cell)
@@ -201,17 +201,37 @@ def light(path):
     return (np.cos(zenith) - np.sin(zenith) * (np.sin(azimuth) * east + np.cos(azimuth) * north)) / np.sqrt(1 + steep), np.sqrt(steep)
 
 
+def shadows(path):
+    """Where other ground stands before a sun at 35 degrees, azimuth 150: a front swept over the rows from the south."""
+    z, cell = read(path).astype(np.float64), grid(path)[2]
+    shift, fall = np.tan(np.radians(30.0)), np.tan(np.radians(35.0)) * cell / np.cos(np.radians(30.0))
+    column = np.arange(z.shape[1])
+    left = np.floor(column + shift).astype(int)
+    part = column + shift - left
+    front = np.full(z.shape[1] + 3, -np.inf)
+    result = np.empty(z.shape, bool)
+    for row in range(z.shape[0] - 1, -1, -1):
+        one, other = front[left], front[left + 1]
+        with np.errstate(invalid='ignore'):
+            over = np.where(np.isinf(one) | np.isinf(other), np.where(part > 0.5, other, one), one + part * (other - one)) - fall
+        result[row] = over > z[row]
+        front[:z.shape[1]] = np.maximum(z[row], over)
+    return result
+
+
 def terrain(path, out):
     band = read(path).astype(np.float64)
     band[band == 0] = np.nan
     incidence, slope = light(path.replace('nir', 'heights'))
-    use = (slope >= np.tan(np.radians(5.0))) & (incidence > 0.15) & ~np.isnan(band)
+    dark = (incidence < 0.15) | shadows(path.replace('nir', 'heights'))
+    use = (slope >= np.tan(np.radians(5.0))) & ~dark & ~np.isnan(band)
     x, y = incidence[use], band[use]
     m = ((x * y).mean() - x.mean() * y.mean()) / ((x * x).mean() - x.mean() ** 2)
     b = y.mean() - m * x.mean()
     c = b / m if m > 0 and b / m > 0 else 0.0
     with np.errstate(invalid='ignore', divide='ignore'):
-        write(out, np.where(incidence > 0, band * (np.sin(np.radians(35.0)) + c) / (incidence + c), np.nan).astype(np.float32))
+        even = np.where(dark, band, band * (np.sin(np.radians(35.0)) + c) / (incidence + c))
+        write(out, np.where(incidence > 0, even, np.nan).astype(np.float32))
 
 
 def speckle(path, out):

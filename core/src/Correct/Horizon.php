@@ -51,7 +51,7 @@ final class Horizon
                 $row = $fromBelow ? $count - 1 - $k : $k;
                 // on grids in degrees a column is shorter towards the poles
                 [$across, $down] = self::towards($spec->grid, $sunAzimuth, $first + $row + 0.5);
-                [$ahead, $lines[$row]] = self::row(array_slice($values, $row * $width, $width), $ahead, $width, $across, $down, tan(deg2rad($sunElevation)));
+                [$ahead, $lines[$row]] = self::row($values, $row * $width, $ahead, $width, $across, $down, tan(deg2rad($sunElevation)));
             }
             fseek($file, $first * $width);
             fwrite($file, implode('', $lines));
@@ -85,45 +85,81 @@ final class Horizon
     /**
      * The front over one row, and the shadows on it.
      *
-     * @param  list<float>  $heights  NaN where there are none
+     * @param  list<float>  $heights  NaN where there are none; the row begins at $at
      * @param  list<float>  $ahead  the front, or the ground where it stands higher, over the row before it on the sun's side; −∞ where nothing stands
      * @return array{list<float>, string}
      */
-    public static function row(array $heights, array $ahead, int $width, float $across, float $down, float $tangent): array
+    public static function row(array $heights, int $at, array $ahead, int $width, float $across, float $down, float $tangent): array
+    {
+        $fall = $tangent / max(abs($down), abs($across));
+
+        return abs($down) >= abs($across)
+            ? self::before($heights, $at, $ahead, $width, $across / abs($down), $fall)
+            : self::beside($heights, $at, $ahead, $width, $across > 0, abs($down / $across), $fall);
+    }
+
+    /**
+     * The sun stands rather before the row than beside it: the front comes from the row before, between two of its pixels.
+     *
+     * @param  list<float>  $heights
+     * @param  list<float>  $ahead
+     * @param  float  $share  columns towards the sun, −1 to 1
+     * @return array{list<float>, string}
+     */
+    private static function before(array $heights, int $at, array $ahead, int $width, float $share, float $fall): array
     {
         $front = array_fill(0, $width, -INF);
         $shadows = str_repeat("\0", $width);
-        $steep = abs($down) >= abs($across);
-        $fall = $tangent / max(abs($down), abs($across));
-        $share = $steep ? $across / abs($down) : abs($down / $across);
-        $toRight = $across > 0;
-        for ($k = 0; $k < $width; $k++) {
-            // where the sun stands rather beside than before, the row itself is gone through from its side
-            $col = $toRight ? $width - 1 - $k : $k;
-            if ($steep) {
-                $at = $col + $share;
-                $left = $at < 0.0 ? -1 : (int) $at;
-                $part = $at - $left;
-                $one = $left > -1 && $left < $width ? $ahead[$left] : -INF;
-                $other = $left + 1 > -1 && $left + 1 < $width ? $ahead[$left + 1] : -INF;
-            } else {
-                $beside = $toRight ? $col + 1 : $col - 1;
-                $is = $beside > -1 && $beside < $width;
-                $part = $share;
-                $one = $is ? $front[$beside] : -INF;
-                $other = $is ? $ahead[$beside] : -INF;
-            }
-            if ($one === -INF || $other === -INF) {
+        $right = (int) floor($share);
+        $part = $share - $right;
+        $other = $right > -1 && $right < $width ? $ahead[$right] : -INF;
+        for ($col = 0; $col < $width; $col++) {
+            $right++;
+            $one = $other;
+            $other = $right < $width ? $ahead[$right] : -INF;
+            $over = $one + $part * ($other - $one);
+            if ($over - $over !== 0.0) {
+                // nothing stands at one of them, or at both
                 $over = $part > 0.5 ? $other : $one;
-            } else {
-                $over = $one + $part * ($other - $one);
             }
             $over -= $fall;
-            $height = $heights[$col];
+            $height = $heights[$at + $col];
             if ($over > $height) {
                 $shadows[$col] = "\1";
             }
             $front[$col] = $height > $over ? $height : $over;
+        }
+
+        return [$front, $shadows];
+    }
+
+    /**
+     * The sun stands rather beside the row, which is gone through from its side: the front comes from the pixel beside and the one before that.
+     *
+     * @param  list<float>  $heights
+     * @param  list<float>  $ahead
+     * @param  float  $share  rows towards the sun, 0 to 1
+     * @return array{list<float>, string}
+     */
+    private static function beside(array $heights, int $at, array $ahead, int $width, bool $toRight, float $share, float $fall): array
+    {
+        $front = array_fill(0, $width, -INF);
+        $shadows = str_repeat("\0", $width);
+        $one = $other = -INF;
+        for ($k = 0; $k < $width; $k++) {
+            $col = $toRight ? $width - 1 - $k : $k;
+            $over = $one + $share * ($other - $one);
+            if ($over - $over !== 0.0) {
+                $over = $share > 0.5 ? $other : $one;
+            }
+            $over -= $fall;
+            $height = $heights[$at + $col];
+            if ($over > $height) {
+                $shadows[$col] = "\1";
+            }
+            $one = $height > $over ? $height : $over;
+            $front[$col] = $one;
+            $other = $ahead[$col];
         }
 
         return [$front, $shadows];

@@ -90,13 +90,9 @@ final class Terrain implements LearningKind
         $least = (float) tan(deg2rad($call->number('least-slope')));
         $counts = array_count_values($flags);
         $sums = ['flags' => [$counts[1] ?? 0, $counts[2] ?? 0, $counts[3] ?? 0, $counts[4] ?? 0], 'bands' => []];
-        foreach ($flags as $i => $flag) {
-            // what lies in cast shadow tells nothing of direct light
-            $light[$i] = $flag === 4 ? 0.0 : $light[$i];
-        }
         $inner = array_map(fn (array $band): array => array_slice($band, $rows->above * $rows->width, $rows->rows * $rows->width), $bands);
         foreach ($inner as $band) {
-            $sums['bands'][] = self::sums($band, $light, $slope, count($light), $least, $call->number('least-light'));
+            $sums['bands'][] = self::sums($band, $light, $slope, $flags, count($light), $least);
         }
 
         return $sums;
@@ -149,7 +145,7 @@ final class Terrain implements LearningKind
             ['result' => new RasterSpec($grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties), 'flags' => $flags],
             function (array $bands, Rows $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least, $horizon, $leave): array {
                 $dem = array_pop($bands);
-                [$light] = self::light($dem, $rows, $grid, $sunElevation, $sunAzimuth);
+                [$light] = self::light($dem, $rows, $grid, $sunElevation, $sunAzimuth, slopes: false);
                 $count = count($light);
                 $flags = self::flags($light, $horizon->rows($rows->first, $rows->rows), $count, $least);
                 $out = [];
@@ -171,12 +167,12 @@ final class Terrain implements LearningKind
     }
 
     /**
-     * Cosine of the sun's incidence, and the tangent of the slope, of the rows to be made.
+     * Cosine of the sun's incidence, and the tangent of the slope (where it is wanted), of the rows to be made.
      *
      * @param  list<float>  $dem  heights with the halo
      * @return array{list<float>, list<float>}
      */
-    public static function light(array $dem, Rows $rows, Grid $grid, float $sunElevation, float $sunAzimuth): array
+    public static function light(array $dem, Rows $rows, Grid $grid, float $sunElevation, float $sunAzimuth, bool $slopes = true): array
     {
         $zenith = deg2rad(90 - $sunElevation);
         $azimuth = deg2rad($sunAzimuth);
@@ -187,11 +183,11 @@ final class Terrain implements LearningKind
             $axes[] = [$rowNorth / $eight, -$colNorth / $eight, $colEast / $eight, -$rowEast / $eight];
         }
 
-        return self::incidence(self::framed($dem, $rows), $rows->width, $rows->rows, $axes, cos($zenith), sin($zenith) * sin($azimuth), sin($zenith) * cos($azimuth));
+        return self::incidence(self::framed($dem, $rows), $rows->width, $rows->rows, $axes, cos($zenith), sin($zenith) * sin($azimuth), sin($zenith) * cos($azimuth), $slopes);
     }
 
     /**
-     * Heights of the rows with one pixel around them; beyond the image's edge the slope at the edge goes on.
+     * Heights of the rows with one row above and one below; beyond the image's edge the slope at the edge goes on.
      *
      * @param  list<float>  $dem  heights with the halo
      * @return list<float>
@@ -199,52 +195,72 @@ final class Terrain implements LearningKind
     private static function framed(array $dem, Rows $rows): array
     {
         $width = $rows->width;
-        $all = $rows->above + $rows->rows + $rows->below;
-        $beyond = fn (float $edge, float $inner): float => 2 * $edge - $inner;
-        $lines = [];
-        for ($row = $rows->above > 0 ? $rows->above - 1 : 0, $end = min($all, $rows->above + $rows->rows + 1); $row < $end; $row++) {
-            $line = array_slice($dem, $row * $width, $width);
-            $lines[] = [$beyond($line[0], $line[min(1, $width - 1)]), ...$line, $beyond($line[$width - 1], $line[max(0, $width - 2)])];
-        }
-        if ($rows->above === 0) {
-            array_unshift($lines, array_map($beyond, $lines[0], $lines[min(1, count($lines) - 1)]));
-        }
-        if ($rows->below === 0) {
-            $lines[] = array_map($beyond, $lines[count($lines) - 1], $lines[max(0, count($lines) - 2)]);
+        $last = $rows->above + $rows->rows + $rows->below - 1;
+        $line = fn (int $row): array => array_slice($dem, max(0, min($last, $row)) * $width, $width);
+        $beyond = fn (array $edge, array $inner): array => array_map(fn (float $at, float $in): float => 2 * $at - $in, $edge, $inner);
+        $above = $rows->above > 0 ? [] : $beyond($line(0), $line(1));
+        $below = $rows->below > 0 ? [] : $beyond($line($last), $line($last - 1));
+        $skipped = max(0, $rows->above - 1);
+        $kept = $last + 1 - $skipped - max(0, $rows->below - 1);
+        if ($skipped > 0 || $kept <= $last) {
+            $dem = array_slice($dem, $skipped * $width, $kept * $width);
         }
 
-        return array_merge(...$lines);
+        return $above === [] && $below === [] ? $dem : array_merge($above, $dem, $below);
     }
 
     /**
      * Horn's third-order differences. With dx and dy the rise to the east and to the north,
      * cos i = (cos z − sin z sin a · dx − sin z cos a · dy) / √(1 + dx² + dy²), which is the usual formula without its angles.
      *
-     * @param  list<float>  $dem  with one pixel around
+     * What a column of three heights gives, weighted sum and difference, is carried on to the next pixels; beyond the first and the last
+     * column the slope goes on.
+     *
+     * @param  list<float>  $dem  with one row above and one below
      * @param  list<array{float, float, float, float}>  $axes  by row: the rise to the east and to the north from the differences along columns and rows
-     * @return array{list<float>, list<float>}
+     * @return array{list<float>, list<float>} the second empty where slopes are not wanted
      */
-    private static function incidence(array $dem, int $width, int $rows, array $axes, float $up, float $x, float $y): array
+    private static function incidence(array $dem, int $width, int $rows, array $axes, float $up, float $x, float $y, bool $slopes): array
     {
-        $light = $slope = array_fill(0, $rows * $width, NAN);
-        $wide = $width + 2;
+        $light = array_fill(0, $rows * $width, NAN);
+        $slope = $slopes ? $light : [];
+        $last = $width - 1;
+        $second = $width > 1 ? 1 : 0;
         for ($row = 0; $row < $rows; $row++) {
             [$ec, $er, $nr, $nc] = $axes[$row];
-            $out = $row * $width;
-            for ($col = 0, $at = ($row + 1) * $wide + 1; $col < $width; $col++, $at++) {
-                $north = $at - $wide;
-                $under = $at + $wide;
-                $a = $dem[$north - 1];
-                $c = $dem[$north + 1];
-                $g = $dem[$under - 1];
-                $i = $dem[$under + 1];
-                $across = $c + 2.0 * $dem[$at + 1] + $i - $a - 2.0 * $dem[$at - 1] - $g;
-                $down = $g + 2.0 * $dem[$under] + $i - $a - 2.0 * $dem[$north] - $c;
+            $top = $row * $width;
+            $at = $top + $width;
+            $low = $at + $width;
+            $sum = $dem[$top] + 2.0 * $dem[$at] + $dem[$low];
+            $difference = $dem[$low] - $dem[$top];
+            $leftSum = 2.0 * $sum - ($dem[$top + $second] + 2.0 * $dem[$at + $second] + $dem[$low + $second]);
+            $leftDifference = 2.0 * $difference - ($dem[$low + $second] - $dem[$top + $second]);
+            for ($col = 0, $out = $top; $col < $width; $col++, $out++) {
+                if ($col < $last) {
+                    $above = $dem[$out + 1];
+                    $below = $dem[$low + $col + 1];
+                    $rightSum = $above + 2.0 * $dem[$at + $col + 1] + $below;
+                    $rightDifference = $below - $above;
+                } else {
+                    $rightSum = 2.0 * $sum - $leftSum;
+                    $rightDifference = 2.0 * $difference - $leftDifference;
+                }
+                $across = $rightSum - $leftSum;
+                $down = $leftDifference + 2.0 * $difference + $rightDifference;
                 $dx = $across * $ec + $down * $er;
                 $dy = $across * $nc + $down * $nr;
                 $steep = $dx * $dx + $dy * $dy;
-                $light[$out + $col] = $dem[$at] === $dem[$at] ? ($up - $x * $dx - $y * $dy) / sqrt(1.0 + $steep) : NAN;
-                $slope[$out + $col] = sqrt($steep);
+                // the middle height is in the sum only
+                if ($sum === $sum) {
+                    $light[$out] = ($up - $x * $dx - $y * $dy) / sqrt(1.0 + $steep);
+                }
+                if ($slopes) {
+                    $slope[$out] = sqrt($steep);
+                }
+                $leftSum = $sum;
+                $leftDifference = $difference;
+                $sum = $rightSum;
+                $difference = $rightDifference;
             }
         }
 
@@ -252,20 +268,21 @@ final class Terrain implements LearningKind
     }
 
     /**
-     * n, Σx, Σy, Σxx, Σxy, Σyy of values over light where slopes are steep enough, then the same of their logarithms.
+     * n, Σx, Σy, Σxx, Σxy, Σyy of values over light where slopes are lit and steep enough, then the same of their logarithms.
      *
      * @param  list<float>  $values
      * @param  list<float>  $light
      * @param  list<float>  $slope
+     * @param  list<int>  $flags
      * @return list<float>
      */
-    private static function sums(array $values, array $light, array $slope, int $count, float $leastSlope, float $leastLight): array
+    private static function sums(array $values, array $light, array $slope, array $flags, int $count, float $leastSlope): array
     {
         $n = $x = $y = $xx = $xy = $yy = $m = $u = $v = $uu = $uv = 0.0;
         for ($i = 0; $i < $count; $i++) {
-            $l = $light[$i];
             $value = $values[$i];
-            if ($slope[$i] >= $leastSlope && $l > $leastLight && $value === $value) {
+            if ($flags[$i] === 1 && $slope[$i] >= $leastSlope && $value === $value) {
+                $l = $light[$i];
                 $n += 1.0;
                 $x += $l;
                 $y += $value;
@@ -372,13 +389,35 @@ final class Terrain implements LearningKind
      */
     private static function flags(array $light, string $shadows, int $count, float $least): array
     {
-        $out = [];
+        $out = array_fill(0, $count, 255);
         for ($i = 0; $i < $count; $i++) {
             $l = $light[$i];
-            $out[] = $l === $l ? ($l <= 0.0 ? 3 : ($shadows[$i] === "\1" ? 4 : ($l < $least ? 2 : 1))) : 255;
+            if ($l >= $least) {
+                $out[$i] = 1;
+            } elseif ($l === $l) {
+                $out[$i] = $l <= 0.0 ? 3 : 2;
+            }
+        }
+        for ($i = strpos($shadows, "\1"); $i !== false; $i = strpos($shadows, "\1", $end)) {
+            $end = min($count, $i + strspn($shadows, "\1", $i));
+            self::darkened($out, $i, $end);
         }
 
         return $out;
+    }
+
+    /**
+     * What would be lit lies in the shadow of other ground.
+     *
+     * @param  list<int>  $flags
+     */
+    private static function darkened(array &$flags, int $from, int $to): void
+    {
+        for ($i = $from; $i < $to; $i++) {
+            if ($flags[$i] < 3) {
+                $flags[$i] = 4;
+            }
+        }
     }
 
     /**
