@@ -237,12 +237,20 @@ final class Coregister implements WholeKind
         $middle = $small->toMap(0.5 * $small->width, 0.5 * $small->height);
         $turn = new TieStart($small, $middle, $middle, cos(deg2rad($angle)), sin(deg2rad($angle)));
         $how = $step > 1 ? Resampling::Average : Resampling::Nearest;
-        $there = new Warped($moving, $small, $angle === 0.0 ? $how : Resampling::Bilinear, bend: $angle === 0.0 ? null : $turn->at(...));
-        [$a, $b] = [self::filled((new Warped($reference, $small, $how))->values($other, $window)), self::filled($there->values($band, $window))];
+        $there = new Warped($moving, $small, $angle === 0.0 ? $how : Resampling::Bilinear, self::level($moving, $step), $angle === 0.0 ? null : $turn->at(...));
+        [$a, $b] = [self::filled((new Warped($reference, $small, $how, self::level($reference, $step)))->values($other, $window)), self::filled($there->values($band, $window))];
         $shift = $a === null || $b === null ? null : PhaseCorrelation::shift($a, $b, $n);
 
         // whole pixels of the full image: squares are cut without a loss then
         return $shift === null ? [0.0, $middle] : [$shift[2], $small->toMap(0.5 * $small->width - round($shift[0] * $step) / $step, 0.5 * $small->height - round($shift[1] * $step) / $step)];
+    }
+
+    /** The coarsest overview that still has two pixels or more to one in $step. */
+    private static function level(Image $image, int $step): int
+    {
+        $levels = array_filter($image->levels(), fn (array $size): bool => 2 * $image->spec()->grid->width <= $step * $size[0]);
+
+        return max(0, count($levels) - 1);
     }
 
     /**

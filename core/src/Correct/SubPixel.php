@@ -64,15 +64,15 @@ final class SubPixel
     private static function along(array $values, array $weights, int $n, int $rows, bool $turn = false): array
     {
         $wide = $n + 2 * self::REACH;
-        $taps = 2 * self::REACH + 1;
+        [$w0, $w1, $w2, $w3, $w4, $w5, $w6, $w7, $w8, $w9, $w10, $w11, $w12, $w13, $w14, $w15, $w16] = $weights;
         $out = array_fill(0, $rows * $n, 0.0);
         for ($row = 0; $row < $rows; $row++) {
             for ($col = 0, $at = $row * $wide; $col < $n; $col++, $at++) {
-                $sum = 0.0;
-                for ($k = 0; $k < $taps; $k++) {
-                    $sum += $weights[$k] * $values[$at + $k];
-                }
-                $out[$turn ? $col * $rows + $row : $row * $n + $col] = $sum;
+                $out[$turn ? $col * $rows + $row : $row * $n + $col] = $w0 * $values[$at]
+                    + $w1 * $values[$at + 1] + $w2 * $values[$at + 2] + $w3 * $values[$at + 3] + $w4 * $values[$at + 4]
+                    + $w5 * $values[$at + 5] + $w6 * $values[$at + 6] + $w7 * $values[$at + 7] + $w8 * $values[$at + 8]
+                    + $w9 * $values[$at + 9] + $w10 * $values[$at + 10] + $w11 * $values[$at + 11] + $w12 * $values[$at + 12]
+                    + $w13 * $values[$at + 13] + $w14 * $values[$at + 14] + $w15 * $values[$at + 15] + $w16 * $values[$at + 16];
             }
         }
 
