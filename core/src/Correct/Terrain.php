@@ -92,7 +92,7 @@ final class Terrain implements LearningKind
         $sums = ['flags' => [$counts[1] ?? 0, $counts[2] ?? 0, $counts[3] ?? 0, $counts[4] ?? 0], 'bands' => []];
         $inner = array_map(fn (array $band): array => array_slice($band, $rows->above * $rows->width, $rows->rows * $rows->width), $bands);
         foreach ($inner as $band) {
-            $sums['bands'][] = self::sums($band, $light, $slope, $flags, count($light), $least);
+            $sums['bands'][] = self::sums($band, $light, $slope, $flags, count($light), $least, $call->text('method') === 'minnaert');
         }
 
         return $sums;
@@ -132,7 +132,7 @@ final class Terrain implements LearningKind
                 throw Problem::input("The band $label of {$image->name()} can't be fitted: there are too few slopes steeper than {$call->number('least-slope')}°, or the band is the same everywhere; lower least-slope, or take the cosine method.", 'least-slope');
             }
             $fits[] = $fit ?? ['slope' => 0.0, 'offset' => 0.0, 'c' => 0.0, 'k' => 1.0, 'mean' => 0.0, 'correlation' => 0.0, 'pixels' => 0];
-            $told[] = ['band' => $label] + ($fit ?? []);
+            $told[] = ['band' => $label] + array_diff_key($fit ?? [], $method === 'minnaert' ? [] : ['k' => true]);
         }
         $flags = RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'lit', 'colour' => '#e8dcc0'], 2 => ['name' => 'faintly lit', 'colour' => '#a08050'], 3 => ['name' => 'turned from the sun', 'colour' => '#3a3f5c'], 4 => ['name' => 'in cast shadow', 'colour' => '#6d5a86']]), $spec->properties);
         $grid = $spec->grid;
@@ -268,7 +268,7 @@ final class Terrain implements LearningKind
     }
 
     /**
-     * n, Σx, Σy, Σxx, Σxy, Σyy of values over light where slopes are lit and steep enough, then the same of their logarithms.
+     * n, Σx, Σy, Σxx, Σxy, Σyy of values over light where slopes are lit and steep enough, then the same of their logarithms where those are wanted.
      *
      * @param  list<float>  $values
      * @param  list<float>  $light
@@ -276,7 +276,7 @@ final class Terrain implements LearningKind
      * @param  list<int>  $flags
      * @return list<float>
      */
-    private static function sums(array $values, array $light, array $slope, array $flags, int $count, float $leastSlope): array
+    private static function sums(array $values, array $light, array $slope, array $flags, int $count, float $leastSlope, bool $logs): array
     {
         $n = $x = $y = $xx = $xy = $yy = $m = $u = $v = $uu = $uv = 0.0;
         for ($i = 0; $i < $count; $i++) {
@@ -289,7 +289,7 @@ final class Terrain implements LearningKind
                 $xx += $l * $l;
                 $xy += $l * $value;
                 $yy += $value * $value;
-                if ($value > 0.0) {
+                if ($logs && $value > 0.0) {
                     $p = log($l);
                     $q = log($value);
                     $m += 1.0;
