@@ -289,19 +289,25 @@ final class Warped implements Computed
                     $y = (int) ($r + 1.5) - 2;
                     $s = $c - 0.5 - $x;
                     $t = $r - 0.5 - $y;
-                    $a = ((1.0 - 0.5 * $s) * $s - 0.5) * $s;
-                    $d = (0.5 * $s - 0.5) * $s * $s;
-                    $b = (1.5 * $s - 2.5) * $s * $s + 1.0;
-                    $e = 1.0 - $a - $b - $d;
+                    // the weights of the four each way, which add up to 1: −½ s u², u + s u (1 − 3/2 s), the rest, −½ s² u with u = 1 − s
+                    $u = 1.0 - $s;
+                    $h = -0.5 * $s * $u;
+                    $a = $h * $u;
+                    $d = $h * $s;
+                    $b = $u - $h * (2.0 - 3.0 * $s);
+                    $e = 1.0 - $h - $b;
+                    $u = 1.0 - $t;
+                    $h = -0.5 * $t * $u;
+                    $f = $u - $h * (2.0 - 3.0 * $t);
                     $k = ($y - $row) * $wide + $x - $col;
                     $m = $k - $wide - 1;
                     $n = $k - 1;
                     $o = $k + $wide - 1;
                     $p = $o + $wide;
-                    $value = (((1.0 - 0.5 * $t) * $t - 0.5) * $t) * ($a * $values[$m] + $b * $values[$m + 1] + $e * $values[$m + 2] + $d * $values[$m + 3])
-                        + ((1.5 * $t - 2.5) * $t * $t + 1.0) * ($a * $values[$n] + $b * $values[$n + 1] + $e * $values[$n + 2] + $d * $values[$n + 3])
-                        + (((2.0 - 1.5 * $t) * $t + 0.5) * $t) * ($a * $values[$o] + $b * $values[$o + 1] + $e * $values[$o + 2] + $d * $values[$o + 3])
-                        + ((0.5 * $t - 0.5) * $t * $t) * ($a * $values[$p] + $b * $values[$p + 1] + $e * $values[$p + 2] + $d * $values[$p + 3]);
+                    $value = $h * $u * ($a * $values[$m] + $b * $values[$m + 1] + $e * $values[$m + 2] + $d * $values[$m + 3])
+                        + $f * ($a * $values[$n] + $b * $values[$n + 1] + $e * $values[$n + 2] + $d * $values[$n + 3])
+                        + (1.0 - $h - $f) * ($a * $values[$o] + $b * $values[$o + 1] + $e * $values[$o + 2] + $d * $values[$o + 3])
+                        + $h * $t * ($a * $values[$p] + $b * $values[$p + 1] + $e * $values[$p + 2] + $d * $values[$p + 3]);
                     $out[$i] = $value === $value ? $value : self::valid($values, $k, $wide, $s, $t);
                 }
             }
