@@ -9,7 +9,7 @@ use App\Http\Controllers\ItemController;
 use App\Http\Controllers\KindController;
 use App\Http\Controllers\MarkController;
 use App\Http\Controllers\MatrixController;
-use App\Http\Controllers\PinController;
+use App\Http\Controllers\PegController;
 use App\Http\Controllers\SignatureController;
 use App\Http\Controllers\StepController;
 use App\Http\Controllers\StudyController;
@@ -68,9 +68,9 @@ Route::get('signatures', [SignatureController::class, 'index']);
 Route::post('signatures', [SignatureController::class, 'store']);
 Route::delete('signatures/{library}', [SignatureController::class, 'destroy']);
 
-Route::post('studies/{study}/pins', [PinController::class, 'store']);
-Route::patch('pins/{pin}', [PinController::class, 'update']);
-Route::delete('pins/{pin}', [PinController::class, 'destroy']);
+Route::post('studies/{study}/pegs', [PegController::class, 'store']);
+Route::patch('pegs/{peg}', [PegController::class, 'update']);
+Route::delete('pegs/{peg}', [PegController::class, 'destroy']);
 
 Route::post('studies/{study}/drawings', [DrawingController::class, 'store']);
 Route::get('drawings/{drawing}', [DrawingController::class, 'show']);

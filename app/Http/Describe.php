@@ -6,7 +6,7 @@ use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\LegendClass;
 use App\Models\Mark;
-use App\Models\Pin;
+use App\Models\Peg;
 use App\Models\Step;
 use App\Models\Study;
 use App\Support\Area;
@@ -57,7 +57,7 @@ final class Describe
             'crs' => ['epsg' => $study->epsg, 'name' => Crs::name($study->epsg), 'definition' => $study->epsg === null ? null : Crs::definition($study->epsg)],
             'area' => Area::describe($study),
             'drawings' => $study->drawings()->withCount('marks')->get()->map(fn (Drawing $drawing): array => self::drawing($drawing))->all(),
-            'pins' => $study->pins->map(fn (Pin $pin): array => self::pin($pin))->all(),
+            'pegs' => $study->pegs->map(fn (Peg $peg): array => self::peg($peg))->all(),
             'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
         ];
     }
@@ -139,9 +139,9 @@ final class Describe
     }
 
     /** @return array<string, mixed> */
-    public static function pin(Pin $pin): array
+    public static function peg(Peg $peg): array
     {
-        return ['id' => $pin->id, 'letter' => $pin->letter, 'name' => $pin->name, 'signature' => $pin->signature, 'x' => $pin->x, 'y' => $pin->y];
+        return ['id' => $peg->id, 'letter' => $peg->letter, 'name' => $peg->name, 'signature' => $peg->signature, 'x' => $peg->x, 'y' => $peg->y];
     }
 
     /** @return array<string, mixed> */

@@ -16,7 +16,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int|null $epsg CRS of the views, taken over from the first image
  * @property \Illuminate\Support\Carbon $updated_at
  * @property Collection<int, Step> $steps
- * @property Collection<int, Pin> $pins
+ * @property Collection<int, Peg> $pegs
  * @property Collection<int, Drawing> $drawings
  */
 class Study extends Model
@@ -36,10 +36,10 @@ class Study extends Model
         return $this->hasMany(Item::class);
     }
 
-    /** @return HasMany<Pin, $this> */
-    public function pins(): HasMany
+    /** @return HasMany<Peg, $this> */
+    public function pegs(): HasMany
     {
-        return $this->hasMany(Pin::class)->orderBy('id');
+        return $this->hasMany(Peg::class)->orderBy('id');
     }
 
     /** @return HasMany<Drawing, $this> */

@@ -88,9 +88,9 @@ class ArchiveTest extends BrowserTestCase
         $this->see('[data-figures] [data-curve] svg');
         [$sea, $town] = [[431_600.0, 6_069_800.0], [436_750.0, 6_067_750.0]];
         foreach ([$sea, $town] as [$x, $y]) {
-            $this->post('/studies/1/pins', ['x' => $x, 'y' => $y]);
+            $this->post('/studies/1/pegs', ['x' => $x, 'y' => $y]);
         }
-        $this->see('[data-pin-row=B]');
+        $this->see('[data-peg-row=B]');
         $this->keys('w');
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r < 40 && $r === $g);
         // views step through the dates of one thing

@@ -19,7 +19,7 @@ class BenchTest extends BrowserTestCase
         $this->browser->action()->keyDown(null, $with)->sendKeys(null, $key)->keyUp(null, $with)->perform();
     }
 
-    private function pinAt(int $x, int $y): void
+    private function pegAt(int $x, int $y): void
     {
         $this->browser->action()->moveToElement($this->see('[data-view=a] [role=application]'), $x, $y)->click()->perform();
     }
@@ -39,31 +39,31 @@ class BenchTest extends BrowserTestCase
         $this->browser->navigate()->refresh();
         $this->browser->wait(30, 100)->until(fn (): bool => $this->see('#setting-index')->getDomProperty('value') === 'mndwi');
 
-        // pins: dropped, undone, brought back with their letter, moved by the letter
+        // pegs: dropped, undone, brought back with their letter, moved by the letter
         $this->keys('p');
-        $this->pinAt(-165, 20);
-        $this->see('[data-pin-row=A]');
-        $this->pinAt(40, 40);
-        $this->see('[data-pin-row=B]');
+        $this->pegAt(-165, 20);
+        $this->see('[data-peg-row=A]');
+        $this->pegAt(40, 40);
+        $this->see('[data-peg-row=B]');
         $this->keys(WebDriverKeys::ESCAPE);
-        $this->pinAt(0, 100);
+        $this->pegAt(0, 100);
         $this->together(WebDriverKeys::CONTROL, 'z');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-pin-row=B]')) === []);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-peg-row=B]')) === []);
         $this->together(WebDriverKeys::CONTROL, 'z');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-pin-row]')) === []);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-peg-row]')) === []);
         $this->press('[aria-label=Redo]');
-        $this->see('[data-pin-row=A]');
-        $before = $this->get('studies/1')['pins'][0];
-        $this->browser->action()->moveToElement($this->see('[data-view=a] [data-pin=A]'))->clickAndHold()->moveByOffset(30, 10)->moveByOffset(10, 0)->release()->perform();
-        $this->until(fn (): bool => $this->get('studies/1')['pins'][0]['x'] !== $before['x']);
-        $after = $this->get('studies/1')['pins'][0];
+        $this->see('[data-peg-row=A]');
+        $before = $this->get('studies/1')['pegs'][0];
+        $this->browser->action()->moveToElement($this->see('[data-view=a] [data-peg=A]'))->clickAndHold()->moveByOffset(30, 10)->moveByOffset(10, 0)->release()->perform();
+        $this->until(fn (): bool => $this->get('studies/1')['pegs'][0]['x'] !== $before['x']);
+        $after = $this->get('studies/1')['pegs'][0];
         self::assertEqualsWithDelta(-0.25, ($after['y'] - $before['y']) / ($after['x'] - $before['x']), 0.02);
 
-        // with a view in focus everything goes by keys: a pin in the middle, the arrows move
+        // with a view in focus everything goes by keys: a peg in the middle, the arrows move
         $this->browser->executeScript('document.querySelector("[data-view=a] [role=application]").focus()');
         $this->browser->getKeyboard()->sendKeys('p'.WebDriverKeys::ENTER);
-        $this->see('[data-pin-row=B]');
-        $at = fn (): string => (string) $this->browser->executeScript('return document.querySelector("[data-view=b] [data-pin=B]").parentNode.getAttribute("transform")');
+        $this->see('[data-peg-row=B]');
+        $at = fn (): string => (string) $this->browser->executeScript('return document.querySelector("[data-view=b] [data-peg=B]").parentNode.getAttribute("transform")');
         $was = $at();
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ARROW_RIGHT);
         $this->browser->wait(30, 100)->until(fn (): bool => $at() !== $was);
@@ -132,9 +132,9 @@ class BenchTest extends BrowserTestCase
         $this->until(fn (): bool => count($this->browser->executeScript($sizes)) >= $first + 3);
         self::assertSame([0, 0], array_slice($this->browser->executeScript($sizes), -2));
 
-        // another browser drops a pin, and runs the step that is open with another formula
-        $this->send('POST', 'api/studies/1/pins', ['x' => 437_000, 'y' => 6_066_000, 'name' => 'mid stream']);
-        $this->until(fn (): bool => $this->see('[data-pin-row=A] input')->getDomProperty('value') === 'mid stream');
+        // another browser drops a peg, and runs the step that is open with another formula
+        $this->send('POST', 'api/studies/1/pegs', ['x' => 437_000, 'y' => 6_066_000, 'name' => 'mid stream']);
+        $this->until(fn (): bool => $this->see('[data-peg-row=A] input')->getDomProperty('value') === 'mid stream');
         $this->send('PATCH', "api/steps/$index", ['settings' => ['index' => 'ndvi'], 'run' => true]);
         $this->reads('[data-step="2"]', 'ndvi');
         $this->reads('[data-figures]', '(nir - red) / (nir + red)', 60);

@@ -132,24 +132,24 @@ abstract class BrowserTestCase extends TestCase
     }
 
     /**
-     * The colour painted in a view at a pin, once it is as wanted.
+     * The colour painted in a view at a peg, once it is as wanted.
      *
      * @param  \Closure(int, int, int): bool  $isSo
      */
-    protected function colourAt(string $view, string $pin, \Closure $isSo): void
+    protected function colourAt(string $view, string $peg, \Closure $isSo): void
     {
         $script = <<<'JS'
             const view = document.querySelector(`[data-view=${arguments[0]}]`);
-            const [x, y] = view.querySelector(`[data-pin=${arguments[1]}]`).parentNode.getAttribute('transform').match(/[-\d.]+/g).map(Number);
+            const [x, y] = view.querySelector(`[data-peg=${arguments[1]}]`).parentNode.getAttribute('transform').match(/[-\d.]+/g).map(Number);
             const canvas = view.querySelector('.raster canvas');
             return [...canvas.getContext('2d').getImageData(Math.round(x), Math.round(y), 1, 1).data];
             JS;
         $seen = [];
-        $this->browser->wait(30, 100)->until(function () use ($script, $view, $pin, $isSo, &$seen): bool {
-            $seen = $this->browser->executeScript($script, [$view, $pin]);
+        $this->browser->wait(30, 100)->until(function () use ($script, $view, $peg, $isSo, &$seen): bool {
+            $seen = $this->browser->executeScript($script, [$view, $peg]);
 
             return $isSo($seen[0], $seen[1], $seen[2]);
-        }, "view $view shows other colours at pin $pin than wanted");
+        }, "view $view shows other colours at peg $peg than wanted");
         $this->addToAssertionCount(1);
     }
 

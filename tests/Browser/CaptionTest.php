@@ -50,10 +50,10 @@ class CaptionTest extends BrowserTestCase
     {
         $this->open('/studies/1');
         $this->reads('[data-caption=b]', 'nir–red–green');
-        $this->press('[data-arm-pin]');
+        $this->press('[data-arm-peg]');
         // over the woodland in the south-east
         $this->browser->action()->moveToElement($this->see('[data-view=a] [role=application]'), 150, 30)->click()->perform();
-        $this->see('[data-pin-row=A]');
+        $this->see('[data-peg-row=A]');
         $this->keys(WebDriverKeys::ESCAPE);
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r > 2 * $g);
 
@@ -101,7 +101,7 @@ class CaptionTest extends BrowserTestCase
         $this->part('b', '1 multispectral');
         $this->pick('b', '1 thermal');
         $this->reads('[data-caption=b]', 'thermal1, grey');
-        $this->reads('[data-pins]', 'thermal');
+        $this->reads('[data-pegs]', 'thermal');
         $this->keys('v');
         $this->browser->wait(30, 100)->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-view]'))) === 1);
         $this->keys('v');

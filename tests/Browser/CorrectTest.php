@@ -117,13 +117,13 @@ class CorrectTest extends BrowserTestCase
     }
 
     /**
-     * Value at a pin before and after, as the desk tells it.
+     * Value at a peg before and after, as the desk tells it.
      *
      * @return array{float, float}
      */
-    private function told(string $pin): array
+    private function told(string $peg): array
     {
-        $cells = $this->see("[data-after=$pin]")->findElements(WebDriverBy::xpath('../td'));
+        $cells = $this->see("[data-after=$peg]")->findElements(WebDriverBy::xpath('../td'));
         $read = fn (int $k): float => self::value($cells[$k]->getText());
 
         return [$read(1), $read(2)];
@@ -135,10 +135,10 @@ class CorrectTest extends BrowserTestCase
         return (float) str_replace(['−', ' ', "\u{00a0}", "\u{202f}"], ['-', '', '', ''], $text) / (str_ends_with($text, '%') ? 100 : 1);
     }
 
-    private function pin(int $col, int $row, string $name): void
+    private function peg(int $col, int $row, string $name): void
     {
         [$x, $y] = OpticalScene::grid(20)->toMap($col + 0.5, $row + 0.5);
-        $this->send('POST', 'api/studies/1/pins', ['x' => $x, 'y' => $y, 'name' => $name]);
+        $this->send('POST', 'api/studies/1/pegs', ['x' => $x, 'y' => $y, 'name' => $name]);
     }
 
     public function test_pins_come_near_the_truth(): void
@@ -148,7 +148,7 @@ class CorrectTest extends BrowserTestCase
         $first = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']]]);
         $at = ['A' => [100, 220], 'B' => [250, 290], 'C' => [400, 375]];
         foreach ($at as $name => [$col, $row]) {
-            $this->pin($col, $row, "place $name");
+            $this->peg($col, $row, "place $name");
         }
         $this->open('/studies/1');
 
@@ -185,7 +185,7 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-run]');
         $this->reads('[data-before-after]', 'of the pixels changed', 60);
         $line = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.lines')['figures']['bad'][3]['lines'][0]['line'] - 1;
-        $this->pin(420, $line, 'bad line');
+        $this->peg(420, $line, 'bad line');
         $this->open('/studies/1');
         $this->press('[data-step="'.collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.lines')['number'].'"]');
         $this->see('[data-before-after] table');
@@ -226,7 +226,7 @@ class CorrectTest extends BrowserTestCase
         $first = $this->step(['kind' => 'correct.calibrate', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']]]);
         $at = ['A' => [520, 330], 'B' => [300, 120]];
         foreach ($at as $name => [$col, $row]) {
-            $this->pin($col, $row, "place $name");
+            $this->peg($col, $row, "place $name");
         }
         $this->open('/studies/1');
         $this->press('[data-stage=correct]');
@@ -238,10 +238,10 @@ class CorrectTest extends BrowserTestCase
         $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
         self::assertEqualsWithDelta($air->water, (float) $this->see('#setting-water-vapour')->getAttribute('value'), 1e-4);
         $this->see('[data-fit=B]');
-        $fit = fn (string $pin): array => [self::value(rtrim($this->text("[data-fit=$pin] [data-angle]"), '°')), self::value($this->text("[data-fit=$pin] [data-rmse]"))];
+        $fit = fn (string $peg): array => [self::value(rtrim($this->text("[data-fit=$peg] [data-angle]"), '°')), self::value($this->text("[data-fit=$peg] [data-rmse]"))];
         // the truth is bare soil at B; said so, it stays so
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="bare soil"]'))->click();
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['pins'][1]['signature'] === 'bare soil');
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['pegs'][1]['signature'] === 'bare soil');
         // under the air that the service tells
         $this->browser->wait(30, 100)->until(fn (): bool => $fit('B')[0] < 1.5);
         $good = $fit('B');
@@ -313,7 +313,7 @@ class CorrectTest extends BrowserTestCase
             'D' => [546, 231],
         ];
         foreach ($at as $name => [$col, $row]) {
-            $this->pin($col, $row, "place $name");
+            $this->peg($col, $row, "place $name");
         }
         $this->open('/studies/1');
 
@@ -322,8 +322,8 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-kind="correct.mask"]');
         $this->choose('#input-image', "$cloudy/quality");
         $this->press('[data-run]');
-        $this->reads('[data-pin-row=A]', 'cloud', 60);
-        $this->reads('[data-pin-row=B]', 'clear');
+        $this->reads('[data-peg-row=A]', 'cloud', 60);
+        $this->reads('[data-peg-row=B]', 'clear');
         $mask = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.mask')['id'];
 
         // clouds and their shadows are gaps, filled from the other date
@@ -377,7 +377,7 @@ class CorrectTest extends BrowserTestCase
         $at = ['A' => [60, 80], 'B' => [400, 300], 'C' => [240, 470]];
         foreach ($at as $name => [$col, $row]) {
             [$x, $y] = ComplexRadar::place($col + 0.5, $row + 0.5);
-            $this->send('POST', 'api/studies/1/pins', ['x' => $x, 'y' => $y, 'name' => $name]);
+            $this->send('POST', 'api/studies/1/pegs', ['x' => $x, 'y' => $y, 'name' => $name]);
         }
         $this->open('/studies/1');
         $this->press('[data-stage=correct]');
@@ -393,7 +393,7 @@ class CorrectTest extends BrowserTestCase
         self::assertLessThan(0.1, (float) $this->text('[data-rmse]'));
         self::assertSame('36', $this->see('[data-view=b]')->getAttribute('data-arrows'));
         $this->drawnAt('b', 0, 0, 150);
-        // each pin reads the very pixel that saw its place, magnitude of hh
+        // each peg reads the very pixel that saw its place, magnitude of hh
         $this->reads('[data-before-after] table', 'hh magnitude', 60);
         $this->see('[data-after=C]');
         foreach ($at as $name => [$col, $row]) {

@@ -53,22 +53,22 @@ class JobTest extends BrowserTestCase
         $this->see('[data-download=result]');
         $this->reads('[data-caption=b]', '2 toa reflectance');
 
-        // pins in open water and in the hills' woodland, read against the truth
-        $this->press('[data-arm-pin]');
+        // pegs in open water and in the hills' woodland, read against the truth
+        $this->press('[data-arm-peg]');
         $map = $this->see('[data-view=a] [role=application]');
         foreach ([[-140, 20], [150, 30]] as $i => [$x, $y]) {
             $this->browser->action()->moveToElement($map, $x, $y)->click()->perform();
-            $this->see('[data-pin-row='.['A', 'B'][$i].']');
+            $this->see('[data-peg-row='.['A', 'B'][$i].']');
         }
         $this->keys('p');
         $this->press('[data-step="2"]');
-        $pins = $this->get('studies/2')['pins'];
-        $covers = array_map(fn (array $pin): int => (int) Matrix::codeAt($truth, $pin['x'], $pin['y']), $pins);
+        $pegs = $this->get('studies/2')['pegs'];
+        $covers = array_map(fn (array $peg): int => (int) Matrix::codeAt($truth, $peg['x'], $peg['y']), $pegs);
         self::assertContains($covers[0], [Cover::Deep->value, Cover::Shallow->value]);
         self::assertSame(Cover::Wood->value, $covers[1]);
-        $this->reads('[data-pin-row=B]', '%');
+        $this->reads('[data-peg-row=B]', '%');
         // in per cent, through the simulator's air
-        $nir = fn (string $pin): float => (float) $this->text("[data-pin-row=$pin] [data-value='2 toa reflectance/nir']") / 100;
+        $nir = fn (string $peg): float => (float) $this->text("[data-peg-row=$peg] [data-value='2 toa reflectance/nir']") / 100;
         $air = Air::on('2031-05-12', 'clear')->over(0.864, 0.035, 52.4);
         self::assertEqualsWithDelta($air->above(0.015), $nir('A'), 0.01);
         self::assertEqualsWithDelta($air->above(0.30), $nir('B'), 0.12);
@@ -86,7 +86,7 @@ class JobTest extends BrowserTestCase
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r > 200 && $r === $g && $g === $b);
         $this->colourAt('b', 'B', fn (int $r, int $g, int $b): bool => $r < 80);
 
-        // the limit: drawn on the histogram, with the pins on both sides, and what falls where at once
+        // the limit: drawn on the histogram, with the pegs on both sides, and what falls where at once
         $this->press('[data-stage=segment]');
         $this->press('[data-kind="segment.slice"]');
         $this->see('[data-slice] [data-handle]');
@@ -95,7 +95,7 @@ class JobTest extends BrowserTestCase
         foreach ([1 => '#d8cfae', 2 => '#3a6ea5'] as $slice => $colour) {
             $this->browser->executeScript("const input = document.querySelector('[aria-label=\"Colour of slice $slice\"]'); input.value = arguments[0]; input.dispatchEvent(new Event('change'))", [$colour]);
         }
-        $this->reads('[data-slice]', 'Pin A at or above, pin B below');
+        $this->reads('[data-slice]', 'Peg A at or above, peg B below');
         $near = fn (array $wanted, float $tolerance) => fn (int $r, int $g, int $b): bool => abs($r - $wanted[0]) < $tolerance && abs($g - $wanted[1]) < $tolerance && abs($b - $wanted[2]) < $tolerance;
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $b > $r + 40);
         $this->colourAt('b', 'B', fn (int $r, int $g, int $b): bool => $r > $b + 10);
@@ -118,8 +118,8 @@ class JobTest extends BrowserTestCase
         $this->gone('[data-warning]');
         $this->see('[data-download=classes]');
         $this->reads('[data-caption=b]', '4 classes 70 %');
-        $this->reads('[data-pin-row=A]', 'water');
-        $this->reads('[data-pin-row=B]', 'land');
+        $this->reads('[data-peg-row=A]', 'water');
+        $this->reads('[data-peg-row=B]', 'land');
         // over the index at 70 per cent
         $this->colourAt('b', 'A', $near(array_map(fn (int $c): int => (int) (0.7 * $c + 0.3 * 250), self::WATER), 12));
 

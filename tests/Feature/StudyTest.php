@@ -41,10 +41,10 @@ class StudyTest extends TestCase
         $news = fn (int $since) => $this->getJson("/api/studies/$study->id/news?since=$since");
         $news($all['version'])->assertNoContent();
 
-        $this->postJson("/api/studies/$study->id/pins", ['x' => 1, 'y' => 2])->assertStatus(201);
-        $pinned = $news($all['version'])->assertOk()->assertJsonPath('pins.0.letter', 'A')->assertJsonPath('steps', [])->json();
+        $this->postJson("/api/studies/$study->id/pegs", ['x' => 1, 'y' => 2])->assertStatus(201);
+        $pegged = $news($all['version'])->assertOk()->assertJsonPath('pegs.0.letter', 'A')->assertJsonPath('steps', [])->json();
         $index = $this->step($study, 'derive.index', ['image' => ['step' => $scene, 'output' => 'result']], ['index' => 'ndwi'])['id'];
-        $made = $news($pinned['version'])->assertOk()->json();
+        $made = $news($pegged['version'])->assertOk()->json();
         self::assertSame([$index], array_column($made['steps'], 'id'));
         self::assertSame([$scene, $index], $made['order']);
         $this->deleteJson("/api/steps/$index")->assertNoContent();
@@ -108,18 +108,18 @@ class StudyTest extends TestCase
     public function test_pins_get_letters_names_and_places(): void
     {
         $study = $this->study();
-        $a = $this->postJson("/api/studies/$study->id/pins", ['x' => 431_010.5, 'y' => 6_071_990])->assertStatus(201)->json();
-        $b = $this->postJson("/api/studies/$study->id/pins", ['x' => 5, 'y' => 6])->json();
+        $a = $this->postJson("/api/studies/$study->id/pegs", ['x' => 431_010.5, 'y' => 6_071_990])->assertStatus(201)->json();
+        $b = $this->postJson("/api/studies/$study->id/pegs", ['x' => 5, 'y' => 6])->json();
         self::assertSame(['A', 'B'], [$a['letter'], $b['letter']]);
-        $this->deleteJson("/api/pins/{$a['id']}")->assertNoContent();
+        $this->deleteJson("/api/pegs/{$a['id']}")->assertNoContent();
         // brought back by undoing, it keeps its letter
-        $this->postJson("/api/studies/$study->id/pins", ['x' => 1, 'y' => 2, 'letter' => 'A', 'name' => 'channel'])->assertJsonPath('letter', 'A')->assertJsonPath('name', 'channel');
-        $this->patchJson("/api/pins/{$b['id']}", ['x' => 7.5, 'name' => 'marsh'])->assertOk()->assertJsonPath('x', 7.5)->assertJsonPath('name', 'marsh');
-        self::says($this->postJson("/api/studies/$study->id/pins", ['x' => 'west', 'y' => 2]), 'x field must be a number', 'x');
+        $this->postJson("/api/studies/$study->id/pegs", ['x' => 1, 'y' => 2, 'letter' => 'A', 'name' => 'channel'])->assertJsonPath('letter', 'A')->assertJsonPath('name', 'channel');
+        $this->patchJson("/api/pegs/{$b['id']}", ['x' => 7.5, 'name' => 'marsh'])->assertOk()->assertJsonPath('x', 7.5)->assertJsonPath('name', 'marsh');
+        self::says($this->postJson("/api/studies/$study->id/pegs", ['x' => 'west', 'y' => 2]), 'x field must be a number', 'x');
         for ($i = 0; $i < 24; $i++) {
-            $this->postJson("/api/studies/$study->id/pins", ['x' => 1, 'y' => 2])->assertStatus(201);
+            $this->postJson("/api/studies/$study->id/pegs", ['x' => 1, 'y' => 2])->assertStatus(201);
         }
-        self::says($this->postJson("/api/studies/$study->id/pins", ['x' => 1, 'y' => 2]), 'All 26 letters are taken');
+        self::says($this->postJson("/api/studies/$study->id/pegs", ['x' => 1, 'y' => 2]), 'All 26 letters are taken');
     }
 
     public function test_kinds_tell_all_that_the_desk_needs(): void

@@ -12,7 +12,7 @@ use Chorometra\Demo\Air;
 use Illuminate\Http\UploadedFile;
 use Tests\TestCase;
 
-/** The air over a scene: the service that tells of it, spectra at pins, signatures; and images that lie turned. */
+/** The air over a scene: the service that tells of it, spectra at pegs, signatures; and images that lie turned. */
 class SurfaceTest extends TestCase
 {
     /** @return array<string, mixed> item of an image of two bands in reflectance */
@@ -29,17 +29,17 @@ class SurfaceTest extends TestCase
         $study = $this->study();
         $item = $this->scene($study);
         [$x, $y] = self::grid(4, 3)->toMap(2.5, 1.5);
-        $pin = $this->postJson("/api/studies/$study->id/pins", ['x' => $x, 'y' => $y])->json();
-        $this->postJson("/api/studies/$study->id/pins", ['x' => $x - 5000, 'y' => $y]);
+        $peg = $this->postJson("/api/studies/$study->id/pegs", ['x' => $x, 'y' => $y])->json();
+        $this->postJson("/api/studies/$study->id/pegs", ['x' => $x - 5000, 'y' => $y]);
         $ask = fn (array $settings) => $this->postJson("/api/items/{$item['id']}/spectra", ['settings' => (object) $settings]);
         $spectra = $ask(['aot550' => 0.2, 'water-vapour' => 1.0, 'ozone' => 300, 'elevation' => 0])->assertOk()->json();
         $air = new Atmosphere(50.0, 'continental', 0.2, 1.0, 300.0, 0.0);
-        self::assertEqualsWithDelta([$air->at(0.483, 0.065)->surface(0.13), $air->at(0.864, 0.035)->surface(0.26)], $spectra['pins'][0]['surface'], 1e-6);
-        self::assertEqualsWithDelta([0.13, 0.26], $spectra['pins'][0]['above'], 1e-6);
-        self::assertSame([null, null], $spectra['pins'][1]['surface']);
+        self::assertEqualsWithDelta([$air->at(0.483, 0.065)->surface(0.13), $air->at(0.864, 0.035)->surface(0.26)], $spectra['pegs'][0]['surface'], 1e-6);
+        self::assertEqualsWithDelta([0.13, 0.26], $spectra['pegs'][0]['above'], 1e-6);
+        self::assertSame([null, null], $spectra['pegs'][1]['surface']);
         self::assertSame(['blue', 'nir'], array_column($spectra['bands'], 'label'));
         // the nearest signature first
-        $angles = array_column($spectra['pins'][0]['fits'], 'angle');
+        $angles = array_column($spectra['pegs'][0]['fits'], 'angle');
         self::assertCount(28, $angles);
         self::assertSame($angles, collect($angles)->sort()->values()->all());
         // what can't be is told by its setting
@@ -48,9 +48,9 @@ class SurfaceTest extends TestCase
         // nothing is kept of what was only looked at
         self::assertCount(1, $study->refresh()->steps);
 
-        // what a pin is thought to be stays with it
-        $this->patchJson("/api/pins/{$pin['id']}", ['signature' => 'woodland'])->assertOk()->assertJson(['signature' => 'woodland']);
-        self::assertSame('woodland', $this->getJson("/api/studies/$study->id")->json('pins.0.signature'));
+        // what a peg is thought to be stays with it
+        $this->patchJson("/api/pegs/{$peg['id']}", ['signature' => 'woodland'])->assertOk()->assertJson(['signature' => 'woodland']);
+        self::assertSame('woodland', $this->getJson("/api/studies/$study->id")->json('pegs.0.signature'));
     }
 
     public function test_signatures_are_added_and_taken_away(): void

@@ -4,12 +4,12 @@ namespace App\Http\Controllers;
 
 use App\Models\Item;
 use App\Support\Outgoing;
-use App\Support\PinSpectra;
+use App\Support\PegSpectra;
 use App\Support\Services;
 use Chorometra\Core\Format\Web\PlaceService;
 use Illuminate\Http\Request;
 
-/** The air over a scene: as a service tells it, and what it does to the spectra at the pins. */
+/** The air over a scene: as a service tells it, and what it does to the spectra at the pegs. */
 final class AirController
 {
     /**
@@ -34,6 +34,6 @@ final class AirController
             abort(404);
         }
 
-        return PinSpectra::of($study, $item, $request->validate(['settings' => ['present', 'array']])['settings']);
+        return PegSpectra::of($study, $item, $request->validate(['settings' => ['present', 'array']])['settings']);
     }
 }

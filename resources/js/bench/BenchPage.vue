@@ -5,7 +5,7 @@ import { computed, onMounted, ref, watch } from 'vue';
 import ToolLine from '../draw/ToolLine.vue';
 import DeskPanel from '../desk/DeskPanel.vue';
 import CursorLine from '../readings/CursorLine.vue';
-import PinTable from '../readings/PinTable.vue';
+import PegTable from '../readings/PegTable.vue';
 import SpectrumPlot from '../readings/SpectrumPlot.vue';
 import { useReadings } from '../readings/useReadings';
 import TrailPanel from '../trail/TrailPanel.vue';
@@ -24,7 +24,7 @@ import { provideBench } from './useBench';
 const props = defineProps<{ id: number }>();
 const bench = provideBench(props.id);
 const { drawing } = bench;
-const isDropping = computed(() => drawing.tool.value?.does === 'pin');
+const isDropping = computed(() => drawing.tool.value?.does === 'peg');
 const { readings, sources } = useReadings(bench);
 const { theme, toggle: toggleTheme } = useTheme();
 const finding = ref(false);
@@ -54,7 +54,7 @@ function whole(): void {
     if (item) bench.views.shared.fit(item.raster);
 }
 const toggleCurtain = () => (bench.views.curtain.value = bench.views.curtain.value === null ? 0.5 : null);
-const togglePins = () => drawing.arm({ does: 'pin' });
+const togglePegs = () => drawing.arm({ does: 'peg' });
 
 /** View B goes on to the same thing at the next date, or back; what it looks like stays. */
 function inTime(by: number): void {
@@ -70,7 +70,7 @@ const commands = [
     { name: 'draw the area', run: toggleArea },
     { name: 'view B: the next date', run: () => inTime(1) },
     { name: 'view B: the date before', run: () => inTime(-1) },
-    { name: 'drop pins', run: togglePins },
+    { name: 'drop pegs', run: togglePegs },
     { name: 'curtain on or off', run: toggleCurtain },
     { name: 'one view or two', run: () => (bench.views.single.value = !bench.views.single.value) },
     { name: 'readings drawer open or closed', run: () => (bench.views.readings.value = !bench.views.readings.value) },
@@ -95,7 +95,7 @@ onKeyStroke((event) => {
     }
     if (command || event.altKey || finding.value || keys.value) return;
     const act: Record<string, () => void> = {
-        p: togglePins, c: toggleCurtain, v: () => (bench.views.single.value = !bench.views.single.value), w: whole, r: () => (bench.views.readings.value = !bench.views.readings.value),
+        p: togglePegs, c: toggleCurtain, v: () => (bench.views.single.value = !bench.views.single.value), w: whole, r: () => (bench.views.readings.value = !bench.views.readings.value),
         '[': () => along(-1), ']': () => along(1), '/': () => (finding.value = true), '?': () => (keys.value = true), Escape: () => drawing.leave(),
         '<': () => inTime(-1), '>': () => inTime(1), a: toggleArea, Backspace: () => drawing.back(),
         f: () => (bench.views.flipped.value = true),
@@ -131,7 +131,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                     <MapView side="a" :pictures="a" :behind="bench.views.curtain.value === null ? [] : b" :edge="bench.views.curtain.value" @edge="bench.views.curtain.value = $event" />
                     <MapView v-if="two" side="b" :pictures="b" />
                     <p class="absolute top-2 left-2 z-10 flex items-center gap-3 rounded bg-surround/85 px-2.5 py-1 text-sm text-on-surround">
-                        <button class="rounded px-1" :class="isDropping ? 'bg-white font-semibold text-black' : 'hover:text-white'" :aria-pressed="isDropping" title="Drop pins (P)" data-arm-pin @click="togglePins">{{ isDropping ? 'dropping pins' : 'drop pins' }}</button>
+                        <button class="rounded px-1" :class="isDropping ? 'bg-white font-semibold text-black' : 'hover:text-white'" :aria-pressed="isDropping" title="Drop pegs (P)" data-arm-peg @click="togglePegs">{{ isDropping ? 'dropping pegs' : 'drop pegs' }}</button>
                         <ToolLine />
                         <button class="hover:text-white" :aria-pressed="bench.views.curtain.value !== null" title="B behind A, with an edge to drag (C)" @click="toggleCurtain">{{ bench.views.curtain.value === null ? 'curtain' : 'end curtain' }}</button>
                         <button v-if="bench.views.curtain.value === null" class="hover:text-white" title="One view or two (V)" @click="bench.views.single.value = !bench.views.single.value">{{ bench.views.single.value ? 'two views' : 'one view' }}</button>
@@ -150,7 +150,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                     </p>
                 </div>
                 <div v-if="bench.views.readings.value" class="flex h-[152px] shrink-0 border-t border-line bg-paper">
-                    <PinTable class="flex-1" :readings="readings" :sources="sources" />
+                    <PegTable class="flex-1" :readings="readings" :sources="sources" />
                     <SpectrumPlot :readings="readings" />
                 </div>
             </div>

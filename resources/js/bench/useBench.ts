@@ -2,7 +2,7 @@ import { useEventListener, watchDebounced } from '@vueuse/core';
 import { inject, onScopeDispose, provide, watch, type InjectionKey } from 'vue';
 import { api } from '../api/client';
 import { useDrawing } from '../draw/useDrawing';
-import { usePins } from '../readings/usePins';
+import { usePegs } from '../readings/usePegs';
 import { emptyLook, findItem, rasterSources, type Look, type Source } from '../views/look';
 import { useViews } from '../views/useViews';
 import { useVectors } from '../views/vectors/useVectors';
@@ -31,12 +31,12 @@ export function useBench(): Bench {
     return inject(KEY)!;
 }
 
-/** The bench by concern: what the server knows, what the views show, what lies on the desk, pins, and what is drawn. */
+/** The bench by concern: what the server knows, what the views show, what lies on the desk, pegs, and what is drawn. */
 function create(id: number) {
     const store = useStudy(id);
     const views = useViews(store);
     const desk = useDesk(id, store, views);
-    const pins = usePins(id, store);
+    const pegs = usePegs(id, store);
     const drawing = useDrawing(id, store, views);
     const vectors = useVectors(store, views, drawing);
 
@@ -78,7 +78,7 @@ function create(id: number) {
     useEventListener('pagehide', keep);
     onScopeDispose(keep);
 
-    return { id, store, views, desk, pins, drawing, vectors, start };
+    return { id, store, views, desk, pegs, drawing, vectors, start };
 }
 
 export type Bench = ReturnType<typeof create>;

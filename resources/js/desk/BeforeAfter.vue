@@ -2,12 +2,12 @@
 import { computed, ref, watch } from 'vue';
 import { api, must, type Compared, type Histogram, type RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { number, percent, pinColour, reading, short } from '../plots/format';
+import { number, percent, pegColour, reading, short } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { histogram } from '../views/look';
 import { useLatest } from './useLatest';
 
-/** What a correction did: histograms, means, readings at the pins, and how much changed. */
+/** What a correction did: histograms, means, readings at the pegs, and how much changed. */
 const props = defineProps<{ before: RasterItem; after: RasterItem; marks?: Record<string, number | null> }>();
 const bench = useBench();
 
@@ -15,7 +15,7 @@ const { answer: compared, problem } = useLatest<Compared[]>(() => `${props.befor
 const chosen = ref(0);
 const pair = computed(() => compared.value[chosen.value] ?? null);
 const data = ref<{ before: Histogram; after: Histogram } | null>(null);
-const pins = ref<{ letter: string; colour: string; before: number | null; after: number | null }[]>([]);
+const pegs = ref<{ letter: string; colour: string; before: number | null; after: number | null }[]>([]);
 watch(() => `${props.before.id}/${props.after.id}`, () => (chosen.value = 0));
 
 watch(pair, async (now) => {
@@ -24,13 +24,13 @@ watch(pair, async (now) => {
     const [before, after] = await Promise.all([histogram(props.before, now.other), histogram(props.after, now.number)]).catch(() => [null, null]);
     if (pair.value === now && before && after) data.value = { before, after };
 });
-watch([pair, () => bench.store.study.value?.pins], async ([now], [was]) => {
+watch([pair, () => bench.store.study.value?.pegs], async ([now], [was]) => {
     // what was read of one band must not stand under the name of another
-    if (now !== was) pins.value = [];
-    const all = bench.store.study.value?.pins ?? [];
-    if (!now || !all.length) return (pins.value = []);
+    if (now !== was) pegs.value = [];
+    const all = bench.store.study.value?.pegs ?? [];
+    if (!now || !all.length) return (pegs.value = []);
     const [before, after] = await Promise.all([valuesAt(props.before, all), valuesAt(props.after, all)]);
-    if (pair.value === now) pins.value = all.map((pin) => ({ letter: pin.letter, colour: pinColour(pin.letter), before: before.get(pin.id)?.[now.other - 1] ?? null, after: after.get(pin.id)?.[now.number - 1] ?? null }));
+    if (pair.value === now) pegs.value = all.map((peg) => ({ letter: peg.letter, colour: pegColour(peg.letter), before: before.get(peg.id)?.[now.other - 1] ?? null, after: after.get(peg.id)?.[now.number - 1] ?? null }));
 });
 
 const WIDTH = 280;
@@ -92,7 +92,7 @@ const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? nul
             <tbody>
                 <tr class="border-t border-line"><td>mean</td><td class="figures text-right">{{ was(pair.before.mean) }}</td><td class="figures text-right">{{ is(pair.after.mean) }}</td></tr>
                 <tr class="border-t border-line"><td>deviation</td><td class="figures text-right">{{ was(pair.before.deviation) }}</td><td class="figures text-right">{{ is(pair.after.deviation) }}</td></tr>
-                <tr v-for="pin in pins" :key="pin.letter" class="border-t border-line"><td><span class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :style="{ background: pin.colour }">{{ pin.letter }}</span></td><td class="figures text-right">{{ was(pin.before) }}</td><td class="figures text-right" :data-after="pin.letter">{{ is(pin.after) }}</td></tr>
+                <tr v-for="peg in pegs" :key="peg.letter" class="border-t border-line"><td><span class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :style="{ background: peg.colour }">{{ peg.letter }}</span></td><td class="figures text-right">{{ was(peg.before) }}</td><td class="figures text-right" :data-after="peg.letter">{{ is(peg.after) }}</td></tr>
             </tbody>
         </table>
         <p v-if="pair" class="text-ink-2" data-changed>{{ percent(pair.changed) }} of the pixels changed<template v-if="pair.lost">, {{ number(pair.lost) }} have no value any more</template><template v-if="pair.negative && unit(after, pair.number) !== 'dB'">, {{ percent(pair.negative) }} are below zero</template>.</p>

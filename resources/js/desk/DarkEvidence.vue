@@ -3,26 +3,26 @@ import { computed, ref } from 'vue';
 import type { Histogram, RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
-import { pinColour, reading } from '../plots/format';
+import { pegColour, reading } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { histogram } from '../views/look';
 import { useLatest } from './useLatest';
 import type { DraftStore } from './useDraft';
 
-/** Where each band is darkest: a line on its histogram that can be drawn along, with the pins beside it. */
+/** Where each band is darkest: a line on its histogram that can be drawn along, with the pegs beside it. */
 const props = defineProps<{ store: DraftStore; item: RasterItem | null }>();
 const bench = useBench();
 const band = ref(1);
 const bands = computed(() => (props.item?.raster.bands ?? []).filter((one) => one.unit !== 'K'));
 const chosen = computed(() => bands.value.find((one) => one.number === band.value) ?? bands.value[0] ?? null);
 const { answer: data } = useLatest<Histogram | null>(() => `${props.item?.id}/${chosen.value?.number}`, async () => (props.item && chosen.value ? histogram(props.item, chosen.value.number) : null), null);
-const { answer: ticks } = useLatest(() => `${props.item?.id}/${chosen.value?.number}/${(bench.store.study.value?.pins ?? []).map((pin) => `${pin.id} ${pin.x} ${pin.y}`).join()}`, async () => {
-    const pins = bench.store.study.value?.pins ?? [];
+const { answer: ticks } = useLatest(() => `${props.item?.id}/${chosen.value?.number}/${(bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join()}`, async () => {
+    const pegs = bench.store.study.value?.pegs ?? [];
     if (!props.item || !chosen.value) return [];
-    const values = await valuesAt(props.item, pins);
-    return pins.flatMap((pin) => {
-        const value = values.get(pin.id)?.[chosen.value!.number - 1];
-        return value === null || value === undefined ? [] : [{ letter: pin.letter, value, colour: pinColour(pin.letter) }];
+    const values = await valuesAt(props.item, pegs);
+    return pegs.flatMap((peg) => {
+        const value = values.get(peg.id)?.[chosen.value!.number - 1];
+        return value === null || value === undefined ? [] : [{ letter: peg.letter, value, colour: pegColour(peg.letter) }];
     });
 }, []);
 

@@ -3,18 +3,18 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import type { Histogram, RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
-import { hectares, number, percent, pinColour, short, typedNumber } from '../plots/format';
+import { hectares, number, percent, pegColour, short, typedNumber } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { classColours } from '../views/classColours';
 import { histogram, lookFor, sameSource } from '../views/look';
 import type { DraftStore } from './useDraft';
 
-/** Choosing limits: the histogram with the pins' ticks, lines to drag, and view B shows at once what falls on which side. */
+/** Choosing limits: the histogram with the pegs' ticks, lines to drag, and view B shows at once what falls on which side. */
 const props = defineProps<{ store: DraftStore; item: RasterItem | null; problem: string | null }>();
 const bench = useBench();
 
 const data = ref<Histogram | null>(null);
-const pinValues = ref<{ letter: string; value: number; colour: string }[]>([]);
+const pegValues = ref<{ letter: string; value: number; colour: string }[]>([]);
 const band = computed(() => {
     const named = String(props.store.valueOf('band') ?? '1');
     return props.item?.raster.bands.find((one) => String(one.number) === named || one.role === named)?.number ?? 1;
@@ -45,14 +45,14 @@ watch([() => props.item?.id, band], async () => {
     if (isUntouched && found.otsu !== null) props.store.set('limits', [(proposed = round(found.otsu))]);
 }, { immediate: true });
 
-watch([() => props.item?.id, band, () => bench.store.study.value?.pins], async () => {
+watch([() => props.item?.id, band, () => bench.store.study.value?.pegs], async () => {
     const { item } = props;
-    const pins = bench.store.study.value?.pins ?? [];
+    const pegs = bench.store.study.value?.pegs ?? [];
     if (!item) return;
-    const values = await valuesAt(item, pins);
-    pinValues.value = pins.flatMap((pin) => {
-        const value = values.get(pin.id)?.[band.value - 1];
-        return value === null || value === undefined ? [] : [{ letter: pin.letter, value, colour: pinColour(pin.letter) }];
+    const values = await valuesAt(item, pegs);
+    pegValues.value = pegs.flatMap((peg) => {
+        const value = values.get(peg.id)?.[band.value - 1];
+        return value === null || value === undefined ? [] : [{ letter: peg.letter, value, colour: pegColour(peg.letter) }];
     });
 }, { immediate: true });
 
@@ -87,12 +87,12 @@ const area = computed(() => {
 });
 
 const evidence = computed(() => {
-    if (limits.value.length !== 1 || !pinValues.value.length) return '';
+    if (limits.value.length !== 1 || !pegValues.value.length) return '';
     const [limit] = limits.value as [number];
-    const letters = (list: { letter: string }[]) => `pin${list.length > 1 ? 's' : ''} ${list.map((pin) => pin.letter).join(', ')}`;
-    const upper = pinValues.value.filter((pin) => pin.value >= limit);
-    const lower = pinValues.value.filter((pin) => pin.value < limit);
-    const nearest = [...pinValues.value].sort((a, b) => Math.abs(a.value - limit) - Math.abs(b.value - limit))[0]!;
+    const letters = (list: { letter: string }[]) => `peg${list.length > 1 ? 's' : ''} ${list.map((peg) => peg.letter).join(', ')}`;
+    const upper = pegValues.value.filter((peg) => peg.value >= limit);
+    const lower = pegValues.value.filter((peg) => peg.value < limit);
+    const nearest = [...pegValues.value].sort((a, b) => Math.abs(a.value - limit) - Math.abs(b.value - limit))[0]!;
     const sides = [upper.length ? `${letters(upper)} at or above` : '', lower.length ? `${letters(lower)} below` : ''].filter(Boolean).join(', ');
     return `${sides.charAt(0).toUpperCase()}${sides.slice(1)}; ${nearest.letter} is nearest, ${number(Math.abs(nearest.value - limit), 3)} from the limit.`;
 });
@@ -146,7 +146,7 @@ onBeforeUnmount(() => (bench.views.live.value = null));
 
 <template>
     <div class="space-y-2" :class="problem ? 'border-l-2 border-madder pl-2' : ''" data-slice>
-        <HistogramPlot v-if="data" :data="data" :handles="limits" :names="limits.map((_, i) => `Limit ${i + 1}`)" :colours="slices.map((slice) => slice.colour)" :ticks="pinValues" :label="item?.raster.bands.find((one) => one.number === band)?.label ?? 'value'" :height="172" @change="setLimit" />
+        <HistogramPlot v-if="data" :data="data" :handles="limits" :names="limits.map((_, i) => `Limit ${i + 1}`)" :colours="slices.map((slice) => slice.colour)" :ticks="pegValues" :label="item?.raster.bands.find((one) => one.number === band)?.label ?? 'value'" :height="172" @change="setLimit" />
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
         <div v-for="(limit, i) in limits" :key="i" class="grid grid-cols-[6.2rem_1fr_auto] items-center gap-x-2">
             <label :for="`limit-${i}`" class="text-ink-2">{{ limits.length > 1 ? `limit ${i + 1}` : 'limit' }}</label>

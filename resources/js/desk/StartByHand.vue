@@ -5,29 +5,29 @@ import { useBench } from '../bench/useBench';
 import { findItem } from '../views/look';
 import type { DraftStore } from './useDraft';
 
-/** Two places pointed at in both images by four pins: where images that lie turned, or far off, start from. */
+/** Two places pointed at in both images by four pegs: where images that lie turned, or far off, start from. */
 const props = defineProps<{ store: DraftStore }>();
 const bench = useBench();
 const WANTED = ['A', 'B', 'C', 'D'];
 
-const pins = computed(() => WANTED.map((letter) => bench.store.study.value?.pins.find((pin) => pin.letter === letter)));
-const isComplete = computed(() => pins.value.every(Boolean));
-/** Pins stand in the study's CRS: they are places of the reference where it has that CRS itself. */
+const pegs = computed(() => WANTED.map((letter) => bench.store.study.value?.pegs.find((peg) => peg.letter === letter)));
+const isComplete = computed(() => pegs.value.every(Boolean));
+/** Pegs stand in the study's CRS: they are places of the reference where it has that CRS itself. */
 const isAtHome = computed(() => {
     const input = (props.store.draft.value.inputs as Inputs).reference;
     const item = input?.step && bench.store.study.value ? findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
     return item !== null && !item.raster.warped;
 });
 function take(): void {
-    const [a, b, c, d] = pins.value;
+    const [a, b, c, d] = pegs.value;
     if (a && b && c && d) props.store.set('start', [a.x, a.y, b.x, b.y, c.x, c.y, d.x, d.y]);
 }
 </script>
 
 <template>
     <p class="text-sm text-ink-2" data-start-by-hand>
-        Or point: pin A on a place of the reference, B on the same place of the image to move; C and D likewise, far from there.
-        <button v-if="isComplete && isAtHome" class="plain" data-take-pins @click="take">Start from pins A to D</button>
+        Or point: peg A on a place of the reference, B on the same place of the image to move; C and D likewise, far from there.
+        <button v-if="isComplete && isAtHome" class="plain" data-take-pegs @click="take">Start from pegs A to D</button>
         <span v-else-if="isComplete">The reference is shown in another CRS than its own: type its map coordinates.</span>
     </p>
 </template>

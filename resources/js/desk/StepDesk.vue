@@ -84,7 +84,7 @@ function chooseMany(port: string, list: Inputs[string][]): void {
         list.forEach((input, i) => (copy.inputs[`${port}:${i + 1}`] = input));
     });
 }
-/** Settings and inputs that a desk of their own shows; pins stand for points there. */
+/** Settings and inputs that a desk of their own shows; pegs stand for points there. */
 const OWN: Record<string, string[]> = { 'segment.slice': ['limits', 'names', 'colours'], 'correct.surface': ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'] };
 const own = computed(() => OWN[kind.value.id] ?? []);
 const matters = (setting: Setting) => {

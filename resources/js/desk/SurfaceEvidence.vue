@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
-import { api, must, type Pin, type RasterItem } from '../api/client';
+import { api, must, type Peg, type RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { number, pinColour, short } from '../plots/format';
+import { number, pegColour, short } from '../plots/format';
 import { ticks } from '../plots/ticks';
 import AirSetting from './AirSetting.vue';
 import { AIR, useSpectra } from './useSpectra';
 import type { DraftStore } from './useDraft';
 
-/** The air over a scene: spectra at the pins beside signatures, moving as it is set. */
+/** The air over a scene: spectra at the pegs beside signatures, moving as it is set. */
 const props = defineProps<{ store: DraftStore; item: RasterItem | null; about: (name: string) => string | null }>();
 const bench = useBench();
 const item = computed(() => props.item);
@@ -36,16 +36,16 @@ function set(name: string, value: unknown): void {
 }
 
 const shown = ref<Record<string, boolean>>({});
-/** The pin whose row is pointed at: the others step back. */
+/** The peg whose row is pointed at: the others step back. */
 const looked = ref<number | null>(null);
-const rows = computed(() => (bench.store.study.value?.pins ?? []).flatMap((pin) => {
-    const read = spectra.value?.pins.find((one) => one.id === pin.id);
-    return read && read.surface.some((value) => value !== null) ? [{ pin, read, fit: fitOf(pin) }] : [];
+const rows = computed(() => (bench.store.study.value?.pegs ?? []).flatMap((peg) => {
+    const read = spectra.value?.pegs.find((one) => one.id === peg.id);
+    return read && read.surface.some((value) => value !== null) ? [{ peg, read, fit: fitOf(peg) }] : [];
 }));
-const drawn = computed(() => rows.value.filter(({ pin }) => shown.value[pin.letter] !== false));
+const drawn = computed(() => rows.value.filter(({ peg }) => shown.value[peg.letter] !== false));
 
-async function say(pin: Pin, signature: string): Promise<void> {
-    await bench.store.act(() => must(api.PATCH('/pins/{pin}', { params: { path: { pin: pin.id } }, body: { signature: signature || null } })));
+async function say(peg: Peg, signature: string): Promise<void> {
+    await bench.store.act(() => must(api.PATCH('/pegs/{peg}', { params: { path: { peg: peg.id } }, body: { signature: signature || null } })));
 }
 function choose(event: Event): void {
     const input = event.target as HTMLInputElement;
@@ -70,7 +70,7 @@ function end(values: (number | null)[]): { x: number; y: number } | null {
     const last = bands.value.map((band, i) => ({ at: band.wavelength, value: values[i] })).filter((one) => typeof one.value === 'number').sort((a, b) => b.at - a.at)[0];
     return last ? { x: x(last.at), y: y(100 * last.value!) } : null;
 }
-const label = computed(() => `Reflectance at the pins over wavelength, in per cent: ${drawn.value.map(({ pin, fit }) => `${pin.letter}${fit ? ` beside ${fit.signature}, ${number(fit.angle, 3)} degrees` : ''}`).join('; ')}`);
+const label = computed(() => `Reflectance at the pegs over wavelength, in per cent: ${drawn.value.map(({ peg, fit }) => `${peg.letter}${fit ? ` beside ${fit.signature}, ${number(fit.angle, 3)} degrees` : ''}`).join('; ')}`);
 </script>
 
 <template>
@@ -83,27 +83,27 @@ const label = computed(() => `Reflectance at the pins over wavelength, in per ce
                 <g v-for="value in ticks(low, top, 4)" :key="value"><line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" /><text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text></g>
                 <text v-for="value in [0.5, 1, 1.5, 2]" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ value }}</text>
                 <text :x="LEFT" :y="H - 4" font-size="10" fill="var(--ink-2)">reflectance, %</text><text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
-                <g v-for="{ pin, read, fit } in drawn" :key="pin.id" :opacity="looked === null || looked === pin.id ? 1 : 0.2">
-                    <template v-if="fit"><polyline v-for="[colour, wide] in [['var(--ink-2)', 1.6], [pinColour(pin.letter), 0.8]]" :key="colour" :points="curve(fit.library, fit.signature).map(([at, value]) => `${x(at).toFixed(1)},${y(value).toFixed(1)}`).join(' ')" fill="none" :stroke="`${colour}`" :stroke-width="wide" /></template>
-                    <polyline :points="line(read.above)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="1.2" stroke-dasharray="2 3" />
-                    <polyline :points="line(read.surface)" fill="none" stroke="var(--ink)" stroke-width="3" opacity="0.35" /><polyline :points="line(read.surface)" fill="none" :stroke="pinColour(pin.letter)" stroke-width="2" :data-spectrum="pin.letter" />
-                    <text v-if="end(read.surface)" :x="end(read.surface)!.x + 4" :y="end(read.surface)!.y + 3.5" font-size="10" font-weight="700" fill="var(--ink)">{{ pin.letter }}</text>
+                <g v-for="{ peg, read, fit } in drawn" :key="peg.id" :opacity="looked === null || looked === peg.id ? 1 : 0.2">
+                    <template v-if="fit"><polyline v-for="[colour, wide] in [['var(--ink-2)', 1.6], [pegColour(peg.letter), 0.8]]" :key="colour" :points="curve(fit.library, fit.signature).map(([at, value]) => `${x(at).toFixed(1)},${y(value).toFixed(1)}`).join(' ')" fill="none" :stroke="`${colour}`" :stroke-width="wide" /></template>
+                    <polyline :points="line(read.above)" fill="none" :stroke="pegColour(peg.letter)" stroke-width="1.2" stroke-dasharray="2 3" />
+                    <polyline :points="line(read.surface)" fill="none" stroke="var(--ink)" stroke-width="3" opacity="0.35" /><polyline :points="line(read.surface)" fill="none" :stroke="pegColour(peg.letter)" stroke-width="2" :data-spectrum="peg.letter" />
+                    <text v-if="end(read.surface)" :x="end(read.surface)!.x + 4" :y="end(read.surface)!.y + 3.5" font-size="10" font-weight="700" fill="var(--ink)">{{ peg.letter }}</text>
                 </g>
             </svg>
             <figcaption class="text-xs text-ink-2">thick: of the ground, with this air · dotted: above the air · thin: the signature; pointing at a row brings it forward</figcaption>
         </figure>
         <table v-if="rows.length" class="w-full text-sm" data-fits>
-            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">pin</th><th class="text-left font-normal">beside</th><th class="text-right font-normal">angle</th><th class="text-right font-normal">RMSE</th></tr></thead>
+            <thead><tr class="text-xs text-ink-2"><th class="text-left font-normal">peg</th><th class="text-left font-normal">beside</th><th class="text-right font-normal">angle</th><th class="text-right font-normal">RMSE</th></tr></thead>
             <tbody>
-                <tr v-for="{ pin, read, fit } in rows" :key="pin.id" class="border-t border-line" :class="looked === pin.id ? 'bg-line/40' : ''" :data-fit="pin.letter" @mouseenter="looked = pin.id" @mouseleave="looked = null" @focusin="looked = pin.id" @focusout="looked = null">
-                    <td class="pr-2"><button class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :class="shown[pin.letter] === false ? 'opacity-35' : ''" :style="{ background: pinColour(pin.letter) }" :aria-pressed="shown[pin.letter] !== false" :title="`${pin.name ?? `Pin ${pin.letter}`}: draw it or not`" @click="shown = { ...shown, [pin.letter]: shown[pin.letter] === false }">{{ pin.letter }}</button></td>
-                    <td class="py-0.5"><select class="field py-0!" :value="pin.signature ?? ''" :aria-label="`Signature beside pin ${pin.letter}`" @change="say(pin, ($event.target as HTMLSelectElement).value)"><option value="">{{ pin.signature ? 'the nearest' : `nearest: ${fit?.signature ?? 'none'}` }}</option><option v-for="one in read.fits" :key="`${one.library}/${one.signature}`" :value="one.signature">{{ one.signature }}</option></select></td>
+                <tr v-for="{ peg, read, fit } in rows" :key="peg.id" class="border-t border-line" :class="looked === peg.id ? 'bg-line/40' : ''" :data-fit="peg.letter" @mouseenter="looked = peg.id" @mouseleave="looked = null" @focusin="looked = peg.id" @focusout="looked = null">
+                    <td class="pr-2"><button class="inline-block rounded-xs border border-ink px-1 text-xs font-bold text-black" :class="shown[peg.letter] === false ? 'opacity-35' : ''" :style="{ background: pegColour(peg.letter) }" :aria-pressed="shown[peg.letter] !== false" :title="`${peg.name ?? `Peg ${peg.letter}`}: draw it or not`" @click="shown = { ...shown, [peg.letter]: shown[peg.letter] === false }">{{ peg.letter }}</button></td>
+                    <td class="py-0.5"><select class="field py-0!" :value="peg.signature ?? ''" :aria-label="`Signature beside peg ${peg.letter}`" @change="say(peg, ($event.target as HTMLSelectElement).value)"><option value="">{{ peg.signature ? 'the nearest' : `nearest: ${fit?.signature ?? 'none'}` }}</option><option v-for="one in read.fits" :key="`${one.library}/${one.signature}`" :value="one.signature">{{ one.signature }}</option></select></td>
                     <td class="figures text-right whitespace-nowrap" data-angle>{{ fit ? `${number(fit.angle, 3)}°` : '–' }}</td>
                     <td class="figures pl-2 text-right whitespace-nowrap" data-rmse>{{ fit ? `${number(100 * fit.rmse, 3)} %` : '–' }}</td>
                 </tr>
             </tbody>
         </table>
-        <p v-else-if="item" class="text-sm text-ink-2">Drop pins on places whose cover you know: their spectra stand here beside signatures, and move as the air is set. <button class="plain" @click="bench.drawing.tool.value = { does: 'pin' }">Drop pins (P)</button></p>
+        <p v-else-if="item" class="text-sm text-ink-2">Drop pegs on places whose cover you know: their spectra stand here beside signatures, and move as the air is set. <button class="plain" @click="bench.drawing.tool.value = { does: 'peg' }">Drop pegs (P)</button></p>
         <p v-if="problem" class="text-sm text-madder">{{ problem }}</p>
         <details class="text-sm">
             <summary class="text-ink-2">signatures</summary>

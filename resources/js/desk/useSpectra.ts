@@ -1,15 +1,15 @@
 import { refDebounced } from '@vueuse/core';
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
-import { api, must, Problem, type Pin, type RasterItem, type Settings, type SignatureLibrary, type Spectra } from '../api/client';
+import { api, must, Problem, type Peg, type RasterItem, type Settings, type SignatureLibrary, type Spectra } from '../api/client';
 import type { Bench } from '../bench/useBench';
 import type { DraftStore } from './useDraft';
 
-export type Fit = Spectra['pins'][number]['fits'][number];
+export type Fit = Spectra['pegs'][number]['fits'][number];
 
 /** Which of the air's settings there are: those a service can tell come first. */
 export const AIR = ['aerosol', 'aot550', 'water-vapour', 'ozone', 'elevation'];
 
-/** Spectra at the pins under the air as it is set, beside the signatures. */
+/** Spectra at the pegs under the air as it is set, beside the signatures. */
 export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem | null>) {
     const libraries = shallowRef<SignatureLibrary[]>([]);
     const spectra = shallowRef<Spectra | null>(null);
@@ -46,7 +46,7 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
     }
 
     const settings = computed(() => JSON.stringify(store.draft.value.settings));
-    const key = refDebounced(computed(() => `${item.value?.id ?? ''}/${settings.value}/${(bench.store.study.value?.pins ?? []).map((pin) => `${pin.id} ${pin.x} ${pin.y}`).join()}/${libraries.value.length}`), 60);
+    const key = refDebounced(computed(() => `${item.value?.id ?? ''}/${settings.value}/${(bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join()}/${libraries.value.length}`), 60);
     let round = 0;
     watch(key, async () => {
         const mine = ++round;
@@ -64,10 +64,10 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
         }
     }, { immediate: true });
 
-    /** What a pin is compared with: what it was said to be, else the nearest in shape. */
-    function fitOf(pin: Pin): Fit | null {
-        const fits = spectra.value?.pins.find((one) => one.id === pin.id)?.fits ?? [];
-        return fits.find((fit) => fit.signature === pin.signature) ?? fits[0] ?? null;
+    /** What a peg is compared with: what it was said to be, else the nearest in shape. */
+    function fitOf(peg: Peg): Fit | null {
+        const fits = spectra.value?.pegs.find((one) => one.id === peg.id)?.fits ?? [];
+        return fits.find((fit) => fit.signature === peg.signature) ?? fits[0] ?? null;
     }
 
     async function add(file: File): Promise<void> {

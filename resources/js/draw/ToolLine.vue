@@ -19,7 +19,7 @@ const hint = computed(() => {
 </script>
 
 <template>
-    <template v-if="tool && tool.does !== 'pin'">
+    <template v-if="tool && tool.does !== 'peg'">
         <button class="rounded bg-white px-1 font-semibold text-black" aria-pressed="true" title="End it (Esc)" data-tool @click="drawing.leave()">{{ tool.does === 'draw' ? (tool.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.shape]}`) : 'moving corners' }}<span v-if="!(tool.does === 'draw' && tool.into === 'area')" class="font-normal"> · {{ where }}</span></button>
         <label class="flex items-center gap-1"><input v-model="drawing.snap.value" type="checkbox" data-snap>on pixel corners</label>
     </template>

@@ -6,7 +6,7 @@ export const shapeNames: Record<Shape, string> = { point: 'point', line: 'line',
 
 /** What a click or a key in a view does, beside moving it. */
 export type Tool =
-    | { does: 'pin' }
+    | { does: 'peg' }
     | { does: 'draw'; into: number | 'area'; shape: Shape }
     | { does: 'change'; of: number };
 

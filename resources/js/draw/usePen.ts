@@ -67,7 +67,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
         const tool = drawing.tool.value;
         if (tool?.does === 'draw') interactions.push((draw = drawFor(tool.shape)));
         if (tool?.does === 'change') interactions.push(modify(tool.of));
-        if (tool && tool.does !== 'pin' && drawing.snap.value) interactions.push(new PixelSnap(corner));
+        if (tool && tool.does !== 'peg' && drawing.snap.value) interactions.push(new PixelSnap(corner));
         for (const one of interactions) map.addInteraction(one);
     }
 
@@ -193,7 +193,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
     /** Keys of the view in focus. Whether it was one of ours. */
     function press(event: KeyboardEvent): boolean {
         const tool = drawing.tool.value;
-        if (event.key === 'Enter' && tool?.does === 'pin') void bench.pins.add(...(view.getCenter() as Place));
+        if (event.key === 'Enter' && tool?.does === 'peg') void bench.pegs.add(...(view.getCenter() as Place));
         else if (event.key === 'Enter' && tool?.does === 'draw') (event.shiftKey ? close : () => addCorner(middle()))();
         else if (event.key === 'Enter' && tool?.does === 'change') carry(tool.of);
         else if (event.key === 'Delete' && tool?.does === 'change') erase(tool.of, views.shared.cursor.value ?? (view.getCenter() as Place));

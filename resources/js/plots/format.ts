@@ -32,10 +32,10 @@ export function hectares(value: number, greatest = value): string {
 }
 
 /** Okabe & Ito's palette, in order. */
-export const pinColours = ['#e69f00', '#56b4e9', '#009e73', '#f0e442', '#0072b2', '#d55e00', '#cc79a7', '#bbbbbb'];
+export const pegColours = ['#e69f00', '#56b4e9', '#009e73', '#f0e442', '#0072b2', '#d55e00', '#cc79a7', '#bbbbbb'];
 
-export function pinColour(letter: string): string {
-    return pinColours[(letter.charCodeAt(0) - 65) % pinColours.length]!;
+export function pegColour(letter: string): string {
+    return pegColours[(letter.charCodeAt(0) - 65) % pegColours.length]!;
 }
 
 export function longDate(date: string | null | undefined): string {

@@ -67,6 +67,6 @@ watchThrottled(
             <span v-if="pixel">row <b class="font-normal text-ink">{{ pixel.row }}</b> col <b class="font-normal text-ink">{{ pixel.col }}</b></span>
             <span v-for="side in (['a', 'b'] as const)" v-show="values[side]" :key="side">{{ side.toUpperCase() }} <b class="font-normal text-ink">{{ values[side] }}</b></span>
         </template>
-        <span v-else class="font-sans">Point at a view to read it; P drops a pin.</span>
+        <span v-else class="font-sans">Point at a view to read it; P drops a peg.</span>
     </p>
 </template>

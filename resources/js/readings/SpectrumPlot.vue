@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { useBench } from '../bench/useBench';
-import { number, pinColour, short } from '../plots/format';
+import { number, pegColour, short } from '../plots/format';
 import { ticks } from '../plots/ticks';
 import type { Reading } from './useReadings';
 
-/** The pins' values over wavelength, for the item read last whose bands have one: what view B shows. */
+/** The pegs' values over wavelength, for the item read last whose bands have one: what view B shows. */
 const props = defineProps<{ readings: Reading[] }>();
 const bench = useBench();
 const [W, H, LEFT, TOP, RIGHT, LOW] = [290, 148, 40, 18, 18, 30];
@@ -16,9 +16,9 @@ const bands = computed(() => (reading.value?.item.raster.bands ?? []).filter((ba
 const isShare = computed(() => bands.value[0]?.unit === 'reflectance');
 const unit = computed(() => (isShare.value ? 'reflectance, %' : bands.value[0]?.unit ?? 'value'));
 const scale = computed(() => (isShare.value ? 100 : 1));
-const lines = computed(() => (bench.store.study.value?.pins ?? []).map((pin) => {
-    const row = reading.value?.values.get(pin.id);
-    return { pin, points: bands.value.flatMap((band) => (row && row[band.number - 1] !== null && row[band.number - 1] !== undefined ? [{ band, value: row[band.number - 1]! * scale.value }] : [])) };
+const lines = computed(() => (bench.store.study.value?.pegs ?? []).map((peg) => {
+    const row = reading.value?.values.get(peg.id);
+    return { peg, points: bands.value.flatMap((band) => (row && row[band.number - 1] !== null && row[band.number - 1] !== undefined ? [{ band, value: row[band.number - 1]! * scale.value }] : [])) };
 }).filter(({ points }) => points.length > 0));
 const reach = computed(() => {
     const values = lines.value.flatMap(({ points }) => points.map(({ value }) => value));
@@ -28,7 +28,7 @@ const reach = computed(() => {
 const ends = computed(() => {
     let last = -Infinity;
     const placed = lines.value
-        .map(({ pin, points }) => ({ letter: pin.letter, at: y(points[points.length - 1]!.value) + 3.5 }))
+        .map(({ peg, points }) => ({ letter: peg.letter, at: y(points[points.length - 1]!.value) + 3.5 }))
         .sort((a, b) => a.at - b.at)
         .map((end) => ({ ...end, at: (last = Math.max(end.at, last + 10)) }));
     const below = Math.max(0, last - (H - LOW + 4));
@@ -39,8 +39,8 @@ const y = (value: number) => H - LOW - ((value - reach.value.y0) / (reach.value.
 </script>
 
 <template>
-    <figure v-if="reading && lines.length" class="m-0 w-[290px] shrink-0 border-l border-line" aria-label="Spectra at the pins">
-        <svg :viewBox="`0 0 ${W} ${H}`" class="w-full" role="img" :aria-label="`Values at the pins over wavelength, ${reading.label}`">
+    <figure v-if="reading && lines.length" class="m-0 w-[290px] shrink-0 border-l border-line" aria-label="Spectra at the pegs">
+        <svg :viewBox="`0 0 ${W} ${H}`" class="w-full" role="img" :aria-label="`Values at the pegs over wavelength, ${reading.label}`">
             <text x="6" y="12" font-size="10.5" fill="var(--ink-2)">{{ hover || `${unit} · ${reading.label}` }}</text>
             <g v-for="value in ticks(reach.y0, reach.y1, 4)" :key="value">
                 <line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" />
@@ -48,10 +48,10 @@ const y = (value: number) => H - LOW - ((value - reach.value.y0) / (reach.value.
             </g>
             <text v-for="value in ticks(reach.x0, reach.x1, 4)" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
             <text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
-            <g v-for="{ pin, points } in lines" :key="pin.id">
+            <g v-for="{ peg, points } in lines" :key="peg.id">
                 <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" stroke="var(--ink)" stroke-width="2.6" opacity="0.35" />
-                <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" :stroke="pinColour(pin.letter)" stroke-width="1.8" />
-                <circle v-for="{ band, value } in points" :key="band.number" :cx="x(band.wavelength!)" :cy="y(value)" r="3" :fill="pinColour(pin.letter)" stroke="#111" stroke-width="0.6" @mouseenter="hover = `${pin.letter} ${band.label}: ${number(value)}`" @mouseleave="hover = ''" />
+                <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" :stroke="pegColour(peg.letter)" stroke-width="1.8" />
+                <circle v-for="{ band, value } in points" :key="band.number" :cx="x(band.wavelength!)" :cy="y(value)" r="3" :fill="pegColour(peg.letter)" stroke="#111" stroke-width="0.6" @mouseenter="hover = `${peg.letter} ${band.label}: ${number(value)}`" @mouseleave="hover = ''" />
             </g>
             <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 5" :y="end.at" font-size="10" font-weight="700" fill="var(--ink)">{{ end.letter }}</text>
         </svg>

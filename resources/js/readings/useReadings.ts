@@ -1,5 +1,5 @@
 import { computed, shallowRef, watch } from 'vue';
-import { api, must, type Pin } from '../api/client';
+import { api, must, type Peg } from '../api/client';
 import type { Bench } from '../bench/useBench';
 import { findItem, itemLabel, sameSource, type Source } from '../views/look';
 import type { RasterItem } from '../api/client';
@@ -8,11 +8,11 @@ export interface Reading {
     source: Source;
     item: RasterItem;
     label: string;
-    /** by pin, then band; null outside and at nodata */
+    /** by peg, then band; null outside and at nodata */
     values: Map<number, (number | null)[] | null>;
 }
 
-/** The values of all pins in the items chosen; without a choice, in what the views show. */
+/** The values of all pegs in the items chosen; without a choice, in what the views show. */
 export function useReadings(bench: Bench) {
     const sources = computed<Source[]>(() => {
         const shown = bench.views.columns.value.length ? bench.views.columns.value : [bench.views.looks.a.value.source, bench.views.looks.b.value.source, bench.views.looks.b.value.over];
@@ -35,7 +35,7 @@ export function useReadings(bench: Bench) {
                 const item = findItem(study, source, bench.store.trials.value);
                 if (!item) continue;
                 const label = itemLabel(study.steps.find((step) => step.id === source.step), source.output);
-                next.push({ source, item, label, values: await valuesAt(item, study.pins) });
+                next.push({ source, item, label, values: await valuesAt(item, study.pegs) });
             }
             if (mine === round) readings.value = next;
         },
@@ -47,17 +47,17 @@ export function useReadings(bench: Bench) {
 const known = new Map<string, (number | null)[] | null>();
 
 /** Items never change, so what was read once at a place stays. */
-export async function valuesAt(item: RasterItem, pins: Pin[]): Promise<Map<number, (number | null)[] | null>> {
-    const key = (pin: Pin) => `${item.id}/${pin.x}/${pin.y}`;
-    const missing = pins.filter((pin) => !known.has(key(pin)));
+export async function valuesAt(item: RasterItem, pegs: Peg[]): Promise<Map<number, (number | null)[] | null>> {
+    const key = (peg: Peg) => `${item.id}/${peg.x}/${peg.y}`;
+    const missing = pegs.filter((peg) => !known.has(key(peg)));
     if (missing.length) {
-        const points = missing.map((pin) => `${pin.x},${pin.y}`).join(';');
+        const points = missing.map((peg) => `${peg.x},${peg.y}`).join(';');
         try {
             const values = await must(api.GET('/items/{item}/values', { params: { path: { item: item.id }, query: { points } } }));
-            missing.forEach((pin, i) => known.set(key(pin), values[i] ?? null));
+            missing.forEach((peg, i) => known.set(key(peg), values[i] ?? null));
         } catch {
             // the item was made anew meanwhile
         }
     }
-    return new Map(pins.map((pin) => [pin.id, known.get(key(pin)) ?? null]));
+    return new Map(pegs.map((peg) => [peg.id, known.get(key(peg)) ?? null]));
 }

@@ -44,7 +44,7 @@ onMounted(load);
         <PageHead />
         <main class="mx-auto max-w-4xl px-6 py-8">
             <h1 class="text-xl font-semibold">Studies</h1>
-            <p class="mt-1 mb-6 text-ink-2">A study is one piece of work on one area: its images, its trail of steps, its pins and its legend.</p>
+            <p class="mt-1 mb-6 text-ink-2">A study is one piece of work on one area: its images, its trail of steps, its pegs and its legend.</p>
             <form class="mb-8 flex max-w-lg items-end gap-3" @submit.prevent="create">
                 <label class="flex-1 text-sm text-ink-2">new study<input v-model="name" class="field text-base text-ink" required maxlength="120" placeholder="name the area or the question" data-new-study></label>
                 <button class="action-first" data-create>Begin</button>
@@ -68,7 +68,7 @@ onMounted(load);
             <div class="fixed inset-0 flex items-center justify-center p-4">
                 <DialogPanel class="sheet w-full max-w-md p-5">
                     <DialogTitle class="text-lg font-semibold">Remove “{{ removing?.name }}”?</DialogTitle>
-                    <p class="mt-2 text-ink-2">Its {{ removing?.steps }} steps, their results and its pins go from the disk for good. Files you downloaded stay.</p>
+                    <p class="mt-2 text-ink-2">Its {{ removing?.steps }} steps, their results and its pegs go from the disk for good. Files you downloaded stay.</p>
                     <p class="mt-4 flex justify-end gap-2"><button class="action" @click="removing = null">Keep it</button><button class="action border-madder! text-madder!" @click="remove">Remove</button></p>
                 </DialogPanel>
             </div>

@@ -6,11 +6,11 @@ import DragPan from 'ol/interaction/DragPan';
 import KeyboardPan from 'ol/interaction/KeyboardPan';
 import { shiftKeyOnly } from 'ol/events/condition';
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue';
-import type { Pin } from '../api/client';
+import type { Peg } from '../api/client';
 import { drag } from '../drag';
 import { useBench } from '../bench/useBench';
 import { usePen } from '../draw/usePen';
-import { pinColour } from '../plots/format';
+import { pegColour } from '../plots/format';
 import type { Place } from './geo';
 import RasterLayer, { type Picture } from './RasterLayer';
 import { scaleBar } from './scaleBar';
@@ -22,7 +22,7 @@ const props = withDefaults(defineProps<{ side: Side; pictures: Picture[]; behind
 const emit = defineEmits<{ edge: [share: number] }>();
 
 const bench = useBench();
-const { drawing, pins, store } = bench;
+const { drawing, pegs, store } = bench;
 const { shared } = bench.views;
 const target = useTemplateRef<HTMLElement>('target');
 const { width, height } = useElementSize(target);
@@ -49,7 +49,7 @@ map.on('pointermove', (event) => {
     shared.cursor.value = event.coordinate as Place;
 });
 map.on('click', (event) => {
-    if (drawing.tool.value?.does === 'pin') void pins.add(event.coordinate[0]!, event.coordinate[1]!);
+    if (drawing.tool.value?.does === 'peg') void pegs.add(event.coordinate[0]!, event.coordinate[1]!);
 });
 onBeforeUnmount(() => map.setTarget(undefined));
 
@@ -74,10 +74,10 @@ const toPlace = (x: number, y: number): Place => {
 };
 
 const moving = ref<{ id: number; x: number; y: number } | null>(null);
-const placed = computed(() => (store.study.value?.pins ?? []).map((pin) => ({ pin, ...(moving.value?.id === pin.id ? moving.value : toScreen(pin.x, pin.y)), colour: pinColour(pin.letter) })));
+const placed = computed(() => (store.study.value?.pegs ?? []).map((peg) => ({ peg, ...(moving.value?.id === peg.id ? moving.value : toScreen(peg.x, peg.y)), colour: pegColour(peg.letter) })));
 const cursor = computed(() => (shared.cursor.value ? toScreen(...shared.cursor.value) : null));
 const bar = computed(() => scaleBar(frame.value.resolution));
-const does = computed(() => ({ pin: ', Enter drops a pin in the middle', draw: ', Enter sets a corner in the middle, Shift+Enter ends', change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away' })[drawing.tool.value?.does as 'pin'] ?? '');
+const does = computed(() => ({ peg: ', Enter drops a peg in the middle', draw: ', Enter sets a corner in the middle, Shift+Enter ends', change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away' })[drawing.tool.value?.does as 'peg'] ?? '');
 
 function onFocus(event: FocusEvent): void {
     byKeys.value = (event.target as HTMLElement).matches(':focus-visible');
@@ -88,14 +88,14 @@ function onKey(event: KeyboardEvent): void {
     pen.press(event);
 }
 
-/** A pin is moved by its letter. */
-function grab(pin: Pin, down: PointerEvent): void {
-    const start = toScreen(pin.x, pin.y);
+/** A peg is moved by its letter. */
+function grab(peg: Peg, down: PointerEvent): void {
+    const start = toScreen(peg.x, peg.y);
     drag((event) => {
-        moving.value = { id: pin.id, x: start.x + event.clientX - down.clientX, y: start.y + event.clientY - down.clientY };
+        moving.value = { id: peg.id, x: start.x + event.clientX - down.clientX, y: start.y + event.clientY - down.clientY };
     }, async () => {
         const to = moving.value;
-        if (to && Math.hypot(to.x - start.x, to.y - start.y) > 2) await pins.move(pin, ...toPlace(to.x, to.y));
+        if (to && Math.hypot(to.x - start.x, to.y - start.y) > 2) await pegs.move(peg, ...toPlace(to.x, to.y));
         moving.value = null;
     });
 }
@@ -120,12 +120,12 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
             :aria-label="`View ${side.toUpperCase()}: arrow keys move, with Shift a little, + and − zoom${does}`"
             @keydown="onKey" @pointerdown="byKeys = false" @focus="onFocus" @blur="byKeys = false" @pointerleave="under = false; shared.cursor.value = null" />
         <svg class="pointer-events-none absolute inset-0 size-full" aria-hidden="true">
-            <g v-for="{ pin, x, y, colour } in placed" :key="pin.id" :transform="`translate(${x} ${y})`">
+            <g v-for="{ peg, x, y, colour } in placed" :key="peg.id" :transform="`translate(${x} ${y})`">
                 <path d="M-7 0h5M2 0h5M0-7v5M0 2v5" stroke="#000" stroke-width="3" opacity="0.75" />
                 <path d="M-7 0h5M2 0h5M0-7v5M0 2v5" stroke="#fff" stroke-width="1.4" />
-                <g class="pointer-events-auto cursor-grab" :data-pin="pin.letter" @pointerdown.prevent="grab(pin, $event)">
+                <g class="pointer-events-auto cursor-grab" :data-peg="peg.letter" @pointerdown.prevent="grab(peg, $event)">
                     <rect x="7" y="-22" width="17" height="16" rx="2.5" :fill="colour" stroke="#111" />
-                    <text x="15.5" y="-10" text-anchor="middle" font-size="11" font-weight="700" fill="#000">{{ pin.letter }}</text>
+                    <text x="15.5" y="-10" text-anchor="middle" font-size="11" font-weight="700" fill="#000">{{ peg.letter }}</text>
                 </g>
             </g>
             <g v-if="cursor && !drawing.tool.value" :transform="`translate(${cursor.x} ${cursor.y})`">

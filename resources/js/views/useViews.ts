@@ -15,7 +15,7 @@ export interface Arrow { x: number; y: number; columns: number; rows: number; us
 export function useViews(store: StudyStore) {
     const shared = useSharedView();
     const looks = { a: ref<Look>(emptyLook()), b: ref<Look>(emptyLook()) };
-    /** Items that the table of pins reads. */
+    /** Items that the table of pegs reads. */
     const columns = ref<Source[]>([]);
     const single = useLocalStorage('views/single', false);
     const readings = useLocalStorage('readings/open', true);

@@ -3,7 +3,7 @@
 namespace App\Support;
 
 use App\Models\Item;
-use App\Models\Pin;
+use App\Models\Peg;
 use App\Models\Study;
 use Chorometra\Core\Correct\BandAir;
 use Chorometra\Core\Correct\SpectralFit;
@@ -12,8 +12,8 @@ use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\Opening;
 
-/** What the pins would read once the air is taken out, before it is; each beside the signatures. */
-final class PinSpectra
+/** What the pegs would read once the air is taken out, before it is; each beside the signatures. */
+final class PegSpectra
 {
     /**
      * @param  array<string, mixed>  $settings  of correct.surface
@@ -32,11 +32,11 @@ final class PinSpectra
                 $bands[$index] = Surface::band($air['atmosphere'], $band, $band->label($index + 1), $image->name());
             }
         }
-        $pins = [];
+        $pegs = [];
         $libraries = SignatureLibrary::all();
         $kept = array_values(array_intersect_key($spec->bands, $bands));
-        foreach ($study->pins as $pin) {
-            $above = self::read($item, $pin);
+        foreach ($study->pegs as $peg) {
+            $above = self::read($item, $peg);
             $surface = [];
             foreach ($bands as $index => $one) {
                 $surface[] = $above[$index] === null ? null : $one->surface($above[$index]);
@@ -48,21 +48,21 @@ final class PinSpectra
                 }
             }
             usort($fits, fn (array $a, array $b): int => $a['angle'] <=> $b['angle']);
-            $pins[] = ['id' => $pin->id, 'letter' => $pin->letter, 'above' => array_values(array_intersect_key($above, $bands)), 'surface' => $surface, 'fits' => $fits];
+            $pegs[] = ['id' => $peg->id, 'letter' => $peg->letter, 'above' => array_values(array_intersect_key($above, $bands)), 'surface' => $surface, 'fits' => $fits];
         }
 
         return [
             'air' => $air['told'],
             'bands' => array_map(fn (int $index, Band $band): array => ['number' => $index + 1, 'label' => $band->label($index + 1), 'wavelength' => $band->wavelength, 'path' => $bands[$index]->path, 'through' => $bands[$index]->gas * $bands[$index]->down * $bands[$index]->up], array_keys($bands), $kept),
-            'pins' => $pins,
+            'pegs' => $pegs,
         ];
     }
 
     /** @return list<float|null> */
-    private static function read(Item $item, Pin $pin): array
+    private static function read(Item $item, Peg $peg): array
     {
         $image = $item->image();
-        [$col, $row] = Place::pixel($item, $image, $pin->x, $pin->y);
+        [$col, $row] = Place::pixel($item, $image, $peg->x, $peg->y);
 
         return is_nan($col) || is_nan($row) ? array_fill(0, count($image->spec()->bands), null) : SpectralFit::at($image, $col, $row);
     }

@@ -2,21 +2,21 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue';
 import { XMarkIcon } from '@heroicons/vue/20/solid';
 import { computed } from 'vue';
-import type { Pin } from '../api/client';
+import type { Peg } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { pinColour, reading } from '../plots/format';
+import { pegColour, reading } from '../plots/format';
 import { rasterSources, sameSource, type Source } from '../views/look';
 import type { Reading } from './useReadings';
 
 const props = defineProps<{ readings: Reading[]; sources: Source[] }>();
 const bench = useBench();
-const pins = computed(() => bench.store.study.value?.pins ?? []);
+const pegs = computed(() => bench.store.study.value?.pegs ?? []);
 const columns = computed(() => props.readings.flatMap((reading) => reading.item.raster.bands.map((band) => ({ reading, band: band.number, first: band.number === 1, label: reading.item.raster.bands.length > 1 ? band.label : reading.label.replace(/^\d+ /, '') }))));
 const all = computed(() => (bench.store.study.value ? rasterSources(bench.store.study.value) : []));
 
-function cell({ reading: from, band }: { reading: Reading; band: number }, pin: Pin): string {
+function cell({ reading: from, band }: { reading: Reading; band: number }, peg: Peg): string {
     const { raster } = from.item;
-    const value = from.values.get(pin.id)?.[band - 1];
+    const value = from.values.get(peg.id)?.[band - 1];
     if (value === undefined || value === null) return '–';
     if (raster.content === 'classes') return raster.legend?.find((entry) => entry.value === value)?.name ?? 'unlabelled';
     return reading(value, raster.bands[band - 1]?.unit);
@@ -26,14 +26,14 @@ function toggle(source: Source): void {
     const now = bench.views.columns.value.length ? bench.views.columns.value : props.sources;
     bench.views.columns.value = now.some((one) => sameSource(one, source)) ? now.filter((one) => !sameSource(one, source)) : [...now, source];
 }
-function go(pin: Pin): void {
-    bench.views.shared.view.setCenter([pin.x, pin.y]);
+function go(peg: Peg): void {
+    bench.views.shared.view.setCenter([peg.x, peg.y]);
 }
 </script>
 
 <template>
     <div class="min-w-0 overflow-auto">
-        <table class="w-full border-collapse text-sm" data-pins>
+        <table class="w-full border-collapse text-sm" data-pegs>
             <thead class="sticky top-0 z-20 bg-paper">
                 <tr v-if="readings.length > 1" class="text-xs text-ink-2">
                     <th class="sticky left-0 bg-paper" />
@@ -55,16 +55,16 @@ function go(pin: Pin): void {
                 </tr>
             </thead>
             <tbody>
-                <tr v-for="pin in pins" :key="pin.id" class="border-t border-line" :data-pin-row="pin.letter">
+                <tr v-for="peg in pegs" :key="peg.id" class="border-t border-line" :data-peg-row="peg.letter">
                     <td class="sticky left-0 z-10 bg-paper py-0.5 pl-3 whitespace-nowrap">
-                        <button class="mr-2 inline-block size-5 rounded-xs border border-black text-center text-xs leading-[1.1rem] font-bold text-black" :style="{ background: pinColour(pin.letter) }" :title="`Move the views to pin ${pin.letter}`" @click="go(pin)">{{ pin.letter }}</button>
-                        <input class="w-28 bg-transparent" :aria-label="`Name of pin ${pin.letter}`" placeholder="name it" :value="pin.name ?? ''" @change="bench.pins.name(pin, ($event.target as HTMLInputElement).value)">
+                        <button class="mr-2 inline-block size-5 rounded-xs border border-black text-center text-xs leading-[1.1rem] font-bold text-black" :style="{ background: pegColour(peg.letter) }" :title="`Move the views to peg ${peg.letter}`" @click="go(peg)">{{ peg.letter }}</button>
+                        <input class="w-28 bg-transparent" :aria-label="`Name of peg ${peg.letter}`" placeholder="name it" :value="peg.name ?? ''" @change="bench.pegs.name(peg, ($event.target as HTMLInputElement).value)">
                     </td>
-                    <td v-for="column in columns" :key="`${column.reading.item.id}/${column.band}`" class="figures px-2 py-0.5 text-right whitespace-nowrap" :class="column.first ? 'border-l border-line' : ''" :data-value="`${column.reading.label}/${column.label}`">{{ cell(column, pin) }}</td>
-                    <td class="pr-2"><button :aria-label="`Take pin ${pin.letter} away`" title="Take this pin away" class="align-middle text-ink-2 hover:text-madder" @click="bench.pins.remove(pin)"><XMarkIcon class="size-4" /></button></td>
+                    <td v-for="column in columns" :key="`${column.reading.item.id}/${column.band}`" class="figures px-2 py-0.5 text-right whitespace-nowrap" :class="column.first ? 'border-l border-line' : ''" :data-value="`${column.reading.label}/${column.label}`">{{ cell(column, peg) }}</td>
+                    <td class="pr-2"><button :aria-label="`Take peg ${peg.letter} away`" title="Take this peg away" class="align-middle text-ink-2 hover:text-madder" @click="bench.pegs.remove(peg)"><XMarkIcon class="size-4" /></button></td>
                 </tr>
             </tbody>
         </table>
-        <p v-if="!pins.length" class="px-3 py-2 text-ink-2">No pins yet. A pin stays where you drop it and reads every band of every item. <button class="plain" @click="bench.drawing.tool.value = { does: 'pin' }">Drop pins (P)</button></p>
+        <p v-if="!pegs.length" class="px-3 py-2 text-ink-2">No pegs yet. A peg stays where you drop it and reads every band of every item. <button class="plain" @click="bench.drawing.tool.value = { does: 'peg' }">Drop pegs (P)</button></p>
     </div>
 </template>

@@ -17,7 +17,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property float $y
  * @property Study|null $study
  */
-class Pin extends Model
+class Peg extends Model
 {
     use ChangesStudy;
 

@@ -3,39 +3,39 @@
 namespace App\Http\Controllers;
 
 use App\Http\Describe;
-use App\Models\Pin;
+use App\Models\Peg;
 use App\Models\Study;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 
-final class PinController
+final class PegController
 {
     public function store(Request $request, Study $study): JsonResponse
     {
         $input = $request->validate(['x' => ['required', 'numeric'], 'y' => ['required', 'numeric'], 'letter' => ['sometimes', 'string', 'size:1'], 'name' => ['sometimes', 'nullable', 'string', 'max:60']]);
-        $taken = $study->pins->pluck('letter')->all();
+        $taken = $study->pegs->pluck('letter')->all();
         $letter = $input['letter'] ?? null;
         if ($letter === null || in_array($letter, $taken, true)) {
             $free = array_values(array_diff(range('A', 'Z'), $taken));
-            $letter = $free[0] ?? throw Problem::call('All 26 letters are taken: remove a pin first.');
+            $letter = $free[0] ?? throw Problem::call('All 26 letters are taken: remove a peg first.');
         }
 
-        return new JsonResponse(Describe::pin($study->pins()->create(['letter' => $letter] + $input)), 201);
+        return new JsonResponse(Describe::peg($study->pegs()->create(['letter' => $letter] + $input)), 201);
     }
 
     /** @return array<string, mixed> */
-    public function update(Request $request, Pin $pin): array
+    public function update(Request $request, Peg $peg): array
     {
-        $pin->update($request->validate(['x' => ['sometimes', 'numeric'], 'y' => ['sometimes', 'numeric'], 'name' => ['sometimes', 'nullable', 'string', 'max:60'], 'signature' => ['sometimes', 'nullable', 'string', 'max:120']]));
+        $peg->update($request->validate(['x' => ['sometimes', 'numeric'], 'y' => ['sometimes', 'numeric'], 'name' => ['sometimes', 'nullable', 'string', 'max:60'], 'signature' => ['sometimes', 'nullable', 'string', 'max:120']]));
 
-        return Describe::pin($pin);
+        return Describe::peg($peg);
     }
 
-    public function destroy(Pin $pin): Response
+    public function destroy(Peg $peg): Response
     {
-        $pin->delete();
+        $peg->delete();
 
         return response()->noContent();
     }
