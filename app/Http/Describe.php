@@ -77,13 +77,18 @@ final class Describe
      */
     private static function line(Step $step): array
     {
+        $declaration = $step->declaration();
+        $choice = $declaration->desk->chosen($declaration, $step->settings);
+
         return [
             'id' => $step->id,
             'study' => $step->study_id,
             'number' => $step->number,
             'version' => $step->version,
             'kind' => $step->kind,
-            'title' => $step->declaration()->title,
+            'title' => $declaration->title,
+            'choice' => $choice,
+            'called' => $declaration->desk->isNamed ? $choice : null,
             'inputs' => (object) $step->inputs,
             'settings' => (object) $step->settings,
             'within' => $step->within,

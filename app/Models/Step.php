@@ -3,6 +3,8 @@
 namespace App\Models;
 
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
@@ -90,7 +92,9 @@ class Step extends Model
     /** How many of the marks that it drew a person has labelled. */
     public function labelled(): int
     {
-        return $this->kind === 'assess.draw' ? (int) $this->drawing()?->marks()->whereNotNull('class')->count() : 0;
+        $draws = array_filter($this->declaration()->outputs, fn (Port $port): bool => $port->type === PortType::Points) !== [];
+
+        return $draws ? (int) $this->drawing()?->marks()->whereNotNull('class')->count() : 0;
     }
 
     protected function changedStep(): ?int

@@ -24,7 +24,7 @@ final class LightScatter
     {
         $study = $step->study ?? throw new \LogicException('A step has a study.');
         $after = $step->items()->where('output', 'result')->latest('id')->first();
-        if ($step->kind !== 'correct.terrain' || $after === null) {
+        if (! $step->declaration()->desk->shows('light') || $after === null) {
             throw Problem::call('Only a step that evened out light on slopes has such a scatter.');
         }
         $before = Inputs::item($study, $step->inputs['image'] ?? [], 'image')->image();

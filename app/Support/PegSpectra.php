@@ -5,9 +5,8 @@ namespace App\Support;
 use App\Models\Item;
 use App\Models\Peg;
 use App\Models\Study;
-use Chorometra\Core\Correct\BandAir;
 use Chorometra\Core\Correct\SpectralFit;
-use Chorometra\Core\Correct\Surface;
+use Chorometra\Core\Correct\ThroughAir;
 use Chorometra\Core\Engine\Context;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\Opening;
@@ -16,22 +15,15 @@ use Chorometra\Core\Step\Opening;
 final class PegSpectra
 {
     /**
-     * @param  array<string, mixed>  $settings  of correct.surface
+     * @param  array<string, mixed>  $settings  of the kind
      * @return array<string, mixed>
      */
-    public static function of(Study $study, Item $item, array $settings): array
+    public static function of(Study $study, Item $item, ThroughAir $kind, array $settings): array
     {
         $image = $item->image();
         $spec = $image->spec();
-        $call = Opening::call(new Surface, ['image' => $image], Services::settled('correct.surface', $settings), ['result' => 'none.tif'], new Context(1));
-        $air = Surface::air($call, $spec, $image->name());
-        /** @var array<int, BandAir> $bands */
-        $bands = [];
-        foreach ($spec->bands as $index => $band) {
-            if (! $band->isThermal() && $band->role !== 'quality' && $band->unit !== 'K') {
-                $bands[$index] = Surface::band($air['atmosphere'], $band, $band->label($index + 1), $image->name());
-            }
-        }
+        $call = Opening::call($kind, ['image' => $image], Services::addressed($kind->declaration(), $settings), ['result' => 'none.tif'], new Context(1));
+        ['told' => $told, 'bands' => $bands] = $kind->airOf($call);
         $pegs = [];
         $libraries = SignatureLibrary::all();
         $kept = array_values(array_intersect_key($spec->bands, $bands));
@@ -52,7 +44,7 @@ final class PegSpectra
         }
 
         return [
-            'air' => $air['told'],
+            'air' => $told,
             'bands' => array_map(fn (int $index, Band $band): array => ['number' => $index + 1, 'label' => $band->label($index + 1), 'wavelength' => $band->wavelength, 'path' => $bands[$index]->path, 'through' => $bands[$index]->gas * $bands[$index]->down * $bands[$index]->up], array_keys($bands), $kept),
             'pegs' => $pegs,
         ];

@@ -27,9 +27,7 @@ final class Results
         $paths = [];
         foreach ($step->declaration()->outputs as $port) {
             $stem = "$folder/$step->number-".str_replace('.', '-', $step->kind).'-'.($step->runs + 1);
-            // a picture is asked for by its ending
-            $ending = $step->kind === 'deliver.image' && ($step->settings['as'] ?? '') === 'shown' ? '.png' : $port->endings[0];
-            $paths[$port->name] = $port->type === PortType::Folder ? $stem : "$stem-$port->name$ending";
+            $paths[$port->name] = $port->type === PortType::Folder ? $stem : "$stem-$port->name".$port->ending($step->settings);
         }
 
         return $paths;

@@ -2,6 +2,9 @@
 
 namespace App\Support;
 
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Service;
+
 /** Addresses that settings name: stand-ins move with the server. */
 final class Services
 {
@@ -14,18 +17,21 @@ final class Services
     }
 
     /**
-     * Settings with real addresses.
+     * Settings with real addresses, where they name a stand-in or an archive that was added.
      *
      * @param  array<string, mixed>  $settings
      * @return array<string, mixed>
      */
-    public static function settled(string $kind, array $settings): array
+    public static function addressed(Declaration $declaration, array $settings): array
     {
-        if ($kind === 'gather.order' && is_string($settings['archive'] ?? null)) {
-            return ['archive' => Archives::url($settings['archive'])] + $settings;
-        }
-        if ($kind === 'correct.surface' && ($settings['service'] ?? null) === Archives::STANDIN) {
-            return ['service' => self::atmosphere()] + $settings;
+        foreach ($declaration->settings as $setting) {
+            $told = $settings[$setting->name] ?? null;
+            if ($setting->service !== null && is_string($told)) {
+                $settings[$setting->name] = match ($setting->service) {
+                    Service::Archive => Archives::url($told),
+                    Service::Atmosphere => $told === Archives::STANDIN ? self::atmosphere() : $told,
+                };
+            }
         }
 
         return $settings;

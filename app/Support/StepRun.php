@@ -27,7 +27,7 @@ final class StepRun
         if ($within !== null) {
             $used['within'] = Area::write($study, $within);
         }
-        $call = Opening::call($kind, $seen === null ? $paths : $seen($paths, $items), Services::settled($step->kind, $step->settings), $outputs, $context, $within);
+        $call = Opening::call($kind, $seen === null ? $paths : $seen($paths, $items), Services::addressed($step->declaration(), $step->settings), $outputs, $context, $within);
 
         return ['figures' => Runner::run($kind, $call), 'used' => $used];
     }

@@ -42,7 +42,7 @@ class ArchiveTest extends BrowserTestCase
         $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['area'] === $area);
 
         // the archive is searched by it, and asked again when it is busy
-        $this->press('[data-to-archive]');
+        $this->press('[data-page=archive]');
         $this->reads('[data-found]', 'scenes found');
         self::assertEqualsWithDelta($area['bounds'][0], (float) $this->see('[data-bound=west]')->getAttribute('value'), 1e-5);
         $all = count($this->browser->findElements(WebDriverBy::cssSelector('[data-mark]')));

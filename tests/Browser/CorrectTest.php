@@ -55,7 +55,7 @@ class CorrectTest extends BrowserTestCase
         self::assertSame("$heights/image", $this->see('#input-elevation')->getAttribute('value'), 'heights are offered as such');
         // the simple way stands beside it
         $this->choose('#input-image', "$first/result");
-        $this->press('[data-ratio]');
+        $this->press('[data-instead]');
         self::assertSame('ratio', $this->see('#setting-index')->getAttribute('value'));
         self::assertSame("$first/result", $this->see('#input-image')->getAttribute('value'));
         $this->press('[data-stage=correct]');

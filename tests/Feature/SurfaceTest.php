@@ -31,7 +31,7 @@ class SurfaceTest extends TestCase
         [$x, $y] = self::grid(4, 3)->toMap(2.5, 1.5);
         $peg = $this->postJson("/api/studies/$study->id/pegs", ['x' => $x, 'y' => $y])->json();
         $this->postJson("/api/studies/$study->id/pegs", ['x' => $x - 5000, 'y' => $y]);
-        $ask = fn (array $settings) => $this->postJson("/api/items/{$item['id']}/spectra", ['settings' => (object) $settings]);
+        $ask = fn (array $settings) => $this->postJson("/api/items/{$item['id']}/spectra", ['kind' => 'correct.surface', 'settings' => (object) $settings]);
         $spectra = $ask(['aot550' => 0.2, 'water-vapour' => 1.0, 'ozone' => 300, 'elevation' => 0])->assertOk()->json();
         $air = new Atmosphere(50.0, 'continental', 0.2, 1.0, 300.0, 0.0);
         self::assertEqualsWithDelta([$air->at(0.483, 0.065)->surface(0.13), $air->at(0.864, 0.035)->surface(0.26)], $spectra['pegs'][0]['surface'], 1e-6);

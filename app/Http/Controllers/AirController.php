@@ -7,13 +7,16 @@ use App\Support\Outgoing;
 use App\Support\PegSpectra;
 use App\Support\Services;
 use Chorometra\Core\Format\Web\PlaceService;
+use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Correct\ThroughAir;
 use Illuminate\Http\Request;
 
 /** The air over a scene: as a service tells it, and what it does to the spectra at the pegs. */
 final class AirController
 {
     /**
-     * Settings of correct.surface to start from.
+     * Settings of the air to start from.
      *
      * @return array<string, float|string|null>
      */
@@ -34,6 +37,12 @@ final class AirController
             abort(404);
         }
 
-        return PegSpectra::of($study, $item, $request->validate(['settings' => ['present', 'array']])['settings']);
+        $told = $request->validate(['kind' => ['required', 'string'], 'settings' => ['present', 'array']]);
+        $kind = Registry::get($told['kind']);
+        if (! $kind instanceof ThroughAir) {
+            throw Problem::call("{$told['kind']} doesn't take the air out of an image.", 'kind');
+        }
+
+        return PegSpectra::of($study, $item, $kind, $told['settings']);
     }
 }

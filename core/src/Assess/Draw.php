@@ -11,6 +11,8 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
@@ -47,6 +49,7 @@ final class Draw implements WholeKind
                 Figure::number('points', 'points'),
                 Figure::number('wanted', 'wanted'),
             ],
+            desk: new Desk(1, ['{design}, {points}'], evidence: [new Evidence('check-points')]),
         );
     }
 

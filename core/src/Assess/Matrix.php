@@ -13,6 +13,8 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -47,6 +49,7 @@ final class Matrix implements WholeKind
                 Figure::number('unlabelled', 'unlabelled', 'points'),
                 Figure::number('outside', 'outside', 'points'),
             ],
+            desk: new Desk(2, evidence: [new Evidence('matrix')]),
         );
     }
 

@@ -8,6 +8,8 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -25,11 +27,11 @@ final class Backscatter implements LocalKind
             'correct.backscatter',
             'Backscatter',
             'Turns radar samples into sigma nought, averaged over looks in power, in decibel or linear.',
-            [new Port('image', PortType::Image, 'Radar amplitude, magnitude and phase, or intensity; not in decibel.', sample: 'intensity')],
+            [new Port('image', PortType::Image, 'Radar amplitude, magnitude and phase, or intensity; not in decibel.', sample: 'intensity', wants: Wants::Counts)],
             [
-                Setting::choice('samples', ['amplitude', 'intensity'], 'intensity', 'What the samples are.', ['amplitude' => 'they are squared to power first; magnitudes of complex samples always are', 'intensity' => 'they are power already']),
-                Setting::number('constant', 0.0, 'Calibration constant of the sensor, added to the decibels of power.', 'dB', -200, 200),
-                Setting::number('incidence', null, 'Angle of incidence, where power is radar brightness (beta nought): it is multiplied by the sine. Empty where it is sigma nought already.', '°', 1, 89),
+                Setting::choice('samples', ['amplitude', 'intensity'], 'intensity', 'What the samples are.', ['amplitude' => 'they are squared to power first; magnitudes of complex samples always are', 'intensity' => 'they are power already'])->ofImage(),
+                Setting::number('constant', 0.0, 'Calibration constant of the sensor, added to the decibels of power.', 'dB', -200, 200)->ofImage(),
+                Setting::number('incidence', null, 'Angle of incidence, where power is radar brightness (beta nought): it is multiplied by the sine. Empty where it is sigma nought already.', '°', 1, 89)->ofImage(),
                 Setting::whole('columns', 1, 'Pixels of a row averaged into one.', 'pixels', 1, 100),
                 Setting::whole('rows', 1, 'Rows averaged into one.', 'pixels', 1, 100),
                 Setting::choice('scale', ['decibel', 'linear'], 'decibel', 'How the result is told.', ['decibel' => '10 log₁₀ of sigma nought; nodata where it is not above nought', 'linear' => 'as power, which can be averaged and filtered']),
@@ -40,6 +42,7 @@ final class Backscatter implements LocalKind
                 Figure::number('averaged', 'averaged', 'pixels'),
                 Figure::number('factor', 'factor'),
             ],
+            desk: new Desk(11),
         );
     }
 

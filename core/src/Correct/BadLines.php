@@ -9,6 +9,9 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
@@ -37,11 +40,11 @@ final class BadLines implements LearningKind
             'correct.lines',
             'Bad lines and pixels',
             'Finds lines and single pixels that stand out from their neighbours, shows them, and fills them from beside.',
-            [new Port('image', PortType::Image, 'The image.')],
+            [new Port('image', PortType::Image, 'The image.', wants: Wants::Counts)],
             [
                 Setting::number('limit', 6.0, 'Robust deviations by which a line must differ from those above and below it.', null, 2, 100),
                 Setting::number('pixel-limit', 0.0, 'Robust deviations by which a single pixel must differ from its eight neighbours; 0 leaves pixels alone.', null, 0, 1000),
-                Setting::numbers('rows', 'Lines known to be bad, counted from 1, in every band.'),
+                Setting::numbers('rows', 'Lines known to be bad, counted from 1, in every band.')->ofImage(),
                 Setting::yes('repair', true, 'Whether they are filled, or only shown in the mask.'),
             ],
             [
@@ -54,6 +57,7 @@ final class BadLines implements LearningKind
             figures: [
                 Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'spread' => null]),
             ],
+            desk: new Desk(1, cautions: [Caution::moved('This image was resampled already: a bad line is spread over its neighbours there. Mend lines before an image is moved.')]),
         );
     }
 

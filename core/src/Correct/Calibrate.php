@@ -7,6 +7,9 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -24,16 +27,17 @@ final class Calibrate implements LocalKind
             'correct.calibrate',
             'Calibrate',
             'Turns the counts of a delivered scene into radiance, top-of-atmosphere reflectance or brightness temperature.',
-            [new Port('image', PortType::Image, 'An image of counts with its calibration constants, as a scene bundle brings them.', sample: 'counts')],
+            [new Port('image', PortType::Image, 'An image of counts with its calibration constants, as a scene bundle brings them.', sample: 'counts', wants: Wants::Counts)],
             [
                 Setting::choice('to', ['toa-reflectance', 'radiance', 'brightness-temperature'], 'toa-reflectance', 'What to compute. With toa-reflectance, thermal bands become brightness temperature.'),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The calibrated image.')],
             'Landsat 8 Data Users Handbook (USGS LSDS-1574), section 5, for gains in reflectance; Chander, Markham & Helder 2009, Remote Sensing of Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
             figures: [
                 Figure::table('calibration', 'calibration', ['band' => null, 'gain' => null, 'offset' => null, 'unit' => null]),
             ],
+            desk: new Desk(3, ['{to}'], isNamed: true, cautions: [Caution::after('correct.calibrate', 'This image was calibrated already.')]),
         );
     }
 

@@ -16,6 +16,8 @@ use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
@@ -61,8 +63,8 @@ final class Coregister implements WholeKind
                 Setting::choice('window', ['32', '64', '128'], '64', 'Side of the squares that are compared, in pixels.'),
                 Setting::number('least-match', 0.1, 'How well the squares of a tie point must match: 0 no better than chance, 1 alike.', null, 0, 1),
                 Setting::number('reject', 3.0, 'Deviations, by the median, beyond which a tie point is an outlier.', null, 1, 100),
-                Setting::numbers('start', 'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in the image to move, in map coordinates; eight numbers. Looked for when empty.'),
-                Setting::numbers('strike', 'Numbers of tie points to leave out by hand.'),
+                Setting::numbers('start', 'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in the image to move, in map coordinates; eight numbers. Looked for when empty.')->ofImage(),
+                Setting::numbers('strike', 'Numbers of tie points to leave out by hand.')->ofImage(),
                 Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How values are taken between pixels.', Resampling::MEANINGS),
             ],
             [
@@ -79,6 +81,7 @@ final class Coregister implements WholeKind
                 Figure::number('start.turned-by', 'turn at the start', '°'),
                 Figure::number('start.scale', 'scale at the start'),
             ],
+            desk: new Desk(9, evidence: [new Evidence('start', beside: 'start'), new Evidence('tie-points')], moves: true),
         );
     }
 

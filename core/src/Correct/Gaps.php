@@ -10,6 +10,8 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -31,7 +33,7 @@ final class Gaps implements LocalKind
             'Gaps',
             'Fills strips and holes from another date that is made like this one around each hole, or from around them.',
             [
-                new Port('image', PortType::Image, 'The image with gaps: nodata, or where the mask says so.'),
+                new Port('image', PortType::Image, 'The image with gaps: nodata, or where the mask says so.', wants: Wants::Counts),
                 new Port('other', PortType::Image, 'Another date with the same bands on the same grid.', required: false),
                 new Port('mask', PortType::Image, 'A mask on the same grid; what is not 0 is a gap, or what has one of the codes named.', required: false),
             ],
@@ -47,6 +49,7 @@ final class Gaps implements LocalKind
             figures: [
                 Figure::text('from', 'filled from'),
             ],
+            desk: new Desk(2),
         );
     }
 

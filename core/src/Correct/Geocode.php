@@ -18,6 +18,9 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\LeastSquares;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
@@ -38,7 +41,7 @@ final class Geocode implements WholeKind
             'Onto the map',
             'Brings an image in the geometry of its sensor onto the map, by ground control points or by what the file tells of its own place.',
             [
-                new Port('image', PortType::Image, 'The image; its file holds ground control points, or they are given beside it.'),
+                new Port('image', PortType::Image, 'The image; its file holds ground control points, or they are given beside it.', wants: Wants::Counts),
                 new Port('points', PortType::Features, 'Ground control points: GeoJSON points with the properties “column” and “row” (pixel corners at whole numbers).', required: false, sample: 'controls'),
             ],
             [
@@ -49,7 +52,7 @@ final class Geocode implements WholeKind
                 Setting::text('longitude', null, 'Band that holds the longitude of each pixel, where the file tells its place so.'),
                 Setting::text('latitude', null, 'Band that holds the latitude.'),
                 Setting::number('reject', null, 'Deviations, by the median, beyond which a point is taken for a mistake; none is when empty.', null, 1, 100),
-                Setting::numbers('strike', 'Numbers of points to leave out by hand.'),
+                Setting::numbers('strike', 'Numbers of points to leave out by hand.')->ofImage(),
             ],
             [
                 new Port('result', PortType::Image, 'The image on the map, north up.'),
@@ -62,6 +65,7 @@ final class Geocode implements WholeKind
                 Figure::number('pixel-size', 'pixel size'),
                 ...Coregister::reported(),
             ],
+            desk: new Desk(10, evidence: [new Evidence('tie-points')]),
         );
     }
 

@@ -12,6 +12,8 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LocalKind;
@@ -65,6 +67,9 @@ final class Haze implements LocalKind
                 Figure::share('hazy', 'hazy'),
                 Figure::table('added', 'added by haze', ['band' => null, 'per-distance' => null]),
             ],
+            desk: new Desk(5, cautions: [
+                Caution::after('correct.terrain', 'The light on slopes was evened out already, and with it the haze over them. Haze comes before it.'),
+            ]),
         );
     }
 

@@ -8,6 +8,8 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -25,7 +27,7 @@ final class Mask implements LocalKind
             'correct.mask',
             'Clouds, shadows, water, snow',
             'Tells clear ground from clouds, their shadows, water and snow, by the quality bits that came with the scene or by reflectance.',
-            [new Port('image', PortType::Image, 'A quality band, or an image in reflectance.', sample: 'quality')],
+            [new Port('image', PortType::Image, 'A quality band, or an image in reflectance.', sample: 'quality', wants: Wants::Counts)],
             [
                 Setting::choice('by', ['quality', 'reflectance'], 'quality', 'What it is told by.'),
                 Setting::whole('cloud-bit', 3, 'Bit of the quality band that means cloud, from 0.', null, 0, 31)->onlyFor('by=quality'),
@@ -46,6 +48,7 @@ final class Mask implements LocalKind
             [new Port('result', PortType::Classes, 'The mask.')],
             'Quality bits as in the USGS pixel quality band. By reflectance: tests of brightness and whiteness after Zhu & Woodcock 2012, Remote Sensing of Environment 118:83–94, snow index after Hall et al. 1995, Remote Sensing of Environment 54:127–140, water index after McFeeters 1996 (from memory; limits are common practice).',
             example: new Example(['grow' => '3', 'least-confidence' => 'medium']),
+            desk: new Desk(4),
         );
     }
 

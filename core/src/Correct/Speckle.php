@@ -16,6 +16,8 @@ use Chorometra\Core\Stats\Histogram;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
@@ -61,6 +63,9 @@ final class Speckle implements LocalKind
                 Figure::table('looks', 'equivalent number of looks', ['band' => null, 'before' => null, 'after' => null]),
                 Figure::number('looks-taken', 'looks taken'),
             ],
+            desk: new Desk(12, cautions: [
+                Caution::moved('This image was resampled already, which makes neighbours alike: the number of looks no longer holds. Smooth speckle before an image is moved.'),
+            ]),
         );
     }
 

@@ -8,6 +8,11 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Service;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -17,7 +22,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Source;
 
 /** What the ground itself reflects, by a model of the air over it. */
-final class Surface implements LocalKind
+final class Surface implements LocalKind, ThroughAir
 {
     public function declaration(): Declaration
     {
@@ -26,19 +31,19 @@ final class Surface implements LocalKind
             'Surface reflectance',
             'Takes out what the air does to light on its way down and up: what is left is the reflectance of the ground.',
             [
-                new Port('image', PortType::Image, 'An image in top-of-atmosphere reflectance whose bands tell their wavelengths.'),
+                new Port('image', PortType::Image, 'An image in top-of-atmosphere reflectance whose bands tell their wavelengths.', wants: Wants::Reflectance),
                 new Port('signatures', PortType::Table, 'Signatures that the points are compared with: CSV, a column of wavelengths in µm and one of reflectance for each cover.', required: false),
                 new Port('points', PortType::Points, 'Places whose spectra are compared with signatures; where a point names its “signature”, with that one.', required: false),
             ],
             [
-                Setting::choice('aerosol', array_keys(Atmosphere::AEROSOLS), null, 'What floats in the air; continental where it is not known.'),
-                Setting::number('visibility', null, 'How far one sees through that air; 23 km where neither it nor an optical depth is known.', 'km', 1, 300),
-                Setting::number('aot550', null, 'Optical depth of aerosol at 0.55 µm; instead of the visibility.', null, 0, 5),
-                Setting::number('water-vapour', null, 'Water vapour over the place; 2 where it is not known.', 'g cm⁻²', 0, 10),
-                Setting::number('ozone', null, 'Ozone over the place; 300 where it is not known.', 'DU', 0, 700),
-                Setting::number('elevation', null, 'Height of the ground; 0 where it is not known.', 'm', -500, 9000),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 3, 90),
-                Setting::text('service', null, 'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by place and date.'),
+                Setting::choice('aerosol', array_keys(Atmosphere::AEROSOLS), null, 'What floats in the air; continental where it is not known.')->ofImage(),
+                Setting::number('visibility', null, 'How far one sees through that air; 23 km where neither it nor an optical depth is known.', 'km', 1, 300)->ofImage(),
+                Setting::number('aot550', null, 'Optical depth of aerosol at 0.55 µm; instead of the visibility.', null, 0, 5)->ofImage(),
+                Setting::number('water-vapour', null, 'Water vapour over the place; 2 where it is not known.', 'g cm⁻²', 0, 10)->ofImage(),
+                Setting::number('ozone', null, 'Ozone over the place; 300 where it is not known.', 'DU', 0, 700)->ofImage(),
+                Setting::number('elevation', null, 'Height of the ground; 0 where it is not known.', 'm', -500, 9000)->ofImage(),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 3, 90)->ofImage(),
+                Setting::text('service', null, 'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by place and date.')->leadsTo(Service::Atmosphere),
             ],
             [new Port('result', PortType::Image, 'The image in reflectance of the ground.')],
             'ρs = y/(1 + S·y), y = (ρ/Tg − ρpath)/(T↓·T↑) over ground that reflects alike in all directions: Tanré et al. 1979, Applied Optics 18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews 16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: Koschmieder 1924. All from memory. Seen from straight above; polarisation, other gases and light from beside are left out.',
@@ -47,6 +52,10 @@ final class Surface implements LocalKind
                 Figure::table('fits', 'fits to signatures', ['point' => null, 'signature' => null, 'angle' => '°', 'rmse' => '%']),
                 Figure::table('transmission', 'transmission', ['band' => null, 'gas' => '%', 'path' => '%', 'down' => '%', 'up' => '%', 'spherical' => '%', 'molecules' => null, 'aerosol' => null]),
             ],
+            desk: new Desk(7, cautions: [
+                Caution::after('correct.dark-object', 'The light that the air adds was taken off already (dark object): taken out once more, dark places fall below zero. Start from reflectance above the air.'),
+                Caution::after('correct.terrain', 'The light on slopes was evened out already, and the air’s own light with it. Surface reflectance comes before it.'),
+            ], evidence: [new Evidence('air', ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'])]),
         );
     }
 
@@ -87,6 +96,26 @@ final class Surface implements LocalKind
             },
             figures: ['air' => $air['told'], 'transmission' => $told] + ($fits === [] ? [] : ['fits' => $fits]),
         );
+    }
+
+    public function airOf(Call $call): array
+    {
+        $image = $call->image();
+        $air = self::air($call, $image->spec(), $image->name());
+        $bands = [];
+        foreach ($image->spec()->bands as $index => $band) {
+            if (self::isSeen($band)) {
+                $bands[$index] = self::band($air['atmosphere'], $band, $band->label($index + 1), $image->name());
+            }
+        }
+
+        return ['told' => $air['told'], 'bands' => $bands];
+    }
+
+    /** Whether light of the sun is in a band, and so the air's. */
+    private static function isSeen(Band $band): bool
+    {
+        return ! $band->isThermal() && $band->role !== 'quality' && $band->unit !== 'K';
     }
 
     /**

@@ -11,6 +11,11 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Instead;
+use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
@@ -32,12 +37,12 @@ final class Terrain implements LearningKind
             'Evens out the light on slopes with an elevation model, so that a wood in the sun and one in the shade look alike.',
             [
                 new Port('image', PortType::Image, 'The image, best in reflectance.'),
-                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.', sample: 'heights'),
+                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.', wants: Wants::Heights),
             ],
             [
                 Setting::choice('method', ['cosine', 'c', 'minnaert', 'empirical'], 'c', 'How.', ['cosine' => 'the cosine law alone, which brightens faint light too much', 'c' => 'the cosine law softened by what the band shows', 'minnaert' => 'a power of the cosine law', 'empirical' => 'the band\'s own slope over light taken off']),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90),
-                Setting::number('sun-azimuth', null, 'Direction of the sun from north over east; from the metadata when empty.', '°', 0, 360),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->ofImage(),
+                Setting::number('sun-azimuth', null, 'Direction of the sun from north over east; from the metadata when empty.', '°', 0, 360)->ofImage(),
                 Setting::number('least-slope', 5.0, 'Slopes from which the fit is learnt; flat ground tells nothing of light.', '°', 0, 60),
                 Setting::number('least-light', 0.15, 'Cosine of incidence below which light is too faint to be made good; flagged.', null, 0, 0.9),
                 Setting::choice('faint', ['leave', 'nodata'], 'leave', 'What becomes of pixels in faint light, and in the shadow that other ground casts.', ['leave' => 'they stay as they are', 'nodata' => 'they become nodata']),
@@ -57,6 +62,10 @@ final class Terrain implements LearningKind
                 Figure::number('turnedFromTheSun', 'turned from the sun', 'pixels'),
                 Figure::number('inCastShadow', 'in cast shadow', 'pixels'),
             ],
+            desk: new Desk(8, cautions: [
+                Caution::counts('This image is in counts. Calibrate first: the sensor’s offset would be taken for light of the sky, and slopes in shade be left too dark.'),
+                Caution::without('The light that the air adds is still in this image. Taken off first (dark object or surface reflectance), the fit tells of the ground alone.', 'correct.dark-object', 'correct.surface'),
+            ], evidence: [new Evidence('light')], instead: new Instead('derive.index', ['index' => 'ratio'], 'the ratio of two bands', 'in which the light on a slope cancels out')),
         );
     }
 

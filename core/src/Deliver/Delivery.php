@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
@@ -41,11 +42,12 @@ final class Delivery implements LearningKind
                 Setting::numbers('clip', 'Percentiles that become black and white.', '%'),
                 Setting::choice('compression', ['deflate', 'none'], 'deflate', 'How the GeoTIFF is packed.'),
             ],
-            [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'])],
+            [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'], endingFor: ['as=shown' => '.png'])],
             'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear stretch is common practice, no source.',
             figures: [
                 Figure::table('stretch', 'black and white', ['band' => null, 'from' => null, 'to' => null]),
             ],
+            desk: new Desk(1),
         );
     }
 

@@ -13,6 +13,7 @@ use Chorometra\Core\Raster\Grid;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Plan;
@@ -55,6 +56,7 @@ final class Outlines implements WholeKind
                 Figure::number('smaller', 'smaller, left out'),
                 Figure::number('hectares', 'area', 'ha'),
             ],
+            desk: new Desk(2),
         );
     }
 

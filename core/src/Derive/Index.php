@@ -6,6 +6,8 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
@@ -42,6 +44,9 @@ final class Index implements LocalKind
                 Figure::text('bands', 'bands'),
                 Figure::text('source', 'source'),
             ],
+            desk: new Desk(2, ['{index}'], isNamed: true, cautions: [
+                Caution::counts('This image is in counts: an index of it can’t be compared with that of another scene. Calibrate first.'),
+            ]),
         );
     }
 

@@ -18,6 +18,8 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -41,7 +43,7 @@ final class Bundle implements WholeKind
             [
                 Setting::choices('groups', self::GROUPS, ['multispectral'], 'Which groups of bands to take in.'),
                 Setting::choice('thermal', ['own', 'joined'], 'own', 'Whether thermal bands make an image of their own or join the multispectral ones.'),
-                Setting::texts('assign', 'Bands by hand, where the sensor is not known or files are missing: red=B4.tif, nir=B5.tif …'),
+                Setting::texts('assign', 'Bands by hand, where the sensor is not known or files are missing: red=B4.tif, nir=B5.tif …')->ofImage(),
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'Metadata notation: CCSDS 641.0-B-2 (Parameter Value Language). Band tables: the sensor profiles in core/resources/sensors.',
@@ -50,6 +52,7 @@ final class Bundle implements WholeKind
                 Figure::named('metadata', 'metadata'),
                 Figure::images('groups'),
             ],
+            desk: new Desk(2, ['{groups}'], evidence: [new Evidence('band-files')]),
         );
     }
 

@@ -13,6 +13,7 @@ use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -30,8 +31,8 @@ final class Features implements WholeKind
             'Reads points, lines or polygons, such as the outline of the area you study or places you were at.',
             [new Port('file', PortType::File, 'A GeoJSON file, a GeoPackage, or a shapefile with what belongs to it (.shp, .dbf, .prj).', sample: 'places.geojson')],
             [
-                Setting::text('layer', null, 'Which table of a GeoPackage; the first when empty.'),
-                Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766),
+                Setting::text('layer', null, 'Which table of a GeoPackage; the first when empty.')->ofImage(),
+                Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766)->ofImage(),
             ],
             [new Port('result', PortType::Features, 'The features, in longitude and latitude.', endings: ['.geojson'])],
             'GeoJSON: RFC 7946. GeoPackage: OGC 12-128r18. Shapefile: technical description, 1998.',
@@ -44,6 +45,7 @@ final class Features implements WholeKind
                 Figure::list('fields', 'fields'),
                 Figure::list('bounds', 'bounds', '°'),
             ],
+            desk: new Desk(4),
         );
     }
 

@@ -16,6 +16,8 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
@@ -52,6 +54,7 @@ final class Mosaic implements WholeKind
                 Figure::table('images', 'images', ['image' => null, 'column' => null, 'row' => null, 'columns' => null, 'rows' => null]),
                 Figure::table('matched', 'matched', ['image' => null, 'band' => null, 'pixels' => null, 'mean' => null, 'mean-before-it' => null]),
             ],
+            desk: new Desk(8, ['{overlap}'], grids: Grids::Any, moves: true),
         );
     }
 

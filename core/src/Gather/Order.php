@@ -16,6 +16,8 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Service;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Opening;
@@ -37,9 +39,9 @@ final class Order implements WholeKind
             'Orders a scene from an imagery archive, fetches it even over a bad line, checks that it is whole, and reads it in.',
             [],
             [
-                Setting::text('archive', null, 'Address of the archive, a STAC API.', required: true),
+                Setting::text('archive', null, 'Address of the archive, a STAC API.', required: true)->leadsTo(Service::Archive),
                 Setting::text('collection', null, 'Which collection of it.', required: true),
-                Setting::text('scene', null, 'The scene\'s id.', required: true),
+                Setting::text('scene', null, 'The scene\'s id.', required: true)->ofImage(),
                 Setting::choices('groups', Bundle::GROUPS, ['multispectral'], 'Which groups of bands to take in, where it is a bundle.'),
                 Setting::number('patience', 30.0, 'How long an order is waited for until it is ready.', 'minutes', 0.001, 1440),
                 Setting::choice('thermal', ['own', 'joined'], 'own', 'Whether thermal bands make an image of their own or join the multispectral ones.'),
@@ -58,6 +60,7 @@ final class Order implements WholeKind
                 ...(new Bundle)->declaration()->figures,
             ],
             isLong: true,
+            desk: new Desk(1, ['{scene}'], page: 'archive'),
         );
     }
 

@@ -14,6 +14,8 @@ use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
@@ -49,6 +51,7 @@ final class Reproject implements LocalKind
                 Figure::text('to', 'to'),
                 Figure::text('crs', 'CRS'),
             ],
+            desk: new Desk(6, ['EPSG:{crs}', '{resampling}'], grids: Grids::Aligns, moves: true),
         );
     }
 

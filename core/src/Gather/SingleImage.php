@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\Relabelled;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
@@ -34,12 +35,12 @@ final class SingleImage implements LocalKind
             'Reads one image file, GeoTIFF or a PNG or JPEG with its world file, and asks for what the file does not tell.',
             [new Port('image', PortType::File, 'A GeoTIFF, PNG or JPEG file.')],
             [
-                Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766),
-                Setting::texts('roles', 'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; parts in bands of their own as hh-magnitude,hh-phase.'),
-                Setting::texts('units', 'Units of the bands in order, such as dB or reflectance, - for what the file tells; one alone holds for all.'),
+                Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766)->ofImage(),
+                Setting::texts('roles', 'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; parts in bands of their own as hh-magnitude,hh-phase.')->ofImage(),
+                Setting::texts('units', 'Units of the bands in order, such as dB or reflectance, - for what the file tells; one alone holds for all.')->ofImage(),
                 Setting::choice('complex', ['magnitude-phase', 'parts'], 'magnitude-phase', 'What is made of complex samples: magnitude and phase, or real and imaginary parts as they are.'),
-                Setting::text('date', null, 'When it was taken, as 2031-05-12.'),
-                Setting::number('nodata', null, 'The value that means nodata, where the file names none.'),
+                Setting::text('date', null, 'When it was taken, as 2031-05-12.')->ofImage(),
+                Setting::number('nodata', null, 'The value that means nodata, where the file names none.')->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The image.')],
             'GeoTIFF 1.1 (OGC 19-008r4), TIFF 6.0; world files are common practice, no source.',
@@ -49,6 +50,7 @@ final class SingleImage implements LocalKind
                 Figure::text('size', 'size'),
                 Figure::text('crs', 'CRS'),
             ],
+            desk: new Desk(3),
         );
     }
 

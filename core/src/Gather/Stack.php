@@ -9,6 +9,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
@@ -32,6 +33,7 @@ final class Stack implements LocalKind
             figures: [
                 Figure::table('from', 'from', ['image' => null, 'bands' => null]),
             ],
+            desk: new Desk(7),
         );
     }
 

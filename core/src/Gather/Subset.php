@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
@@ -48,6 +49,7 @@ final class Subset implements LocalKind
                 Figure::list('rows', 'rows'),
                 Figure::share('kept', 'kept'),
             ],
+            desk: new Desk(5),
         );
     }
 

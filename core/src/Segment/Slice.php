@@ -12,6 +12,8 @@ use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
@@ -49,6 +51,7 @@ final class Slice implements WholeKind
                 Figure::list('range', 'range'),
                 Figure::list('limits', 'limits'),
             ],
+            desk: new Desk(1, ['at {limits}'], evidence: [new Evidence('slices', ['limits', 'names', 'colours'])]),
         );
     }
 

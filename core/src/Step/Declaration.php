@@ -17,6 +17,7 @@ final readonly class Declaration
      * @param  string  $source  the published source of the computation
      * @param  Example  $example  settings of a call that makes sense
      * @param  list<Figure>  $figures  what it reports beside the statistics of what it makes
+     * @param  Desk  $desk  what a person in front of it needs beyond the form
      * @param  bool  $isLong  it takes minutes however small its inputs are
      */
     public function __construct(
@@ -31,6 +32,7 @@ final readonly class Declaration
         public Example $example = new Example,
         public array $figures = [],
         public bool $isLong = false,
+        public Desk $desk = new Desk,
     ) {
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
     }
@@ -141,6 +143,7 @@ final readonly class Declaration
             'outputs' => array_map(fn (Port $port): array => $port->toArray(), $this->outputs),
             'source' => $this->source,
             'learns' => $this->learns->value,
+            'desk' => $this->desk->toArray(),
         ];
     }
 }

@@ -8,6 +8,8 @@ final readonly class Port
     /**
      * @param  list<string>  $endings file endings an output can be written with, the usual one first
      * @param  bool  $many  an input that takes several: they are named “images:1”, “images:2” …
+     * @param  Wants|null  $wants  which image is best for it
+     * @param  array<string, string>  $endingFor  “as=shown” => “.png”: the ending that a setting asks for
      * @param  string|null  $sample  what lies there in an example, where that is not what its type says
      */
     public function __construct(
@@ -18,17 +20,36 @@ final readonly class Port
         public array $endings = ['.tif'],
         public bool $many = false,
         private ?string $sample = null,
+        public ?Wants $wants = null,
+        private array $endingFor = [],
     ) {}
 
     /** What lies there in an example. */
     public function sample(): string
     {
-        return $this->sample ?? $this->type->sample();
+        return $this->sample ?? ($this->wants === Wants::Heights ? 'heights' : $this->type->sample());
+    }
+
+    /**
+     * What a file of it ends in, under settings.
+     *
+     * @param  array<string, mixed>  $settings
+     */
+    public function ending(array $settings): string
+    {
+        foreach ($this->endingFor as $condition => $ending) {
+            [$name, $value] = explode('=', $condition, 2);
+            if (($settings[$name] ?? null) === $value) {
+                return $ending;
+            }
+        }
+
+        return $this->endings[0];
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['name' => $this->name, 'type' => $this->type->value, 'help' => $this->help, 'required' => $this->required, 'endings' => $this->endings, 'many' => $this->many];
+        return ['name' => $this->name, 'type' => $this->type->value, 'help' => $this->help, 'required' => $this->required, 'endings' => $this->endings, 'many' => $this->many, 'wants' => $this->wants?->value];
     }
 }

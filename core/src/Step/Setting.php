@@ -23,6 +23,8 @@ final readonly class Setting
         public bool $required = false,
         public ?string $only = null,
         public array $meanings = [],
+        public bool $ofImage = false,
+        public ?Service $service = null,
     ) {}
 
     public static function number(string $name, ?float $default, string $help, ?string $unit = null, ?float $least = null, ?float $most = null, bool $required = false): self
@@ -83,7 +85,24 @@ final readonly class Setting
     /** The setting matters only when another has a value, or one of several: “design=stratified”, “least-confidence=low|high”. */
     public function onlyFor(string $condition): self
     {
-        return new self($this->name, $this->type, $this->default, $this->help, $this->unit, $this->least, $this->most, $this->choices, $this->required, $condition, $this->meanings);
+        return $this->with(only: $condition);
+    }
+
+    /** The setting tells of the image, where its metadata do not: another image has another. Settings else belong to the method. */
+    public function ofImage(): self
+    {
+        return $this->with(ofImage: true);
+    }
+
+    /** The setting is the address of a service. */
+    public function leadsTo(Service $service): self
+    {
+        return $this->with(service: $service);
+    }
+
+    private function with(mixed ...$changes): self
+    {
+        return new self(...[...get_object_vars($this), ...$changes]);
     }
 
     /**
@@ -128,6 +147,8 @@ final readonly class Setting
             'required' => $this->required ?: null,
             'only' => $this->only,
             'meanings' => $this->meanings ?: null,
+            'ofImage' => $this->ofImage ?: null,
+            'service' => $this->service?->value,
         ], fn (mixed $value): bool => $value !== null);
     }
 

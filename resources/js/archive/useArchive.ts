@@ -38,7 +38,8 @@ export function useArchive(id: number) {
     const covers = computed(() => new Map(scenes.value.map((scene) => [scene.id, share(places.value, [scene])])));
     const covered = computed(() => share(places.value, picked.value));
     /** Orders of this study, the last first. */
-    const orders = computed<Step[]>(() => store.steps.value.filter((step) => step.kind === 'gather.order').reverse());
+    const kind = computed(() => store.kinds.value.find((one) => one.desk.page === 'archive')?.id ?? '');
+    const orders = computed<Step[]>(() => store.steps.value.filter((step) => step.kind === kind.value).reverse());
     const orderOf = (scene: Scene) => orders.value.find((step) => step.settings.scene === scene.id);
 
     async function guarded<T>(action: () => Promise<T>): Promise<T | null> {
@@ -83,7 +84,7 @@ export function useArchive(id: number) {
 
     async function order(): Promise<void> {
         for (const scene of picked.value) {
-            const made = await guarded(() => must(api.POST('/studies/{study}/steps', { params: { path: { study: id } }, body: { kind: 'gather.order', inputs: {}, settings: { archive: archive.value, collection: scene.collection, scene: scene.id, groups: groups.value }, run: true } })));
+            const made = await guarded(() => must(api.POST('/studies/{study}/steps', { params: { path: { study: id } }, body: { kind: kind.value, inputs: {}, settings: { archive: archive.value, collection: scene.collection, scene: scene.id, groups: groups.value }, run: true } })));
             if (!made) return;
             chosen.value = chosen.value.filter((one) => one !== scene.id);
         }

@@ -3,9 +3,6 @@ import { rasterSources, sameSource, type Source } from '../views/look';
 
 export interface Candidate { source: Source; label: string; item?: RasterItem }
 
-/** Corrections that are made on counts, before they mean anything. */
-const ON_COUNTS = ['correct.lines', 'correct.gaps', 'correct.calibrate', 'correct.mask', 'correct.geocode', 'correct.backscatter'];
-
 const inCounts = (item: RasterItem | undefined) => item?.raster.bands.some((band) => band.unit === 'counts') ?? false;
 
 /** What corrections have made of a source, and of that again; the furthest last. */
@@ -25,11 +22,11 @@ function corrected(source: Source, steps: Step[]): Source[] {
  * What an input starts on: what is looked at, else the last of the newest date; but never counts where something calibrated was made of
  * them, and after the corrections the furthest corrected.
  */
-function bestSource(kind: Kind, candidates: Candidate[], steps: Step[], seen: (Source | null)[]): Candidate | undefined {
+function bestSource(kind: Kind, port: Port, candidates: Candidate[], steps: Step[], seen: (Source | null)[]): Candidate | undefined {
     const find = (source: Source | null) => (source ? candidates.find((one) => sameSource(one.source, source)) : undefined);
     const newest = [...candidates].sort((a, b) => (a.item?.raster.date ?? '').localeCompare(b.item?.raster.date ?? ''));
     const start = seen.map(find).find(Boolean) ?? newest[newest.length - 1];
-    if (!start || ON_COUNTS.includes(kind.id) || !inCounts(start.item)) return start;
+    if (!start || port.wants === 'counts' || !inCounts(start.item)) return start;
     const made = corrected(start.source, steps).map(find).filter((one): one is Candidate => one !== undefined && !inCounts(one.item));
     return (kind.stage === 'correct' ? made[0] : made[made.length - 1]) ?? start;
 }
@@ -43,11 +40,11 @@ export function candidatesFor(study: Study | null, type: string): Candidate[] {
 }
 
 /** What an input may well be: heights come from outside, as one band without a role; the air is taken out of what was calibrated. */
-function likely(kind: Kind, port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
-    if (port.name === 'elevation') {
+function likely(port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
+    if (port.wants === 'heights') {
         return fresh.filter(({ source, item }) => item?.raster.content === 'image' && item.raster.bands.length === 1 && !item.raster.bands[0]!.role && steps.some((other) => other.id === source.step && other.kind.startsWith('gather.')));
     }
-    return kind.id === 'correct.surface' ? fresh.filter(({ item }) => item?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
+    return port.wants === 'reflectance' ? fresh.filter(({ item }) => item?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
 }
 
 /** The inputs of a new step: those given that are still there, then the best there is; `seen` is what the views show, what counts first in front. */
@@ -64,8 +61,8 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
         // two images are wanted for their difference
         const all = candidatesFor(study, port.type);
         const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));
-        const candidates = [likely(kind, port, fresh, study.steps), fresh].find((some) => some.length) ?? all;
-        const chosen = bestSource(kind, candidates, study.steps, seen);
+        const candidates = [likely(port, fresh, study.steps), fresh].find((some) => some.length) ?? all;
+        const chosen = bestSource(kind, port, candidates, study.steps, seen);
         if (chosen && port.required) inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
         else delete inputs[port.name];
     }

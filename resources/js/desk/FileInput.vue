@@ -10,14 +10,14 @@ const props = defineProps<{ kind: string; input: Inputs[string] | undefined; wan
 const emit = defineEmits<{ choose: [input: Inputs[string], kind: string] }>();
 
 const bench = useBench();
-const bundles = ref<{ file: string; date: string; bytes: number }[]>([]);
+const bundles = ref<{ file: string; kind: string; date: string; bytes: number }[]>([]);
 const share = ref<number | null>(null);
 const problem = ref('');
 const over = ref(false);
 let stop = () => {};
 
 onMounted(async () => {
-    if (props.kind === 'gather.bundle') bundles.value = await must(api.GET('/demo')).catch(() => []);
+    bundles.value = (await must(api.GET('/demo')).catch(() => [])).filter((bundle) => bundle.kind === props.kind);
 });
 
 async function take(files: File[]): Promise<void> {
@@ -62,7 +62,7 @@ function drop(event: DragEvent): void {
         <fieldset v-if="bundles.length">
             <legend class="text-sm text-ink-2">or a bundle of the demo</legend>
             <label v-for="bundle in bundles" :key="bundle.file" class="flex items-baseline gap-2 py-0.5">
-                <input type="radio" name="bundle" :value="bundle.file" :checked="input?.demo === bundle.file" @change="emit('choose', { demo: bundle.file }, 'gather.bundle')">
+                <input type="radio" name="bundle" :value="bundle.file" :checked="input?.demo === bundle.file" @change="emit('choose', { demo: bundle.file }, bundle.kind)">
                 <span>{{ longDate(bundle.date) }}</span><span class="figures ml-auto text-ink-2">{{ number(bundle.bytes / 1e6, 2) }} MB</span>
             </label>
         </fieldset>

@@ -2,13 +2,12 @@
 import { computed } from 'vue';
 import type { Kind } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { kindOrder, stageNames } from '../bench/stages';
+import { stageNames } from '../bench/stages';
 import AreaPanel from '../draw/AreaPanel.vue';
 import DrawingsPanel from '../draw/DrawingsPanel.vue';
 
 const bench = useBench();
-const kinds = computed(() => bench.store.kinds.value.filter((kind) => kind.stage === bench.desk.stage.value).sort((a, b) => place(a) - place(b)));
-const place = (kind: Kind) => (kindOrder.indexOf(kind.id) + 1) || kindOrder.length + 1;
+const kinds = computed(() => bench.store.kinds.value.filter((kind) => kind.stage === bench.desk.stage.value).sort((a, b) => a.desk.place - b.desk.place));
 const done = computed(() => bench.store.steps.value.filter((step) => step.kind.startsWith(`${bench.desk.stage.value}.`)));
 const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.desk.candidatesFor(port.type).length && !(port.type === 'features' && bench.drawing.drawings.value.some((one) => one.count))).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points', features: 'features', outlines: 'outlines' })[port.type as string] ?? port.type);
 </script>
@@ -22,7 +21,7 @@ const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port
         </template>
         <ul class="space-y-3">
             <li v-for="kind in kinds" :key="kind.id" class="border-t border-line pt-2">
-                <RouterLink v-if="kind.id === 'gather.order'" class="group block" :to="`/studies/${bench.id}/archive`" data-to-archive>
+                <RouterLink v-if="kind.desk.page" class="group block" :to="`/studies/${bench.id}/${kind.desk.page}`" :data-page="kind.desk.page">
                     <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
                     <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
                 </RouterLink>

@@ -1,32 +1,24 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
-import { api, must, type Inputs, type Item, type Matrix, type RasterItem, type Setting } from '../api/client';
+import { api, must, type Inputs, type Item, type RasterItem, type Setting } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { isTyping } from '../bench/keys';
 import { stageNames } from '../bench/stages';
-import CheckPoints from '../check/CheckPoints.vue';
-import MatrixTable from '../check/MatrixTable.vue';
 import CurvePlot from '../plots/CurvePlot.vue';
 import { number } from '../plots/format';
 import { stateOf } from '../trail/stepText';
 import { findItem, itemLabel, sameGrid } from '../views/look';
 import FiguresPanel from './FiguresPanel.vue';
-import AssignBands from './AssignBands.vue';
 import BeforeAfter from './BeforeAfter.vue';
 import BetweenDates from './BetweenDates.vue';
-import DarkEvidence from './DarkEvidence.vue';
+import { shownEvidence, type Given, type Shown } from './evidence';
 import { otherDate } from './otherDate';
 import InputField from './InputField.vue';
-import LightScatter from './LightScatter.vue';
 import ManyInput from './ManyInput.vue';
 import { chain, outOfOrder } from './order';
 import SettingField from './SettingField.vue';
-import SliceEvidence from './SliceEvidence.vue';
-import StartByHand from './StartByHand.vue';
-import SurfaceEvidence from './SurfaceEvidence.vue';
 import TableSheet from './TableSheet.vue';
-import TiePoints from './TiePoints.vue';
 import { useDraft } from './useDraft';
 
 /** One step: what it does, its inputs, its settings and the evidence for them; made from the kind's declaration. */
@@ -36,30 +28,23 @@ const { draft, changed, problem, trial, trying } = store;
 const kind = computed(() => bench.desk.kind.value!);
 const step = bench.desk.step;
 const removing = ref(false);
-const isSlice = computed(() => kind.value.id === 'segment.slice');
 
 const item = computed(() => {
     const input = draft.value.inputs[kind.value.inputs[0]?.name ?? ''];
     return bench.store.study.value && input?.step ? findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
 });
-/** Files of a delivery whose bands have to be assigned by hand. */
-const assignable = computed<string[]>(() => {
-    const told = bench.desk.uploads[draft.value.inputs.image?.upload ?? ''];
-    const facts = (told?.facts ?? {}) as { files?: string[]; missing?: string };
-    return kind.value.id === 'gather.bundle' && told && (told.lacks.includes('assign') || facts.missing || about('assign')) ? (facts.files ?? []) : [];
-});
 /** Order is minded, and left to the user. */
-const order = computed(() => outOfOrder(kind.value.id, item.value, chain(bench.store.steps.value, draft.value.inputs)));
-/** A ratio of bands needs no elevation model: the light on a slope is in both, and cancels out. */
-function ratio(): void {
-    const target = bench.store.kinds.value.find((one) => one.id === 'derive.index')!;
-    bench.desk.drafts.value[`kind:${target.id}`] = { inputs: draft.value.inputs.image ? { image: draft.value.inputs.image } : {}, settings: { index: 'ratio' }, within: false };
+const order = computed(() => outOfOrder(kind.value, bench.store.kinds.value, item.value, chain(bench.store.steps.value, draft.value.inputs)));
+/** A simpler way to the same end, on the same image. */
+const instead = computed(() => kind.value.desk.instead);
+function goSimpler(): void {
+    const target = bench.store.kinds.value.find((one) => one.id === instead.value!.kind)!;
+    bench.desk.drafts.value[`kind:${target.id}`] = { inputs: draft.value.inputs.image ? { image: draft.value.inputs.image } : {}, settings: { ...instead.value!.settings }, within: false };
     bench.desk.openKind(target);
 }
 /** Two inputs on different grids, for kinds that need one. */
-const ALIGNING = ['gather.reproject', 'gather.mosaic'];
 const apart = computed(() => {
-    if (ALIGNING.includes(kind.value.id) || !bench.store.study.value) return null;
+    if (kind.value.desk.grids !== 'one' || !bench.store.study.value) return null;
     const chosen = Object.values(draft.value.inputs).flatMap((input) => {
         const source = input.step ? { step: input.step, output: input.output ?? 'result' } : null;
         const found = findItem(bench.store.study.value!, source, []);
@@ -71,8 +56,7 @@ const apart = computed(() => {
 });
 function align(): void {
     const { first, other } = apart.value!;
-    const reproject = bench.store.kinds.value.find((one) => one.id === 'gather.reproject')!;
-    bench.desk.openKind(reproject);
+    bench.desk.openKind(bench.store.kinds.value.find((one) => one.desk.grids === 'aligns')!);
     store.edit((copy) => {
         copy.inputs = { image: other.source, 'align-to': first.source };
         copy.settings = { resampling: other.item.raster.content === 'image' ? 'cubic' : 'nearest' };
@@ -84,12 +68,8 @@ function chooseMany(port: string, list: Inputs[string][]): void {
         list.forEach((input, i) => (copy.inputs[`${port}:${i + 1}`] = input));
     });
 }
-/** Settings and inputs that a desk of their own shows; pegs stand for points there. */
-const OWN: Record<string, string[]> = { 'segment.slice': ['limits', 'names', 'colours'], 'correct.surface': ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'] };
-const own = computed(() => OWN[kind.value.id] ?? []);
 const matters = (setting: Setting) => {
     if (own.value.includes(setting.name)) return false;
-    if (setting.name === 'assign' && assignable.value.length) return false;
     if (!setting.only) return true;
     const [name, value] = setting.only.split('=') as [string, string];
     return value.split('|').includes(String(store.valueOf(name)));
@@ -106,7 +86,7 @@ const loose = computed(() => {
 });
 const busy = computed(() => step.value?.state === 'waiting' || step.value?.state === 'running');
 /** Check points are there to be labelled: how they were drawn steps back. */
-const folded = computed(() => kind.value.id === 'assess.draw' && Boolean(step.value?.figures) && !changed.value);
+const folded = computed(() => kind.value.outputs.some((port) => port.type === 'points') && Boolean(step.value?.figures) && !changed.value);
 const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : confirming.value ? 'Draw anew' : 'Run again'));
 const downloads = computed(() => step.value?.items.filter((one) => one.type !== 'points') ?? []);
 /** The table that lies open whole. */
@@ -114,7 +94,6 @@ const table = ref<Item | null>(null);
 watch(() => step.value?.id, () => (table.value = null));
 const hasRows = (one: Item) => one.type === 'table' || one.type === 'measures';
 const growing = computed(() => (step.value?.growing ?? []).filter((figure) => figure.type === 'curve'));
-const matrix = computed(() => (kind.value.id === 'assess.matrix' && step.value?.figures && 'matrix' in step.value.figures ? (step.value.figures as unknown as Matrix) : null));
 /** What a correction worked on and what it made of it, band by band. */
 const beforeAfter = computed(() => {
     const made = step.value?.items.find((one) => one.output === 'result' && one.raster?.content === 'image');
@@ -126,6 +105,13 @@ const beforeAfter = computed(() => {
     return before && { before, after: made as RasterItem, marks: Object.fromEntries(dark.map((one) => [one.band, one.dark])) };
 });
 const dates = computed(() => (beforeAfter.value && step.value && bench.store.study.value ? otherDate(bench.store.study.value, step.value, kind.value, beforeAfter.value) : null));
+/** Evidence beyond fields and figures, as the kind asks for it. */
+const evidence = computed<Shown[]>(() => {
+    const given: Given = { bench, store, kind: kind.value, step: step.value ?? null, item: item.value, isShown: Boolean(step.value?.figures) && !busy.value && !trial.value, pair: beforeAfter.value, about };
+    return shownEvidence(given);
+});
+const at = (where: Shown['where'], beside: string | null = null) => evidence.value.filter((one) => one.where === where && one.beside === beside);
+const own = computed(() => evidence.value.flatMap((one) => one.own));
 const others = computed(() => bench.store.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
 
 function choose(port: string, input: Inputs[string] | null, of: string): void {
@@ -190,7 +176,7 @@ onKeyStroke('t', (event) => {
             <p class="text-ink-2">{{ kind.sentence }}</p>
             <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>{{ stateOf(step) }}</p>
 
-            <CheckPoints v-if="kind.id === 'assess.draw' && step?.figures && !busy && !trial" :key="step.id" :step="step" />
+            <component :is="one.component" v-for="one in at('first')" :key="one.name" v-bind="one.props" />
             <component :is="folded ? 'details' : 'div'" class="space-y-3">
             <summary v-if="folded" class="text-ink-2">how they were drawn</summary>
             <template v-for="port in kind.inputs.filter((one) => !own.includes(one.name))" :key="`${kind.id}/${port.name}`">
@@ -198,17 +184,14 @@ onKeyStroke('t', (event) => {
                 <InputField v-else :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
             </template>
             <p v-if="order" class="text-sm text-ochre" data-out-of-order>{{ order }}</p>
-            <p v-if="kind.id === 'correct.terrain'" class="text-sm text-ink-2">The simple way: <button class="plain" data-ratio @click="ratio">the ratio of two bands</button>, in which the light on a slope cancels out.</p>
+            <p v-if="instead" class="text-sm text-ink-2">The simple way: <button class="plain" data-instead @click="goSimpler">{{ instead.name }}</button>, {{ instead.why }}.</p>
             <p v-if="apart" class="text-sm text-ochre" data-apart>{{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one. <button class="plain" data-align @click="align">Bring it onto that grid</button></p>
             <label v-if="bench.store.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))" class="flex items-center gap-2"><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))">keep to the study's area</label>
             <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
-            <AssignBands v-if="assignable.length" :files="assignable" :value="(store.valueOf('assign') as string[] | undefined) ?? []" :problem="about('assign')" @set="store.set('assign', $event)" />
-            <SliceEvidence v-if="isSlice" :store="store" :item="item" :problem="about('limits') ?? about('names') ?? about('colours')" />
-            <DarkEvidence v-if="kind.id === 'correct.dark-object'" :store="store" :item="item" />
-            <SurfaceEvidence v-if="kind.id === 'correct.surface'" :store="store" :item="item" :about="about" />
+            <component :is="one.component" v-for="one in at('form')" :key="one.name" v-bind="one.props" />
             <template v-for="setting in settings" :key="setting.name">
                 <SettingField :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
-                <StartByHand v-if="kind.id === 'correct.coregister' && setting.name === 'start'" :store="store" />
+                <component :is="one.component" v-for="one in at('form', setting.name)" :key="one.name" v-bind="one.props" />
             </template>
             <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
                 <summary class="text-ink-2">bands by hand</summary>
@@ -224,17 +207,16 @@ onKeyStroke('t', (event) => {
                 <ul v-if="downloads.length" class="border-t border-line pt-3">
                     <li v-for="one in downloads" :key="one.id" class="flex items-baseline justify-between gap-3">
                         <a class="plain wrap-anywhere" :href="`/api/items/${one.id}/file`" download :data-download="one.output">{{ one.file }}</a>
-                        <button v-if="hasRows(one) && !matrix" class="plain text-sm" :data-rows="one.output" @click="table = one">rows</button>
+                        <button v-if="hasRows(one) && !at('figures').length" class="plain text-sm" :data-rows="one.output" @click="table = one">rows</button>
                         <a v-if="one.raster" class="plain text-sm" title="STAC Item: roles, units, date, legend, and how it was made" :href="`/api/items/${one.id}/sidecar`" download :data-sidecar="one.output">sidecar</a>
                     </li>
                 </ul>
                 <TableSheet v-if="table" :item="table" :title="`${step.number} ${table.output === 'result' ? step.title.toLowerCase() : table.output}`" @close="table = null" />
-                <TiePoints v-if="step.figures['tie-points']" :key="step.id" :step="step" :store="store" />
-                <LightScatter v-if="kind.id === 'correct.terrain' && beforeAfter && step.figures.sun" :step="step.id" :after="beforeAfter.after" />
+                <component :is="one.component" v-for="one in at('made')" :key="one.name" v-bind="one.props" />
                 <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
                 <BetweenDates v-if="beforeAfter && dates" :before="beforeAfter.before" :after="beforeAfter.after" :other="dates" />
-                <MatrixTable v-if="matrix" :matrix="matrix" />
-                <div v-else class="border-t border-line pt-3"><FiguresPanel :report="step.report" /></div>
+                <component :is="one.component" v-for="one in at('figures')" :key="one.name" v-bind="one.props" />
+                <div v-if="!at('figures').length" class="border-t border-line pt-3"><FiguresPanel :report="step.report" /></div>
             </template>
 
             <label v-if="step" class="block text-sm text-ink-2">note<textarea class="field mt-0.5 block text-ink" rows="2" :value="step.note ?? ''" placeholder="why it was done so" @change="note" /></label>

@@ -13,7 +13,7 @@ interface Tie { number: number; x: number; y: number; state: string; match: numb
 interface Fit { rmse: number; used: number; weak: number; rejected: number; struck: number; shift: { columns: number; rows: number; metres: number }; 'tie-points': Tie[] }
 
 /** Two dates against each other; else points of the ground. */
-const isPair = computed(() => props.step.kind === 'correct.coregister');
+const isPair = computed(() => Boolean(props.step.figures && 'shift' in props.step.figures));
 const fit = ref<Fit>(props.step.figures as unknown as Fit);
 const problem = ref('');
 const order = ref<'number' | 'residual'>('residual');

@@ -52,7 +52,7 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
         const mine = ++round;
         if (!item.value) return (spectra.value = null);
         try {
-            const found = await must(api.POST('/items/{item}/spectra', { params: { path: { item: item.value.id } }, body: { settings: store.draft.value.settings } }));
+            const found = await must(api.POST('/items/{item}/spectra', { params: { path: { item: item.value.id } }, body: { kind: bench.desk.kind.value!.id, settings: store.draft.value.settings } }));
             if (mine !== round) return;
             spectra.value = found;
             problem.value = '';

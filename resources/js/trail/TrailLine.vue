@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import { isRaster, type RasterItem, type Step } from '../api/client';
 import { useBench } from '../bench/useBench';
 import SmallPicture from '../views/SmallPicture.vue';
-import { choiceOf, stateOf, stateTone } from './stepText';
+import { stateOf, stateTone } from './stepText';
 
 /** A step on the trail. It is drawn anew only when it changes, however many there are. */
 const props = defineProps<{ step: Step; isCurrent: boolean; tie: string }>();
@@ -23,7 +23,7 @@ const icons = { waiting: ClockIcon, stale: ArrowPathIcon, failed: XCircleIcon, s
         <svg v-else viewBox="0 0 44 34" class="h-[34px] w-[44px] rounded-xs border border-line" aria-hidden="true"><path v-if="step.items.some((item) => item.type === 'points')" d="M9 10h0M22 7h0M34 14h0M14 24h0M28 26h0" stroke="var(--ink-2)" stroke-width="4" stroke-linecap="round" /><path v-else-if="step.items.length" d="M10 10h24M10 17h24M10 24h14" stroke="var(--ink-2)" stroke-width="1.5" /></svg>
         <span class="min-w-0">
             <span class="block leading-tight">{{ step.title }}</span>
-            <span v-if="choiceOf(step)" class="block truncate text-xs text-ink-2">{{ choiceOf(step) }}</span>
+            <span v-if="step.choice" class="block truncate text-xs text-ink-2">{{ step.choice }}</span>
             <span v-if="stateOf(step)" class="flex items-start gap-1 text-xs" :class="stateTone[step.state] ?? 'text-ink-2'">
                 <component :is="icons[step.state]" v-if="icons[step.state]" class="mt-px size-3.5 shrink-0" />{{ stateOf(step) }}
             </span>

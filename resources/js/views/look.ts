@@ -106,8 +106,7 @@ export async function styleOf(item: RasterItem, look: Look): Promise<Style> {
 /** How an item is called in captions and lists. */
 export function itemLabel(step: Step | undefined, output: string): string {
     if (!step) return 'trial';
-    const own = step.kind === 'derive.index' ? String(step.settings.index ?? 'ndvi') : ({ 'correct.calibrate': String(step.settings.to ?? 'toa-reflectance').replaceAll('-', ' ') } as Record<string, string>)[step.kind];
-    const name = own ?? (output === 'result' ? step.title.toLowerCase() : output);
+    const name = output !== 'result' ? output : (step.called ?? step.title.toLowerCase());
     return `${step.number} ${name}`;
 }
 

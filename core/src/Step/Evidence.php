@@ -1,0 +1,19 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+/** What is shown for a choice, or of a result, beyond fields and figures. The browser has a component for each name. */
+final readonly class Evidence
+{
+    /**
+     * @param  list<string>  $own  settings and inputs that it shows itself, instead of the form
+     * @param  string|null  $beside  the setting under which it stands
+     */
+    public function __construct(public string $name, public array $own = [], public ?string $beside = null) {}
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return ['name' => $this->name, 'own' => $this->own, 'beside' => $this->beside];
+    }
+}

@@ -1,0 +1,14 @@
+<?php
+
+namespace Chorometra\Core\Step;
+
+/** Which image is best for an input, among those that fit. */
+enum Wants: string
+{
+    /** As it came from the sensor, before it means anything. */
+    case Counts = 'counts';
+    /** Light as the share that comes back. */
+    case Reflectance = 'reflectance';
+    /** Heights, which come from outside as one band without a role. */
+    case Heights = 'heights';
+}

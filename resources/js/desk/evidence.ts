@@ -1,0 +1,85 @@
+import type { Component } from 'vue';
+import type { Kind, Matrix, RasterItem, Step } from '../api/client';
+import type { Bench } from '../bench/useBench';
+import CheckPoints from '../check/CheckPoints.vue';
+import MatrixTable from '../check/MatrixTable.vue';
+import AssignBands from './AssignBands.vue';
+import DarkEvidence from './DarkEvidence.vue';
+import LightScatter from './LightScatter.vue';
+import SliceEvidence from './SliceEvidence.vue';
+import StartByHand from './StartByHand.vue';
+import SurfaceEvidence from './SurfaceEvidence.vue';
+import TiePoints from './TiePoints.vue';
+import type { DraftStore } from './useDraft';
+
+/** What the desk of a step knows. */
+export interface Given {
+    bench: Bench;
+    store: DraftStore;
+    kind: Kind;
+    step: Step | null;
+    /** What it works on. */
+    item: RasterItem | null;
+    /** Made and looked at, not tried or running. */
+    isShown: boolean;
+    /** What a correction worked on and what it made of it. */
+    pair: { before: RasterItem; after: RasterItem } | null;
+    /** What is wrong with a setting or an input. */
+    about: (name: string) => string | null;
+}
+
+interface Entry {
+    component: Component;
+    /** Before the form, in it, below the files that were made, or instead of the figures. */
+    where: 'first' | 'form' | 'made' | 'figures';
+    /** What the component gets; null where there is nothing to show. */
+    props: (given: Given) => Record<string, unknown> | null;
+}
+
+/** What kinds ask for by name in their declaration: one entry for each. */
+const registry: Record<string, Entry> = {
+    'check-points': {
+        component: CheckPoints, where: 'first',
+        props: ({ step, isShown }) => (isShown ? { key: step!.id, step } : null),
+    },
+    'band-files': {
+        component: AssignBands, where: 'form',
+        props: ({ bench, store, about }) => {
+            const told = bench.desk.uploads[store.draft.value.inputs.image?.upload ?? ''];
+            const facts = (told?.facts ?? {}) as { files?: string[]; missing?: string };
+            const isWanted = told && (told.lacks.includes('assign') || facts.missing || about('assign')) && facts.files?.length;
+            if (!isWanted) return null;
+            return { files: facts.files, value: store.valueOf('assign') ?? [], problem: about('assign'), onSet: (value: string[]) => store.set('assign', value) };
+        },
+    },
+    slices: {
+        component: SliceEvidence, where: 'form',
+        props: ({ store, item, about }) => ({ store, item, problem: about('limits') ?? about('names') ?? about('colours') }),
+    },
+    'dark-object': { component: DarkEvidence, where: 'form', props: ({ store, item }) => ({ store, item }) },
+    air: { component: SurfaceEvidence, where: 'form', props: ({ store, item, about }) => ({ store, item, about }) },
+    start: { component: StartByHand, where: 'form', props: ({ store }) => ({ store }) },
+    light: {
+        component: LightScatter, where: 'made',
+        props: ({ step, pair }) => (pair && step?.figures?.sun ? { step: step.id, after: pair.after } : null),
+    },
+    'tie-points': {
+        component: TiePoints, where: 'made',
+        props: ({ step, store }) => (step?.figures?.['tie-points'] ? { key: step.id, step, store } : null),
+    },
+    matrix: {
+        component: MatrixTable, where: 'figures',
+        props: ({ step }) => (step?.figures && 'matrix' in step.figures ? { matrix: step.figures as unknown as Matrix } : null),
+    },
+};
+
+export interface Shown { name: string; where: Entry['where']; beside: string | null; own: string[]; component: Component; props: Record<string, unknown> }
+
+/** The evidence that a kind asks for, as far as there is something to show. */
+export function shownEvidence(given: Given): Shown[] {
+    return given.kind.desk.evidence.flatMap(({ name, own, beside }) => {
+        const entry = registry[name];
+        const props = entry?.props(given);
+        return entry && props ? [{ name, where: entry.where, beside, own, component: entry.component, props }] : [];
+    });
+}
