@@ -2,21 +2,21 @@
 
 namespace Chorometra\Benchmarks;
 
-use Chorometra\Core\Correct\Atmosphere;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Correct\Air\Atmosphere;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Stats\Histogram;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 
 /**
@@ -304,7 +304,7 @@ final class Bench
     {
         $kind = Registry::get($id);
 
-        return Runner::run($kind, Opening::call($kind, $in, $set, $out, $context));
+        return Runner::run($kind, CallOpener::call($kind, $in, $set, $out, $context));
     }
 
     /**

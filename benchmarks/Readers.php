@@ -2,8 +2,8 @@
 
 namespace Chorometra\Benchmarks;
 
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Symfony\Component\Process\Process;
 
 /**

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Correct\Atmosphere;
-use Chorometra\Core\Correct\BandAir;
+use Chorometra\Core\Correct\Air\Atmosphere;
+use Chorometra\Core\Correct\Air\BandAir;
 
 /** The air over Orvane Sound, by date: as it was, and as a service that models it would tell. */
 final readonly class Air

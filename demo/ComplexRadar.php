@@ -3,7 +3,7 @@
 namespace Chorometra\Demo;
 
 use Chorometra\Core\Engine\Reduce;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Geo\Crs;
 
 /**

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Raster\Band;

@@ -2,15 +2,16 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Correct\Sun;
+use Chorometra\Core\Correct\Light\SlopeLight;
+use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
-use Chorometra\Core\Engine\Rows;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
@@ -177,7 +178,7 @@ final class OpticalScene
     private function light(): array
     {
         $n = Landscape::SIZE;
-        [$incidence] = Terrain::light(Elevation::heights($this->landscape), new Rows($n, $n), self::grid(10), $this->sunElevation, $this->sunAzimuth);
+        [$incidence] = SlopeLight::over(Elevation::heights($this->landscape), new Rows($n, $n), self::grid(10), $this->sunElevation, $this->sunAzimuth);
         $flat = sin(deg2rad($this->sunElevation));
         foreach ($incidence as $k => $cosine) {
             $incidence[$k] = self::SKYLIGHT + (1 - self::SKYLIGHT) * ($cosine > 0.0 ? $cosine / $flat : 0.0);

@@ -2,17 +2,18 @@
 
 namespace Chorometra\Demo;
 
+use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 
 /** Corrections of the made-up scenes against their truth: how far off they were before, and how far after. */
@@ -148,7 +149,7 @@ final class Score
     {
         $this->run('correct.terrain', ['image' => "$this->folder/first.tif", 'elevation' => "$this->folder/heights.tif"], ['faint' => 'nodata'], ['result' => "$this->folder/even.tif"]);
         [, , , $elevation, $azimuth] = Simulator::SCENES['orvane-2031'];
-        [$light, $slope] = Terrain::light($this->band("$this->folder/heights.tif", 0), new Rows(self::SIDE, self::SIDE), OpticalScene::grid(20), $elevation, $azimuth);
+        [$light, $slope] = SlopeLight::over($this->band("$this->folder/heights.tif", 0), new Rows(self::SIDE, self::SIDE), OpticalScene::grid(20), $elevation, $azimuth);
         $cover = Reduce::mode(Landscape::at(false)->cover, Landscape::SIZE, Landscape::SIZE);
         // woodland on slopes: all of one kind, so what goes with the light is light
         $use = array_keys(array_filter($cover, fn (int $code, int $i): bool => $code === Cover::Wood->value && $slope[$i] > 0.087, ARRAY_FILTER_USE_BOTH));
@@ -221,7 +222,7 @@ final class Score
     {
         $kind = Registry::get($id);
 
-        return Runner::run($kind, Opening::call($kind, $in, $set, $out, $this->context));
+        return Runner::run($kind, CallOpener::call($kind, $in, $set, $out, $this->context));
     }
 
     /** @return list<float> */

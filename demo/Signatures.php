@@ -2,7 +2,7 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 
 /**
  * A made-up library of what covers reflect from 0.4 to 2.4 µm, with the usual shape of such spectra. Those of Orvane Sound are what the

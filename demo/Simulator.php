@@ -2,8 +2,8 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Engine\Workers;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
 
 /** Makes everything that the demo study works on, the same every time. */
 final class Simulator

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 
 /** Small pictures of the scenes in the archive, from every eighth pixel of the landscape. */
 final class Thumbnails

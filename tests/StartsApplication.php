@@ -2,7 +2,7 @@
 
 namespace Tests;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Symfony\Component\Process\Process;
 
 /** Runs the application as bin/start does, on a free port, with data of its own. */

@@ -3,7 +3,7 @@
 namespace Tests;
 
 use App\Models\Study;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Tests\MakesRasters;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Application;

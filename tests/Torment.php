@@ -3,8 +3,8 @@
 namespace Tests;
 
 use Chorometra\Benchmarks\Scene;
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Symfony\Component\Process\Exception\ProcessSignaledException;

@@ -7,7 +7,7 @@ use App\Database\ImmediateConnector;
 use App\Support\Interrupted;
 use App\Support\Jit;
 use App\Support\StepQueue;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\Web\Reach;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Http\Resources\Json\JsonResource;

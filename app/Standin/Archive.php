@@ -2,8 +2,8 @@
 
 namespace App\Standin;
 
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Chorometra\Demo\AirPhoto;
 use Chorometra\Demo\Catalogue;
 use Chorometra\Demo\CatalogueScene;

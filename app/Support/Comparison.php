@@ -2,9 +2,11 @@
 
 namespace App\Support;
 
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Stats\Robust;
 use Chorometra\Core\Correct\BadLines;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
@@ -86,7 +88,7 @@ final class Comparison
         }
         $keep = array_keys($pairs[0]);
         foreach ($pairs as $differences) {
-            [$middle, $spread] = BadLines::spread(array_values($differences));
+            [$middle, $spread] = Robust::spread(array_values($differences));
             $keep = array_values(array_filter($keep, fn (int $i): bool => abs($differences[$i] - $middle) <= $spread));
         }
         $measure = function (array $differences, array $values) use ($keep): array {
@@ -124,7 +126,7 @@ final class Comparison
         $spec = $image->spec();
         $level = array_search([$window->width, $window->height], $image->levels(), true);
         if ($level !== false && $spec->grid->matches($grid)) {
-            return fn (int $band): array => Codec::values($image->read($band, $window, $level), $spec->type, $spec->nodata);
+            return fn (int $band): array => Values::of($image, $band, $window, $level);
         }
         $warped = new Warped($image, $grid->resized($window->width, $window->height), Resampling::Nearest);
 

@@ -4,7 +4,7 @@ namespace App\Support;
 
 use App\Models\Step;
 use App\Models\Study;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Demo\Simulator;
 
 /** “Orvane Sound”: the study that stands ready after the first start. */

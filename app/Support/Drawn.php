@@ -8,7 +8,7 @@ use App\Models\Study;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Geometry;
-use Chorometra\Core\Format\Vector\Rings;
+use Chorometra\Core\Format\Vector\PolygonRings;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Illuminate\Support\Facades\DB;
@@ -49,7 +49,7 @@ final class Drawn
                 if (count($ring) < 4) {
                     throw Problem::input("$name needs three corners at least.", $about);
                 }
-                Rings::check($ring, $name, $about);
+                PolygonRings::check($ring, $name, $about);
             }
         }
         if ($geometry['type'] === 'LineString' && count($places) < 2) {

@@ -7,7 +7,7 @@ use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 
@@ -73,7 +73,7 @@ final class Inputs
     {
         $item = $from->items()->where('output', $output)->latest('id')->first();
         if ($item !== null && $item->isRaster() && $port->type->isRaster() && is_file($item->path)) {
-            Opening::fitting($item->image(), $port, $name);
+            CallOpener::fitting($item->image(), $port, $name);
 
             return;
         }

@@ -2,9 +2,12 @@
 
 namespace App\Support;
 
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Correct\Light\LightFit;
+use Chorometra\Core\Correct\Light\SlopeLight;
 use App\Models\Step;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
@@ -42,7 +45,7 @@ final class LightScatter
             $row = (int) (($k + 0.5) * $grid->height / $strips);
             $above = min(1, $row);
             $below = min(1, $grid->height - 1 - $row);
-            [$light, $slope] = Terrain::light(self::line($dem, 0, $row - $above, 1 + $above + $below), new Rows($grid->width, 1, $row, $above, $below), $grid, (float) $sunElevation, (float) $sunAzimuth);
+            [$light, $slope] = SlopeLight::over(self::line($dem, 0, $row - $above, 1 + $above + $below), new Rows($grid->width, 1, $row, $above, $below), $grid, (float) $sunElevation, (float) $sunAzimuth);
             [$was, $is] = [self::line($before, $band - 1, $row, 1), self::line($image, $band - 1, $row, 1)];
             foreach ($slope as $col => $steep) {
                 // flat ground tells nothing of light
@@ -64,7 +67,7 @@ final class LightScatter
     {
         $spec = $image->spec();
 
-        return Codec::values($image->read($band, new Window(0, $row, $spec->grid->width, $rows)), $spec->type, $spec->nodata);
+        return Values::of($image, $band, new Window(0, $row, $spec->grid->width, $rows));
     }
 
     /**
@@ -82,7 +85,7 @@ final class LightScatter
                 }
             }
         }
-        $fit = Terrain::fit($sums);
+        $fit = LightFit::through($sums);
 
         return ['slope' => $fit['slope'] ?? null, 'offset' => $fit['offset'] ?? null, 'correlation' => $fit['correlation'] ?? null];
     }

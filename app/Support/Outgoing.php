@@ -2,7 +2,7 @@
 
 namespace App\Support;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Symfony\Component\HttpKernel\Exception\ServiceUnavailableHttpException;
 
 /**

@@ -5,11 +5,11 @@ namespace App\Support;
 use App\Models\Item;
 use App\Models\Peg;
 use App\Models\Study;
-use Chorometra\Core\Correct\SpectralFit;
-use Chorometra\Core\Correct\ThroughAir;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Correct\Air\SpectralFit;
+use Chorometra\Core\Correct\Air\ThroughAir;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 
 /** What the pegs would read once the air is taken out, before it is; each beside the signatures. */
 final class PegSpectra
@@ -22,7 +22,7 @@ final class PegSpectra
     {
         $image = $item->image();
         $spec = $image->spec();
-        $call = Opening::call($kind, ['image' => $image], Services::addressed($kind->declaration(), $settings), ['result' => 'none.tif'], new Context(1));
+        $call = CallOpener::call($kind, ['image' => $image], Services::addressed($kind->declaration(), $settings), ['result' => 'none.tif'], new Context(1));
         ['told' => $told, 'bands' => $bands] = $kind->airOf($call);
         $pegs = [];
         $libraries = SignatureLibrary::all();

@@ -6,10 +6,10 @@ use App\Models\Item;
 use App\Models\Study;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Geo\Mapping;
-use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Geo\GridMapping;
+use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
@@ -49,7 +49,7 @@ final class Place
             return null;
         }
         try {
-            $grid = Placing::grid($own, $epsg, null, $image->name());
+            $grid = TargetGrid::grid($own, $epsg, null, $image->name());
         } catch (Problem) {
             // so far from the study that its CRS can't show it
             return null;
@@ -88,7 +88,7 @@ final class Place
     {
         [$width, $height] = $placed['levels'][$level];
         $grid = self::placed($placed)->resized($width, $height);
-        [$across] = (new Mapping($grid, $image->spec()->grid, $image->name()))->footprint();
+        [$across] = (new GridMapping($grid, $image->spec()->grid, $image->name()))->footprint();
         $source = max(0, min(count($image->levels()) - 1, (int) floor(log($across, 2) + 0.3)));
 
         return new Warped($image, $grid, Resampling::Nearest, $source);
@@ -107,6 +107,6 @@ final class Place
         }
         $shown = self::grid($item);
 
-        return (new Mapping($shown, $own, $image->name()))->at(...$shown->toPixel($x, $y));
+        return (new GridMapping($shown, $own, $image->name()))->at(...$shown->toPixel($x, $y));
     }
 }

@@ -2,28 +2,28 @@
 
 namespace App\Support;
 
-use Chorometra\Core\Correct\Signatures;
-use Chorometra\Core\Format\Files;
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Work\Utf8;
+use Chorometra\Core\Correct\Air\SpectralLibrary;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Demo\Signatures as MadeUp;
 
-/** Signatures that spectra are compared with: the made-up ones that ship with the product, and those that were added as CSV. */
+/** SpectralLibrary that spectra are compared with: the made-up ones that ship with the product, and those that were added as CSV. */
 final class SignatureLibrary
 {
     public const SHIPPED = 'made-up';
 
-    /** @return array<string, Signatures> by name */
+    /** @return array<string, SpectralLibrary> by name */
     public static function all(): array
     {
         $shipped = self::folder().'/'.self::SHIPPED.'.csv';
         if (! is_file($shipped)) {
             MadeUp::write($shipped);
         }
-        $all = [self::SHIPPED => Signatures::read($shipped)];
+        $all = [self::SHIPPED => SpectralLibrary::read($shipped)];
         foreach (glob(self::folder().'/added/*.csv') ?: [] as $path) {
             try {
-                $all[basename($path, '.csv')] = Signatures::read($path);
+                $all[basename($path, '.csv')] = SpectralLibrary::read($path);
             } catch (Problem) {
                 // one that was spoilt on the disk leaves the others as they are
                 continue;
@@ -36,12 +36,12 @@ final class SignatureLibrary
     /** Takes a file in, once it can be read; one of the same name is replaced. */
     public static function add(string $path, string $name): void
     {
-        Signatures::read($path);
+        SpectralLibrary::read($path);
         $name = Files::name(pathinfo($name, PATHINFO_FILENAME), 'signatures');
         if ($name === self::SHIPPED) {
             throw Problem::call("“{$name}” is the library that ships with the product: give the file another name.", 'signatures');
         }
-        Files::write(self::folder()."/added/$name.csv", Told::utf8((string) file_get_contents($path)));
+        Files::write(self::folder()."/added/$name.csv", Utf8::of((string) file_get_contents($path)));
     }
 
     public static function remove(string $name): void

@@ -5,9 +5,9 @@ namespace App\Support;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 
 /** A step resolved, opened and run: the same for a run and for a trial, which sees a part of its inputs. */
@@ -27,7 +27,7 @@ final class StepRun
         if ($within !== null) {
             $used['within'] = Area::write($study, $within);
         }
-        $call = Opening::call($kind, $seen === null ? $paths : $seen($paths, $items), Services::addressed($step->declaration(), $step->settings), $outputs, $context, $within);
+        $call = CallOpener::call($kind, $seen === null ? $paths : $seen($paths, $items), Services::addressed($step->declaration(), $step->settings), $outputs, $context, $within);
 
         return ['figures' => Runner::run($kind, $call), 'used' => $used];
     }

@@ -2,17 +2,59 @@
 
 namespace Chorometra\Core\Tests;
 
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Step\Stage;
 
 final class ArchitectureTest extends TestCase
 {
+    /** From the ground up: a folder knows itself, what lies in layers below, and nothing beside or above. docs/architecture.md says what each is for. */
+    private const LAYERS = [
+        ['Stats', 'Work'],
+        ['Geo'],
+        ['Raster'],
+        ['Format'],
+        ['Step'],
+        ['Engine'],
+        ['Gather', 'Correct', 'Derive', 'Segment', 'Classify', 'Compare', 'Assess', 'Deliver'],
+        ['Cli'],
+    ];
+
+    public function test_layers_know_only_what_lies_below(): void
+    {
+        $below = [];
+        $known = [];
+        foreach (self::LAYERS as $layer) {
+            foreach ($layer as $folder) {
+                $known[$folder] = [...$below, $folder];
+            }
+            $below = [...$below, ...$layer];
+        }
+        self::assertSame([], array_diff(array_map(basename(...), glob(self::source().'/*', GLOB_ONLYDIR) ?: []), $below), 'every folder has a layer');
+        foreach (self::files() as $path) {
+            $folder = strstr(substr($path, strlen(self::source()) + 1), '/', true);
+            if ($folder !== false) {
+                preg_match_all('/Chorometra\\\\Core\\\\(\w+)\\\\/', (string) file_get_contents($path), $found);
+                self::assertSame([], array_values(array_diff($found[1], $known[$folder])), "$path knows what lies beside or above it");
+            }
+        }
+    }
+
+    public function test_a_stage_s_folder_holds_kinds_and_what_they_need_lies_below_it(): void
+    {
+        foreach (Stage::cases() as $stage) {
+            foreach (glob(self::source().'/'.ucfirst($stage->value).'/*.php') ?: [] as $file) {
+                self::assertTrue(is_subclass_of('Chorometra\\Core\\'.ucfirst($stage->value).'\\'.basename($file, '.php'), Kind::class), "$file is no kind");
+            }
+        }
+    }
+
     public function test_the_core_knows_no_framework_no_application_and_no_demo(): void
     {
-        foreach (new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator(dirname(__DIR__).'/src', \FilesystemIterator::SKIP_DOTS)) as $file) {
-            self::assertInstanceOf(\SplFileInfo::class, $file);
-            preg_match_all('/^use ([A-Z]\w+)|[\s(\\\\](App|Illuminate|Laravel|Symfony|Tests|Chorometra\\\\Demo)\\\\/m', (string) file_get_contents($file->getPathname()), $found);
+        foreach (self::files() as $path) {
+            preg_match_all('/^use ([A-Z]\w+)|[\s(\\\\](App|Illuminate|Laravel|Symfony|Tests|Chorometra\\\\Demo)\\\\/m', (string) file_get_contents($path), $found);
             $used = array_filter([...$found[1], ...$found[2]]);
-            self::assertSame([], array_diff($used, ['Chorometra', 'Opis', 'Random']), $file->getFilename());
+            self::assertSame([], array_diff($used, ['Chorometra', 'Opis', 'Random']), $path);
         }
     }
 
@@ -36,5 +78,21 @@ final class ArchitectureTest extends TestCase
                 }
             }
         }
+    }
+
+    private static function source(): string
+    {
+        return dirname(__DIR__).'/src';
+    }
+
+    /** @return list<string> */
+    private static function files(): array
+    {
+        $files = [];
+        foreach (new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator(self::source(), \FilesystemIterator::SKIP_DOTS)) as $file) {
+            $files[] = (string) $file;
+        }
+
+        return $files;
     }
 }

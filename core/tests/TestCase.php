@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Tests;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Report;
 
@@ -44,7 +44,7 @@ abstract class TestCase extends \PHPUnit\Framework\TestCase
     {
         $kind = Registry::get($kind);
 
-        $figures = Runner::run($kind, Opening::call($kind, $inputs, $settings, $outputs, $context ?? new Context(2, $this->folder)));
+        $figures = Runner::run($kind, CallOpener::call($kind, $inputs, $settings, $outputs, $context ?? new Context(2, $this->folder)));
         self::assertSame([], Report::undeclared($kind->declaration(), $figures), 'every figure has a type');
 
         return $figures;

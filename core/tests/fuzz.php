@@ -6,7 +6,7 @@
 
 require __DIR__.'/../../vendor/autoload.php';
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Tests\Fuzz\Families;
 use Chorometra\Core\Tests\Fuzz\Fuzz;
 

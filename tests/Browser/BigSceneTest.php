@@ -3,7 +3,7 @@
 namespace Tests\Browser;
 
 use Chorometra\Benchmarks\Scene;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
 

@@ -2,9 +2,10 @@
 
 namespace Tests\Feature;
 
+use Chorometra\Core\Correct\Light\SlopeLight;
 use App\Models\Study;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Tests\TestCase;
 
 /** The evidence that corrections are judged by: before and after, values over light, tie points. */
@@ -29,7 +30,7 @@ class CorrectionTest extends TestCase
             }
         }
         // brighter by the cosine of incidence, with some grain
-        [$light] = Terrain::light($heights, new Rows($width, $height), self::grid($width, $height), 40.0, 135.0);
+        [$light] = SlopeLight::over($heights, new Rows($width, $height), self::grid($width, $height), 40.0, 135.0);
         $values = array_map(fn (float $cos, int $i): float => 0.05 + 0.2 * max(0.0, $cos) + $i * 31 % 7 / 900, $light, array_keys($light));
         $image = $this->take($study, $this->image('i.tif', $width, $height, ['red' => $values]), 'red');
         $elevation = $this->take($study, $this->image('dem.tif', $width, $height, ['red' => $heights]), '-');

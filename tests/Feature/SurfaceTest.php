@@ -3,10 +3,10 @@
 namespace Tests\Feature;
 
 use App\Models\Study;
-use Chorometra\Core\Correct\Atmosphere;
+use Chorometra\Core\Correct\Air\Atmosphere;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Demo\Air;
 use Illuminate\Http\UploadedFile;

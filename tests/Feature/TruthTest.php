@@ -2,7 +2,7 @@
 
 namespace Tests\Feature;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Demo\Score;
 use Chorometra\Demo\Simulator;
 use PHPUnit\Framework\TestCase;

@@ -9,7 +9,7 @@ use App\Support\Services;
 use Chorometra\Core\Format\Web\PlaceService;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Correct\ThroughAir;
+use Chorometra\Core\Correct\Air\ThroughAir;
 use Illuminate\Http\Request;
 
 /** The air over a scene: as a service tells it, and what it does to the spectra at the pegs. */

@@ -2,11 +2,12 @@
 
 namespace App\Http\Controllers;
 
+use Chorometra\Core\Assess\Check\MatrixFigures;
 use App\Models\Step;
 use App\Support\Inputs;
-use Chorometra\Core\Assess\ClassCounts;
+use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Matrix;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
 use Illuminate\Support\Facades\Cache;
@@ -28,6 +29,6 @@ final class MatrixController
             $points[] = ['x' => $x, 'y' => $y, 'label' => $mark->class];
         }
 
-        return Matrix::figures($map, $counts, $points);
+        return MatrixFigures::of($map, $counts, $points);
     }
 }

@@ -3,8 +3,8 @@
 namespace App\Http\Controllers;
 
 use App\Support\SignatureLibrary;
-use Chorometra\Core\Correct\Signatures;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Correct\Air\SpectralLibrary;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -18,7 +18,7 @@ final class SignatureController
     {
         $libraries = SignatureLibrary::all();
 
-        return array_map(fn (string $name, Signatures $one): array => [
+        return array_map(fn (string $name, SpectralLibrary $one): array => [
             'library' => $name,
             'added' => $name !== SignatureLibrary::SHIPPED,
             'wavelengths' => $one->wavelengths,

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use Chorometra\Core\Correct\Ties\TieReport;
 use App\Http\Describe;
 use App\Http\Requests\StepRequest;
 use App\Models\Step;
@@ -90,7 +91,7 @@ final class StepController
         }
         $setting = fn (string $name): mixed => $step->declaration()->setting($name)?->value($step->settings[$name] ?? null);
 
-        return Coregister::refit(array_values($points), $item->image()->spec()->grid, (string) ($input['transform'] ?? $setting('transform')), (float) $setting('least-match'), (float) ($setting('reject') ?? 1e9), array_map(intval(...), $input['strike']));
+        return TieReport::again(array_values($points), $item->image()->spec()->grid, (string) ($input['transform'] ?? $setting('transform')), (float) $setting('least-match'), (float) ($setting('reject') ?? 1e9), array_map(intval(...), $input['strike']));
     }
 
     /** @return array<string, mixed> */

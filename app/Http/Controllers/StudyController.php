@@ -9,7 +9,7 @@ use App\Models\Study;
 use App\Support\DemoStudy;
 use App\Support\Interrupted;
 use App\Support\StepQueue;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Demo\Simulator;
 use Illuminate\Http\JsonResponse;

@@ -3,8 +3,8 @@
 namespace App\Http\Controllers;
 
 use App\Models\Study;
-use Chorometra\Core\Format\Files;
-use Chorometra\Core\Format\Identity;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Assess;
 
+use Chorometra\Core\Assess\Check\Spacing;
+use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Ground;

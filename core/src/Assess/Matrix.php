@@ -2,8 +2,11 @@
 
 namespace Chorometra\Core\Assess;
 
+use Chorometra\Core\Assess\Check\ClassCounts;
+use Chorometra\Core\Format\Vector\LabelledPoints;
+use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Format\Csv;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
@@ -63,169 +66,14 @@ final class Matrix implements WholeKind
         $map = $call->image('map');
         Crs::needMap($map->spec()->grid, $map->name(), 'map');
         $counts = ClassCounts::of($map, $call->context->part(0.0, 0.8));
-        $points = self::points($call->path('points'), $map);
-        $figures = self::figures($map, $counts, $points);
+        $points = LabelledPoints::read($call->path('points'), $map->spec()->grid->epsg);
+        $figures = MatrixFigures::of($map, $counts, $points);
         if ($figures['points'] === 0) {
             throw Problem::input('None of the '.count($points).' points in '.basename($call->path('points')).' has a label inside the map: label some first.', 'points');
         }
         $path = $call->outputs['result'];
-        Files::write($path, str_ends_with($path, '.json') ? json_encode($figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE)."\n" : self::csv($figures));
+        Files::write($path, str_ends_with($path, '.json') ? json_encode($figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE)."\n" : MatrixFigures::csv($figures));
 
         return $figures;
-    }
-
-    /** @return list<array{x: float, y: float, label: string|null}> map coordinates and label */
-    public static function points(string $path, Image $map): array
-    {
-        ['epsg' => $epsg, 'features' => $features] = GeoJson::read($path);
-        $points = [];
-        foreach ($features as $feature) {
-            $at = $feature['geometry']['coordinates'] ?? null;
-            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null)) {
-                throw Problem::input(basename($path).' holds something that is no point; check points are points.', 'points');
-            }
-            [$x, $y] = GeoJson::toMap((float) $at[0], (float) $at[1], $epsg, $map->spec()->grid->epsg, basename($path));
-            $label = $feature['properties']['label'] ?? null;
-            $points[] = ['x' => $x, 'y' => $y, 'label' => is_scalar($label) && $label !== '' ? (string) $label : null];
-        }
-
-        return $points;
-    }
-
-    /**
-     * The matrix and all that follows. Points without label, outside the map or where it is unlabelled or nodata are left out and counted.
-     *
-     * @param  list<array{x: float, y: float, label: string|null}>  $points
-     * @return array<string, mixed>
-     */
-    public static function figures(Image $map, ClassCounts $counts, array $points): array
-    {
-        $legend = $map->spec()->legend ?? new Legend([]);
-        $codes = array_keys($counts->pixels + $legend->classes);
-        sort($codes);
-        $pairs = [];
-        $left = ['unlabelled' => 0, 'outside' => 0];
-        foreach ($points as $point) {
-            if ($point['label'] === null) {
-                $left['unlabelled']++;
-
-                continue;
-            }
-            $mapped = self::codeAt($map, $point['x'], $point['y']);
-            if ($mapped === null) {
-                $left['outside']++;
-
-                continue;
-            }
-            $truth = $legend->codeOf($point['label']) ?? (ctype_digit($point['label']) ? (int) $point['label'] : null);
-            if ($truth === null) {
-                throw Problem::input("The label “{$point['label']}” is no class of {$map->name()}; its classes are ".implode(', ', array_map($legend->name(...), $codes)).'.', 'points');
-            }
-            $pairs[] = [$mapped, $truth];
-            foreach ([$mapped, $truth] as $code) {
-                if (! in_array($code, $codes, true)) {
-                    $codes[] = $code;
-                }
-            }
-        }
-        sort($codes);
-        $place = array_flip($codes);
-        $matrix = array_fill(0, count($codes), array_fill(0, count($codes), 0));
-        foreach ($pairs as [$mapped, $truth]) {
-            $matrix[$place[$mapped]][$place[$truth]]++;
-        }
-
-        return self::describe($codes, $legend, $counts, new Accuracy($matrix)) + $left;
-    }
-
-    /**
-     * @param  list<int>  $codes
-     * @return array<string, mixed>
-     */
-    private static function describe(array $codes, Legend $legend, ClassCounts $counts, Accuracy $accuracy): array
-    {
-        // what a class weighs is the ground it covers
-        $adjusted = $accuracy->adjusted(array_map(fn (int $code): float => $counts->weights()[$code] ?? 0.0, $codes));
-        $hectares = $counts->hectares === null ? null : array_sum($counts->hectares);
-        $kappa = $accuracy->kappa();
-        $classes = [];
-        foreach ($codes as $i => $code) {
-            $row = [
-                'code' => $code,
-                'class' => $legend->name($code),
-                'colour' => $legend->classes[$code]['colour'] ?? null,
-                'mapped' => $counts->pixels[$code] ?? 0,
-                'users' => $accuracy->users()[$i],
-                'producers' => $accuracy->producers()[$i],
-                'f1' => $accuracy->f1()[$i],
-            ];
-            if ($adjusted !== null) {
-                $row['adjusted'] = $adjusted['classes'][$i];
-                if ($hectares !== null) {
-                    $row['hectares'] = $adjusted['classes'][$i]['share'] * $hectares;
-                    $row['hectaresHalf'] = $adjusted['classes'][$i]['shareHalf'] * $hectares;
-                    $row['mappedHectares'] = $counts->hectares[$code] ?? 0.0;
-                }
-            }
-            $classes[] = $row;
-        }
-
-        return [
-            'points' => (int) $accuracy->total,
-            'matrix' => $accuracy->matrix,
-            'classes' => $classes,
-            'overall' => $accuracy->overall(),
-            'kappa' => $kappa['kappa'] ?? null,
-            'kappaVariance' => $kappa['variance'] ?? null,
-            'quantity' => $accuracy->disagreement()['quantity'] ?? null,
-            'allocation' => $accuracy->disagreement()['allocation'] ?? null,
-            'adjusted' => $adjusted === null ? null : ['overall' => $adjusted['overall'], 'overallHalf' => $adjusted['overallHalf']],
-        ];
-    }
-
-    /** The class at a place; null outside, and where the map is unlabelled or nodata. */
-    public static function codeAt(Image $map, float $x, float $y): ?int
-    {
-        $spec = $map->spec();
-        [$col, $row] = array_map(fn (float $at): int => (int) floor($at), $spec->grid->toPixel($x, $y));
-        if ($col < 0 || $row < 0 || $col >= $spec->grid->width || $row >= $spec->grid->height) {
-            return null;
-        }
-        $code = Codec::codes($map->read(0, new Window($col, $row, 1, 1)), $spec->type)[0];
-
-        return $code === 0 || $code === (int) $spec->nodata ? null : $code;
-    }
-
-    /** @param  array<string, mixed>  $figures */
-    public static function csv(array $figures): string
-    {
-        $names = array_column($figures['classes'], 'class');
-        $lines = [['map \ reference', ...$names, 'total', 'users accuracy']];
-        foreach ($figures['matrix'] as $i => $row) {
-            $lines[] = [$names[$i], ...$row, array_sum($row), $figures['classes'][$i]['users']];
-        }
-        $lines[] = ['total', ...array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names)), $figures['points'], ''];
-        $lines[] = ['producers accuracy', ...array_column($figures['classes'], 'producers'), '', ''];
-        $lines[] = ['F1', ...array_column($figures['classes'], 'f1'), '', ''];
-        $lines[] = [];
-        $lines[] = ['overall accuracy', $figures['overall']];
-        $lines[] = ['kappa', $figures['kappa']];
-        $lines[] = ['variance of kappa', $figures['kappaVariance']];
-        $lines[] = ['quantity disagreement', $figures['quantity']];
-        $lines[] = ['allocation disagreement', $figures['allocation']];
-        if ($figures['adjusted'] !== null) {
-            $lines[] = [];
-            $lines[] = ['area-adjusted (95 % intervals)'];
-            $lines[] = ['overall accuracy', $figures['adjusted']['overall'], '±', $figures['adjusted']['overallHalf']];
-            $lines[] = ['class', 'users', '±', 'producers', '±', 'share of area', '±', 'hectares', '±', 'mapped hectares'];
-            foreach ($figures['classes'] as $class) {
-                $lines[] = [$class['class'], ...array_values($class['adjusted']), $class['hectares'] ?? '', $class['hectaresHalf'] ?? '', $class['mappedHectares'] ?? ''];
-            }
-        }
-        $lines[] = [];
-        $lines[] = ['points without label', $figures['unlabelled']];
-        $lines[] = ['points outside the map', $figures['outside']];
-
-        return Csv::of(array_map(fn (array $line): array => array_map(fn (string|int|float|null $value): string|int|float|null => is_float($value) ? round($value, 6) : $value, array_values($line)), $lines));
     }
 }

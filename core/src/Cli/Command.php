@@ -2,16 +2,16 @@
 
 namespace Chorometra\Core\Cli;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Engine\Scratch;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Scratch;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Format\Identity;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Setting;
 
@@ -192,7 +192,7 @@ final class Command
         });
         Scratch::sweep(sys_get_temp_dir());
         try {
-            $figures = Runner::run($kind, Opening::call($kind, $pairs['--in'], $pairs['--set'], $pairs['--out'], $context, $options['--within']));
+            $figures = Runner::run($kind, CallOpener::call($kind, $pairs['--in'], $pairs['--set'], $pairs['--out'], $context, $options['--within']));
         } finally {
             if ($terminal) {
                 fwrite(STDERR, "\r\e[K");

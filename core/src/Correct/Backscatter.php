@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Correct;
 
+use Chorometra\Core\Correct\Radar\MultiLook;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
@@ -16,7 +17,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Radar samples into the backscattering coefficient sigma nought, in fewer looks if wanted. */
 final class Backscatter implements LocalKind
@@ -68,7 +69,7 @@ final class Backscatter implements LocalKind
         $bands = array_map(fn (Band $band): Band => $band->measuredIn($isDecibel ? 'dB' : null), $looked->spec()->bands);
 
         return new Plan(
-            [new Source($looked, array_keys($bands))],
+            [new Reading($looked, array_keys($bands))],
             ['result' => new RasterSpec($looked->spec()->grid, $bands, properties: self::looked($spec->properties, $columns, $rows))],
             fn (array $blocks): array => ['result' => array_map(fn (array $values): array => $isDecibel ? self::decibel($values, count($values), $factor) : Codec::linear($values, count($values), $factor, 0.0), $blocks)],
             figures: ['averaged' => $columns * $rows, 'factor' => $factor],

@@ -2,7 +2,9 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Stats\Robust;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
@@ -20,7 +22,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Lines and single pixels that a sensor lost or got wrong, found by robust statistics and filled from their neighbours. */
 final class BadLines implements LearningKind
@@ -63,7 +65,7 @@ final class BadLines implements LearningKind
 
     public function study(Call $call): array
     {
-        return [new Source($call->image(), array_keys($call->image()->spec()->bands), halo: 1)];
+        return [new Reading($call->image(), array_keys($call->image()->spec()->bands), halo: 1)];
     }
 
     public function learn(Call $call, array $bands, Rows $rows): array
@@ -106,7 +108,7 @@ final class BadLines implements LearningKind
         $told = [];
         foreach ($spec->bands as $index => $band) {
             ['bad' => $found, 'spread' => $spread] = self::outliers($learnt[$index]['lines'], $call->number('limit'));
-            $spreads[$index] = self::spread($learnt[$index]['pixels'])[1] * $call->number('pixel-limit');
+            $spreads[$index] = Robust::spread($learnt[$index]['pixels'])[1] * $call->number('pixel-limit');
             $bad[$index] = $found + array_map(fn (): ?float => null, $known);
             ksort($bad[$index]);
             $told[] = ['band' => $band->label($index + 1), 'lines' => array_map(fn (int $row, ?float $by): array => ['line' => $row + 1, 'deviations' => $by === null ? null : round($by, 2)], array_keys($bad[$index]), $bad[$index]), 'spread' => $spread];
@@ -115,8 +117,8 @@ final class BadLines implements LearningKind
         $repair = $call->isOn('repair');
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands))],
-            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band, $spec->bands), $spec->type, $spec->nodata, properties: $spec->properties), 'repaired' => $mask],
+            [new Reading($image, array_keys($spec->bands))],
+            ['result' => $spec->with(content: Content::Image, legend: null), 'repaired' => $mask],
             function (array $bands, Rows $rows) use ($bad, $spreads, $repair): array {
                 $count = $rows->rows * $rows->width;
                 $codes = array_fill(0, $count, 1);
@@ -184,7 +186,7 @@ final class BadLines implements LearningKind
             $away[$row] = self::away($lines, $row, $bad);
             $between[] = self::between($lines, $row, $bad);
         }
-        [$middle, $spread] = self::spread(array_values(array_filter($between, fn (?float $value): bool => $value !== null)));
+        [$middle, $spread] = Robust::spread(array_values(array_filter($between, fn (?float $value): bool => $value !== null)));
         $floor = max($spread, 1e-9 * (1 + abs($middle)));
         while (true) {
             $worst = null;
@@ -333,25 +335,6 @@ final class BadLines implements LearningKind
         }
 
         return $found;
-    }
-
-    /**
-     * Median, and the deviation that goes with the median absolute deviation of a normal distribution.
-     *
-     * @param  list<float>  $values
-     * @return array{float, float}
-     */
-    public static function spread(array $values): array
-    {
-        if ($values === []) {
-            return [0.0, 0.0];
-        }
-        sort($values);
-        $middle = $values[intdiv(count($values), 2)];
-        $away = array_map(fn (float $value): float => abs($value - $middle), $values);
-        sort($away);
-
-        return [$middle, 1.4826 * $away[intdiv(count($away), 2)]];
     }
 
     /**

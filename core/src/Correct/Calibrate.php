@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Correct;
 
+use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
@@ -16,7 +17,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Counts as delivered to physical quantities. */
 final class Calibrate implements LocalKind
@@ -56,7 +57,7 @@ final class Calibrate implements LocalKind
         }
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands), lines: array_map(fn (array $line): array => [$line['gain'], $line['offset']], $lines))],
+            [new Reading($image, array_keys($spec->bands), lines: array_map(fn (array $line): array => [$line['gain'], $line['offset']], $lines))],
             ['result' => new RasterSpec($spec->grid, $bands, properties: $this->properties($call, $spec))],
             function (array $blocks) use ($lines): array {
                 foreach ($blocks as $index => $values) {

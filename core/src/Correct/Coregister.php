@@ -2,14 +2,21 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Engine\Workers;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Correct\Ties\TieStart;
+use Chorometra\Core\Correct\Ties\TieFit;
+use Chorometra\Core\Correct\Ties\SubPixel;
+use Chorometra\Core\Correct\Ties\PhaseCorrelation;
+use Chorometra\Core\Correct\Ties\MovedImage;
+use Chorometra\Core\Correct\Ties\TieReport;
+use Chorometra\Core\Work\Workers;
 use Chorometra\Core\Format\Csv;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Gather\Reproject;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
@@ -77,7 +84,7 @@ final class Coregister implements WholeKind
                 Figure::number('shift.columns', 'shift in columns', 'pixels'),
                 Figure::number('shift.rows', 'shift in rows', 'pixels'),
                 Figure::number('shift.metres', 'shift', 'm'),
-                ...self::reported(),
+                ...TieReport::declared(),
                 Figure::number('start.turned-by', 'turn at the start', '°'),
                 Figure::number('start.scale', 'scale at the start'),
             ],
@@ -93,7 +100,7 @@ final class Coregister implements WholeKind
     public function compute(Call $call): array
     {
         [$moving, $reference] = [$call->image('moving'), $call->image('reference')];
-        Reproject::fits($moving, Resampling::from($call->text('resampling')));
+        Resampling::from($call->text('resampling'))->check($moving);
         $band = $call->band('band', 'moving');
         if ($moving->spec()->bands[$band]->part === 'phase') {
             throw Problem::call('Squares are compared by magnitude: band '.($band + 1)." of {$moving->name()} is a phase.", 'band');
@@ -120,9 +127,9 @@ final class Coregister implements WholeKind
 
             return [$col + $dc, $row + $dr];
         };
-        $figures = ['start' => $start->told()] + Crs::datums($moving->spec()->grid, $grid) + self::figures($points, $fit, $grid, $call->text('transform')) + Moved::write($call, $moving, $grid, $bend);
+        $figures = ['start' => $start->told()] + Crs::datums($moving->spec()->grid, $grid) + TieReport::figures($points, $fit, $grid, $call->text('transform')) + MovedImage::write($call, $moving, $grid, $bend);
         if (isset($call->outputs['tie-points'])) {
-            Files::write($call->outputs['tie-points'], self::csv($figures['tie-points']));
+            Files::write($call->outputs['tie-points'], TieReport::csv($figures['tie-points']));
         }
 
         return $figures;
@@ -263,7 +270,7 @@ final class Coregister implements WholeKind
     private static function tie(Image $moving, Image $reference, int $band, int $other, int $col, int $row, int $side, \Closure $start, bool $isShift): ?array
     {
         $spec = $reference->spec();
-        $own = self::filled(Codec::values($reference->read($other, new Window($col, $row, $side, $side)), $spec->type, $spec->nodata));
+        $own = self::filled(Values::of($reference, $other, new Window($col, $row, $side, $side)));
         if ($own === null) {
             return null;
         }
@@ -326,7 +333,7 @@ final class Coregister implements WholeKind
         $reach = SubPixel::REACH;
         $wide = $side + 2 * $reach;
         $around = (new Window($left - $reach, $top - $reach, $wide, $wide))->within($spec->grid->width, $spec->grid->height);
-        $values = Codec::values($moving->read($band, $around), $spec->type, $spec->nodata);
+        $values = Values::of($moving, $band, $around);
         $filled = self::filled($values);
         if ($filled === null) {
             return null;
@@ -389,84 +396,5 @@ final class Coregister implements WholeKind
         }
 
         return $values;
-    }
-
-    /** @return list<Figure> what a fit through tie points reports */
-    public static function reported(): array
-    {
-        return [
-            Figure::text('transform', 'transform'),
-            Figure::number('used', 'used'),
-            Figure::number('rejected', 'rejected'),
-            Figure::number('weak', 'weak'),
-            Figure::number('struck', 'struck out'),
-            Figure::number('rmse', 'RMSE', 'pixels'),
-            Figure::histogram('residuals', 'residuals of the points used', 'pixels'),
-            Figure::apart('tie-points'),
-        ];
-    }
-
-    /**
-     * @param  list<array{col: float, row: float, dc: float, dr: float, quality: float}>  $points
-     * @return array<string, mixed>
-     */
-    public static function figures(array $points, TieFit $fit, Grid $grid, string $transform): array
-    {
-        $rows = [];
-        foreach ($points as $k => $point) {
-            [$x, $y] = $grid->toMap($point['col'], $point['row']);
-            [$dc, $dr] = $fit->shift($point['col'], $point['row']);
-            $rows[] = ['number' => $k + 1, 'at-column' => $point['col'], 'at-row' => $point['row'], 'x' => round($x, 4), 'y' => round($y, 4), 'state' => $fit->states[$k], 'match' => round($point['quality'], 4), 'columns' => round($point['dc'], 4), 'rows' => round($point['dr'], 4), 'residual-columns' => round($point['dc'] - $dc, 4), 'residual-rows' => round($point['dr'] - $dr, 4)];
-        }
-        $counts = array_count_values($fit->states);
-        [$dc, $dr] = $fit->shift($grid->width / 2, $grid->height / 2);
-
-        return [
-            'transform' => $transform, 'used' => $counts['used'] ?? 0, 'weak' => $counts['weak'] ?? 0, 'rejected' => $counts['rejected'] ?? 0, 'struck' => $counts['struck'] ?? 0,
-            'shift' => ['columns' => round($dc, 4), 'rows' => round($dr, 4), 'metres' => round(hypot($dc * $grid->transform[1] + $dr * $grid->transform[2], $dc * $grid->transform[4] + $dr * $grid->transform[5]), 3)],
-            'rmse' => round($fit->rmse, 4), 'residuals' => self::residuals($rows), 'tie-points' => $rows,
-        ];
-    }
-
-    /**
-     * How long the residuals of the points used are, as many bins as the root of their number.
-     *
-     * @param  list<array<string, mixed>>  $rows
-     * @return array{minimum: float, maximum: float, counts: list<int>}|null
-     */
-    private static function residuals(array $rows): ?array
-    {
-        $lengths = array_map(fn (array $row): float => hypot($row['residual-columns'], $row['residual-rows']), array_values(array_filter($rows, fn (array $row): bool => $row['state'] === 'used')));
-        if (count($lengths) < 4 || max($lengths) <= 0) {
-            return null;
-        }
-        $bins = (int) ceil(sqrt(count($lengths)));
-        $counts = array_fill(0, $bins, 0);
-        foreach ($lengths as $length) {
-            $counts[min($bins - 1, (int) ($bins * $length / max($lengths)))]++;
-        }
-
-        return ['minimum' => 0.0, 'maximum' => round(max($lengths), 4), 'counts' => $counts];
-    }
-
-    /**
-     * The fit anew through tie points that were found before, with others struck out.
-     *
-     * @param  list<array<string, mixed>>  $rows  as the figures told them
-     * @param  list<int>  $struck
-     * @return array<string, mixed> figures
-     */
-    public static function refit(array $rows, Grid $grid, string $transform, float $leastMatch, float $reject, array $struck): array
-    {
-        $number = fn (mixed $value): float => is_numeric($value) ? (float) $value : NAN;
-        $points = array_map(fn (array $row): array => ['col' => $number($row['at-column'] ?? null), 'row' => $number($row['at-row'] ?? null), 'dc' => $number($row['columns'] ?? null), 'dr' => $number($row['rows'] ?? null), 'quality' => $number($row['match'] ?? null)], $rows);
-
-        return self::figures($points, TieFit::through($points, $transform, $grid->width, $grid->height, $leastMatch, $reject, $struck), $grid, $transform);
-    }
-
-    /** @param  list<array<string, mixed>>  $rows */
-    public static function csv(array $rows): string
-    {
-        return Csv::of([array_keys($rows[0] ?? ['number' => 1]), ...array_map(array_values(...), $rows)]);
     }
 }

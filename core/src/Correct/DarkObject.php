@@ -2,10 +2,11 @@
 
 namespace Chorometra\Core\Correct;
 
+use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Caution;
@@ -18,7 +19,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** The light that the air adds, taken off by what the darkest place of each band shows. */
 final class DarkObject implements LocalKind
@@ -77,8 +78,8 @@ final class DarkObject implements LocalKind
         }
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands), lines: $lines)],
-            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties)],
+            [new Reading($image, array_keys($spec->bands), lines: $lines)],
+            ['result' => $spec->measured(array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands))],
             fn (array $blocks): array => ['result' => $blocks],
             figures: ['dark' => $told] + ($cosine < 1.0 ? ['cosine' => $cosine] : []) + ($warnings === [] ? [] : ['warning' => implode(' ', $warnings)]),
         );

@@ -2,7 +2,8 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Neighbourhood;
@@ -18,7 +19,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Strips and holes filled from another date made like this one around each of them, or from around. */
 final class Gaps implements LocalKind
@@ -62,25 +63,25 @@ final class Gaps implements LocalKind
         if ($size % 2 === 0) {
             throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
         }
-        $sources = [new Source($image, array_keys($spec->bands))];
+        $sources = [new Reading($image, array_keys($spec->bands))];
         $hasOther = $call->hasInput('other');
         if ($hasOther) {
             $other = $call->image('other');
             if (count($other->spec()->bands) !== $bands) {
                 throw Problem::input(sprintf('%s has %d bands and %s has %d: filling needs the same bands.', $image->name(), $bands, $other->name(), count($other->spec()->bands)), 'other');
             }
-            $sources[] = new Source($other, array_keys($other->spec()->bands));
+            $sources[] = new Reading($other, array_keys($other->spec()->bands));
         }
         $hasMask = $call->hasInput('mask');
         if ($hasMask) {
-            $sources[] = new Source($call->image('mask'), [0]);
+            $sources[] = new Reading($call->image('mask'), [0]);
         }
         $half = intdiv($size, 2);
         $codesOfGaps = array_fill_keys(array_map(intval(...), $call->numbers('codes')), true);
 
         return new Plan(
             $sources,
-            ['result' => new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata, properties: $spec->properties), 'filled' => RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'filled', 'colour' => '#1a6b60'], 3 => ['name' => 'still a gap', 'colour' => '#9a2b39']]), $spec->properties)],
+            ['result' => $spec->with(content: Content::Image, legend: null), 'filled' => RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'filled', 'colour' => '#1a6b60'], 3 => ['name' => 'still a gap', 'colour' => '#9a2b39']]), $spec->properties)],
             function (array $planes, Rows $rows) use ($bands, $hasOther, $hasMask, $size, $half, $codesOfGaps): array {
                 $mask = $hasMask ? array_pop($planes) : null;
                 $count = $rows->rows * $rows->width;

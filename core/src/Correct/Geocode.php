@@ -2,17 +2,21 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Correct\Ties\TieFit;
+use Chorometra\Core\Correct\Ties\MovedImage;
+use Chorometra\Core\Correct\Ties\TieReport;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Gather\Reproject;
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Relabelled;
+use Chorometra\Core\Raster\Described;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\LeastSquares;
@@ -63,7 +67,7 @@ final class Geocode implements WholeKind
             figures: [
                 Figure::text('crs', 'CRS'),
                 Figure::number('pixel-size', 'pixel size'),
-                ...Coregister::reported(),
+                ...TieReport::declared(),
             ],
             desk: new Desk(10, evidence: [new Evidence('tie-points')]),
         );
@@ -77,7 +81,7 @@ final class Geocode implements WholeKind
     public function compute(Call $call): array
     {
         $image = $call->image();
-        Reproject::fits($image, Resampling::from($call->text('resampling')));
+        Resampling::from($call->text('resampling'))->check($image);
         ['epsg' => $from, 'points' => $controls] = $this->controls($call, $image);
         $epsg = $call->whole('crs') ?: $this->crs($from, $controls, $image);
         $places = array_map(function (array $one) use ($from, $epsg, $image): array {
@@ -98,14 +102,14 @@ final class Geocode implements WholeKind
         $fit = TieFit::through($points, $call->text('transform'), $grid->width, $grid->height, 0.0, is_nan($call->number('reject')) ? 1e9 : $call->number('reject'), array_map(fn (float $number): int => (int) $number, $call->numbers('strike')));
         $spec = $image->spec();
         $own = new Grid($spec->grid->width, $spec->grid->height, $grid->transform, $epsg);
-        $placed = new Relabelled($image, new RasterSpec($own, $spec->bands, $spec->type, $spec->nodata, $spec->content, $spec->legend, $spec->properties));
-        $figures = ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] + Crs::datums(new Grid(1, 1, epsg: $from), $grid) + array_diff_key(Coregister::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) + Moved::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
+        $placed = new Described($image, $spec->with(grid: $own));
+        $figures = ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] + Crs::datums(new Grid(1, 1, epsg: $from), $grid) + array_diff_key(TieReport::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) + MovedImage::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
             [$dc, $dr] = $fit->shift($col, $row);
 
             return [$col + $dc, $row + $dr];
         });
         if (isset($call->outputs['tie-points'])) {
-            Files::write($call->outputs['tie-points'], Coregister::csv($figures['tie-points']));
+            Files::write($call->outputs['tie-points'], TieReport::csv($figures['tie-points']));
         }
 
         return $figures;
@@ -158,7 +162,7 @@ final class Geocode implements WholeKind
             for ($i = 0; $i < self::POINTS; $i++) {
                 $col = intdiv($i * ($spec->grid->width - 1), self::POINTS - 1);
                 $row = intdiv($j * ($spec->grid->height - 1), self::POINTS - 1);
-                [$x, $y] = array_map(fn (int $band): float => Codec::values($image->read($band, new Window($col, $row, 1, 1)), $spec->type, $spec->nodata)[0], [$longitude, $latitude]);
+                [$x, $y] = array_map(fn (int $band): float => Values::of($image, $band, new Window($col, $row, 1, 1))[0], [$longitude, $latitude]);
                 if (! is_nan($x) && ! is_nan($y)) {
                     if (abs($x) > 360 || abs($y) > 90) {
                         throw Problem::input("The bands of longitude and latitude of {$image->name()} hold $x and $y: degrees were expected.", 'longitude');
@@ -211,10 +215,10 @@ final class Geocode implements WholeKind
             $reach = max($reach, hypot($px - $one[2], $py - $one[3]));
         }
         $margin = 1.5 * $reach;
-        $plain = Placing::grid($affine, null, $pixel, $image->name());
+        $plain = TargetGrid::grid($affine, null, $pixel, $image->name());
         $more = (int) min(1e9, ceil($margin / $pixel));
         if (is_nan($call->number('pixel-size'))) {
-            Placing::bound(($plain->width + 2.0 * $more) * ($plain->height + 2.0 * $more), $own, $image->name());
+            TargetGrid::bound(($plain->width + 2.0 * $more) * ($plain->height + 2.0 * $more), $own, $image->name());
         }
 
         return new Grid($plain->width + 2 * $more, $plain->height + 2 * $more, [$plain->transform[0] - $more * $pixel, $pixel, 0.0, $plain->transform[3] + $more * $pixel, 0.0, -$pixel], $epsg);

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Correct;
 
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -21,7 +22,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /**
  * Haze that differs from place to place, taken off the visible bands.
@@ -99,7 +100,7 @@ final class Haze implements LocalKind
         }
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands))],
+            [new Reading($image, array_keys($spec->bands))],
             self::outputs($spec, $blue),
             function (array $blocks) use ($blue, $red, $nir, $line, $adds): array {
                 $haze = self::away($blocks[$blue], $blocks[$red], count($blocks[$blue]), $line['sine'], $line['cosine'], $line['clear']);
@@ -122,7 +123,7 @@ final class Haze implements LocalKind
         $spec = $image->spec();
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands))],
+            [new Reading($image, array_keys($spec->bands))],
             self::outputs($spec, $blue),
             fn (array $blocks): array => ['result' => $blocks, 'haze' => [array_map(fn (float $value): float => $value === $value ? 0.0 : NAN, $blocks[$blue])]],
             figures: ['warning' => $warning, 'hazy' => 0.0],
@@ -133,8 +134,8 @@ final class Haze implements LocalKind
     private static function outputs(RasterSpec $spec, int $blue): array
     {
         return [
-            'result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties),
-            'haze' => new RasterSpec($spec->grid, [new Band(name: 'haze', unit: $spec->bands[$blue]->unit)], properties: $spec->properties),
+            'result' => $spec->measured(array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands)),
+            'haze' => $spec->measured([new Band(name: 'haze', unit: $spec->bands[$blue]->unit)]),
         ];
     }
 
@@ -152,7 +153,7 @@ final class Haze implements LocalKind
             $window = new Window(0, (int) (($k + 0.5) * $grid->height / $rows), $grid->width, 1);
             $lines = [];
             foreach ($nir === null ? $bands : [...$bands, $nir] as $band) {
-                $lines[$band] = Codec::values($image->read($band, $window), $spec->type, $spec->nodata);
+                $lines[$band] = Values::of($image, $band, $window);
             }
             for ($col = 0; $col < $grid->width; $col++) {
                 if (! is_nan(array_sum(array_column($lines, $col))) && ($nir === null || $lines[$nir][$col] >= $lines[$red][$col])) {
@@ -186,7 +187,7 @@ final class Haze implements LocalKind
             if ($window->pixels() > 4 * self::SAMPLE) {
                 throw Problem::call('The clear ground is too large to learn from: take a part of it.', 'clear');
             }
-            [$x, $y] = array_map(fn (int $band): array => array_values($mask->cut(Codec::values($image->read($band, $window), $spec->type, $spec->nodata), $window, NAN)), [$blue, $red]);
+            [$x, $y] = array_map(fn (int $band): array => array_values($mask->cut(Values::of($image, $band, $window), $window, NAN)), [$blue, $red]);
         }
         $keep = array_keys(array_filter($x, fn (float $value, int $i): bool => ! is_nan($value) && ! is_nan($y[$i]), ARRAY_FILTER_USE_BOTH));
         for ($round = 0; $round < ($hasArea ? 1 : 12); $round++) {

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
@@ -16,7 +16,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Where there are clouds, their shadows, water and snow: from a quality band, or from reflectance. */
 final class Mask implements LocalKind
@@ -69,7 +69,7 @@ final class Mask implements LocalKind
             $least = array_search($call->text('least-confidence'), ['none', 'low', 'medium', 'high'], true) ?: 0;
             $sure = array_map($call->whole(...), ['cloud-confidence-bit', 'shadow-confidence-bit', 'snow-confidence-bit']);
 
-            return self::grown([new Source($image, [$band], true)], $out, $call->whole('grow'), function (array $bands) use ($nodata, $bits, $least, $sure): array {
+            return self::grown([new Reading($image, [$band], true)], $out, $call->whole('grow'), function (array $bands) use ($nodata, $bits, $least, $sure): array {
                 /** @var list<int> $codes */
                 $codes = $bands[0];
                 $codes = $least === 0 ? $codes : self::sure($codes, count($codes), $least, $sure, $bits);
@@ -85,11 +85,11 @@ final class Mask implements LocalKind
         }
         $limits = [$call->share('bright'), $call->share('white'), $call->number('snow'), $call->number('water'), $call->share('dark')];
 
-        return self::grown([new Source($image, $bands)], $out, $call->whole('grow'), fn (array $values): array => self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits));
+        return self::grown([new Reading($image, $bands)], $out, $call->whole('grow'), fn (array $values): array => self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits));
     }
 
     /**
-     * @param  list<Source>  $sources
+     * @param  list<Reading>  $sources
      * @param  array<string, RasterSpec>  $out
      * @param  \Closure(list<list<float>|list<int>>): list<int>  $told  the mask before it is grown
      */

@@ -2,7 +2,8 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -12,7 +13,7 @@ use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -25,7 +26,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** The grain of radar, smoothed where the ground is even. */
 final class Speckle implements LocalKind
@@ -96,7 +97,7 @@ final class Speckle implements LocalKind
         }
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands))],
+            [new Reading($image, array_keys($spec->bands))],
             ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: array_diff_key($spec->properties, array_flip(self::LOOKS)))],
             function (array $bands, Rows $rows) use ($compute, $spec, $image): array {
                 foreach ($bands as $index => $values) {
@@ -442,7 +443,7 @@ final class Speckle implements LocalKind
         $inner = new Window($around->col, $window->row, $around->width, $window->height);
         $told = [];
         foreach ($spec->bands as $index => $band) {
-            $values = Codec::values($image->read($index, $around), $spec->type, $spec->nodata);
+            $values = Values::of($image, $index, $around);
             $values = $band->unit === 'dB' ? self::power($values, count($values)) : $values;
             $before = array_slice($values, $rows->above * $around->width, $inner->pixels());
             [$one, $other] = array_map(fn (array $pixels): ?float => self::equivalent(array_values($mask->cut($pixels, $inner, NAN))), [$before, $compute($values, $rows)]);

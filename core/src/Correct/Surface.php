@@ -2,6 +2,11 @@
 
 namespace Chorometra\Core\Correct;
 
+use Chorometra\Core\Correct\Light\Sun;
+use Chorometra\Core\Correct\Air\ThroughAir;
+use Chorometra\Core\Correct\Air\SpectralFit;
+use Chorometra\Core\Correct\Air\BandAir;
+use Chorometra\Core\Correct\Air\Atmosphere;
 use Chorometra\Core\Format\Web\PlaceService;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -19,7 +24,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** What the ground itself reflects, by a model of the air over it. */
 final class Surface implements LocalKind, ThroughAir
@@ -83,8 +88,8 @@ final class Surface implements LocalKind, ThroughAir
         $fits = $call->hasInput('points') ? SpectralFit::atPoints($call, fn (int $index, float $value): ?float => $lines[$index]?->surface($value)) : [];
 
         return new Plan(
-            [new Source($image, array_keys($spec->bands))],
-            ['result' => new RasterSpec($spec->grid, $bands, properties: $spec->properties)],
+            [new Reading($image, array_keys($spec->bands))],
+            ['result' => $spec->measured($bands)],
             function (array $blocks) use ($lines): array {
                 foreach ($blocks as $index => $values) {
                     if ($lines[$index] !== null) {

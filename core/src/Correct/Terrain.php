@@ -2,11 +2,15 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Correct\Light\Sun;
+use Chorometra\Core\Correct\Light\Horizon;
+use Chorometra\Core\Correct\Light\LightFit;
+use Chorometra\Core\Correct\Light\SlopeLight;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
@@ -24,7 +28,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Uneven light on slopes, evened out with an elevation model. */
 final class Terrain implements LearningKind
@@ -87,14 +91,14 @@ final class Terrain implements LearningKind
         // swept over once, before workers ask for rows of it
         $this->horizon($call);
 
-        return [new Source($image, array_keys($image->spec()->bands), halo: 1), new Source($elevation, [0], halo: 1)];
+        return [new Reading($image, array_keys($image->spec()->bands), halo: 1), new Reading($elevation, [0], halo: 1)];
     }
 
     public function learn(Call $call, array $bands, Rows $rows): array
     {
         $dem = array_pop($bands);
         assert($dem !== null);
-        [$light, $slope] = self::light($dem, $rows, $call->image()->spec()->grid, ...$this->sun($call));
+        [$light, $slope] = SlopeLight::over($dem, $rows, $call->image()->spec()->grid, ...$this->sun($call));
         $flags = self::flags($light, $this->horizon($call)->rows($rows->first, $rows->rows), count($light), $call->number('least-light'));
         $least = (float) tan(deg2rad($call->number('least-slope')));
         $counts = array_count_values($flags);
@@ -135,7 +139,7 @@ final class Terrain implements LearningKind
         $fits = [];
         $told = [];
         foreach ($spec->bands as $index => $band) {
-            $fit = self::fit($learnt['bands'][$index]);
+            $fit = LightFit::through($learnt['bands'][$index]);
             $label = $band->label($index + 1);
             if ($method !== 'cosine' && $fit === null) {
                 throw Problem::input("The band $label of {$image->name()} can't be fitted: there are too few slopes steeper than {$call->number('least-slope')}°, or the band is the same everywhere; lower least-slope, or take the cosine method.", 'least-slope');
@@ -151,10 +155,10 @@ final class Terrain implements LearningKind
 
         return new Plan(
             $this->study($call),
-            ['result' => new RasterSpec($grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: $spec->properties), 'flags' => $flags],
+            ['result' => $spec->measured(array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands)), 'flags' => $flags],
             function (array $bands, Rows $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least, $horizon, $leave): array {
                 $dem = array_pop($bands);
-                [$light] = self::light($dem, $rows, $grid, $sunElevation, $sunAzimuth, slopes: false);
+                [$light] = SlopeLight::over($dem, $rows, $grid, $sunElevation, $sunAzimuth, slopes: false);
                 $count = count($light);
                 $flags = self::flags($light, $horizon->rows($rows->first, $rows->rows), $count, $least);
                 $out = [];
@@ -173,107 +177,6 @@ final class Terrain implements LearningKind
             halo: 1,
             figures: ['sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth], 'faintlyLit' => $faint, 'turnedFromTheSun' => $away, 'inCastShadow' => $cast, 'fit' => $told],
         );
-    }
-
-    /**
-     * Cosine of the sun's incidence, and the tangent of the slope (where it is wanted), of the rows to be made.
-     *
-     * @param  list<float>  $dem  heights with the halo
-     * @return array{list<float>, list<float>}
-     */
-    public static function light(array $dem, Rows $rows, Grid $grid, float $sunElevation, float $sunAzimuth, bool $slopes = true): array
-    {
-        $zenith = deg2rad(90 - $sunElevation);
-        $azimuth = deg2rad($sunAzimuth);
-        $axes = [];
-        for ($row = 0; $row < $rows->rows; $row++) {
-            [$colEast, $colNorth, $rowEast, $rowNorth] = Ground::axes($grid, $rows->first + $row + 0.5);
-            $eight = 8 * ($colEast * $rowNorth - $rowEast * $colNorth);
-            $axes[] = [$rowNorth / $eight, -$colNorth / $eight, $colEast / $eight, -$rowEast / $eight];
-        }
-
-        return self::incidence(self::framed($dem, $rows), $rows->width, $rows->rows, $axes, cos($zenith), sin($zenith) * sin($azimuth), sin($zenith) * cos($azimuth), $slopes);
-    }
-
-    /**
-     * Heights of the rows with one row above and one below; beyond the image's edge the slope at the edge goes on.
-     *
-     * @param  list<float>  $dem  heights with the halo
-     * @return list<float>
-     */
-    private static function framed(array $dem, Rows $rows): array
-    {
-        $width = $rows->width;
-        $last = $rows->above + $rows->rows + $rows->below - 1;
-        $line = fn (int $row): array => array_slice($dem, max(0, min($last, $row)) * $width, $width);
-        $beyond = fn (array $edge, array $inner): array => array_map(fn (float $at, float $in): float => 2 * $at - $in, $edge, $inner);
-        $above = $rows->above > 0 ? [] : $beyond($line(0), $line(1));
-        $below = $rows->below > 0 ? [] : $beyond($line($last), $line($last - 1));
-        $skipped = max(0, $rows->above - 1);
-        $kept = $last + 1 - $skipped - max(0, $rows->below - 1);
-        if ($skipped > 0 || $kept <= $last) {
-            $dem = array_slice($dem, $skipped * $width, $kept * $width);
-        }
-
-        return $above === [] && $below === [] ? $dem : array_merge($above, $dem, $below);
-    }
-
-    /**
-     * Horn's third-order differences. With dx and dy the rise to the east and to the north,
-     * cos i = (cos z − sin z sin a · dx − sin z cos a · dy) / √(1 + dx² + dy²), which is the usual formula without its angles.
-     *
-     * What a column of three heights gives, weighted sum and difference, is carried on to the next pixels; beyond the first and the last
-     * column the slope goes on.
-     *
-     * @param  list<float>  $dem  with one row above and one below
-     * @param  list<array{float, float, float, float}>  $axes  by row: the rise to the east and to the north from the differences along columns and rows
-     * @return array{list<float>, list<float>} the second empty where slopes are not wanted
-     */
-    private static function incidence(array $dem, int $width, int $rows, array $axes, float $up, float $x, float $y, bool $slopes): array
-    {
-        $light = array_fill(0, $rows * $width, NAN);
-        $slope = $slopes ? $light : [];
-        $last = $width - 1;
-        $second = $width > 1 ? 1 : 0;
-        for ($row = 0; $row < $rows; $row++) {
-            [$ec, $er, $nr, $nc] = $axes[$row];
-            $top = $row * $width;
-            $at = $top + $width;
-            $low = $at + $width;
-            $sum = $dem[$top] + 2.0 * $dem[$at] + $dem[$low];
-            $difference = $dem[$low] - $dem[$top];
-            $leftSum = 2.0 * $sum - ($dem[$top + $second] + 2.0 * $dem[$at + $second] + $dem[$low + $second]);
-            $leftDifference = 2.0 * $difference - ($dem[$low + $second] - $dem[$top + $second]);
-            for ($col = 0, $out = $top; $col < $width; $col++, $out++) {
-                if ($col < $last) {
-                    $above = $dem[$out + 1];
-                    $below = $dem[$low + $col + 1];
-                    $rightSum = $above + 2.0 * $dem[$at + $col + 1] + $below;
-                    $rightDifference = $below - $above;
-                } else {
-                    $rightSum = 2.0 * $sum - $leftSum;
-                    $rightDifference = 2.0 * $difference - $leftDifference;
-                }
-                $across = $rightSum - $leftSum;
-                $down = $leftDifference + 2.0 * $difference + $rightDifference;
-                $dx = $across * $ec + $down * $er;
-                $dy = $across * $nc + $down * $nr;
-                $steep = $dx * $dx + $dy * $dy;
-                // the middle height is in the sum only
-                if ($sum === $sum) {
-                    $light[$out] = ($up - $x * $dx - $y * $dy) / sqrt(1.0 + $steep);
-                }
-                if ($slopes) {
-                    $slope[$out] = sqrt($steep);
-                }
-                $leftSum = $sum;
-                $leftDifference = $difference;
-                $sum = $rightSum;
-                $difference = $rightDifference;
-            }
-        }
-
-        return [$light, $slope];
     }
 
     /**
@@ -311,33 +214,6 @@ final class Terrain implements LearningKind
         }
 
         return [$n, $x, $y, $xx, $xy, $yy, $m, $u, $v, $uu, $uv];
-    }
-
-    /**
-     * The line of a band over light, and what the methods take from it.
-     *
-     * @param  list<float>  $s  sums
-     * @return array{slope: float, offset: float, c: float, k: float, mean: float, correlation: float, pixels: int}|null
-     */
-    public static function fit(array $s): ?array
-    {
-        [$n, $x, $y, $xx, $xy, $yy, $m, $u, $v, $uu, $uv] = $s;
-        $spread = $xx - $x * $x / max(1.0, $n);
-        $rise = $yy - $y * $y / max(1.0, $n);
-        if ($n < 10 || $spread < 1e-9 * $n || $rise < 1e-12 * max(1e-12, $yy)) {
-            return null;
-        }
-        $slope = ($xy - $x * $y / $n) / $spread;
-        $offset = ($y - $slope * $x) / $n;
-        $logs = $uu - $u * $u / max(1.0, $m);
-
-        return [
-            'slope' => $slope, 'offset' => $offset,
-            // where a band gets no brighter with light, there is nothing to soften by
-            'c' => $slope > 0 && $offset / $slope > 0 ? $offset / $slope : 0.0,
-            'k' => $logs > 1e-12 ? max(0.0, min(1.0, ($uv - $u * $v / $m) / $logs)) : 0.0,
-            'mean' => $y / $n, 'correlation' => ($xy - $x * $y / $n) / sqrt($spread * $rise), 'pixels' => (int) $n,
-        ];
     }
 
     /**

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Deliver;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Problem;
@@ -21,7 +21,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** An image to hand on: its values as they are, or the picture as it is shown. */
 final class Delivery implements LearningKind
@@ -53,7 +53,7 @@ final class Delivery implements LearningKind
 
     public function study(Call $call): array
     {
-        return $this->isStretched($call) ? [new Source($call->image(), $this->bands($call))] : [];
+        return $this->isStretched($call) ? [new Reading($call->image(), $this->bands($call))] : [];
     }
 
     public function learn(Call $call, array $bands, Rows $rows): array
@@ -78,9 +78,9 @@ final class Delivery implements LearningKind
         $deflate = $call->text('compression') === 'deflate';
         if (! $this->isStretched($call)) {
             $codes = $spec->content !== Content::Image;
-            $out = new RasterSpec($spec->grid, array_map(fn (int $band): Band => $spec->bands[$band], $bands), $spec->type, $spec->nodata, $spec->content, $spec->legend, $spec->properties);
+            $out = $spec->with(bands: array_map(fn (int $band): Band => $spec->bands[$band], $bands));
 
-            return new Plan([new Source($image, $bands, $codes)], ['result' => $out], fn (array $values): array => ['result' => $values], deflate: $deflate, stored: $image instanceof GeoTiffImage ? StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], $bands), $out) : null);
+            return new Plan([new Reading($image, $bands, $codes)], ['result' => $out], fn (array $values): array => ['result' => $values], deflate: $deflate, stored: $image instanceof GeoTiffImage ? StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], $bands), $out) : null);
         }
         $clip = $call->numbers('clip') + [2.0, 98.0];
         $limits = array_map(fn (array $values): array => self::limits($values, $clip[0], $clip[1]), $learnt);
@@ -89,7 +89,7 @@ final class Delivery implements LearningKind
         // with few bits each sample is looked up, stretched and rounded already
         $tables = $spec->type->bytes() > 2 || $image instanceof Computed ? [] : array_map(fn (array $limit): array => array_map(round(...), self::stretch($samples = Codec::samples($spec->type, $spec->nodata), count($samples), $limit[0], $limit[1])), $limits);
 
-        return new Plan([new Source($image, $bands, tables: $tables)], ['result' => $out], function (array $values) use ($limits, $tables): array {
+        return new Plan([new Reading($image, $bands, tables: $tables)], ['result' => $out], function (array $values) use ($limits, $tables): array {
             foreach ($tables === [] ? $values : [] as $index => $band) {
                 $values[$index] = self::stretch($band, count($band), $limits[$index][0], $limits[$index][1]);
             }

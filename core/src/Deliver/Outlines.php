@@ -2,14 +2,18 @@
 
 namespace Chorometra\Core\Deliver;
 
-use Chorometra\Core\Engine\Memory;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Deliver\Polygons\Simplify;
+use Chorometra\Core\Deliver\Polygons\Region;
+use Chorometra\Core\Deliver\Polygons\Borders;
+use Chorometra\Core\Work\Memory;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -20,7 +24,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 
 /** Regions of a raster as polygons. */
@@ -81,7 +85,7 @@ final class Outlines implements WholeKind
         }
         $band = $call->band('band');
         if ($call->hasInput('values')) {
-            Plan::sameGrid([new Source($image, []), new Source($call->image('values'), [])]);
+            Plan::sameGrid([new Reading($image, []), new Reading($call->image('values'), [])]);
         }
         $wanted = $this->wanted($call);
         $ground = Ground::of($grid);
@@ -152,7 +156,7 @@ final class Outlines implements WholeKind
             $call->context->report(0.1 + 0.9 * $top / $height, 'tracing outlines');
             $window = new Window(0, $top, $width, min($strip, $height - $top));
             $codes = $this->codes($call, $band, $window);
-            $lines = $values === null ? [] : array_map(fn (int $one): array => Codec::values($values->read($one, $window), $values->spec()->type, $values->spec()->nodata), array_keys($values->spec()->bands));
+            $lines = $values === null ? [] : array_map(fn (int $one): array => Values::of($values, $one, $window), array_keys($values->spec()->bands));
             for ($row = 0; $row < $window->height + ($top + $strip > $height ? 1 : 0); $row++) {
                 $isEnd = $row === $window->height;
                 $ended = $isEnd ? $borders->end() : $borders->row(array_slice($codes, $row * $width, $width), array_map(fn (array $line): array => array_slice($line, $row * $width, $width), $lines));

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Derive;
 
+use Chorometra\Core\Derive\Arithmetic\Indices;
+use Chorometra\Core\Derive\Arithmetic\Formula;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
@@ -15,7 +17,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** One number per pixel out of two or more bands. */
 final class Index implements LocalKind
@@ -60,8 +62,8 @@ final class Index implements LocalKind
         $compute = $formula->compile();
 
         return new Plan(
-            [new Source($image, $bands)],
-            ['result' => new RasterSpec($image->spec()->grid, [new Band(name: $name)], properties: $image->spec()->properties)],
+            [new Reading($image, $bands)],
+            ['result' => $image->spec()->measured([new Band(name: $name)])],
             fn (array $values): array => ['result' => [$compute($values, count($values[0]))]],
             figures: [
                 'index' => $title,

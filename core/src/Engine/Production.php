@@ -2,7 +2,9 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Workers;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\TileStore;

@@ -2,7 +2,14 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Work\Infinite;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Work\Workers;
+use Chorometra\Core\Work\Process;
+use Chorometra\Core\Work\Memory;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Image;
@@ -12,7 +19,7 @@ use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 
 /** Runs a kind of step, whatever its shape. A trial, a full run, the command line and a test all come here. */
@@ -27,7 +34,7 @@ final class Runner
     public static function run(Kind $kind, Call $call): array
     {
         $start = hrtime(true);
-        $before = Codec::infinite();
+        $before = Infinite::seen();
         foreach ($call->outputs as $path) {
             Process::sweep("$path.*.part");
         }
@@ -52,7 +59,7 @@ final class Runner
             $call->context->clean();
         }
 
-        if (Codec::infinite() > $before) {
+        if (Infinite::seen() > $before) {
             $figures += ['infinitePixels' => self::infinite($kind, $call)];
         }
 
@@ -68,20 +75,20 @@ final class Runner
     {
         $images = array_filter($call->inputs, fn (Image|string $input): bool => $input instanceof Image);
         if ($images === [] && $kind instanceof LocalKind) {
-            $images = array_map(fn (Source $source): Image => $source->image, $kind->plan($call)->sources);
+            $images = array_map(fn (Reading $source): Image => $source->image, $kind->plan($call)->sources);
         }
-        $before = Codec::infinite();
+        $before = Infinite::seen();
         foreach ($images as $image) {
             $spec = $image->spec();
             $grid = $spec->grid;
             for ($row = 0; $spec->type->isFloat() && $row < $grid->height; $row += $grid->strip()) {
                 foreach (array_keys($spec->bands) as $band) {
-                    Codec::values($image->read($band, new Window(0, $row, $grid->width, min($grid->strip(), $grid->height - $row))), $spec->type, $spec->nodata);
+                    Values::of($image, $band, new Window(0, $row, $grid->width, min($grid->strip(), $grid->height - $row)));
                 }
             }
         }
 
-        return Codec::infinite() > $before ? Codec::infinite() - $before : 'some';
+        return Infinite::seen() > $before ? Infinite::seen() - $before : 'some';
     }
 
     /** @return array<string, mixed> */
@@ -94,7 +101,7 @@ final class Runner
             }
         }
         // an image that is computed has arrays of its own at hand, and so has what looks around each pixel
-        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0), $plan->sources)) + ($plan->halo > 0 ? self::WORKING : 0);
+        $bands = array_sum(array_map(fn (Reading $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0), $plan->sources)) + ($plan->halo > 0 ? self::WORKING : 0);
         $height = $plan->sources[0]->image->spec()->grid->height;
         $production = new Production($outputs, function (Window $window) use ($plan, $height, $outputs): array {
             $rows = new Rows($window->width, $window->height, $window->row, min($plan->halo, $window->row), min($plan->halo, $height - $window->row - $window->height));
@@ -102,7 +109,7 @@ final class Runner
             return array_intersect_key(($plan->compute)(self::read($plan->sources, $rows), $rows), $outputs);
         }, $call->context, $bands, $plan->deflate, $plan->stored);
 
-        return $plan->figures + $production->run($call->made(), $call->declaration->title);
+        return $plan->figures + $production->run($call->provenance(), $call->declaration->title);
     }
 
     /** @return array<mixed> */
@@ -114,10 +121,10 @@ final class Runner
         }
         Plan::sameGrid($sources);
         $grid = $sources[0]->image->spec()->grid;
-        $bands = array_sum(array_map(fn (Source $source): int => count($source->bands), $sources));
+        $bands = array_sum(array_map(fn (Reading $source): int => count($source->bands), $sources));
         $step = max(1, min(256, intdiv(self::LEARNING_VALUES, $grid->width * $bands)));
         $blocks = intdiv($grid->height + $step - 1, $step);
-        $halo = max(array_map(fn (Source $source): int => $source->halo, $sources));
+        $halo = max(array_map(fn (Reading $source): int => $source->halo, $sources));
         $answers = [];
         Workers::run($blocks, $call->context, 'gathering statistics', function (int $block) use ($kind, $call, $sources, $grid, $step, $halo): array {
             $first = $block * $step;
@@ -150,7 +157,7 @@ final class Runner
     }
 
     /**
-     * @param  list<Source>  $sources
+     * @param  list<Reading>  $sources
      * @return list<list<float>|list<int>>
      */
     private static function read(array $sources, Rows $rows): array

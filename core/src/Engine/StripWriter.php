@@ -2,8 +2,9 @@
 
 namespace Chorometra\Core\Engine;
 
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\Deflate;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;

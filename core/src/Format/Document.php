@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Format;
 
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 use Opis\JsonSchema\Errors\ValidationError;
 use Opis\JsonSchema\Validator;

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Format;
 
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\Vector\GeoJsonFile;
 use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Geo\Crs;

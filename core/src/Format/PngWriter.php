@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Format;
 
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
@@ -32,7 +33,7 @@ final class PngWriter
             }
             Files::put($handle, self::chunk('IDAT', (string) deflate_add($deflate, '', ZLIB_FINISH)).self::chunk('IEND', ''), $path);
         });
-        Files::write(preg_replace('/\.png$/i', '', $path).'.pgw', Picture::worldFile($grid));
+        Files::write(preg_replace('/\.png$/i', '', $path).'.pgw', PlacedPicture::worldFile($grid));
     }
 
     private static function rows(Image $image, int $row, int $rows): string

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Utf8;
 
 /**
  * What a file or a service tells, where anything may be of any type: read as the type that makes sense here, or as nothing. Texts are
@@ -130,11 +131,5 @@ final readonly class Told
     public function raw(): array
     {
         return is_array($this->value) ? $this->value : [];
-    }
-
-    /** A text that came from outside as sound UTF-8: what is in another encoding is taken for Windows-1252, as most of it is. */
-    public static function utf8(string $text): string
-    {
-        return mb_check_encoding($text, 'UTF-8') ? $text : (string) mb_convert_encoding($text, 'UTF-8', 'Windows-1252');
     }
 }

@@ -2,13 +2,14 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Bundle\AssignedProfile;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\Profile;
 use Chorometra\Core\Format\Bundle\SensorProfile;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Problem;
@@ -25,7 +26,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 
 /** Reads a level-1 scene as delivered: one GeoTIFF per band and a metadata text, packed or in a folder. */
@@ -128,7 +129,7 @@ final class Bundle implements WholeKind
     private function image(Call $call, Context $context, string $path, string $group, array $bands, Profile $profile): array
     {
         $images = array_map(fn (array $band): GeoTiffImage => new GeoTiffImage($band['path']), $bands);
-        Plan::sameGrid(array_map(fn (GeoTiffImage $image): Source => new Source($image, [0]), $images));
+        Plan::sameGrid(array_map(fn (GeoTiffImage $image): Reading => new Reading($image, [0]), $images));
         $first = $images[0]->spec();
         foreach ($images as $image) {
             if ($image->spec()->type !== $first->type) {
@@ -137,9 +138,9 @@ final class Bundle implements WholeKind
         }
         $spec = new RasterSpec($first->grid, array_column($bands, 'band'), $first->type, $first->nodata ?? $profile->fill($group), properties: $profile->properties());
         $production = new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
-            'result' => array_map(fn (GeoTiffImage $image): array => Codec::values($image->read(0, $window), $spec->type, $spec->nodata), $images),
+            'result' => array_map(fn (GeoTiffImage $image): array => Values::of($image, 0, $window), $images),
         ], $context, count($bands), stored: StoredTiles::passing(array_map(fn (GeoTiffImage $image): array => [$image, 0], $images), $spec));
 
-        return ['file' => basename($path)] + $production->run($call->made(), "reading $group")['result'];
+        return ['file' => basename($path)] + $production->run($call->provenance(), "reading $group")['result'];
     }
 }

@@ -5,7 +5,7 @@ namespace Chorometra\Core\Gather;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Geometry;
-use Chorometra\Core\Format\Vector\Rings;
+use Chorometra\Core\Format\Vector\PolygonRings;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\OnDatum;
@@ -84,7 +84,7 @@ final class Features implements WholeKind
             }
             foreach (FeatureSet::polygons($geometry) as $rings) {
                 foreach ($rings as $ring) {
-                    Rings::check($ring, $set->name, 'file');
+                    PolygonRings::check($ring, $set->name, 'file');
                 }
             }
             yield ['type' => 'Feature', 'geometry' => $geometry === null ? null : self::placed($geometry, $from, $told['box'], $set->name), 'properties' => (object) $properties];

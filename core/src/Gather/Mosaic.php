@@ -2,12 +2,14 @@
 
 namespace Chorometra\Core\Gather;
 
+use Chorometra\Core\Gather\Join\MatchCurve;
+use Chorometra\Core\Gather\Join\EdgeWeights;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Geo\Mapping;
+use Chorometra\Core\Geo\GridMapping;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
@@ -70,7 +72,7 @@ final class Mosaic implements WholeKind
         $grid = self::union($images);
         $resampling = Resampling::from($call->text('resampling'));
         foreach ($images as $image) {
-            Reproject::fits($image, $resampling);
+            $resampling->check($image);
         }
         [$type, $nodata] = $first->content === Content::Image ? Stack::common($images) : [$first->type, $first->nodata];
         $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, self::dated($images));
@@ -113,7 +115,7 @@ final class Mosaic implements WholeKind
             return ['result' => $isImage ? $bands : array_map(fn (array $codes): array => self::codes($codes, (int) $spec->nodata), $bands)];
         }, $call->context->part(0.2, 1.0), 6 + count($spec->bands));
 
-        return $figures + $production->run($call->made(), 'joining '.count($images).' images');
+        return $figures + $production->run($call->provenance(), 'joining '.count($images).' images');
     }
 
     /**
@@ -188,7 +190,7 @@ final class Mosaic implements WholeKind
     private static function place(Image $image, Grid $grid): Window
     {
         $source = $image->spec()->grid;
-        $mapping = new Mapping($source, $grid, 'the first image');
+        $mapping = new GridMapping($source, $grid, 'the first image');
         $cols = $rows = [];
         for ($i = 0; $i <= 20; $i++) {
             foreach ([[$i, 0], [$i, 20], [0, $i], [20, $i]] as [$a, $b]) {

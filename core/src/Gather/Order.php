@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\StacProfile;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Stac\Fetch;
@@ -20,7 +20,7 @@ use Chorometra\Core\Step\Service;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
@@ -206,7 +206,7 @@ final class Order implements WholeKind
         $profile = Contents::of($path, $call->context->folder())->profile;
         $there = array_values(array_filter($call->texts('groups'), fn (string $group): bool => $profile?->bands($group) !== []));
 
-        return $bundle->compute(Opening::call($bundle, ['image' => $path], ['groups' => $there ?: $call->texts('groups'), 'thermal' => $call->text('thermal')], $call->outputs, $context));
+        return $bundle->compute(CallOpener::call($bundle, ['image' => $path], ['groups' => $there ?: $call->texts('groups'), 'thermal' => $call->text('thermal')], $call->outputs, $context));
     }
 
     /**
@@ -227,7 +227,7 @@ final class Order implements WholeKind
         $kind = new SingleImage;
         $path = $call->outputs['result'].'/image.tif';
         $settings = ['roles' => $roles, 'date' => substr((string) ($item['properties']['datetime'] ?? ''), 0, 10)];
-        $figures = Runner::run($kind, Opening::call($kind, ['image' => $file], array_filter($settings), ['result' => $path], $context));
+        $figures = Runner::run($kind, CallOpener::call($kind, ['image' => $file], array_filter($settings), ['result' => $path], $context));
         unset($figures['seconds'], $figures['memory']);
         $known = array_filter((array) ($item['properties'] ?? []), fn (string $name): bool => in_array($name, ['datetime', 'platform', 'instruments'], true) || preg_match('/^(sar|view):/', $name) === 1, ARRAY_FILTER_USE_KEY);
         Sidecar::add($path, (new GeoTiffImage($path))->spec(), array_filter($known, fn (mixed $value): bool => $value !== null));

@@ -3,11 +3,11 @@
 namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Geo\Mapping;
-use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Geo\GridMapping;
+use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
@@ -23,7 +23,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** An image brought onto another grid. */
 final class Reproject implements LocalKind
@@ -59,7 +59,7 @@ final class Reproject implements LocalKind
     {
         $image = $call->image();
         $resampling = Resampling::from($call->text('resampling'));
-        self::fits($image, $resampling);
+        $resampling->check($image);
         Crs::needMap($image->spec()->grid, $image->name(), 'image');
         $grid = $this->grid($call, $image);
         self::meets($call, $image, $grid);
@@ -68,19 +68,11 @@ final class Reproject implements LocalKind
         $spec = $warped->spec();
 
         return new Plan(
-            [new Source($warped, array_keys($spec->bands), $spec->content !== Content::Image)],
+            [new Reading($warped, array_keys($spec->bands), $spec->content !== Content::Image)],
             ['result' => $spec],
             fn (array $bands): array => ['result' => $bands],
             figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)] + Crs::datums($image->spec()->grid, $grid) + WithNodata::figures($image),
         );
-    }
-
-    /** Codes can't be mixed: refuses a resampling that would. */
-    public static function fits(Image $image, Resampling $resampling): void
-    {
-        if ($image->spec()->content !== Content::Image && $resampling->mixes()) {
-            throw Problem::call("{$image->name()} holds codes, which can't be mixed: take nearest or mode.", 'resampling');
-        }
     }
 
     private function grid(Call $call, Image $image): Grid
@@ -98,15 +90,15 @@ final class Reproject implements LocalKind
             throw Problem::call('Say where to: another image to align to, a CRS, or a pixel size.', 'crs');
         }
 
-        return Placing::grid($image->spec()->grid, $crs, $pixel, $image->name());
+        return TargetGrid::grid($image->spec()->grid, $crs, $pixel, $image->name());
     }
 
     /** Refuses a grid in which nothing of the image would lie. */
     private static function meets(Call $call, Image $image, Grid $grid): void
     {
         $source = $image->spec()->grid;
-        $mapping = new Mapping($grid, $source, $image->name());
-        $back = new Mapping($source, $grid, $image->name());
+        $mapping = new GridMapping($grid, $source, $image->name());
+        $back = new GridMapping($source, $grid, $image->name());
         for ($i = 0; $i <= 32; $i++) {
             for ($j = 0; $j <= 32; $j++) {
                 [$c, $r] = $mapping->at($grid->width * $i / 32, $grid->height * $j / 32);

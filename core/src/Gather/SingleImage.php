@@ -4,13 +4,13 @@ namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
-use Chorometra\Core\Format\Picture;
+use Chorometra\Core\Format\PlacedPicture;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Relabelled;
+use Chorometra\Core\Raster\Described;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -22,7 +22,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Reads one raster file into the working format, and takes on what the file itself does not tell. */
 final class SingleImage implements LocalKind
@@ -58,7 +58,7 @@ final class SingleImage implements LocalKind
     {
         $path = $call->path('image');
         $head = (string) @file_get_contents($path, false, null, 0, 4);
-        $image = str_starts_with($head, "\x89PNG") || str_starts_with($head, "\xff\xd8") ? new Picture($path) : new GeoTiffImage($path);
+        $image = str_starts_with($head, "\x89PNG") || str_starts_with($head, "\xff\xd8") ? new PlacedPicture($path) : new GeoTiffImage($path);
         $spec = $image->spec();
         $grid = $spec->grid;
         $crs = $call->whole('crs');
@@ -73,12 +73,12 @@ final class SingleImage implements LocalKind
         $codes = $spec->content !== Content::Image;
         $polar = $spec->bands[0]->part === 'real' && $call->text('complex') === 'magnitude-phase';
         if ($polar) {
-            $out = new RasterSpec($grid, array_map(self::polarBand(...), $out->bands), SampleType::Float32, NAN, properties: $out->properties);
+            $out = $out->measured(array_map(self::polarBand(...), $out->bands));
         }
         $asRead = new RasterSpec($grid, $spec->bands, $spec->type, $nodata);
 
         return new Plan(
-            [new Source($codes ? $image : new Relabelled($image, $asRead), array_keys($out->bands), $codes)],
+            [new Reading($codes ? $image : new Described($image, $asRead), array_keys($out->bands), $codes)],
             ['result' => $out],
             fn (array $bands): array => ['result' => $polar ? self::polar($bands) : $bands],
             stored: $polar || ! $image instanceof GeoTiffImage ? null : StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], array_keys($out->bands)), $out),

@@ -15,7 +15,7 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** Bands of several images into one. */
 final class Stack implements LocalKind
@@ -49,7 +49,7 @@ final class Stack implements LocalKind
             if ($image->spec()->content !== Content::Image) {
                 throw Problem::input("{$image->name()} holds codes, which are no measured band; leave it out.", 'images');
             }
-            $sources[] = new Source($image, array_keys($image->spec()->bands));
+            $sources[] = new Reading($image, array_keys($image->spec()->bands));
             array_push($bands, ...$image->spec()->bands);
         }
         $first = $images[0]->spec();
@@ -57,7 +57,7 @@ final class Stack implements LocalKind
 
         return new Plan(
             $sources,
-            ['result' => new RasterSpec($first->grid, $bands, $type, $nodata, properties: $first->properties)],
+            ['result' => $first->with(bands: $bands, type: $type, nodata: $nodata, content: Content::Image, legend: null)],
             fn (array $values): array => ['result' => $values],
             figures: ['from' => array_map(fn (Image $image): array => ['image' => $image->name(), 'bands' => count($image->spec()->bands)], $images)],
         );

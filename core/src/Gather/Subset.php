@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Crop;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\Window;
@@ -22,7 +22,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 
 /** The part of an image that lies in a box or in polygons; its pixels stay where they are. */
 final class Subset implements LocalKind
@@ -79,7 +79,7 @@ final class Subset implements LocalKind
         $crop = new Crop($image, $window);
 
         return new Plan(
-            [new Source($crop, array_keys($spec->bands), $codes)],
+            [new Reading($crop, array_keys($spec->bands), $codes)],
             ['result' => $crop->spec()],
             function (array $bands, Rows $rows) use ($mask, $cuts, $window, $codes, $spec): array {
                 if ($mask !== null && $cuts) {

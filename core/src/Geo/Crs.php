@@ -3,7 +3,6 @@
 namespace Chorometra\Core\Geo;
 
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Grid;
 
 /**
  * Coordinate reference systems by EPSG code (Register), or by parameters (GeoTIFF keys, well-known text), to longitude and latitude on

@@ -15,7 +15,7 @@ final readonly class Cartesian implements Computed
             'phase' => 'imaginary',
             default => $band->part,
         }), $spec->bands);
-        $this->spec = new RasterSpec($spec->grid, $bands, SampleType::Float32, NAN, properties: $spec->properties);
+        $this->spec = $spec->measured($bands);
     }
 
     public static function applies(Image $image): bool
@@ -69,7 +69,7 @@ final readonly class Cartesian implements Computed
     {
         $spec = $this->image->spec();
 
-        return $this->image instanceof Computed ? $this->image->values($band, $window) : Codec::values($this->image->read($band, $window), $spec->type, $spec->nodata);
+        return Values::of($this->image, $band, $window);
     }
 
     /**

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Work\Infinite;
+
 /**
  * Raw little-endian samples to packed PHP arrays and back.
  *
@@ -17,22 +19,8 @@ final class Codec
 
     private static ?\FFI $c = null;
 
-    private static int $infinite = 0;
-
     /** @var list<float> */
     private static array $scales = [];
-
-    /** Infinite samples that this process and its workers have read so far: they are taken for nodata, and told. */
-    public static function infinite(): int
-    {
-        return self::$infinite;
-    }
-
-    /** What a worker has read. */
-    public static function addInfinite(int $number): void
-    {
-        self::$infinite += $number;
-    }
 
     /**
      * @param  float  $gain  and offset of the line that values are turned by: with few bits it costs nothing
@@ -328,7 +316,7 @@ final class Codec
             $out[$i] = $a;
             $out[$i + 1] = $b;
         }
-        self::$infinite += $infinite;
+        Infinite::add($infinite);
 
         return self::cut($out, $count);
     }
@@ -364,7 +352,7 @@ final class Codec
                 $out[$i] = NAN;
             }
         }
-        self::$infinite += $infinite;
+        Infinite::add($infinite);
 
         return $out;
     }

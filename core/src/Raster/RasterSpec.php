@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Grid;
+
 /** Everything about a raster but its pixels. */
 final readonly class RasterSpec
 {
@@ -37,9 +39,20 @@ final readonly class RasterSpec
         return new self($grid, [new Band(name: 'segment')], SampleType::UInt32, 0.0, Content::Segments, null, $properties);
     }
 
-    public function with(?Grid $grid = null, ?Legend $legend = null): self
+    /** The same but for some of it, by name: with(grid: $grid). */
+    public function with(mixed ...$changes): self
     {
-        return new self($grid ?? $this->grid, $this->bands, $this->type, $this->nodata, $this->content, $legend ?? $this->legend, $this->properties);
+        return new self(...[...get_object_vars($this), ...$changes]);
+    }
+
+    /**
+     * Values in floating point on the same grid, of the same scene; of the same bands where none are given.
+     *
+     * @param  list<Band>|null  $bands
+     */
+    public function measured(?array $bands = null): self
+    {
+        return new self($this->grid, $bands ?? $this->bands, properties: $this->properties);
     }
 
     /** Index of a band given by number from 1 or by role. */

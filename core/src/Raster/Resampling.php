@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Problem;
+
 /** How a value is taken where no pixel's centre lies. */
 enum Resampling: string
 {
@@ -33,4 +35,12 @@ enum Resampling: string
         'average' => 'the mean of all under the new pixel',
         'mode' => 'the commonest under the new pixel, for classes',
     ];
+
+    /** Codes can't be mixed: refuses a resampling that would. */
+    public function check(Image $image): void
+    {
+        if ($image->spec()->content !== Content::Image && $this->mixes()) {
+            throw Problem::call("{$image->name()} holds codes, which can't be mixed: take nearest or mode.", 'resampling');
+        }
+    }
 }

@@ -2,7 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
-use Chorometra\Core\Geo\Mapping;
+use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\GridMapping;
 
 /**
  * An image seen on another grid, in another CRS too. Where a pixel's centre lies outside the image, there is nodata (for averages and commonest
@@ -19,7 +20,7 @@ final class Warped implements Computed
 
     private readonly RasterSpec $spec;
 
-    private readonly Mapping $mapping;
+    private readonly GridMapping $mapping;
 
     /** @var array{int, int}|null columns and rows between the grids, where they coincide: every resampling then gives the pixels as they are */
     private readonly ?array $shift;
@@ -45,7 +46,7 @@ final class Warped implements Computed
         $spec = $image->spec();
         $this->spec = $spec->with(grid: $grid);
         [$this->width, $this->height] = $image->levels()[$level];
-        $this->mapping = new Mapping($grid, $spec->grid->resized($this->width, $this->height), $image->name(), $bend);
+        $this->mapping = new GridMapping($grid, $spec->grid->resized($this->width, $this->height), $image->name(), $bend);
         $this->shift = $this->mapping->shift();
         [$across, $down] = $this->mapping->footprint();
         $this->half = [0.5 * $across, 0.5 * $down];
@@ -189,9 +190,7 @@ final class Warped implements Computed
     {
         $spec = $this->image->spec();
 
-        return $this->image instanceof Computed
-            ? $this->image->values($band, $window)
-            : Codec::values($this->image->read($band, $window, $this->level), $spec->type, $spec->nodata);
+        return Values::of($this->image, $band, $window, $this->level);
     }
 
     /**

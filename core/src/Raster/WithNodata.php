@@ -2,8 +2,7 @@
 
 namespace Chorometra\Core\Raster;
 
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Work\Context;
 
 /**
  * An image that has a value for nodata, because a step is about to leave pixels without one.
@@ -18,7 +17,7 @@ final readonly class WithNodata implements Image
     private function __construct(private Image $image, SampleType $type, private float $nodata)
     {
         $spec = $image->spec();
-        $this->spec = new RasterSpec($spec->grid, $spec->bands, $type, $nodata, $spec->content, $spec->legend, $spec->properties);
+        $this->spec = $spec->with(type: $type, nodata: $nodata);
     }
 
     /** The image itself where it can hold nodata as it is. */

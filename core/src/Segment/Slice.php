@@ -2,6 +2,10 @@
 
 namespace Chorometra\Core\Segment;
 
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Segment\Runs\RunMap;
+use Chorometra\Core\Segment\Runs\RunBlocks;
+use Chorometra\Core\Segment\Runs\Absorb;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
@@ -118,7 +122,7 @@ final class Slice implements WholeKind
             return array_intersect_key(['segments' => [$segments], 'classes' => [$classes]], $outputs);
         }, $call->context->part(0.65, 1.0));
 
-        return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->made(), 'Slice into segments');
+        return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->provenance(), 'Slice into segments');
     }
 
     /**
@@ -246,7 +250,7 @@ final class Slice implements WholeKind
         $spec = $image->spec();
         $width = $spec->grid->width;
         [$blocks, $ranges] = RunBlocks::made($width, $spec->grid->height, $neighbours, $call->context->part(0.0, 0.3), 'cutting', function (int $first, int $rows) use ($image, $band, $limits, $spec, $width): array {
-            $values = Codec::values($image->read($band, new Window(0, $first, $width, $rows)), $spec->type, $spec->nodata);
+            $values = Values::of($image, $band, new Window(0, $first, $width, $rows));
             [$map, $least, $greatest] = self::runs($values, $width, $rows, $limits);
 
             return [$map, [$least, $greatest]];

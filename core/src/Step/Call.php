@@ -2,11 +2,10 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Within;
 
 /** One kind of step with its inputs opened and its settings checked, ready to be computed. */
 final readonly class Call
@@ -119,7 +118,7 @@ final readonly class Call
     }
 
     /** @return array<string, mixed> for sidecars: kind, inputs by name, settings */
-    public function made(): array
+    public function provenance(): array
     {
         return [
             'kind' => $this->declaration->id,

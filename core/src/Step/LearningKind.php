@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 
 /** A pass over the image that gathers what can be merged, then a local pass that uses it. */
 interface LearningKind extends Kind
 {
-    /** @return list<Source> what the first pass reads; nothing where there is nothing to learn */
+    /** @return list<Reading> what the first pass reads; nothing where there is nothing to learn */
     public function study(Call $call): array;
 
     /**

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
 
@@ -10,7 +10,7 @@ use Chorometra\Core\Raster\RasterSpec;
 final readonly class Plan
 {
     /**
-     * @param  list<Source>  $sources  all on one grid; their bands are handed over in this order
+     * @param  list<Reading>  $sources  all on one grid; their bands are handed over in this order
      * @param  array<string, RasterSpec>  $outputs
      * @param  \Closure(list<list<float>|list<int>>, Rows): array<string, list<list<float>|list<int>>>  $compute
      * @param  int  $halo  rows needed above and below
@@ -29,7 +29,7 @@ final readonly class Plan
         self::sameGrid($sources);
     }
 
-    /** @param  list<Source>  $sources */
+    /** @param  list<Reading>  $sources */
     public static function sameGrid(array $sources): void
     {
         foreach (array_slice($sources, 1) as $source) {

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Problem;
 
-/** All kinds of step: the classes in the folders of the stages that implement Kind. Adding one is adding its file. */
+/** All kinds of step: the classes at the top of the stages' folders. Adding one is adding its file; what kinds need beside lies in folders below. */
 final class Registry
 {
     /** @var array<string, Kind>|null */

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Assess;
 
-use Chorometra\Core\Assess\Accuracy;
+use Chorometra\Core\Assess\Check\Accuracy;
 use Chorometra\Core\Tests\TestCase;
 
 /** Congalton 1991 and Olofsson et al. 2014 (recalled and recomputed: fixtures/o_accuracy_worked.json), and scikit-learn. */

@@ -2,13 +2,15 @@
 
 namespace Chorometra\Core\Tests\Assess;
 
+use Chorometra\Core\Assess\Check\MatrixFigures;
+use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Assess\Draw;
 use Chorometra\Core\Assess\Matrix;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Geodesic;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
@@ -37,10 +39,10 @@ final class DrawTest extends TestCase
         $features = $this->draw(['points' => 60, 'seed' => 4]);
         self::assertSame(['sand' => 20, 'reed' => 20, 'mud' => 20], array_replace(['sand' => 0, 'reed' => 0, 'mud' => 0], array_count_values(array_column(array_column($features, 'properties'), 'stratum'))));
         $map = new GeoTiffImage($this->map());
-        $places = Matrix::points("$this->folder/p.geojson", $map);
+        $places = LabelledPoints::read("$this->folder/p.geojson", $map->spec()->grid->epsg);
         self::assertCount(60, array_unique(array_map(fn (array $place): string => round($place['x'], 3).' '.round($place['y'], 3), $places)));
         foreach ($features as $i => $feature) {
-            $code = Matrix::codeAt($map, $places[$i]['x'], $places[$i]['y']);
+            $code = MatrixFigures::codeAt($map, $places[$i]['x'], $places[$i]['y']);
             self::assertSame($feature['properties']['stratum'], $map->spec()->legend?->name((int) $code));
             [$col, $row] = $map->spec()->grid->toPixel($places[$i]['x'], $places[$i]['y']);
             self::assertEqualsWithDelta([0.5, 0.5], [fmod($col, 1.0), fmod($row, 1.0)], 1e-5);
@@ -60,7 +62,7 @@ final class DrawTest extends TestCase
             $features = $this->draw(['points' => 9000, 'design' => $design]);
             $map = new GeoTiffImage($this->map());
             $pixels = [];
-            foreach (Matrix::points("$this->folder/p.geojson", $map) as $i => $place) {
+            foreach (LabelledPoints::read("$this->folder/p.geojson", $map->spec()->grid->epsg) as $i => $place) {
                 [$col, $row] = $map->spec()->grid->toPixel($place['x'], $place['y']);
                 $pixels[50 * (int) $row + (int) $col] = $features[$i]['properties']['stratum'];
             }
@@ -79,7 +81,7 @@ final class DrawTest extends TestCase
         // a tenth of the pixels is unlabelled, a tenth nodata
         self::assertEqualsWithDelta(80, count($systematic), 31);
         $this->draw(['points' => 30, 'distance' => 100, 'design' => 'random'], 'far');
-        $places = Matrix::points("$this->folder/far.geojson", new GeoTiffImage($this->map()));
+        $places = LabelledPoints::read("$this->folder/far.geojson", (new GeoTiffImage($this->map()))->spec()->grid->epsg);
         foreach ($places as $i => $one) {
             foreach (array_slice($places, $i + 1) as $other) {
                 self::assertGreaterThanOrEqual(100 - 1e-3, hypot($one['x'] - $other['x'], $one['y'] - $other['y']));

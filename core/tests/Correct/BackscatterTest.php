@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Backscatter;
-use Chorometra\Core\Correct\MultiLook;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Correct\Radar\MultiLook;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;

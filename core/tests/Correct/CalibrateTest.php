@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Correct\Sun;
+use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;

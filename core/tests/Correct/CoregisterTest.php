@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Correct\PhaseCorrelation;
-use Chorometra\Core\Correct\TieFit;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Correct\Ties\PhaseCorrelation;
+use Chorometra\Core\Correct\Ties\TieFit;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\LeastSquares;

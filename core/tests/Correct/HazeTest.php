@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Haze;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Tests\TestCase;

@@ -2,8 +2,9 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
+use Chorometra\Core\Stats\Robust;
 use Chorometra\Core\Correct\BadLines;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
@@ -29,8 +30,8 @@ final class RepairTest extends TestCase
     public function test_the_spread_is_that_of_a_normal_distribution(): void
     {
         // median and 1.4826 times the median absolute deviation by hand
-        self::assertSame([3.0, 1.4826], BadLines::spread([1.0, 2.0, 3.0, 4.0, 100.0]));
-        self::assertSame([0.0, 0.0], BadLines::spread([]));
+        self::assertSame([3.0, 1.4826], Robust::spread([1.0, 2.0, 3.0, 4.0, 100.0]));
+        self::assertSame([0.0, 0.0], Robust::spread([]));
     }
 
     public function test_bad_lines_are_found_and_bridged(): void

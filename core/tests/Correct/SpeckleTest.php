@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Speckle;
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Crs;

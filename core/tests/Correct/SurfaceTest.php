@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Correct\Atmosphere;
-use Chorometra\Core\Correct\Gases;
-use Chorometra\Core\Correct\ScatteringLayer;
+use Chorometra\Core\Correct\Air\Atmosphere;
+use Chorometra\Core\Correct\Air\Gases;
+use Chorometra\Core\Correct\Air\ScatteringLayer;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;

@@ -2,15 +2,17 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Correct\Horizon;
+use Chorometra\Core\Correct\Light\LightFit;
+use Chorometra\Core\Correct\Light\SlopeLight;
+use Chorometra\Core\Correct\Light\Horizon;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Geodesic;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -39,7 +41,7 @@ final class TerrainTest extends TestCase
     {
         // sun zenith 40°, azimuth 150°
         foreach ([[20, 150, 0.939693], [20, 330, 0.5], [20, 60, 0.719846], [0, 0, 0.766044], [60, 330, -0.173648]] as [$slope, $aspect, $expected]) {
-            [$light, $tangent] = Terrain::light(self::plane(5, 5, $slope, $aspect), new Rows(5, 3, 1, 1, 1), self::grid(5, 5), 50.0, 150.0);
+            [$light, $tangent] = SlopeLight::over(self::plane(5, 5, $slope, $aspect), new Rows(5, 3, 1, 1, 1), self::grid(5, 5), 50.0, 150.0);
             self::assertEqualsWithDelta($expected, $light[7], 1e-6, "$slope towards $aspect");
             self::assertEqualsWithDelta(tan(deg2rad($slope)), $tangent[7], 1e-9);
         }
@@ -48,11 +50,11 @@ final class TerrainTest extends TestCase
     public function test_horn_s_differences_on_a_rough_surface(): void
     {
         $case = self::fixture('terrain.json');
-        [$light, $tangent] = Terrain::light(array_merge(...$case['heights']), new Rows(11, 9), self::grid(11, 9), 38.0, 152.0);
+        [$light, $tangent] = SlopeLight::over(array_merge(...$case['heights']), new Rows(11, 9), self::grid(11, 9), 38.0, 152.0);
         self::assertClose(array_merge(...$case['light']), $light, 1e-12);
         self::assertClose(array_merge(...$case['tangent']), $tangent, 1e-12);
         // a part with its neighbours is the same
-        [$part] = Terrain::light(array_merge(...array_slice($case['heights'], 3, 4)), new Rows(11, 2, 4, 1, 1), self::grid(11, 9), 38.0, 152.0);
+        [$part] = SlopeLight::over(array_merge(...array_slice($case['heights'], 3, 4)), new Rows(11, 2, 4, 1, 1), self::grid(11, 9), 38.0, 152.0);
         self::assertSame(array_slice($light, 44, 22), $part);
     }
 
@@ -66,7 +68,7 @@ final class TerrainTest extends TestCase
                 $sums[$k] += $term;
             }
         }
-        $fit = Terrain::fit($sums);
+        $fit = LightFit::through($sums);
         self::assertNotNull($fit);
         self::assertClose([$case['slope'], $case['offset'], $case['offset'] / $case['slope'], $case['k'], $case['correlation']], [$fit['slope'], $fit['offset'], $fit['c'], $fit['k'], $fit['correlation']], 1e-9);
         $cosine = cos(deg2rad(40));
@@ -86,7 +88,7 @@ final class TerrainTest extends TestCase
                 $dem[] = 200 + 90 * sin($x / 9) * cos($y / 7) + 40 * sin(($x + $y) / 5);
             }
         }
-        [$light] = Terrain::light($dem, new Rows($width, $height), self::grid($width, $height), 35.0, 140.0);
+        [$light] = SlopeLight::over($dem, new Rows($width, $height), self::grid($width, $height), 35.0, 140.0);
         // direct light by the cosine law and a share from the sky
         $values = array_map(fn (float $cos): float => 0.3 * (0.75 * max(0.0, $cos) + 0.25 * sin(deg2rad(35.0))), $light);
         $image = $this->image('i.tif', $width, $height, ['red' => $values, 'nir' => array_map(fn (float $value): float => 1.8 * $value, $values)], ['view:sun_elevation' => 35.0, 'view:sun_azimuth' => 140.0]);
@@ -187,7 +189,7 @@ final class TerrainTest extends TestCase
                     : [$x - $x0, $y - $y0];
                 $dem[] = 500 - tan(deg2rad(20.0)) * ($east * sin(deg2rad(150.0)) + $north * cos(deg2rad(150.0)));
             }
-            [$light, $tangent] = Terrain::light($dem, new Rows(9, 7), $grid, 50.0, 150.0);
+            [$light, $tangent] = SlopeLight::over($dem, new Rows(9, 7), $grid, 50.0, 150.0);
             foreach ($light as $i => $cos) {
                 self::assertEqualsWithDelta(cos(deg2rad(20.0)), $cos, 2e-5, "pixel $i: the sun stands 20° beside the slope's normal");
                 self::assertEqualsWithDelta(tan(deg2rad(20.0)), $tangent[$i], 1e-4);

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Tests\Derive;
 
-use Chorometra\Core\Derive\Formula;
-use Chorometra\Core\Derive\Indices;
+use Chorometra\Core\Derive\Arithmetic\Formula;
+use Chorometra\Core\Derive\Arithmetic\Indices;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\TestWith;
 

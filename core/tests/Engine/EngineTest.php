@@ -2,19 +2,19 @@
 
 namespace Chorometra\Core\Tests\Engine;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Engine\Workers;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Workers;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Source;
+use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Tests\TestCase;
@@ -145,7 +145,7 @@ final class EngineTest extends TestCase
             return [];
         });
         try {
-            Runner::run($kind, Opening::call($kind, [], [], ['result' => $file], $context));
+            Runner::run($kind, CallOpener::call($kind, [], [], ['result' => $file], $context));
             self::fail('It was not stopped.');
         } catch (Stopped) {
             self::assertSame([0.25, 'looking at nothing'], $told[0]);
@@ -156,7 +156,7 @@ final class EngineTest extends TestCase
 
     public function test_work_on_the_whole_gives_its_figures_and_problems_as_they_are(): void
     {
-        $run = fn (\Closure $compute) => Runner::run($kind = $this->whole($compute), Opening::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1, $this->folder)));
+        $run = fn (\Closure $compute) => Runner::run($kind = $this->whole($compute), CallOpener::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1, $this->folder)));
         $figures = $run(fn (): array => ['nothing' => NAN, 'third' => 1 / 3, 'list' => [1.0, 2]]);
         self::assertNan($figures['nothing']);
         self::assertSame([1 / 3, [1.0, 2]], [$figures['third'], $figures['list']]);
@@ -233,12 +233,12 @@ final class EngineTest extends TestCase
     public function test_what_is_larger_than_memory_is_refused_before_it_starts(): void
     {
         $kind = $this->whole(fn () => throw new \LogicException('It must not begin.'), 1 << 50);
-        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => Runner::run($kind, Opening::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1))));
+        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => Runner::run($kind, CallOpener::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1))));
     }
 
     public function test_inputs_on_different_grids_are_told_apart(): void
     {
-        $plan = fn () => Plan::sameGrid(array_map(fn (string $path): Source => new Source(new GeoTiffImage($path), [0]), [$this->image('a.tif', 2, 1, ['red' => [1, 2]]), $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])]));
+        $plan = fn () => Plan::sameGrid(array_map(fn (string $path): Reading => new Reading(new GeoTiffImage($path), [0]), [$this->image('a.tif', 2, 1, ['red' => [1, 2]]), $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])]));
         $this->problem(3, 'a.tif and b.tif do not lie on one grid: the one is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the other 3 x 1 pixels', $plan);
     }
 

@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Tests\Engine;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
@@ -15,7 +15,7 @@ use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\LocalKind;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Report;
@@ -54,7 +54,7 @@ final class EveryKindTest extends TestCase
             $outputs[$port->name] = "$folder/$port->name".($port->type === PortType::Folder ? '' : $port->endings[0]);
         }
 
-        return Runner::run($kind, Opening::call($kind, $inputs, $declaration->example->settings, $outputs, $context ?? new Context(2, $this->folder)));
+        return Runner::run($kind, CallOpener::call($kind, $inputs, $declaration->example->settings, $outputs, $context ?? new Context(2, $this->folder)));
     }
 
     /** @return array<string, string> */

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Format\Bundle\Archive;
+use Chorometra\Core\Format\Bundle\PackedFiles;
 use Chorometra\Core\Format\Bundle\Entry;
 use Chorometra\Core\Format\Bundle\Metadata;
 use Chorometra\Core\Problem;
@@ -26,7 +26,7 @@ final class ArchiveTest extends TestCase
         foreach (['.tar' => '-cf', '.tar.gz' => '-czf'] as $ending => $option) {
             $path = "$this->folder/out$ending";
             self::shell(['tar', '-C', "$this->folder/in", $format, $option, $path, '.']);
-            $archive = Archive::open($path);
+            $archive = PackedFiles::open($path);
             $read = [];
             $entries = $archive->entries(function (Entry $entry, callable $take) use (&$read): void {
                 // only a piece of it: what is left is passed over
@@ -54,7 +54,7 @@ final class ArchiveTest extends TestCase
             for ($length = 600; $length < min(strlen($bytes), 7000); $length += 611) {
                 file_put_contents("$this->folder/cut-$name", substr($bytes, 0, $length));
                 try {
-                    Archive::open("$this->folder/cut-$name")->entries();
+                    PackedFiles::open("$this->folder/cut-$name")->entries();
                 } catch (Problem $problem) {
                     self::assertStringContainsString("cut-$name is broken", $problem->getMessage());
                 }
@@ -64,7 +64,7 @@ final class ArchiveTest extends TestCase
         $bytes = (string) file_get_contents("$this->folder/whole.tar");
         $bytes[3] = 'Z';
         file_put_contents("$this->folder/wrong.tar", $bytes);
-        $this->problem(3, 'broken', fn () => Archive::open("$this->folder/wrong.tar")->entries());
+        $this->problem(3, 'broken', fn () => PackedFiles::open("$this->folder/wrong.tar")->entries());
     }
 
     public function test_metadata_texts_of_keys_and_values(): void

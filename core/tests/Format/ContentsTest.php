@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\CsvRows;
 use Chorometra\Core\Format\Document;
-use Chorometra\Core\Format\Identity;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Format\Npz;

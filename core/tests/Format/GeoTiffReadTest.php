@@ -7,7 +7,7 @@ use Chorometra\Core\Format\GeoTiff\Jpeg;
 use Chorometra\Core\Format\GeoTiff\SystemLibraries;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;

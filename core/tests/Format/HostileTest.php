@@ -2,26 +2,27 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Correct\Signatures;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Utf8;
+use Chorometra\Core\Correct\Air\SpectralLibrary;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\TooLong;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Format\Identity;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Format\Told;
 use Chorometra\Core\Format\Vector\Crossing;
 use Chorometra\Core\Format\Vector\GeoJsonFile;
-use Chorometra\Core\Format\Vector\Rings;
+use Chorometra\Core\Format\Vector\PolygonRings;
 use Chorometra\Core\Format\Vector\Shapefile;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Format\Vector\WellKnownText;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Tests\Fuzz\Families;
 use Chorometra\Core\Tests\Fuzz\Fuzz;
@@ -114,9 +115,9 @@ final class HostileTest extends TestCase
 
     public function test_signatures_in_another_encoding_and_numbers_that_are_none(): void
     {
-        $covers = Signatures::read(self::HOSTILE.'/latin.csv')->covers;
+        $covers = SpectralLibrary::read(self::HOSTILE.'/latin.csv')->covers;
         self::assertTrue(mb_check_encoding(implode('', array_keys($covers)), 'UTF-8'));
-        $this->problem(3, 'holds “1e999”', fn () => Signatures::read(self::HOSTILE.'/inf.csv'));
+        $this->problem(3, 'holds “1e999”', fn () => SpectralLibrary::read(self::HOSTILE.'/inf.csv'));
     }
 
     public function test_a_control_point_far_away_makes_no_endless_result(): void
@@ -293,7 +294,7 @@ final class HostileTest extends TestCase
                 for ($col = 0; $col < 40; $col++) {
                     $inside = false;
                     foreach ($rings as $ring) {
-                        $inside = $inside !== Rings::holds($ring, $col + 0.5, $row + 0.5);
+                        $inside = $inside !== PolygonRings::holds($ring, $col + 0.5, $row + 0.5);
                     }
                     $expected[] = $inside;
                 }
@@ -384,7 +385,7 @@ final class HostileTest extends TestCase
         self::assertSame([1.0, 2.0, null], [$told->at('a', 'b', 0)->number(), $told->at('a', 'b', 1)->number(), $told->at('a', 'b', 3)->number()]);
         self::assertSame([null, null, 'ä', null], [$told->at('n')->number(), $told->at('n')->text(), $told->at('t')->text(), $told->at('t', 'deeper', 3)->text()]);
         self::assertSame([null, [], ['1', '2']], [$told->at('w')->whole(), $told->at('nothing')->list(), $told->at('a', 'b')->texts()]);
-        self::assertSame('Salzwiesen für später', Told::utf8(mb_convert_encoding('Salzwiesen für später', 'Windows-1252', 'UTF-8')));
+        self::assertSame('Salzwiesen für später', Utf8::of(mb_convert_encoding('Salzwiesen für später', 'Windows-1252', 'UTF-8')));
         $this->problem(3, 'it is no JSON', fn () => Told::json(str_repeat('[', 100).str_repeat(']', 100), 'it'));
         self::assertFalse(Grid::makesSense([0.0, 1e-300, 0.0, 0.0, 0.0, 1e-300]));
         self::assertFalse(Grid::makesSense([0.0, 1.0, 1.0, 0.0, 1.0, 1.0]));

@@ -5,11 +5,11 @@ namespace Chorometra\Core\Tests\Format;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\Crossing;
 use Chorometra\Core\Format\Vector\FeatureSet;
-use Chorometra\Core\Format\Vector\Rings;
+use Chorometra\Core\Format\Vector\PolygonRings;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Format\Vector\WellKnownText;
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Tests\TestCase;
 
 /** Files by pyshp, SQLite and shapely (fixtures/vector). */
@@ -41,7 +41,7 @@ final class VectorTest extends TestCase
         $areas = self::fixture('vector/expected.json')['areas'];
         foreach (self::all($set) as $index => ['geometry' => $geometry]) {
             $polygons = ($geometry['type'] ?? '') === 'Polygon' ? [$geometry['coordinates']] : $geometry['coordinates'] ?? [];
-            self::assertEqualsWithDelta($areas[$index], array_sum(array_map(fn (array $polygon): float => -array_sum(array_map(Rings::area(...), $polygon)), $polygons)), 1e-6);
+            self::assertEqualsWithDelta($areas[$index], array_sum(array_map(fn (array $polygon): float => -array_sum(array_map(PolygonRings::area(...), $polygon)), $polygons)), 1e-6);
         }
         // on its own grid nothing moves by more than a micrometre
         $rings = iterator_to_array($set->polygonsOn(self::grid(100, 100), 'area'), false)[0];
@@ -66,7 +66,7 @@ final class VectorTest extends TestCase
         self::assertSame(['GeoPackage', 'EPSG:3035'], [$farms->format, $farms->crs]);
         self::assertSame(['MultiPolygon' => 1, 'LineString' => 1, 'nothing' => 1], self::counts($farms));
         self::assertSame(['fid' => 1, 'name' => 'Upper Fold', 'cows' => 41], self::all($farms)[0]['properties']);
-        self::assertEqualsWithDelta(self::fixture('vector/expected.json')['farm'], array_sum(array_map(fn (array $polygon): float => 2 * abs(Rings::area($polygon[0])) - array_sum(array_map(fn (array $ring): float => abs(Rings::area($ring)), $polygon)), self::all($farms)[0]['geometry']['coordinates'] ?? [])), 1e-6);
+        self::assertEqualsWithDelta(self::fixture('vector/expected.json')['farm'], array_sum(array_map(fn (array $polygon): float => 2 * abs(PolygonRings::area($polygon[0])) - array_sum(array_map(fn (array $ring): float => abs(PolygonRings::area($ring)), $polygon)), self::all($farms)[0]['geometry']['coordinates'] ?? [])), 1e-6);
         // big-endian
         self::assertSame([[4255000.0, 3500000.0], [4255500.0, 3500100.0]], self::all($farms)[1]['geometry']['coordinates'] ?? null);
         $wells = Vectors::read(self::FOLDER.'/places.gpkg', 'wells');

@@ -2,13 +2,13 @@
 
 namespace Chorometra\Core\Tests\Fuzz;
 
-use Chorometra\Core\Correct\Signatures;
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Correct\Air\SpectralLibrary;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
-use Chorometra\Core\Format\Identity;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Format\Web\PlaceService;
@@ -16,8 +16,8 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Stats\Histogram;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\MakesRasters;
 
@@ -139,7 +139,7 @@ final class Families
 
     private function signatures(string $path): void
     {
-        $signatures = Signatures::read($path);
+        $signatures = SpectralLibrary::read($path);
         json_encode($signatures->covers, JSON_THROW_ON_ERROR);
         foreach (array_slice(array_keys($signatures->covers), 0, 4) as $cover) {
             $signatures->seenBy(new Band('nir', wavelength: 0.6, bandwidth: 0.1), (string) $cover);
@@ -195,7 +195,7 @@ final class Families
     private static function run(string $kind, array $inputs, array $settings, array $outputs, string $folder): void
     {
         $step = Registry::get($kind);
-        $figures = Runner::run($step, Opening::call($step, $inputs, $settings, $outputs, new Context(1, "$folder/scratch")));
+        $figures = Runner::run($step, CallOpener::call($step, $inputs, $settings, $outputs, new Context(1, "$folder/scratch")));
         json_encode($figures, JSON_THROW_ON_ERROR | JSON_PARTIAL_OUTPUT_ON_ERROR);
     }
 

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Tests\Fuzz;
 
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Gather;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Raster\Band;

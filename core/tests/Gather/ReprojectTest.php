@@ -2,13 +2,13 @@
 
 namespace Chorometra\Core\Tests\Gather;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Geo\Mapping;
-use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Geo\GridMapping;
+use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
@@ -94,10 +94,10 @@ final class ReprojectTest extends TestCase
     {
         // UTM 32 north to the European equal-area grid and back over Orvane Sound, by PROJ's own definitions of both
         $source = new Grid(4000, 4000, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632);
-        $grid = Placing::grid($source, 3035, null, 'scene');
+        $grid = TargetGrid::grid($source, 3035, null, 'scene');
         self::assertSame(20.0, $grid->transform[1], 'stretched by parts of a per cent only');
         self::assertEqualsWithDelta(0.0, fmod($grid->transform[0], 20.0), 1e-9);
-        $mapping = new Mapping($grid, $source, 'scene');
+        $mapping = new GridMapping($grid, $source, 'scene');
         $cols = $rows = array_fill(0, $grid->width, 0.0);
         $lines = [];
         foreach ([0, 1777, $grid->height - 1] as $row) {
@@ -105,7 +105,7 @@ final class ReprojectTest extends TestCase
             foreach ([0, 1, 300, 2048, $grid->width - 1] as $col) {
                 [$x, $y] = $grid->toMap($col + 0.5, $row + 0.5);
                 $lines[] = [$x, $y, $cols[$col], $rows[$col]];
-                self::assertClose($mapping->at($col + 0.5, $row + 0.5), [$cols[$col], $rows[$col]], Mapping::TOLERANCE);
+                self::assertClose($mapping->at($col + 0.5, $row + 0.5), [$cols[$col], $rows[$col]], GridMapping::TOLERANCE);
             }
             // asked for in parts, the same to the last digit
             $some = $others = array_fill(0, 100, 0.0);
@@ -116,7 +116,7 @@ final class ReprojectTest extends TestCase
             // there by way of longitude and latitude, both checked against PROJ
             $place = Crs::toGeographic(3035, $x, $y);
             self::assertNotNull($place);
-            self::assertClose($source->toPixel(...Crs::fromGeographic(32632, ...$place) ?? [NAN, NAN]), [$c, $r], Mapping::TOLERANCE);
+            self::assertClose($source->toPixel(...Crs::fromGeographic(32632, ...$place) ?? [NAN, NAN]), [$c, $r], GridMapping::TOLERANCE);
         }
     }
 

@@ -2,18 +2,18 @@
 
 namespace Chorometra\Core\Tests\Raster;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
-use Chorometra\Core\Step\Opening;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -62,7 +62,7 @@ final class NodataTest extends TestCase
             }
             self::assertContains(0.0, $found, $kind);
         }
-        $kept = Opening::call(Registry::get('segment.slice'), ['image' => $heights], ['limits' => '5'], ['segments' => $out], new Context(1, $this->folder), $this->area())->image();
+        $kept = CallOpener::call(Registry::get('segment.slice'), ['image' => $heights], ['limits' => '5'], ['segments' => $out], new Context(1, $this->folder), $this->area())->image();
         self::assertSame(80 * 80, count(array_filter(self::pixels($kept), fn (float $value): bool => ! is_nan($value))));
     }
 

@@ -2,16 +2,16 @@
 
 namespace Chorometra\Core\Tests\Segment;
 
-use Chorometra\Core\Engine\Context;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Segment\Absorb;
-use Chorometra\Core\Segment\RunBlocks;
-use Chorometra\Core\Segment\RunMap;
+use Chorometra\Core\Segment\Runs\Absorb;
+use Chorometra\Core\Segment\Runs\RunBlocks;
+use Chorometra\Core\Segment\Runs\RunMap;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Tests\TestCase;
 

@@ -4,42 +4,43 @@
 
 require __DIR__.'/../../../vendor/autoload.php';
 
+use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Correct\Backscatter;
 use Chorometra\Core\Correct\Calibrate;
 use Chorometra\Core\Correct\Haze;
-use Chorometra\Core\Correct\MultiLook;
-use Chorometra\Core\Correct\PhaseCorrelation;
-use Chorometra\Core\Correct\ScatteringLayer;
+use Chorometra\Core\Correct\Radar\MultiLook;
+use Chorometra\Core\Correct\Ties\PhaseCorrelation;
+use Chorometra\Core\Correct\Air\ScatteringLayer;
 use Chorometra\Core\Correct\Speckle;
 use Chorometra\Core\Correct\Surface;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Deliver\Borders;
+use Chorometra\Core\Deliver\Polygons\Borders;
 use Chorometra\Core\Deliver\Delivery;
-use Chorometra\Core\Deliver\Region;
-use Chorometra\Core\Deliver\Simplify;
-use Chorometra\Core\Derive\Formula;
-use Chorometra\Core\Derive\Indices;
+use Chorometra\Core\Deliver\Polygons\Region;
+use Chorometra\Core\Deliver\Polygons\Simplify;
+use Chorometra\Core\Derive\Arithmetic\Formula;
+use Chorometra\Core\Derive\Arithmetic\Indices;
 use Chorometra\Core\Engine\Reduce;
-use Chorometra\Core\Engine\Rows;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\Predictor;
 use Chorometra\Core\Format\GeoTiff\Unpack;
-use Chorometra\Core\Geo\Placing;
+use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Cartesian;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Segment\Absorb;
-use Chorometra\Core\Segment\RunMap;
+use Chorometra\Core\Segment\Runs\Absorb;
+use Chorometra\Core\Segment\Runs\RunMap;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Stats\Fourier;
-use Chorometra\Core\Stats\Histogram;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Stats\Moments;
 
 $random = new Random\Randomizer(new Random\Engine\Mt19937(11));
@@ -141,7 +142,7 @@ for ($round = 0; $round < 4; $round++) {
         }
     };
     foreach (Resampling::cases() as $resampling) {
-        $other = new Warped($plain, Placing::grid($plain->spec()->grid, 32631, 7.0 + 5 * $round, 'plain'), $resampling);
+        $other = new Warped($plain, TargetGrid::grid($plain->spec()->grid, 32631, 7.0 + 5 * $round, 'plain'), $resampling);
         $window = new Window(3, 2, $other->spec()->grid->width - 5, $other->spec()->grid->height - 4);
         $hash("warp $resampling->value", [$other->values(0, $window), $other->values(1, $window)]);
     }
@@ -149,7 +150,7 @@ for ($round = 0; $round < 4; $round++) {
     foreach (['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'] as $filter) {
         $hash($filter, [Speckle::filtered($values, $rows, $filter, 5, 0.25), Speckle::filtered($second, $rows, $filter, 5, 0.25)]);
     }
-    [$light, $slope] = Terrain::light($values, $rows, $plain->spec()->grid, 38.0, 152.0);
+    [$light, $slope] = SlopeLight::over($values, $rows, $plain->spec()->grid, 38.0, 152.0);
     $hash('light', [$light, $slope]);
     $hash('softened', Terrain::softened($second, $light, $count, 0.6, 0.3));
     $hash('powered', Terrain::powered($second, $light, $count, 0.6, 0.7));

@@ -11,7 +11,7 @@ final readonly class Contents
      * @param  list<Entry>  $entries
      * @param  Profile|null  $profile  null where the sensor is not known
      */
-    private function __construct(public string $name, public Archive $archive, public array $entries, public ?Profile $profile, public bool $hasMetadata) {}
+    private function __construct(public string $name, public PackedFiles $archive, public array $entries, public ?Profile $profile, public bool $hasMetadata) {}
 
     /**
      * @param  string  $scratch  a folder for what is packed doubly
@@ -21,7 +21,7 @@ final readonly class Contents
      */
     public static function of(string $path, string $scratch, ?float $seconds = null): self
     {
-        $archive = Archive::open($path, $seconds);
+        $archive = PackedFiles::open($path, $seconds);
         $name = $archive->label();
         [$entries, $metadata, $stac] = self::look($archive);
         $inner = array_values(array_filter($entries, fn (Entry $entry): bool => preg_match('/\.(tar|tgz|tar\.gz|zip)$/i', $entry->name) === 1));
@@ -29,7 +29,7 @@ final readonly class Contents
         if ($rasters === [] && count($inner) === 1) {
             $file = "$scratch/inner-".bin2hex(random_bytes(4)).'-'.preg_replace('/[^\w.-]/', '', $inner[0]->base());
             $archive->extract([$inner[0]->name => $file]);
-            $archive = Archive::open($file, $seconds);
+            $archive = PackedFiles::open($file, $seconds);
             [$entries, $metadata, $stac] = self::look($archive);
         }
 
@@ -63,7 +63,7 @@ final readonly class Contents
     }
 
     /** @return array{list<Entry>, array<string, string>, StacProfile|null} */
-    private static function look(Archive $archive): array
+    private static function look(PackedFiles $archive): array
     {
         $metadata = [];
         $stac = null;

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Format\Bundle;
 
 use Chorometra\Core\Problem;
 
-final class Folder extends Archive
+final class Folder extends PackedFiles
 {
     public function entries(?callable $each = null): array
     {

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Work\Utf8;
 
 /** A metadata text in KEY = VALUE notation with GROUP … END_GROUP, as public missions deliver it (Parameter Value Language, CCSDS 641.0). */
 final class Metadata
@@ -11,7 +11,7 @@ final class Metadata
     public static function parse(string $text): array
     {
         $values = [];
-        $text = Told::utf8($text);
+        $text = Utf8::of($text);
         foreach (preg_split('/\R/', $text) ?: [] as $line) {
             if (! preg_match('/^\s*([A-Za-z][A-Za-z0-9_.-]*)\s*=\s*(.*?)\s*;?\s*$/', $line, $match)) {
                 continue;

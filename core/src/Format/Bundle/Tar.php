@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 
 /** POSIX ustar with GNU long names and pax paths, plain or gzip, read from front to back. */
-final class Tar extends Archive
+final class Tar extends PackedFiles
 {
     private int $unpacked = 0;
 

@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 
-final class Zip extends Archive
+final class Zip extends PackedFiles
 {
     public function entries(?callable $each = null): array
     {

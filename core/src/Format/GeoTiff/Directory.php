@@ -12,14 +12,14 @@ final readonly class Directory
     /**
      * @param  array<int, array{type: int, count: int, inline: string|null, offset: int}>  $entries
      */
-    private function __construct(private Source $source, private bool $msb, private array $entries) {}
+    private function __construct(private TiffBytes $source, private bool $msb, private array $entries) {}
 
     /**
      * All directories of a file, in order.
      *
      * @return array{bigEndian: bool, directories: list<self>}
      */
-    public static function all(Source $source): array
+    public static function all(TiffBytes $source): array
     {
         if ($source->size < 8) {
             throw $source->broken('it is too short to be a TIFF file');
@@ -62,7 +62,7 @@ final readonly class Directory
     }
 
     /** @return array{self, int} the directory and where the next one is */
-    private static function at(Source $source, bool $big, bool $msb, int $offset): array
+    private static function at(TiffBytes $source, bool $big, bool $msb, int $offset): array
     {
         $countSize = $big ? 8 : 2;
         $entrySize = $big ? 20 : 12;

@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Format\GeoTiff;
 
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Stats\LeastSquares;
 
 /** GeoTIFF 1.1 (OGC 19-008r4): tags to a grid and back. */
@@ -17,7 +17,7 @@ final class GeoReference
 
     private const PROJECTED_CRS = 3072;
 
-    public static function grid(Directory $directory, Source $source, int $width, int $height): Grid
+    public static function grid(Directory $directory, TiffBytes $source, int $width, int $height): Grid
     {
         $keys = self::keys($directory, $source);
         $isPoint = ($keys[self::RASTER_TYPE] ?? 1) === 2;
@@ -91,7 +91,7 @@ final class GeoReference
     }
 
     /** @return array<int, int> keys whose value is a short */
-    private static function keys(Directory $directory, Source $source): array
+    private static function keys(Directory $directory, TiffBytes $source): array
     {
         $raw = $directory->ints(Tag::GEO_KEYS);
         if ($raw === []) {
@@ -158,7 +158,7 @@ final class GeoReference
     }
 
     /** @return array{float, float, float, float, float, float} */
-    private static function transform(Directory $directory, Source $source, bool $pointIsCentre): array
+    private static function transform(Directory $directory, TiffBytes $source, bool $pointIsCentre): array
     {
         $matrix = $directory->has(Tag::TRANSFORMATION) ? $directory->doubles(Tag::TRANSFORMATION) : [];
         $scale = $directory->has(Tag::PIXEL_SCALE) ? $directory->doubles(Tag::PIXEL_SCALE) : [];

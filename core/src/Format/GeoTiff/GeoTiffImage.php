@@ -26,7 +26,7 @@ final class GeoTiffImage implements Image
     /** Beyond this, blocks above the rows that are being read are let go. */
     private const KEPT_BYTES = 12 << 20;
 
-    private Source $source;
+    private TiffBytes $source;
 
     /** @var list<Layout> full resolution first */
     private array $layouts = [];
@@ -47,7 +47,7 @@ final class GeoTiffImage implements Image
 
     public function __construct(string $path)
     {
-        $this->source = new Source($path);
+        $this->source = new TiffBytes($path);
         $this->process = (int) getmypid();
         ['bigEndian' => $this->bigEndian, 'directories' => $directories] = Directory::all($this->source);
         $main = $directories[0];

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Raster\RasterSpec;
 
 /**

@@ -53,7 +53,7 @@ final readonly class Layout
     ) {}
 
     /** @param  int  $most  blocks that it may have: their list is held in memory */
-    public static function of(Directory $directory, Source $source, int $most = self::MOST_BLOCKS): self
+    public static function of(Directory $directory, TiffBytes $source, int $most = self::MOST_BLOCKS): self
     {
         $width = $directory->int(Tag::WIDTH, 0);
         $height = $directory->int(Tag::HEIGHT, 0);
@@ -160,7 +160,7 @@ final readonly class Layout
      * @param  list<int>  $offsets
      * @return array{int, list<int>, list<int>}
      */
-    private static function cut(int $height, int $old, int $new, int $rowBytes, int $planes, array $offsets, Source $source): array
+    private static function cut(int $height, int $old, int $new, int $rowBytes, int $planes, array $offsets, TiffBytes $source): array
     {
         $strips = intdiv($height + $old - 1, $old);
         // only whole divisors keep the rows of every strip together
@@ -183,7 +183,7 @@ final readonly class Layout
     }
 
     /** Grey and colours of 8 bits are what a JPEG tells beyond doubt. */
-    private static function isPlainJpeg(Directory $directory, Source $source, SampleType $type, int $samples): void
+    private static function isPlainJpeg(Directory $directory, TiffBytes $source, SampleType $type, int $samples): void
     {
         $colours = $directory->int(Tag::PHOTOMETRIC, 1);
         if ($type !== SampleType::UInt8 || ! (($samples === 1 && $colours < 2) || ($samples === 3 && ($colours === 2 || $colours === 6)))) {
@@ -192,7 +192,7 @@ final readonly class Layout
     }
 
     /** @return array{SampleType, bool} what is stored, and whether two of them make a complex sample */
-    private static function type(Directory $directory, Source $source): array
+    private static function type(Directory $directory, TiffBytes $source): array
     {
         $bits = array_values(array_unique($directory->ints(Tag::BITS_PER_SAMPLE, 4096) ?: [1]));
         $formats = array_values(array_unique($directory->ints(Tag::SAMPLE_FORMAT, 4096) ?: [1]));

@@ -11,12 +11,12 @@ use Chorometra\Core\Raster\RasterSpec;
 final readonly class StoredTiles
 {
     /** @param  list<Directory>  $levels  full resolution first */
-    private function __construct(private Source $source, private array $levels) {}
+    private function __construct(private TiffBytes $source, private array $levels) {}
 
     /** Null where the file has another layout. */
     public static function of(string $path): ?self
     {
-        $source = new Source($path);
+        $source = new TiffBytes($path);
         ['bigEndian' => $bigEndian, 'directories' => $directories] = Directory::all($source);
         foreach ($directories as $index => $directory) {
             $isOurs = ! $bigEndian && $directory->int(Tag::COMPRESSION, 1) === 8 && $directory->int(Tag::PREDICTOR, 1) === 1 && $directory->int(Tag::FILL_ORDER, 1) === 1

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 
 /** Packed tiles of one level, in order (band by band, row by row), lying in part files that several workers wrote. */

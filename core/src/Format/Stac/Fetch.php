@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format\Stac;
 
-use Chorometra\Core\Engine\Context;
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\Web\Http;
 use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Stac;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\Told;
 use Chorometra\Core\Geo\Footprint;
 use Chorometra\Core\Raster\Band;
@@ -45,7 +45,7 @@ final class Sidecar
     public static function add(string $raster, RasterSpec $spec, array $properties): void
     {
         $made = Told::file(self::path($raster), self::MOST_BYTES)?->at('properties', 'chorometra:made')->raw() ?? [];
-        self::write($raster, new RasterSpec($spec->grid, $spec->bands, $spec->type, $spec->nodata, $spec->content, $spec->legend, $properties + $spec->properties), $made);
+        self::write($raster, $spec->with(properties: $properties + $spec->properties), $made);
     }
 
     /** What the sidecar knows, put on what the file itself says. A missing or unreadable sidecar changes nothing, and what is of another type than it should be is left out. */

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Format\Files;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
 

@@ -6,7 +6,7 @@ use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\OnDatum;
 use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Grid;
+use Chorometra\Core\Geo\Grid;
 
 /**
  * Points, lines and polygons with their attributes, read from a file one by one: memory follows the largest of them. Geometries are those
@@ -71,7 +71,7 @@ final readonly class FeatureSet
                 foreach ($polygon as $ring) {
                     if (count($ring) >= 4) {
                         $moved = array_map(fn (array $place): array => $to->forward(...$this->projection->inverse($place[0], $place[1])), $ring);
-                        Rings::check($moved, $this->name, $about);
+                        PolygonRings::check($moved, $this->name, $about);
                         $rings[] = $moved;
                     }
                 }

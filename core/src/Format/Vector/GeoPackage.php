@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Engine\Workers;
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Work\Utf8;
+use Chorometra\Core\Work\Workers;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 
@@ -129,7 +129,7 @@ final class GeoPackage
                     throw Problem::input("$name has a cell of more than 16 MB in row $count: simplify it.", 'file');
                 }
                 // what is no text says nothing to a reader
-                $row[$field] = is_string($cell) && $field !== $column ? Told::utf8($cell) : $cell;
+                $row[$field] = is_string($cell) && $field !== $column ? Utf8::of($cell) : $cell;
             }
             $blob = $row[$column];
             unset($row[$column]);
@@ -160,7 +160,7 @@ final class GeoPackage
     {
         $rows = [];
         foreach ($database->query($query.' LIMIT '.self::MOST_LAYERS, \PDO::FETCH_ASSOC) ?: [] as $row) {
-            $rows[] = array_map(fn (mixed $cell): string => is_scalar($cell) ? Told::utf8(substr((string) $cell, 0, 1 << 16)) : '', $row);
+            $rows[] = array_map(fn (mixed $cell): string => is_scalar($cell) ? Utf8::of(substr((string) $cell, 0, 1 << 16)) : '', $row);
         }
 
         return $rows;

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Work\Utf8;
 use Chorometra\Core\Problem;
 
 /**
@@ -17,7 +17,7 @@ final class Shapefile
 
     private const MOST_PARTS = 100_000;
 
-    /** Rings that are looked into for one another's holes. */
+    /** PolygonRings that are looked into for one another's holes. */
     private const MOST_LOOKS = 20_000_000;
 
     private const MOST_TEXT = 1 << 16;
@@ -135,7 +135,7 @@ final class Shapefile
      */
     private static function polygon(array $rings, string $name, int $number): array
     {
-        $areas = array_map(Rings::area(...), $rings);
+        $areas = array_map(PolygonRings::area(...), $rings);
         $outer = array_keys(array_filter($areas, fn (float $area): bool => $area < 0));
         $holes = array_keys(array_filter($areas, fn (float $area): bool => $area > 0));
         // a file whose only rings run the wrong way still means areas
@@ -159,7 +159,7 @@ final class Shapefile
                 if ($looks > self::MOST_LOOKS) {
                     throw Problem::input("$name has too many holes in record $number: cut it into parts.", 'file');
                 }
-                if (Rings::holds($rings[$outer[$index]], $x, $y)) {
+                if (PolygonRings::holds($rings[$outer[$index]], $x, $y)) {
                     $polygons[$index][] = $rings[$hole];
                     $found = true;
                     break;
@@ -193,7 +193,7 @@ final class Shapefile
         $fields = [];
         for ($at = 32, $offset = 1; $at + 32 <= $head && $start[$at] !== "\r"; $at += 32) {
             $length = ord($start[$at + 16]);
-            $fields[] = [Told::utf8(rtrim(strstr(substr($start, $at, 11)."\0", "\0", true) ?: '')), $start[$at + 11], $offset, $length];
+            $fields[] = [Utf8::of(rtrim(strstr(substr($start, $at, 11)."\0", "\0", true) ?: '')), $start[$at + 11], $offset, $length];
             $offset += $length;
         }
         if ($offset > $size) {
@@ -212,7 +212,7 @@ final class Shapefile
         $row = [];
         foreach ($fields as [$field, $type, $offset, $length]) {
             $text = trim(substr($bytes, $offset, $length), " \0");
-            $text = $isUtf8 ? mb_scrub($text, 'UTF-8') : Told::utf8($text);
+            $text = $isUtf8 ? mb_scrub($text, 'UTF-8') : Utf8::of($text);
             $row[$field] = match (true) {
                 $text === '' || str_starts_with($text, '*') => null,
                 ($type === 'N' || $type === 'F') && is_numeric($text) && is_finite((float) $text) => (float) $text,
@@ -227,6 +227,6 @@ final class Shapefile
 
     private static function text(string $path): ?string
     {
-        return is_file($path) ? Told::utf8((string) @file_get_contents($path, false, null, 0, self::MOST_TEXT)) : null;
+        return is_file($path) ? Utf8::of((string) @file_get_contents($path, false, null, 0, self::MOST_TEXT)) : null;
     }
 }

@@ -1,0 +1,251 @@
+<?php
+
+namespace Chorometra\Core\Raster;
+
+use Chorometra\Core\Work\Infinite;
+use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
+
+/** Counts of values in bins of one width, from the least to the greatest value; the last bin holds its upper edge too. */
+final readonly class Histogram
+{
+    /** Pixels looked at; larger images are counted on an overview. */
+    private const MOST_PIXELS = 4 << 20;
+
+    /** @param  list<int>  $counts */
+    public function __construct(public float $minimum, public float $maximum, public array $counts, public int $pixels, public int $missing, public int $reduced = 1, public ?Moments $moments = null, public int $infinite = 0) {}
+
+    /**
+     * Counts of one band. Integers of 8 and 16 bits are counted by code in one pass, from which everything follows exactly; other
+     * types take two passes, the first for the range.
+     *
+     * @param  int  $mostPixels  above it an overview is counted; 0 for the full resolution whatever its size
+     */
+    public static function of(Image $image, int $band, int $bins, ?Context $context = null, int $mostPixels = self::MOST_PIXELS): self
+    {
+        $context ??= new Context(1);
+        $level = self::level($image, $mostPixels);
+        $type = $image->spec()->type;
+        $moments = new Moments;
+        $counts = array_fill(0, $bins, 0);
+        if ($type->bytes() <= 2) {
+            $codes = array_fill(0, 1 << (8 * $type->bytes()), 0);
+            self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $codes): array {
+                $type->bytes() === 1 ? self::tally8($bytes, $codes) : self::tally16($bytes, $codes);
+
+                return array_filter($codes);
+            }, function (array $some) use (&$codes): void {
+                foreach ($some as $code => $count) {
+                    $codes[$code] += $count;
+                }
+            });
+            [$codes, $missing] = self::byValue($codes, $type, $image->spec()->nodata);
+            $moments = Moments::ofCounts($codes, $missing);
+            self::spread($counts, $codes, $moments->minimum, $moments->maximum, $bins);
+        } else {
+            $spec = $image->spec();
+            $moments = self::moments($image, $band, $context, $mostPixels);
+            self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $spec, $moments, $counts, $bins): array {
+                $values = Codec::values($bytes, $type, $spec->nodata);
+                self::count($counts, $values, count($values), $moments->minimum, $moments->maximum, $bins);
+
+                return $counts;
+            }, function (array $some) use (&$counts): void {
+                foreach ($some as $bin => $count) {
+                    $counts[$bin] += $count;
+                }
+            });
+        }
+
+        return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level, $moments, $moments->infinite);
+    }
+
+    /** Range, mean and deviation of one band, in one pass over the level that `of` would count. */
+    public static function moments(Image $image, int $band, Context $context, int $mostPixels = self::MOST_PIXELS): Moments
+    {
+        $spec = $image->spec();
+        if ($spec->type->bytes() <= 2) {
+            // counts by code tell them in half the time
+            return self::of($image, $band, 1, $context, $mostPixels)->moments ?? new Moments;
+        }
+        $parts = [];
+        self::blocks($image, $band, self::level($image, $mostPixels), $context, function (string $bytes) use ($spec): array {
+            $before = Infinite::seen();
+            $moments = Moments::of(Codec::values($bytes, $spec->type, $spec->nodata));
+
+            return [$moments->merge(new Moments(infinite: Infinite::seen() - $before))];
+        }, function (array $some, int $block) use (&$parts): void {
+            $parts[$block] = $some[0];
+        });
+        ksort($parts);
+        $moments = new Moments;
+        foreach ($parts as $part) {
+            /** @var Moments $part */
+            $moments = $moments->merge($part);
+        }
+
+        return $moments;
+    }
+
+    private static function level(Image $image, int $mostPixels): int
+    {
+        $level = 0;
+        $levels = $image->levels();
+        while ($mostPixels > 0 && isset($levels[$level + 1]) && $levels[$level][0] * $levels[$level][1] > $mostPixels) {
+            $level++;
+        }
+
+        return $level;
+    }
+
+    /** The value below which a share of the pixels lies, exact to a bin and linear within it. */
+    public function percentile(float $percent): float
+    {
+        $target = $this->pixels * $percent / 100;
+        $width = ($this->maximum - $this->minimum) / count($this->counts);
+        $sum = 0;
+        foreach ($this->counts as $bin => $count) {
+            if ($count > 0 && $sum + $count >= $target) {
+                return $this->minimum + ($bin + max(0.0, $target - $sum) / $count) * $width;
+            }
+            $sum += $count;
+        }
+
+        return $this->maximum;
+    }
+
+    /**
+     * The bin edge that divides the values so that the variance between the two sides is greatest; null for fewer than two filled bins.
+     *
+     * Source: Otsu 1979, IEEE Transactions on Systems, Man and Cybernetics 9:62–66.
+     */
+    public function otsu(): ?float
+    {
+        $best = 0.0;
+        $edge = null;
+        $total = (float) array_sum($this->counts);
+        $all = 0.0;
+        foreach ($this->counts as $bin => $count) {
+            $all += $bin * $count;
+        }
+        $below = 0.0;
+        $sum = 0.0;
+        foreach ($this->counts as $bin => $count) {
+            $below += $count;
+            $sum += $bin * $count;
+            if ($below > 0 && $below < $total) {
+                $between = $below * ($total - $below) * ($sum / $below - ($all - $sum) / ($total - $below)) ** 2;
+                if ($between > $best) {
+                    $best = $between;
+                    $edge = $bin + 1;
+                }
+            }
+        }
+
+        return $edge === null ? null : $this->minimum + $edge * ($this->maximum - $this->minimum) / count($this->counts);
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return ['minimum' => $this->minimum, 'maximum' => $this->maximum, 'counts' => $this->counts, 'pixels' => $this->pixels, 'nodata' => $this->missing, 'reduced' => $this->reduced, 'otsu' => $this->otsu()] + ($this->infinite > 0 ? ['infinite' => $this->infinite] : []);
+    }
+
+    /**
+     * Works through a level in blocks of rows, on all workers.
+     *
+     * @param  \Closure(string): array<mixed>  $task  raw samples to what they add
+     * @param  \Closure(array<mixed>, int): void  $add  what a block adds, and its number
+     */
+    private static function blocks(Image $image, int $band, int $level, Context $context, \Closure $task, \Closure $add): void
+    {
+        [$width, $height] = $image->levels()[$level];
+        $rows = (new Grid($width, $height))->strip();
+        Workers::run(intdiv($height + $rows - 1, $rows), $context, 'counting values', fn (int $block): array => $task($image->read($band, new Window(0, $block * $rows, $width, min($rows, $height - $block * $rows)), $level)), function (int $block, mixed $answer) use ($add): void {
+            $add($answer, $block);
+        });
+    }
+
+    /** @param  array<int, int>  $codes */
+    private static function tally16(string $bytes, array &$codes): void
+    {
+        $words = Codec::words($bytes);
+        $whole = strlen($bytes) >> 3;
+        for ($k = 0; $k < $whole; $k++) {
+            /** @var int $word */
+            $word = $words[$k];
+            $codes[$word & 0xFFFF]++;
+            $codes[($word >> 16) & 0xFFFF]++;
+            $codes[($word >> 32) & 0xFFFF]++;
+            $codes[($word >> 48) & 0xFFFF]++;
+        }
+        foreach (Codec::codes(substr($bytes, $whole << 3), SampleType::UInt16) as $code) {
+            $codes[$code]++;
+        }
+    }
+
+    /** @param  array<int, int>  $codes */
+    private static function tally8(string $bytes, array &$codes): void
+    {
+        foreach (count_chars($bytes, 1) as $code => $count) {
+            $codes[$code] += $count;
+        }
+    }
+
+    /**
+     * Counts by value, rising, without nodata.
+     *
+     * @param  array<int, int>  $codes  by code as stored
+     * @return array{array<int, int>, int} counts, and pixels of nodata
+     */
+    private static function byValue(array $codes, SampleType $type, ?float $nodata): array
+    {
+        $size = count($codes);
+        $half = $type->tiffFormat() === 2 ? $size >> 1 : $size;
+        $values = [];
+        foreach ($codes as $code => $count) {
+            if ($count > 0) {
+                $values[$code < $half ? $code : $code - $size] = $count;
+            }
+        }
+        ksort($values);
+        $missing = 0;
+        if ($nodata !== null && isset($values[(int) $nodata]) && (float) (int) $nodata === $nodata) {
+            $missing = $values[(int) $nodata];
+            unset($values[(int) $nodata]);
+        }
+
+        return [$values, $missing];
+    }
+
+    /**
+     * @param  list<int>  $counts
+     * @param  array<int, int>  $values
+     */
+    private static function spread(array &$counts, array $values, float $minimum, float $maximum, int $bins): void
+    {
+        $factor = $maximum > $minimum ? $bins / ($maximum - $minimum) : 0.0;
+        foreach ($values as $value => $count) {
+            $counts[min($bins - 1, (int) ($factor * ($value - $minimum)))] += $count;
+        }
+    }
+
+    /**
+     * @param  list<int>  $counts
+     * @param  list<float>  $values
+     */
+    public static function count(array &$counts, array $values, int $number, float $minimum, float $maximum, int $bins): void
+    {
+        $factor = $maximum > $minimum ? $bins / ($maximum - $minimum) : 0.0;
+        $last = $bins - 1;
+        for ($i = 0; $i < $number; $i++) {
+            $value = $values[$i];
+            if ($value === $value) {
+                $bin = (int) ($factor * ($value - $minimum));
+                $counts[$bin > $last ? $last : $bin]++;
+            }
+        }
+    }
+}

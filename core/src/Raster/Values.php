@@ -1,0 +1,15 @@
+<?php
+
+namespace Chorometra\Core\Raster;
+
+/** Values of images, whether they are read or computed. */
+final class Values
+{
+    /** @return list<float> of a window inside the image, NaN for nodata; an image that is computed has one level */
+    public static function of(Image $image, int $band, Window $window, int $level = 0): array
+    {
+        $spec = $image->spec();
+
+        return $image instanceof Computed ? $image->values($band, $window) : Codec::values($image->read($band, $window, $level), $spec->type, $spec->nodata);
+    }
+}
