@@ -3,21 +3,21 @@
 namespace Chorometra\Benchmarks;
 
 use Chorometra\Core\Correct\Air\Atmosphere;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 
 /**
  * Each of our runs is a process of its own, so that its peak memory is its own; what is timed is the work, not the start of PHP. The

@@ -6,10 +6,10 @@ use Chorometra\Core\Derive\Arithmetic\Formula;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Segment\Slice;
-use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Stats\Moments;
 
 /** The loops themselves, in memory and in one process. Each tells a number by which it is seen to agree with numpy's. */

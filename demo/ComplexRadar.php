@@ -3,8 +3,8 @@
 namespace Chorometra\Demo;
 
 use Chorometra\Core\Engine\Reduce;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Work\Files;
 
 /**
  * Single looks of the made-up satellite Cassavel-1 in four polarisations, complex, in the geometry of the sensor: columns away from its

@@ -2,13 +2,13 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Work\Context;
 
 /** The hills of Orvane Sound: what light falls on, and the elevation model that tells it. */
 final class Elevation

@@ -4,18 +4,17 @@ namespace Chorometra\Demo;
 
 use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Correct\Light\Sun;
-use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
-use Chorometra\Core\Raster\Rows;
-use Chorometra\Core\Work\Files;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 
 /** The landscape as the made-up satellite Velisande-1 sees it: counts, packed as a level-1 bundle. */
 final class OpticalScene

@@ -2,18 +2,18 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Computed;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Work\Context;
 
 /** Radar intensity as the made-up satellite Cassavel-1 delivers it: VV and VH, four looks, in the UTM zone next door. */
 final readonly class Radar implements Computed

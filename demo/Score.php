@@ -3,18 +3,17 @@
 namespace Chorometra\Demo;
 
 use Chorometra\Core\Correct\Light\SlopeLight;
-use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Work\Context;
 
 /** Corrections of the made-up scenes against their truth: how far off they were before, and how far after. */
 final class Score

@@ -3,8 +3,8 @@
 namespace Tests;
 
 use App\Models\Study;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Tests\MakesRasters;
+use Chorometra\Core\Work\Files;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Testing\RefreshDatabase;

@@ -2,16 +2,14 @@
 
 namespace App\Support;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Stats\Robust;
-use Chorometra\Core\Correct\BadLines;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Stats\Robust;
 
 /** What a step did to an image, in figures. */
 final class Comparison

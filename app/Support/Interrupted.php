@@ -3,9 +3,9 @@
 namespace App\Support;
 
 use App\Models\Step;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Process;
 use Chorometra\Core\Work\Scratch;
-use Chorometra\Core\Work\Files;
 
 /** Steps whose worker is gone say so and can be run again; what it left on the disk is removed. */
 final class Interrupted

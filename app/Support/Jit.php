@@ -2,8 +2,8 @@
 
 namespace App\Support;
 
-use Chorometra\Core\Work\Process;
 use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Process;
 
 /** The JIT mode that computes right; the usual ones give wrong results silently (docs/architecture.md). */
 final class Jit

@@ -2,15 +2,13 @@
 
 namespace App\Support;
 
-use Chorometra\Core\Raster\Values;
+use App\Models\Step;
 use Chorometra\Core\Correct\Light\LightFit;
 use Chorometra\Core\Correct\Light\SlopeLight;
-use App\Models\Step;
-use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
 
 /** Some pixels of a band over the light on their slope, before and after it was evened out. */

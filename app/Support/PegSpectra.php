@@ -7,9 +7,9 @@ use App\Models\Peg;
 use App\Models\Study;
 use Chorometra\Core\Correct\Air\SpectralFit;
 use Chorometra\Core\Correct\Air\ThroughAir;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Work\Context;
 
 /** What the pegs would read once the air is taken out, before it is; each beside the signatures. */
 final class PegSpectra

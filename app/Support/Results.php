@@ -7,10 +7,10 @@ use App\Models\Item;
 use App\Models\Mark;
 use App\Models\Step;
 use App\Models\Study;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Work\Files;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 

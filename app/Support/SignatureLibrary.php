@@ -2,10 +2,10 @@
 
 namespace App\Support;
 
-use Chorometra\Core\Work\Utf8;
 use Chorometra\Core\Correct\Air\SpectralLibrary;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Utf8;
 use Chorometra\Demo\Signatures as MadeUp;
 
 /** SpectralLibrary that spectra are compared with: the made-up ones that ship with the product, and those that were added as CSV. */

@@ -5,10 +5,10 @@ namespace App\Support;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Work\Context;
 
 /** A step resolved, opened and run: the same for a run and for a trial, which sees a part of its inputs. */
 final class StepRun

@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Tests;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Registry;
+use Chorometra\Core\Work\Context;
 
 final class DocsTest extends TestCase
 {

@@ -2,13 +2,13 @@
 
 namespace Chorometra\Core\Tests;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Report;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 
 /** A folder of its own for each test, rasters from plain arrays, and kinds run as the command line runs them. */
 abstract class TestCase extends \PHPUnit\Framework\TestCase

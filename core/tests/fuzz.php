@@ -6,9 +6,9 @@
 
 require __DIR__.'/../../vendor/autoload.php';
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Tests\Fuzz\Families;
 use Chorometra\Core\Tests\Fuzz\Fuzz;
+use Chorometra\Core\Work\Files;
 
 $words = array_slice($argv, 1);
 $family = array_shift($words) ?? '';

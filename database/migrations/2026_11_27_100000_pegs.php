@@ -4,8 +4,7 @@ use Illuminate\Database\Migrations\Migration;
 use Illuminate\Support\Facades\Schema;
 
 /** What was called a pin is a peg; people keep what they have. */
-return new class extends Migration
-{
+return new class extends Migration {
     public function up(): void
     {
         Schema::rename('pins', 'pegs');

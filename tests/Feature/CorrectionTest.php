@@ -2,9 +2,8 @@
 
 namespace Tests\Feature;
 
-use Chorometra\Core\Correct\Light\SlopeLight;
 use App\Models\Study;
-use Chorometra\Core\Correct\Terrain;
+use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Raster\Rows;
 use Tests\TestCase;
 

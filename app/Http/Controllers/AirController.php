@@ -6,10 +6,10 @@ use App\Models\Item;
 use App\Support\Outgoing;
 use App\Support\PegSpectra;
 use App\Support\Services;
-use Chorometra\Core\Format\Web\PlaceService;
-use Chorometra\Core\Step\Registry;
-use Chorometra\Core\Problem;
 use Chorometra\Core\Correct\Air\ThroughAir;
+use Chorometra\Core\Format\Web\PlaceService;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Step\Registry;
 use Illuminate\Http\Request;
 
 /** The air over a scene: as a service tells it, and what it does to the spectra at the pegs. */

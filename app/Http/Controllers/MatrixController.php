@@ -2,14 +2,14 @@
 
 namespace App\Http\Controllers;
 
-use Chorometra\Core\Assess\Check\MatrixFigures;
 use App\Models\Step;
 use App\Support\Inputs;
 use Chorometra\Core\Assess\Check\ClassCounts;
+use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Matrix;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Context;
 use Illuminate\Support\Facades\Cache;
 
 /** The matrix of the check points that are labelled so far. */

@@ -4,8 +4,8 @@ namespace App\Http\Controllers;
 
 use App\Support\SignatureLibrary;
 use Chorometra\Core\Correct\Air\SpectralLibrary;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;

@@ -2,7 +2,6 @@
 
 namespace App\Http\Controllers;
 
-use Chorometra\Core\Correct\Ties\TieReport;
 use App\Http\Describe;
 use App\Http\Requests\StepRequest;
 use App\Models\Step;
@@ -10,7 +9,7 @@ use App\Models\Study;
 use App\Support\LightScatter;
 use App\Support\Results;
 use App\Support\StepQueue;
-use Chorometra\Core\Correct\Coregister;
+use Chorometra\Core\Correct\Ties\TieReport;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;

@@ -11,13 +11,13 @@ use App\Support\Place;
 use App\Support\Results;
 use App\Support\StepQueue;
 use App\Support\StepRun;
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Report;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Illuminate\Http\Request;
 
 /** A step computed for the visible window only. The code is that of a full run, on a part of the inputs. */

@@ -3,9 +3,9 @@
 namespace App\Http\Controllers;
 
 use App\Models\Study;
-use Chorometra\Core\Work\Files;
-use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Step\Identity;
+use Chorometra\Core\Work\Files;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\UploadedFile;

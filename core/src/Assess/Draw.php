@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Assess;
 
-use Chorometra\Core\Assess\Check\Spacing;
 use Chorometra\Core\Assess\Check\ClassCounts;
+use Chorometra\Core\Assess\Check\Spacing;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Ground;
@@ -13,8 +13,8 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;

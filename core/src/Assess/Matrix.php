@@ -3,25 +3,19 @@
 namespace Chorometra\Core\Assess;
 
 use Chorometra\Core\Assess\Check\ClassCounts;
-use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Assess\Check\MatrixFigures;
-use Chorometra\Core\Format\Csv;
-use Chorometra\Core\Work\Files;
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Files;
 
 /** A class map against points whose truth is known. */
 final class Matrix implements WholeKind

@@ -2,18 +2,18 @@
 
 namespace Chorometra\Core\Cli;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Work\Scratch;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Scratch;
 
 /** bin/chorometra: steps, describe, inspect, run. Exit status 0 done, 1 computation failed, 2 the call is wrong, 3 an input does not fit. */
 final class Command

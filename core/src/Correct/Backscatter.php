@@ -9,15 +9,15 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** Radar samples into the backscattering coefficient sigma nought, in fewer looks if wanted. */
 final class Backscatter implements LocalKind

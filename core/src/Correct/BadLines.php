@@ -2,17 +2,15 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Stats\Robust;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Stats\Robust;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
@@ -21,8 +19,9 @@ use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** Lines and single pixels that a sensor lost or got wrong, found by robust statistics and filled from their neighbours. */
 final class BadLines implements LearningKind

@@ -7,17 +7,17 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** Counts as delivered to physical quantities. */
 final class Calibrate implements LocalKind

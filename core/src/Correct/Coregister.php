@@ -2,35 +2,32 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Correct\Ties\TieStart;
-use Chorometra\Core\Correct\Ties\TieFit;
-use Chorometra\Core\Correct\Ties\SubPixel;
-use Chorometra\Core\Correct\Ties\PhaseCorrelation;
 use Chorometra\Core\Correct\Ties\MovedImage;
+use Chorometra\Core\Correct\Ties\PhaseCorrelation;
+use Chorometra\Core\Correct\Ties\SubPixel;
+use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Correct\Ties\TieReport;
-use Chorometra\Core\Work\Workers;
-use Chorometra\Core\Format\Csv;
-use Chorometra\Core\Work\Files;
-use Chorometra\Core\Gather\Reproject;
+use Chorometra\Core\Correct\Ties\TieStart;
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Workers;
 
 /** One image brought onto another so that the same ground lies in the same pixel. */
 final class Coregister implements WholeKind

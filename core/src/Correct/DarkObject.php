@@ -5,21 +5,20 @@ namespace Chorometra\Core\Correct;
 use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Caution;
-use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /** The light that the air adds, taken off by what the darkest place of each band shows. */
 final class DarkObject implements LocalKind

@@ -2,24 +2,24 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** Strips and holes filled from another date made like this one around each of them, or from around. */
 final class Gaps implements LocalKind

@@ -2,35 +2,32 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Correct\Ties\MovedImage;
+use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Correct\Ties\TieReport;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoJson;
-use Chorometra\Core\Gather\Reproject;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Geo\Grid;
-use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Described;
+use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\LeastSquares;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Files;
 
 /** An image as a sensor saw it, brought onto the map through points whose place is known. */
 final class Geocode implements WholeKind

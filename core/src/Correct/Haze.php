@@ -2,18 +2,17 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
@@ -21,8 +20,8 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /**
  * Haze that differs from place to place, taken off the visible bands.

@@ -2,21 +2,21 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** Where there are clouds, their shadows, water and snow: from a quality band, or from reflectance. */
 final class Mask implements LocalKind

@@ -2,22 +2,21 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
@@ -25,8 +24,8 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /** The grain of radar, smoothed where the ground is even. */
 final class Speckle implements LocalKind

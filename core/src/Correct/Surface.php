@@ -2,29 +2,29 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Correct\Light\Sun;
-use Chorometra\Core\Correct\Air\ThroughAir;
-use Chorometra\Core\Correct\Air\SpectralFit;
-use Chorometra\Core\Correct\Air\BandAir;
 use Chorometra\Core\Correct\Air\Atmosphere;
+use Chorometra\Core\Correct\Air\BandAir;
+use Chorometra\Core\Correct\Air\SpectralFit;
+use Chorometra\Core\Correct\Air\ThroughAir;
+use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Format\Web\PlaceService;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Service;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\Caution;
-use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Service;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** What the ground itself reflects, by a model of the air over it. */
 final class Surface implements LocalKind, ThroughAir

@@ -2,33 +2,32 @@
 
 namespace Chorometra\Core\Correct;
 
-use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Correct\Light\Horizon;
 use Chorometra\Core\Correct\Light\LightFit;
 use Chorometra\Core\Correct\Light\SlopeLight;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\Instead;
 use Chorometra\Core\Step\Caution;
-use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Instead;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** Uneven light on slopes, evened out with an elevation model. */
 final class Terrain implements LearningKind

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Deliver;
 
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Problem;
@@ -11,6 +10,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -20,8 +20,8 @@ use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /** An image to hand on: its values as they are, or the picture as it is shown. */
 final class Delivery implements LearningKind

@@ -2,18 +2,17 @@
 
 namespace Chorometra\Core\Deliver;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Deliver\Polygons\Simplify;
-use Chorometra\Core\Deliver\Polygons\Region;
 use Chorometra\Core\Deliver\Polygons\Borders;
-use Chorometra\Core\Work\Memory;
+use Chorometra\Core\Deliver\Polygons\Region;
+use Chorometra\Core\Deliver\Polygons\Simplify;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -23,9 +22,10 @@ use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Memory;
 
 /** Regions of a raster as polygons. */
 final class Outlines implements WholeKind

@@ -2,13 +2,12 @@
 
 namespace Chorometra\Core\Derive;
 
-use Chorometra\Core\Derive\Arithmetic\Indices;
 use Chorometra\Core\Derive\Arithmetic\Formula;
+use Chorometra\Core\Derive\Arithmetic\Indices;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
@@ -16,8 +15,8 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /** One number per pixel out of two or more bands. */
 final class Index implements LocalKind

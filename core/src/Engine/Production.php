@@ -2,9 +2,6 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Work\Workers;
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\TileStore;
@@ -16,6 +13,9 @@ use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Workers;
 
 /**
  * Makes rasters from a function over row blocks, on all workers.

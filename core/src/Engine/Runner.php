@@ -2,17 +2,11 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Work\Infinite;
-use Chorometra\Core\Raster\Rows;
-use Chorometra\Core\Work\Workers;
-use Chorometra\Core\Work\Process;
-use Chorometra\Core\Work\Memory;
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Kind;
@@ -21,6 +15,12 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Infinite;
+use Chorometra\Core\Work\Memory;
+use Chorometra\Core\Work\Process;
+use Chorometra\Core\Work\Workers;
 
 /** Runs a kind of step, whatever its shape. A trial, a full run, the command line and a test all come here. */
 final class Runner

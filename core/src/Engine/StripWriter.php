@@ -2,13 +2,13 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\Deflate;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Work\Files;
 
 /**
  * Takes one output's pixels row by row, packs full-resolution tiles into a part file of this process, and lays the reduced

@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Format;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\Vector\GeoJsonFile;
 use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 /** GeoJSON (RFC 7946): longitude and latitude on WGS 84. A legacy “crs” member that names an EPSG code is understood. */
 final class GeoJson

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 /**
  * NumPy archives (.npz): named arrays of one dimension, and JSON texts beside them. Arrays are read by windows.

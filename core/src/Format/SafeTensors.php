@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 /**
  * Named arrays of numbers with texts beside them, as detectors are kept.

@@ -3,7 +3,6 @@
 namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Problem;
-use Chorometra\Core\Work\Utf8;
 
 /**
  * What a file or a service tells, where anything may be of any type: read as the type that makes sense here, or as nothing. Texts are

@@ -2,32 +2,31 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Bundle\AssignedProfile;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\Profile;
 use Chorometra\Core\Format\Bundle\SensorProfile;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 
 /** Reads a level-1 scene as delivered: one GeoTIFF per band and a metadata text, packed or in a folder. */
 final class Bundle implements WholeKind

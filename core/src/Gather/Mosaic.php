@@ -2,14 +2,14 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Gather\Join\MatchCurve;
-use Chorometra\Core\Gather\Join\EdgeWeights;
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Gather\Join\EdgeWeights;
+use Chorometra\Core\Gather\Join\MatchCurve;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\GridMapping;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
@@ -18,10 +18,10 @@ use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Grids;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Grids;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;

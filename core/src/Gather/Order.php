@@ -2,11 +2,9 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\StacProfile;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Stac\Fetch;
@@ -15,16 +13,18 @@ use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Service;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Service;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 
 /** A scene from an imagery archive: ordered where it has to be, fetched, compared with its checksum, and read in. */
 final class Order implements WholeKind

@@ -3,27 +3,27 @@
 namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\GridMapping;
 use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Grids;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Grids;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /** An image brought onto another grid. */
 final class Reproject implements LocalKind

@@ -5,13 +5,12 @@ namespace Chorometra\Core\Gather;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Format\PlacedPicture;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Geo\Grid;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Described;
-use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -21,8 +20,8 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /** Reads one raster file into the working format, and takes on what the file itself does not tell. */
 final class SingleImage implements LocalKind

@@ -5,7 +5,6 @@ namespace Chorometra\Core\Gather;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;

@@ -2,14 +2,14 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\Vector\Vectors;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Crop;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
@@ -21,8 +21,8 @@ use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
 
 /** The part of an image that lies in a box or in polygons; its pixels stay where they are. */
 final class Subset implements LocalKind

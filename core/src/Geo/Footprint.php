@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Geo;
 
-
 /**
  * The outline of a grid on the Earth in longitude and latitude on WGS 84, as GeoJSON wants it: cut at 180°, taken to the pole where it holds one.
  *

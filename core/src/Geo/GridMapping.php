@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Geo;
 
-
 /**
  * Where the pixels of one grid lie in another: exact within one CRS; between two, exact at the ends and middles of pieces of each row, and
  * by a parabola between, which is nowhere further off than TOLERANCE.

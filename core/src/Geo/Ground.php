@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Geo;
 
-
 /**
  * The ground under a grid: metres between its places, square metres of its pixels and of rings, whatever its CRS.
  *

@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Raster;
 
-use Chorometra\Core\Work\Infinite;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Infinite;
 use Chorometra\Core\Work\Workers;
 
 /** Counts of values in bins of one width, from the least to the greatest value; the last bin holds its upper edge too. */

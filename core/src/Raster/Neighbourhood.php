@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Raster;
 
-
 /** Means and variances of square windows around each pixel of a block of rows. The edge's pixels are repeated beyond it, nodata is left out. */
 final class Neighbourhood
 {

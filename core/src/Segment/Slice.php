@@ -2,22 +2,21 @@
 
 namespace Chorometra\Core\Segment;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Segment\Runs\RunMap;
-use Chorometra\Core\Segment\Runs\RunBlocks;
-use Chorometra\Core\Segment\Runs\Absorb;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Segment\Runs\Absorb;
+use Chorometra\Core\Segment\Runs\RunBlocks;
+use Chorometra\Core\Segment\Runs\RunMap;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
@@ -249,7 +248,7 @@ final class Slice implements WholeKind
     {
         $spec = $image->spec();
         $width = $spec->grid->width;
-        [$blocks, $ranges] = RunBlocks::made($width, $spec->grid->height, $neighbours, $call->context->part(0.0, 0.3), 'cutting', function (int $first, int $rows) use ($image, $band, $limits, $spec, $width): array {
+        [$blocks, $ranges] = RunBlocks::made($width, $spec->grid->height, $neighbours, $call->context->part(0.0, 0.3), 'cutting', function (int $first, int $rows) use ($image, $band, $limits, $width): array {
             $values = Values::of($image, $band, new Window(0, $first, $width, $rows));
             [$map, $least, $greatest] = self::runs($values, $width, $rows, $limits);
 

@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Work\Context;
 
 /** One kind of step with its inputs opened and its settings checked, ready to be computed. */
 final readonly class Call

@@ -2,14 +2,13 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Described;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Work\Context;
 
 /** From names and texts, as the command line and the web application have them, to a checked call. */
 final class CallOpener

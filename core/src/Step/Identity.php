@@ -2,18 +2,18 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Format\PlacedPicture;
-use Chorometra\Core\Format\Npz;
-use Chorometra\Core\Work\Scratch;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\TooLong;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Npz;
+use Chorometra\Core\Format\PlacedPicture;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Work\Scratch;
 
 /** What a file is, before it is taken in: in words, by which kind of step, and what it holds and lacks. */
 final readonly class Identity

@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 
 /** How a local computation goes: what it reads, what comes out, and the function between. */
 final readonly class Plan

@@ -2,16 +2,16 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Raster\PolygonMask;
-use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\WithNodata;
-use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Crop;
-use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Crop;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\PolygonMask;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Raster\WithNodata;
+use Chorometra\Core\Work\Context;
 
 /** An image kept to polygons: the box around them, nodata outside. */
 final readonly class Within implements Image

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Work;
 
-use Chorometra\Core\Work\Utf8;
 use Chorometra\Core\Problem;
 
 /** Files appear whole: written beside their place, then renamed. */

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Work;
 
-
 /** Other processes, and what those that are gone have left behind. */
 final class Process
 {

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Work;
 
-
 /**
  * What all parts of one run share: a folder for temporary files, made when first asked for (its name holds the process, so that
  * leftovers of dead ones can be found), and what memory its workers took.

@@ -3,7 +3,6 @@
 namespace Chorometra\Core\Work;
 
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 
 /**
  * Runs numbered tasks in forked children: task k in child k mod n. Children only read what the parent made; each

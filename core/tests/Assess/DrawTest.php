@@ -3,17 +3,16 @@
 namespace Chorometra\Core\Tests\Assess;
 
 use Chorometra\Core\Assess\Check\MatrixFigures;
-use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Assess\Draw;
-use Chorometra\Core\Assess\Matrix;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Geodesic;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 final class DrawTest extends TestCase

@@ -4,11 +4,11 @@ namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Backscatter;
 use Chorometra\Core\Correct\Radar\MultiLook;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /**
  * Against the statistics of gamma-distributed speckle (psi and trigamma, as tables of them give), the definition of the decibel, and

@@ -4,14 +4,14 @@ namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Ties\PhaseCorrelation;
 use Chorometra\Core\Correct\Ties\TieFit;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\LeastSquares;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Transforms and fits against numpy (fixtures/fourier.json); shifts against ground that is known at every place. */

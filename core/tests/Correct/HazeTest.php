@@ -3,10 +3,10 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Haze;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** Against a least-squares line by numpy.polyfit, the geometry of the transform worked by hand, and haze that is known because it was put on. */
 final class HazeTest extends TestCase

@@ -2,13 +2,12 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Stats\Robust;
-use Chorometra\Core\Correct\BadLines;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Stats\Robust;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** Lines, pixels and gaps that were made bad on purpose: what was there before is known. */
 final class RepairTest extends TestCase

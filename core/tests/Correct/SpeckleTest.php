@@ -3,15 +3,15 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Speckle;
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** Against scipy (fixtures/windows.json), the worked window of sources.md, and the statistics of gamma-distributed speckle. */
 final class SpeckleTest extends TestCase

@@ -2,19 +2,19 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
+use Chorometra\Core\Correct\Light\Horizon;
 use Chorometra\Core\Correct\Light\LightFit;
 use Chorometra\Core\Correct\Light\SlopeLight;
-use Chorometra\Core\Correct\Light\Horizon;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Geodesic;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Against hand-worked angles, and numpy's fits and Horn slopes (fixtures/terrain.json). */

@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Tests\Deliver;
 
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;

@@ -2,15 +2,12 @@
 
 namespace Chorometra\Core\Tests\Engine;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Work\Workers;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -18,6 +15,9 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Workers;
 
 final class EngineTest extends TestCase
 {

@@ -2,26 +2,26 @@
 
 namespace Chorometra\Core\Tests\Engine;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\LocalKind;
-use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Report;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Tests\Samples;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 /** What every kind promises, whichever it is: each comes here by itself, with the example of its declaration. */

@@ -2,19 +2,19 @@
 
 namespace Chorometra\Core\Tests\Engine;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\ClassColours;
 use Chorometra\Core\Raster\Crop;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\TestWith;
 
 /** Rasters made in blocks are those made at once. */

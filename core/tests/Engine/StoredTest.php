@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Tests\Engine;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Raster\Band;
@@ -10,6 +9,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** Tiles that are packed already are handed on, and nobody can tell. */
 final class StoredTest extends TestCase

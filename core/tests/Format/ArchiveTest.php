@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Format\Bundle\PackedFiles;
 use Chorometra\Core\Format\Bundle\Entry;
 use Chorometra\Core\Format\Bundle\Metadata;
+use Chorometra\Core\Format\Bundle\PackedFiles;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\TestWith;

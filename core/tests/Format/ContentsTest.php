@@ -2,18 +2,18 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\CsvRows;
 use Chorometra\Core\Format\Document;
-use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Format\Npz;
 use Chorometra\Core\Format\SafeTensors;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Step\FileContents;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** Files that are neither rasters nor features: tables, measures, trees, legends, models, keys, methods, detectors. */
 class ContentsTest extends TestCase

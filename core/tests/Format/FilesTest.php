@@ -2,16 +2,16 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Geo\Footprint;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Files;
 
 final class FilesTest extends TestCase
 {

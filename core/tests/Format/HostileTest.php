@@ -2,14 +2,10 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Work\Utf8;
 use Chorometra\Core\Correct\Air\SpectralLibrary;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\TooLong;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Format\Told;
 use Chorometra\Core\Format\Vector\Crossing;
 use Chorometra\Core\Format\Vector\GeoJsonFile;
@@ -17,16 +13,20 @@ use Chorometra\Core\Format\Vector\PolygonRings;
 use Chorometra\Core\Format\Vector\Shapefile;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Format\Vector\WellKnownText;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Tests\Fuzz\Families;
 use Chorometra\Core\Tests\Fuzz\Fuzz;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Utf8;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Files that broke something once (fixtures/hostile), and changed files of every format: one sentence, or read right. */

@@ -3,23 +3,23 @@
 namespace Chorometra\Core\Tests\Fuzz;
 
 use Chorometra\Core\Correct\Air\SpectralLibrary;
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Engine\Runner;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
-use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Format\Web\PlaceService;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
-use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\MakesRasters;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 
 /** What is read from outside, by family: sound files, and what is done with them once they are changed. */
 final class Families

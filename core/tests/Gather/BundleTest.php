@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Tests\Gather;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Files;
 
 final class BundleTest extends TestCase
 {

@@ -2,13 +2,13 @@
 
 namespace Chorometra\Core\Tests\Gather;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** The STAC client against a server with bad manners (fixtures/stac/server.php). */
 final class OrderTest extends TestCase

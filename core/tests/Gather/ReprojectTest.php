@@ -2,19 +2,19 @@
 
 namespace Chorometra\Core\Tests\Gather;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\GridMapping;
 use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Against numpy and scipy (fixtures/warp.json), PROJ (proj_grid_codes.json), and what the definitions promise. */

@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Tests\Gather;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Tests\TestCase;

@@ -4,8 +4,8 @@ namespace Chorometra\Core\Tests\Geo;
 
 use Chorometra\Core\Format\Vector\WellKnownText;
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Tests\TestCase;
 

@@ -4,8 +4,8 @@ namespace Chorometra\Core\Tests\Geo;
 
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Geodesic;
-use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Tests\TestCase;
 
 /** Against geod of PROJ 9.1.1 (fixtures/proj_points.json, proj_ground.json). */

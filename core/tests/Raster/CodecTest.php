@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Tests\Raster;
 
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;

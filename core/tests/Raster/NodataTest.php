@@ -2,11 +2,10 @@
 
 namespace Chorometra\Core\Tests\Raster;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
@@ -16,6 +15,7 @@ use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Real values stay values, whatever a step needs for nodata. */

@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Tests\Raster;
 
-use Chorometra\Core\Work\Infinite;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Infinite;
 
 /** Samples both ways against the plain way: numbers of 32 bits by PHP's own unpack(), whole samples one by one. */
 final class SamplesTest extends TestCase

@@ -2,11 +2,10 @@
 
 namespace Chorometra\Core\Tests\Segment;
 
-use Chorometra\Core\Work\Context;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Segment\Runs\Absorb;
@@ -14,6 +13,7 @@ use Chorometra\Core\Segment\Runs\RunBlocks;
 use Chorometra\Core\Segment\Runs\RunMap;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 final class SliceTest extends TestCase
 {

@@ -2,14 +2,14 @@
 
 namespace Chorometra\Core\Tests\Stats;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 final class StatsTest extends TestCase
 {

@@ -2,13 +2,13 @@
 
 namespace Chorometra\Core\Assess\Check;
 
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
 
 /** Pixels of each class of a class map, and the ground that they cover. */
 final readonly class ClassCounts

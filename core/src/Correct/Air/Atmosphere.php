@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Correct\Air;
 
-
 /**
  * The air over a place, and what it does to light on its way down and up again, seen from straight above.
  *

@@ -2,14 +2,12 @@
 
 namespace Chorometra\Core\Correct\Air;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Format\Vector\LabelledPoints;
-use Chorometra\Core\Assess\Matrix;
 use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 
@@ -95,7 +93,7 @@ final class SpectralFit
         $spec = $image->spec();
         $window = (new Window((int) floor($col), (int) floor($row), 1, 1))->within($spec->grid->width, $spec->grid->height);
 
-        return array_map(function (int $band) use ($image, $window, $spec): ?float {
+        return array_map(function (int $band) use ($image, $window): ?float {
             $value = $window->isEmpty() ? NAN : Values::of($image, $band, $window)[0];
 
             return is_nan($value) ? null : $value;

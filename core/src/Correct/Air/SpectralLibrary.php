@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Correct\Air;
 
-use Chorometra\Core\Work\Utf8;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Work\Utf8;
 
 /** Reflectance of known covers over wavelength, as measured: a column of wavelengths and one for each cover. */
 final readonly class SpectralLibrary

@@ -2,14 +2,13 @@
 
 namespace Chorometra\Core\Correct\Light;
 
-use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Work\Context;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Work\Context;
 
 /**
  * Where other ground stands between a pixel and the sun. A front goes over the heights from the sun's side: it falls with the sun's height

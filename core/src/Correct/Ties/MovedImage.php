@@ -3,14 +3,13 @@
 namespace Chorometra\Core\Correct\Ties;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Cartesian;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
-use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;

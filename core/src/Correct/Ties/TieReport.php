@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Correct\Ties;
 
-use Chorometra\Core\Correct\TieFit;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Step\Figure;

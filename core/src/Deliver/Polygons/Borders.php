@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Deliver\Polygons;
 
-
 /**
  * The borders of the regions of a map, gathered row by row: memory follows what is open at the row, not the map.
  *

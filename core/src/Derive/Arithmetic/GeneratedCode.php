@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Derive\Arithmetic;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 /** Functions made at run time. They go through files, since only included files are compiled by the JIT. */
 final class GeneratedCode

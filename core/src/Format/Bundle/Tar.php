@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 /** POSIX ustar with GNU long names and pax paths, plain or gzip, read from front to back. */
 final class Tar extends PackedFiles

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format\Bundle;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 final class Zip extends PackedFiles
 {

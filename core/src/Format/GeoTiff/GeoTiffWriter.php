@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Work\Files;
 
 /**
  * Puts a tiled GeoTIFF together from tiles that are ready: directories first, full resolution first, bands separate,

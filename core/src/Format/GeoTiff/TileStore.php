@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 /** Packed tiles of one level, in order (band by band, row by row), lying in part files that several workers wrote. */
 final class TileStore

@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Format\Stac;
 
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\Web\Http;
 use Chorometra\Core\Format\Web\Unreachable;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 
 /**
  * Gets an asset whole: fetched on after a break, tried again with growing pauses, its size and checksum compared with what the archive told

@@ -2,13 +2,13 @@
 
 namespace Chorometra\Core\Format\Stac;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Format\Told;
 use Chorometra\Core\Geo\Footprint;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Work\Files;
 
 /**
  * The STAC Item (1.0.0) that stands beside each raster: band roles, wavelengths, units, constants, sun angles, date, legend, and

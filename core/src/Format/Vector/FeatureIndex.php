@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Files;
 
 /**
  * The features of a file as views want them: in map coordinates of one CRS, those of a window found without reading the others. A file of

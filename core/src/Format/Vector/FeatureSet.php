@@ -3,10 +3,10 @@
 namespace Chorometra\Core\Format\Vector;
 
 use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\OnDatum;
 use Chorometra\Core\Geo\Projection;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Geo\Grid;
 
 /**
  * Points, lines and polygons with their attributes, read from a file one by one: memory follows the largest of them. Geometries are those

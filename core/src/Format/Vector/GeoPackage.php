@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Work\Utf8;
-use Chorometra\Core\Work\Workers;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Utf8;
+use Chorometra\Core\Work\Workers;
 
 /**
  * Features of a GeoPackage (OGC 12-128r18): the first table of them, or the one named.

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Work\Utf8;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Utf8;
 
 /**
  * A shapefile with the attribute table and the CRS beside it, read record by record.

@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Gather\Join;
 
-use Chorometra\Core\Work\Context;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Work\Context;
 
 /**
  * How much an image counts at a place: from 0 at the edge of its valid pixels to 1 a fade's width inside, by distance on a reduced grid.

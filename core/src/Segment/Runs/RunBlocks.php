@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Segment\Runs;
 
-use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
-use Chorometra\Core\Work\Files;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Workers;
 
 /**
  * A class map in blocks of rows, each as runs with their parts in a file: memory goes with the block at hand, and with the parts that touch
