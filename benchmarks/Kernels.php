@@ -5,10 +5,10 @@ namespace Chorometra\Benchmarks;
 use Chorometra\Core\Derive\Arithmetic\Formula;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Segment\Slice;
 use Chorometra\Core\Stats\Moments;
 

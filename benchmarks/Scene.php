@@ -4,10 +4,10 @@ namespace Chorometra\Benchmarks;
 
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 
 /** A made-up scene of seven 16-bit bands of any size: fields of some hundred pixels with fine grain, nodata in a corner. */

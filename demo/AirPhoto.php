@@ -4,10 +4,10 @@ namespace Chorometra\Demo;
 
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 
 /** A photo of the fish pens from an aeroplane, true colour at 0.5 m. */

@@ -3,7 +3,7 @@
 namespace Chorometra\Demo;
 
 use Chorometra\Core\Geo\Crs;
-use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Geo\Window;
 
 /** What the made-up archive holds of Orvane Sound: two optical missions, a radar mission, air photos, over four years. */
 final class Catalogue

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Geo\Window;
 
 /** One scene of the made-up archive. */
 final readonly class CatalogueScene

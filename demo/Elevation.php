@@ -4,10 +4,10 @@ namespace Chorometra\Demo;
 
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 
 /** The hills of Orvane Sound: what light falls on, and the elevation model that tells it. */

@@ -6,13 +6,13 @@ use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\TargetGrid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Warped;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 
 /** Radar intensity as the made-up satellite Cassavel-1 delivers it: VV and VH, four looks, in the UTM zone next door. */

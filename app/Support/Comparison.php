@@ -3,11 +3,11 @@
 namespace App\Support;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Warped;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Stats\Robust;
 

@@ -5,11 +5,11 @@ namespace App\Support;
 use App\Models\Step;
 use Chorometra\Core\Correct\Light\LightFit;
 use Chorometra\Core\Correct\Light\SlopeLight;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 
 /** Some pixels of a band over the light on their slope, before and after it was evened out. */
 final class LightScatter

@@ -7,11 +7,11 @@ use Chorometra\Core\Format\Deflate;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 
 /**
  * 256 x 256 pixels of some bands of an item, as the browser paints them. Where the file has them so, its tiles are handed on as they lie

@@ -5,13 +5,13 @@ namespace Chorometra\Core\Tests;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 
 /** Rasters from plain arrays, and back. Whoever uses it has a $folder of its own. */

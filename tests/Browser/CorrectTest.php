@@ -4,8 +4,8 @@ namespace Tests\Browser;
 
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Demo\Air;
 use Chorometra\Demo\Catalogue;
 use Chorometra\Demo\CatalogueScene;

@@ -7,11 +7,11 @@ use App\Models\Study;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
-use Chorometra\Core\Raster\Window;
 use Tests\TestCase;
 
 /** What comes in: files that say what they are, other grids shown in place, the study's area, several images at once. */

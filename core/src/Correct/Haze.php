@@ -3,13 +3,13 @@
 namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Format\Vector\Vectors;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;
 use Chorometra\Core\Step\Declaration;

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Format\Vector\Vectors;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Histogram;
@@ -12,7 +13,6 @@ use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;

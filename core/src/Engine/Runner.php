@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Engine;
 
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\LearningKind;

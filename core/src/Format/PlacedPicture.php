@@ -3,12 +3,12 @@
 namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Memory;
 
 /** A PNG or JPEG picture, placed by the world file beside it: three bands red, green and blue of 8 bits; of 16 with -1 as nodata where it is clear in places. */

@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Format;
 
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Files;
 
 /** An 8-bit image of one or three bands as PNG (ISO/IEC 15948) with alpha, row by row, and the world file beside it. */

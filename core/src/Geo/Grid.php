@@ -2,9 +2,6 @@
 
 namespace Chorometra\Core\Geo;
 
-use Chorometra\Core\Raster\Rows;
-use Chorometra\Core\Raster\Window;
-
 /**
  * Where the pixels of a raster lie: size, affine transform from pixel corners to map coordinates, and CRS.
  *

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Window;
+
 /** Magnitude and phase seen as real and imaginary parts, which can be mixed; bands of other kinds as they are. */
 final readonly class Cartesian implements Computed
 {

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Window;
+
 /** An image whose values are computed when they are read: they need no way through bytes. */
 interface Computed extends Image
 {

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Window;
+
 /** A window of one level of an image, seen as an image of its own: what a trial works on. */
 final readonly class Crop implements Image
 {

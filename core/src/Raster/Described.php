@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Window;
+
 /** The pixels of an image under another description. */
 final readonly class Described implements Image
 {

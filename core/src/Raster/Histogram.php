@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Raster;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Infinite;

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Window;
+
 /** A raster that is read by windows. Bands and levels count from 0; level 0 is full resolution. */
 interface Image
 {

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Raster;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 
 /** Which pixels have their centre inside polygons; holes are outside, and so is what lies in an even number of rings of one polygon. */

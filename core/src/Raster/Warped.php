@@ -4,6 +4,7 @@ namespace Chorometra\Core\Raster;
 
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\GridMapping;
+use Chorometra\Core\Geo\Window;
 
 /**
  * An image seen on another grid, in another CRS too. Where a pixel's centre lies outside the image, there is nodata (for averages and commonest

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Work\Context;
 
 /**

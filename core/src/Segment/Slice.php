@@ -3,13 +3,13 @@
 namespace Chorometra\Core\Segment;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Segment\Runs\Absorb;
 use Chorometra\Core\Segment\Runs\RunBlocks;
 use Chorometra\Core\Segment\Runs\RunMap;

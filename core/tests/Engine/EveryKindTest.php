@@ -4,10 +4,10 @@ namespace Chorometra\Core\Tests\Engine;
 
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Kind;

@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Tests\Format;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Tests\TestCase;
 
 /** Broken and hostile files get one sentence and bounded memory, never anything else. */

@@ -6,7 +6,7 @@ use Chorometra\Core\Format\Vector\WellKnownText;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Projection;
-use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Tests\TestCase;
 
 /** Against PROJ 9.1.1 (fixtures/proj_points.json). */

@@ -2,12 +2,7 @@ import { useDocumentVisibility, useIntervalFn } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { api, must, Problem, type Item, type Kind, type Step, type Study } from '../api/client';
 import { withNews } from './news';
-
-export interface Doing {
-    what: string;
-    undo: () => Promise<unknown>;
-    redo: () => Promise<unknown>;
-}
+import { useUndo } from './useUndo';
 
 /** A study as the server knows it, kept up to date, with the undoing of what is drawn. */
 export function useStudy(id: number) {
@@ -16,9 +11,6 @@ export function useStudy(id: number) {
     const problem = ref('');
     const message = ref('');
     const trials = shallowRef<Item[]>([]);
-    const undone: Doing[] = [];
-    const done: Doing[] = [];
-    const counts = ref({ undo: 0, redo: 0 });
 
     /** What is new since the version that is here. */
     async function ask(): Promise<void> {
@@ -63,51 +55,7 @@ export function useStudy(id: number) {
         }
     }
 
-    /** One after the other: who is quicker than the server loses nothing. */
-    let last: Promise<unknown> = Promise.resolve();
-    function inTurn(work: () => Promise<void>): Promise<void> {
-        const next = last.then(work);
-        last = next.catch(() => undefined);
-        return next;
-    }
-
-    /** Does what can be undone; what could not be done is not remembered. Whether it could. */
-    async function remember(doing: Doing): Promise<boolean> {
-        let isDone = false;
-        await inTurn(async () => {
-            if (!(await act(async () => (await doing.redo(), true)))) return;
-            isDone = true;
-            done.push(doing);
-            undone.length = 0;
-            count();
-        });
-        return isDone;
-    }
-
-    function undo(): Promise<void> {
-        return inTurn(async () => {
-            const doing = done.pop();
-            if (!doing || !(await act(async () => (await doing.undo(), true)))) return count();
-            undone.push(doing);
-            message.value = `Undone: ${doing.what}`;
-            count();
-        });
-    }
-
-    function redo(): Promise<void> {
-        return inTurn(async () => {
-            const doing = undone.pop();
-            if (!doing || !(await act(async () => (await doing.redo(), true)))) return count();
-            done.push(doing);
-            message.value = `Done again: ${doing.what}`;
-            count();
-        });
-    }
-
-    function count(): void {
-        counts.value = { undo: done.length, redo: undone.length };
-    }
-
+    const { counts, remember, undo, redo } = useUndo(act, (text) => (message.value = text));
     const steps = computed<Step[]>(() => study.value?.steps ?? []);
 
     return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo };

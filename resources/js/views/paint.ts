@@ -48,7 +48,7 @@ export function paint(samples: Samples[], style: Style, raster: Raster): ImageDa
 
 function composite(out: Uint32Array, [r, g, b]: Samples[], limits: [number, number][], nodata: number): void {
     const [r0, g0, b0] = limits.map(([low]) => low) as [number, number, number];
-    const [rf, gf, bf] = limits.map(([low, high]) => 255 / Math.max(high - low, 1e-12)) as [number, number, number];
+    const [rf, gf, bf] = limits.map(([low, high]) => 255.999 / Math.max(high - low, 1e-12)) as [number, number, number];
     for (let i = 0; i < out.length; i++) {
         const red = r![i]!, green = g![i]!, blue = b![i]!;
         if (red === nodata || green === nodata || blue === nodata || red !== red || green !== green || blue !== blue) continue;

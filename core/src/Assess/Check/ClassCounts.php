@@ -3,10 +3,10 @@
 namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 

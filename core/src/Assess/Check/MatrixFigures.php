@@ -3,11 +3,11 @@
 namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Format\Csv;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Raster\Window;
 
 /** The matrix of a map and points with labels, and what is read off it. */
 final class MatrixFigures

@@ -4,11 +4,11 @@ namespace Chorometra\Core\Correct\Air;
 
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Step\Call;
 
 /**

@@ -4,10 +4,10 @@ namespace Chorometra\Core\Correct\Light;
 
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 
 /**

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Correct\Radar;
 
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
@@ -9,7 +10,6 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Raster\Window;
 
 /** Power of a radar image averaged over blocks of pixels: fewer pixels, less grain. What is left over at the right and below is dropped. */
 final readonly class MultiLook implements Computed

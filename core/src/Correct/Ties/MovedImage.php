@@ -4,6 +4,7 @@ namespace Chorometra\Core\Correct\Ties;
 
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Cartesian;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
@@ -11,7 +12,6 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Deliver\Polygons;
 
-use Chorometra\Core\Raster\Window;
+use Chorometra\Core\Geo\Window;
 
 /**
  * Borders with fewer corners, each by itself: no corner that is left out lies further from the border than the tolerance, and between a

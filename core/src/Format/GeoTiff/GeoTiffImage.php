@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format\GeoTiff;
 
 use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
@@ -10,7 +11,6 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
-use Chorometra\Core\Raster\Window;
 
 /**
  * A GeoTIFF file read by windows.

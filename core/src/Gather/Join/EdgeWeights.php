@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Gather\Join;
 
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Warped;
-use Chorometra\Core\Raster\Window;
 use Chorometra\Core\Work\Context;
 
 /**

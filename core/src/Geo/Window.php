@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Raster;
+namespace Chorometra\Core\Geo;
 
 /** A rectangle of whole pixels: first column and row, size. */
 final readonly class Window

@@ -1,0 +1,69 @@
+import { expect, test } from 'vitest';
+import type { Histogram, Item, RasterItem, Step, Study } from '../../resources/js/api/client';
+import { findItem, itemLabel, lookFor, percentiles, sameGrid, sameSource, throughTime, usualBands } from '../../resources/js/views/look';
+
+function item(id: number, roles: (string | null)[], more: Partial<RasterItem['raster']> = {}): RasterItem {
+    const bands = roles.map((role, i) => ({ number: i + 1, label: role ?? `band ${i + 1}`, role, wavelength: null, unit: null }));
+    return { id, step: 1, output: 'result', type: 'image', file: 'a.tif', raster: { content: 'image', bands, date: null, time: null, ...more } as RasterItem['raster'] };
+}
+const step = (id: number, kind: string, items: Item[], called: string | null = null) => ({ id, number: id, kind, title: 'Scene bundle', called, items }) as unknown as Step;
+const study = (...steps: Step[]) => ({ steps }) as unknown as Study;
+
+test('an image is shown in near infrared, red and green where it has them, in its own colours where those are wanted', () => {
+    const scene = item(1, ['blue', 'green', 'red', 'nir']);
+    expect(usualBands(scene)).toEqual([4, 3, 2]);
+    expect(usualBands(scene, true)).toEqual([3, 2, 1]);
+    expect(usualBands(item(1, ['hh', 'hv', 'vv']))).toEqual([1, 2, 3]);
+    expect(usualBands(item(1, [null, null, null]))).toEqual([3, 2, 1]);
+    expect(usualBands(item(1, ['ndvi']))).toBeNull();
+});
+
+test('a phase is no colour among others', () => {
+    const phase = item(1, [null, null, null]);
+    phase.raster.bands[1]!.unit = 'rad';
+    expect(usualBands(phase)).toBeNull();
+    expect(lookFor(phase, { step: 1, output: 'result' })).toMatchObject({ single: true, bands: null, clip: [0.5, 99.5] });
+});
+
+test('percentiles lie within the bin in which the share is reached', () => {
+    const flat: Histogram = { minimum: 0, maximum: 10, counts: Array(10).fill(10), pixels: 100, nodata: 0, reduced: 1, otsu: null };
+    expect(percentiles(flat, [2, 98])[0]).toBeCloseTo(0.2);
+    expect(percentiles(flat, [2, 98])[1]).toBeCloseTo(9.8);
+    expect(percentiles({ ...flat, counts: [0, 0, 0, 0, 0, 100, 0, 0, 0, 0] }, [0, 100])).toEqual([5, 6]);
+});
+
+test('limits never fall together, whatever the image', () => {
+    const one: Histogram = { minimum: 3, maximum: 3, counts: [7], pixels: 7, nodata: 0, reduced: 1, otsu: null };
+    const [low, high] = percentiles(one, [2, 98]);
+    expect(high).toBeGreaterThan(low);
+});
+
+test('what a step made last under a name is found, and a trial by its own', () => {
+    const [old, fresh] = [item(1, ['nir']), item(2, ['nir'])];
+    expect(findItem(study(step(4, 'derive.index', [old, fresh])), { step: 4, output: 'result' }, [])?.id).toBe(2);
+    expect(findItem(study(), { step: -1, output: 'result' }, [item(9, ['nir'])])?.id).toBe(9);
+    expect(findItem(study(), { step: 4, output: 'result' }, [])).toBeNull();
+    expect(sameSource({ step: 1, output: 'a' }, { step: 1, output: 'a' })).toBe(true);
+});
+
+test('an item is called by what it is, else by its step, else by its output', () => {
+    expect(itemLabel(step(3, 'derive.index', [], 'ndvi'), 'result')).toBe('3 ndvi');
+    expect(itemLabel(step(3, 'gather.bundle', []), 'result')).toBe('3 scene bundle');
+    expect(itemLabel(step(3, 'gather.bundle', []), 'thermal')).toBe('3 thermal');
+    expect(itemLabel(undefined, 'result')).toBe('trial');
+});
+
+test('the same thing at other times stands in the order of its dates', () => {
+    const dated = (id: number, date: string) => item(id, ['nir'], { date });
+    const all = study(step(1, 'gather.bundle', [dated(1, '2033-06-03')]), step(2, 'gather.order', [dated(2, '2031-05-12')]), step(3, 'derive.index', [dated(3, '2032-01-01')], 'ndvi'));
+    all.steps[1]!.title = 'Scene bundle';
+    expect(throughTime(all, { step: 1, output: 'result' }).map((one) => one.source.step)).toEqual([2, 1]);
+});
+
+test('two grids are one when no pixel lies further off than a thousandth', () => {
+    const grid = { width: 1000, height: 1000, epsg: 32632, hectares: null, transform: [0, 10, 0, 0, 0, -10] };
+    expect(sameGrid(grid, { ...grid, transform: [0.005, 10, 0, 0, 0, -10] })).toBe(true);
+    expect(sameGrid(grid, { ...grid, transform: [0.05, 10, 0, 0, 0, -10] })).toBe(false);
+    expect(sameGrid(grid, { ...grid, transform: [0, 10.0001, 0, 0, 0, -10] })).toBe(false);
+    expect(sameGrid(grid, { ...grid, epsg: 32633 })).toBe(false);
+});
