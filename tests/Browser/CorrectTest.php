@@ -141,7 +141,7 @@ class CorrectTest extends BrowserTestCase
         $this->send('POST', 'api/studies/1/pegs', ['x' => $x, 'y' => $y, 'name' => $name]);
     }
 
-    public function test_pins_come_near_the_truth(): void
+    public function test_pegs_come_near_the_truth(): void
     {
         $second = $this->order('velisande-level1', 'VL1_ORVANE_20330603');
         $radar = $this->order('cassavel-intensity', 'CS1_ORVANE_20301220');

@@ -1,0 +1,90 @@
+<?php
+
+namespace Tests\Browser;
+
+/** Every main view held to WCAG 2.2, A and AA, by axe-core: in light and in dark. */
+class AccessTest extends BrowserTestCase
+{
+    private const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22a', 'wcag22aa'];
+
+    /** @var list<string> */
+    private array $found = [];
+
+    private function make(string $kind, array $inputs, array $settings = []): int
+    {
+        $step = $this->send('POST', 'api/studies/1/steps', ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings + [], 'run' => true])['id'];
+        $this->until(fn (): bool => in_array($this->get("steps/$step")['state'], ['done', 'failed'], true));
+        self::assertSame('done', $this->get("steps/$step")['state'], $kind);
+
+        return $step;
+    }
+
+    /** What axe finds in what is on the screen, under both themes. */
+    private function look(string $name): void
+    {
+        $this->browser->executeScript('if (!window.axe) { '.file_get_contents(dirname(__DIR__, 2).'/node_modules/axe-core/axe.min.js').' }');
+        foreach (['light', 'dark'] as $theme) {
+            $this->browser->executeScript('document.documentElement.dataset.theme = arguments[0]', [$theme]);
+            $answer = $this->browser->executeAsyncScript(<<<'JS'
+                const [tags, done] = arguments;
+                axe.run(document, { runOnly: [...tags], rules: { 'page-has-heading-one': { enabled: true } }, resultTypes: ['violations'] }).then((result) => done(result.violations.flatMap((one) =>
+                    one.nodes.map((node) => `${one.id}: ${node.target.join(' ')} (${node.any.concat(node.all).map((check) => check.message).join('; ')})`))), (error) => done([String(error)]));
+                JS, [self::RULES]);
+            foreach ($answer as $line) {
+                $this->found[] = "$name, $theme: $line";
+            }
+        }
+        $this->browser->executeScript('document.documentElement.dataset.theme = "light"');
+        $this->addToAssertionCount(1);
+    }
+
+    private function kind(string $id): void
+    {
+        $this->press('[data-stage='.strstr($id, '.', true).']');
+        $this->press("[data-kind=\"$id\"]");
+        $this->see('[data-run]');
+        $this->look($id);
+    }
+
+    public function test_no_violation_on_any_main_view(): void
+    {
+        $this->until(fn (): bool => ($this->get('steps/1')['state'] ?? '') === 'done');
+        $calibrated = $this->make('correct.calibrate', ['image' => ['step' => 1, 'output' => 'multispectral']]);
+        $index = $this->make('derive.index', ['image' => ['step' => $calibrated, 'output' => 'result']], ['index' => 'ndwi']);
+        $slices = $this->make('segment.slice', ['image' => ['step' => $index, 'output' => 'result']], ['limits' => [0]]);
+        $this->make('assess.draw', ['map' => ['step' => $slices, 'output' => 'classes']], ['points' => 6]);
+
+        $this->open('/');
+        $this->see('[data-study]');
+        $this->look('studies');
+        $this->open('/work');
+        $this->see('h1');
+        $this->look('work');
+        $this->open('/studies/1/archive');
+        $this->see('[data-scene]');
+        $this->look('archive');
+
+        $this->open('/studies/1');
+        $this->reads('[data-caption=b]', 'ndwi', 60);
+        $this->look('bench');
+        $this->keys('p');
+        $this->press('[data-view=a] [role=application]');
+        $this->see('[data-peg-row=A]');
+        $this->look('readings');
+        foreach (['gather', 'correct', 'deliver'] as $stage) {
+            $this->press("[data-stage=$stage]");
+            $this->look("the stage $stage");
+        }
+        foreach (['gather.bundle', 'gather.mosaic', 'correct.surface', 'correct.dark-object', 'correct.terrain', 'derive.index', 'segment.slice', 'deliver.image'] as $kind) {
+            $this->kind($kind);
+        }
+        foreach ([$calibrated, $slices, $slices + 1] as $step) {
+            $this->press("[data-step=\"$step\"]");
+            $this->look("the desk of step $step");
+        }
+        $this->keys('?');
+        $this->see('[role=dialog]');
+        $this->look('the sheet of keys');
+        self::assertSame([], array_values(array_unique($this->found)));
+    }
+}
