@@ -25,7 +25,7 @@ return Application::configure(basePath: dirname(__DIR__))
         then: fn () => require __DIR__.'/../routes/standin.php',
     )
     ->withMiddleware(function (Middleware $middleware): void {
-        // its package is not in the registry (packages/registry-shims); the application is same-origin
+        // the application is same-origin: no other page may ask
         $middleware->remove(HandleCors::class);
         $middleware->prepend(OwnPagesOnly::class);
         $middleware->append(SoundText::class);

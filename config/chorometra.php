@@ -4,7 +4,7 @@ use App\Http\Guard;
 
 return [
     // names with ports under which the application is reached; others are refused
-    'hosts' => Guard::hosts(env('CHOROMETRA_HOSTS'), env('APP_URL', 'http://127.0.0.1:8420')),
+    'hosts' => Guard::hosts((string) env('CHOROMETRA_HOSTS', ''), (string) env('APP_URL', 'http://127.0.0.1:8420')),
     // hash of the password; without one the application is for this machine only
     'password' => env('CHOROMETRA_PASSWORD_HASH'),
     // hosts in private networks that archives and services may have, where the application is served to others

@@ -112,7 +112,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
 <template>
     <div class="flex h-full flex-col overflow-hidden">
         <header class="relative z-40 grid h-11 shrink-0 grid-cols-[1fr_auto_1fr] items-center gap-3 border-b border-line bg-paper px-4">
-            <p class="flex min-w-0 items-baseline gap-4"><RouterLink to="/" class="font-semibold" title="All studies">Chorometra<span class="text-verdigris">.</span></RouterLink><span class="truncate text-ink-2">{{ bench.store.study.value?.name }}</span></p>
+            <div class="flex min-w-0 items-baseline gap-4"><RouterLink to="/" class="font-semibold" title="All studies">Chorometra<span class="text-verdigris">.</span></RouterLink><h1 class="truncate text-ink-2">{{ bench.store.study.value?.name }}</h1></div>
             <RouteBar />
             <p class="flex items-center justify-end gap-3">
                 <button class="rounded p-1 hover:text-verdigris disabled:opacity-35" :disabled="!bench.store.counts.value.undo && !drawing.sketch.value" title="Undo (Ctrl+Z)" aria-label="Undo" @click="undo(false)"><ArrowUturnLeftIcon class="size-4" /></button>

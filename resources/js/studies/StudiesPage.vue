@@ -57,7 +57,7 @@ onMounted(load);
                         <span v-else class="flex h-[150px] items-center justify-center rounded-xs border border-line text-ink-2">no image yet</span>
                         <span class="mt-2 block font-semibold group-hover:text-verdigris">{{ study.name }}</span>
                     </RouterLink>
-                    <p class="flex text-sm text-ink-2"><span>{{ study.steps }} step{{ study.steps === 1 ? '' : 's' }} · {{ when(study.changed) }}</span><button class="plain ml-auto text-ink-2!" @click="removing = study">remove</button></p>
+                    <p class="flex min-h-6 items-center text-sm text-ink-2"><span>{{ study.steps }} step{{ study.steps === 1 ? '' : 's' }} · {{ when(study.changed) }}</span><button class="plain ml-auto min-h-6 text-ink-2!" @click="removing = study">remove</button></p>
                 </li>
             </ul>
             <p v-else-if="studies" class="text-ink-2">There is no study yet. Name one above and begin.</p>
