@@ -1,4 +1,6 @@
+import { VueQueryPlugin } from '@tanstack/vue-query';
 import { createApp } from 'vue';
+import { queries } from './api/queries';
 import { createRouter, createWebHistory } from 'vue-router';
 import App from './App.vue';
 import ArchivePage from './archive/ArchivePage.vue';
@@ -17,4 +19,4 @@ const router = createRouter({
     ],
 });
 
-createApp(App).use(router).mount('#app');
+createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount('#app');

@@ -1,15 +1,6 @@
 import { expect, test } from 'vitest';
 import { hectares, number, pegColour, percent, reading, short, thousands, typedNumber } from '../../resources/js/plots/format';
-import { ticks } from '../../resources/js/plots/ticks';
 import { scaleBar } from '../../resources/js/views/scaleBar';
-
-test('ticks are round and lie within', () => {
-    expect(ticks(0, 1, 5)).toEqual([0, 0.2, 0.4, 0.6, 0.8, 1]);
-    expect(ticks(-0.31, 0.72, 4)).toEqual([0, 0.5]);
-    expect(ticks(7213, 9120, 3)).toEqual([8000, 9000]);
-    expect(ticks(5, 5, 4)).toEqual([5]);
-    expect(ticks(1e-7, 3e-7, 2)).toEqual([1e-7, 2e-7, 3e-7]);
-});
 
 test('numbers have the decimals that fit their size, and a true minus sign', () => {
     expect([number(0.123456), number(-12.3456), number(12345.6), number(7), number(NaN), number(null)]).toEqual(['0.1235', '−12.35', '12 346', '7', '–', '–']);

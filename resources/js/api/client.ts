@@ -36,7 +36,8 @@ export const api = createClient<paths>({ baseUrl: '/api', headers: { Accept: 'ap
 
 /** One sentence for the person, and what it is about (a setting or an input). */
 export class Problem extends Error {
-    constructor(message: string, readonly about: string | null = null) {
+    /** @param isFinal  asking again would tell the same */
+    constructor(message: string, readonly about: string | null = null, readonly isFinal = true) {
         super(message);
     }
 }
@@ -52,12 +53,12 @@ export async function must<T>(call: Promise<{ data?: T; error?: unknown; respons
     try {
         answer = await call;
     } catch {
-        throw new Problem('The server does not answer: is it still running?');
+        throw new Problem('The server does not answer: is it still running?', null, false);
     }
     if (answer.response.status === 401) signedOut();
     if (!answer.response.ok) {
         const error = answer.error as { title?: string; about?: string } | undefined;
-        throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null);
+        throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null, answer.response.status < 500);
     }
     return answer.data as T;
 }

@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { scaleLinear } from 'd3-scale';
 import { useElementSize } from '@vueuse/core';
 import { computed, useTemplateRef } from 'vue';
 import type { Scene } from '../api/client';
-import { ticks } from '../plots/ticks';
 import type { Ring } from './coverage';
 import type { ArchiveStore } from './useArchive';
 
@@ -40,7 +40,7 @@ const frameOf = (scene: Scene) => {
 };
 const graticule = computed(() => {
     const [west, south, east, north] = extent.value ?? [0, 0, 1, 1];
-    return { along: ticks(west, east, 4), up: ticks(south, north, 4) };
+    return { along: scaleLinear([west, east], [0, 1]).ticks(4), up: scaleLinear([south, north], [0, 1]).ticks(4) };
 });
 </script>
 

@@ -1,25 +1,21 @@
-import { computed, shallowRef, watch, type ComputedRef, type Ref } from 'vue';
+import { useQuery } from '@tanstack/vue-query';
+import { computed, watch, type ComputedRef, type Ref } from 'vue';
 import { api, must, type Step } from '../api/client';
 
-/** A step with its figures: they are fetched when it is opened, and again when it has changed. */
+/** A step with its figures: they are fetched when it is opened, and again when it has changed; those of before stay until the new ones come. */
 export function useFigures(step: ComputedRef<Step | null>, problem: Ref<string>): ComputedRef<Step | null> {
-    const opened = shallowRef<Step | null>(null);
-
-    watch(() => [step.value?.id, step.value?.version], async ([id]) => {
-        if (!id) return;
-        try {
-            const answer = await must(api.GET('/steps/{step}', { params: { path: { step: id } } }));
-            // another step was opened meanwhile, or newer figures have come
-            if (step.value?.id !== id || (opened.value?.id === id && opened.value.version > answer.version)) return;
-            opened.value = answer;
-        } catch (error) {
-            if (step.value?.id === id) problem.value = (error as Error).message;
-        }
-    }, { immediate: true });
+    const { data, error } = useQuery({
+        queryKey: computed(() => ['figures', step.value?.id, step.value?.version]),
+        queryFn: () => must(api.GET('/steps/{step}', { params: { path: { step: step.value!.id } } })),
+        enabled: computed(() => step.value !== null),
+        placeholderData: (before?: Step) => (before?.id === step.value?.id ? before : undefined),
+        gcTime: 0,
+    });
+    watch(error, (now) => now && (problem.value = now.message));
 
     return computed(() => {
         if (!step.value) return null;
-        const { figures, report } = opened.value?.id === step.value.id ? opened.value : step.value;
+        const { figures, report } = data.value?.id === step.value.id ? data.value : step.value;
         return { ...step.value, figures, report };
     });
 }

@@ -11,7 +11,7 @@ import { useLatest } from './useLatest';
 const props = defineProps<{ before: RasterItem; after: RasterItem; marks?: Record<string, number | null> }>();
 const bench = useBench();
 
-const { answer: compared, problem } = useLatest<Compared[]>(() => `${props.before.id}/${props.after.id}`, () => must(api.GET('/items/{item}/compare/{other}', { params: { path: { item: props.before.id, other: props.after.id } } })), []);
+const { answer: compared, problem } = useLatest<Compared[]>('compared', () => `${props.before.id}/${props.after.id}`, () => must(api.GET('/items/{item}/compare/{other}', { params: { path: { item: props.before.id, other: props.after.id } } })), []);
 const chosen = ref(0);
 const pair = computed(() => compared.value[chosen.value] ?? null);
 const data = ref<{ before: Histogram; after: Histogram } | null>(null);

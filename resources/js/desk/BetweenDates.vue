@@ -8,6 +8,7 @@ import { useLatest } from './useLatest';
 const props = defineProps<{ before: RasterItem; after: RasterItem; other: OtherDate }>();
 
 const { answer: bands, problem } = useLatest<Between[]>(
+    'between dates',
     () => [props.before.id, props.after.id, props.other.before.id, props.other.after.id].join('/'),
     () => must(api.GET('/items/{item}/compare/{other}/dates', { params: { path: { item: props.before.id, other: props.after.id }, query: { before: props.other.before.id, after: props.other.after.id } } })),
     [],

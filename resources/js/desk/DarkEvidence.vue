@@ -15,8 +15,8 @@ const bench = useBench();
 const band = ref(1);
 const bands = computed(() => (props.item?.raster.bands ?? []).filter((one) => one.unit !== 'K'));
 const chosen = computed(() => bands.value.find((one) => one.number === band.value) ?? bands.value[0] ?? null);
-const { answer: data } = useLatest<Histogram | null>(() => `${props.item?.id}/${chosen.value?.number}`, async () => (props.item && chosen.value ? histogram(props.item, chosen.value.number) : null), null);
-const { answer: ticks } = useLatest(() => `${props.item?.id}/${chosen.value?.number}/${(bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join()}`, async () => {
+const { answer: data } = useLatest<Histogram | null>('dark histogram', () => `${props.item?.id}/${chosen.value?.number}`, async () => (props.item && chosen.value ? histogram(props.item, chosen.value.number) : null), null);
+const { answer: ticks } = useLatest('dark pegs', () => `${props.item?.id}/${chosen.value?.number}/${(bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join()}`, async () => {
     const pegs = bench.store.study.value?.pegs ?? [];
     if (!props.item || !chosen.value) return [];
     const values = await valuesAt(props.item, pegs);

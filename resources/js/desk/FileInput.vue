@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useDropZone } from '@vueuse/core';
 import { onMounted, ref } from 'vue';
 import { api, must, upload, type Inputs } from '../api/client';
 import { useBench } from '../bench/useBench';
@@ -13,7 +14,8 @@ const bench = useBench();
 const bundles = ref<{ file: string; kind: string; date: string; bytes: number }[]>([]);
 const share = ref<number | null>(null);
 const problem = ref('');
-const over = ref(false);
+const zone = ref<HTMLElement>();
+const { isOverDropZone: over } = useDropZone(zone, { onDrop: (files) => void take(files ?? []) });
 let stop = () => {};
 
 onMounted(async () => {
@@ -38,15 +40,11 @@ async function take(files: File[]): Promise<void> {
         share.value = null;
     }
 }
-function drop(event: DragEvent): void {
-    over.value = false;
-    void take([...(event.dataTransfer?.files ?? [])]);
-}
 </script>
 
 <template>
     <div class="space-y-2">
-        <div class="rounded border border-dashed px-3 py-3" :class="over ? 'border-verdigris bg-paper-2' : 'border-ink-2'" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
+        <div ref="zone" class="rounded border border-dashed px-3 py-3" :class="over ? 'border-verdigris bg-paper-2' : 'border-ink-2'">
             <template v-if="share !== null">
                 <p class="flex items-baseline justify-between"><span>{{ share < 1 ? 'sending' : 'checking' }} <span class="figures">{{ Math.round(share * 100) }} %</span></span><button class="plain" @click="stop()">stop</button></p>
                 <div class="mt-1 h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(share * 100)" aria-label="Upload"><div class="h-1 rounded-full bg-verdigris" :style="{ width: `${share * 100}%` }" /></div>

@@ -8,7 +8,7 @@ import { useLatest } from './useLatest';
 const props = defineProps<{ step: number; after: RasterItem }>();
 
 const band = ref(1);
-const { answer: data, problem } = useLatest<Scatter | null>(() => `${props.step}/${props.after.id}/${band.value}`, () => must(api.GET('/steps/{step}/light', { params: { path: { step: props.step }, query: { band: band.value } } })), null);
+const { answer: data, problem } = useLatest<Scatter | null>('light', () => `${props.step}/${props.after.id}/${band.value}`, () => must(api.GET('/steps/{step}/light', { params: { path: { step: props.step }, query: { band: band.value } } })), null);
 
 const [WIDTH, HEIGHT] = [136, 112];
 const x = (light: number) => 8 + light * (WIDTH - 14);

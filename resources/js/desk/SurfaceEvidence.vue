@@ -1,9 +1,9 @@
 <script setup lang="ts">
+import { scaleLinear } from 'd3-scale';
 import { computed, ref, watch } from 'vue';
 import { api, must, type Peg, type RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { number, pegColour, short } from '../plots/format';
-import { ticks } from '../plots/ticks';
 import AirSetting from './AirSetting.vue';
 import { AIR, useSpectra } from './useSpectra';
 import type { DraftStore } from './useDraft';
@@ -62,8 +62,9 @@ const curve = (library: string, signature: string) => {
 };
 const top = computed(() => Math.max(5, ...drawn.value.flatMap(({ read, fit }) => [...read.surface.map((value) => 100 * (value ?? 0)), ...read.above.map((value) => 100 * (value ?? 0)), ...(fit ? curve(fit.library, fit.signature).map(([, value]) => value) : [])])) * 1.06);
 const low = computed(() => Math.min(0, ...drawn.value.flatMap(({ read }) => read.surface.map((value) => 100 * (value ?? 0)))) * 1.05);
-const x = (wavelength: number) => LEFT + ((wavelength - 0.4) / 2) * (W - LEFT - RIGHT);
-const y = (value: number) => H - LOW - ((value - low.value) / (top.value - low.value)) * (H - LOW - TOP);
+const x = scaleLinear([0.4, 2.4], [LEFT, W - RIGHT]);
+const up = computed(() => scaleLinear([low.value, top.value], [H - LOW, TOP]));
+const y = (value: number) => up.value(value);
 const line = (values: (number | null)[]) => bands.value.map((band, i) => ({ at: band.wavelength, value: values[i] })).filter((one) => one.value !== null && one.value !== undefined).sort((a, b) => a.at - b.at).map((one) => `${x(one.at).toFixed(1)},${y(100 * one.value!).toFixed(1)}`).join(' ');
 /** Where a spectrum ends to the right: its letter stands there. */
 function end(values: (number | null)[]): { x: number; y: number } | null {
@@ -80,7 +81,7 @@ const label = computed(() => `Reflectance at the pegs over wavelength, in per ce
 
         <figure v-if="rows.length" class="m-0">
             <svg :viewBox="`0 0 ${W} ${H}`" class="w-full" role="img" :aria-label="label" data-spectra>
-                <g v-for="value in ticks(low, top, 4)" :key="value"><line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" /><text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text></g>
+                <g v-for="value in up.ticks(4)" :key="value"><line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" /><text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text></g>
                 <text v-for="value in [0.5, 1, 1.5, 2]" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ value }}</text>
                 <text :x="LEFT" :y="H - 4" font-size="10" fill="var(--ink-2)">reflectance, %</text><text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
                 <g v-for="{ peg, read, fit } in drawn" :key="peg.id" :opacity="looked === null || looked === peg.id ? 1 : 0.2">

@@ -1,20 +1,8 @@
-import { ref, shallowRef, watch } from 'vue';
+import { useQuery } from '@tanstack/vue-query';
+import { computed } from 'vue';
 
-/** The answer to the question asked last: one that comes late does not stand under the name of another. */
-export function useLatest<T>(question: () => unknown, ask: () => Promise<T>, none: T) {
-    const answer = shallowRef<T>(none);
-    const problem = ref('');
-    let round = 0;
-    watch(question, async () => {
-        const mine = ++round;
-        answer.value = none;
-        problem.value = '';
-        try {
-            const found = await ask();
-            if (mine === round) answer.value = found;
-        } catch (error) {
-            if (mine === round) problem.value = (error as Error).message;
-        }
-    }, { immediate: true });
-    return { answer, problem };
+/** The answer to the question asked last: one that comes late does not stand under the name of another. `about` and `question` name it whole. */
+export function useLatest<T>(about: string, question: () => unknown, ask: () => Promise<T>, none: T) {
+    const { data, error } = useQuery({ queryKey: computed(() => [about, question()]), queryFn: ask });
+    return { answer: computed<T>(() => data.value ?? none), problem: computed(() => error.value?.message ?? '') };
 }

@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { scaleLinear } from 'd3-scale';
 import { computed, ref } from 'vue';
 import type { Figure } from '../api/client';
 import { number, short } from './format';
-import { ticks } from './ticks';
 
 /** Lines over what the first column tells; they may still grow. Values stand where one points. */
 const props = defineProps<{ curve: Extract<Figure, { type: 'curve' }> }>();
@@ -19,15 +19,17 @@ const range = (values: number[]): [number, number] => {
 };
 const along = computed(() => range(rows.value.map((row) => row[0]!)));
 const up = computed(() => range(rows.value.flatMap((row) => row.slice(1))));
-const x = (value: number) => LEFT + ((value - along.value[0]) / (along.value[1] - along.value[0])) * (WIDTH - LEFT - 8);
-const y = (value: number) => HEIGHT - BOTTOM - ((value - up.value[0]) / (up.value[1] - up.value[0])) * (HEIGHT - BOTTOM - 8);
+const across = computed(() => scaleLinear(along.value, [LEFT, WIDTH - 8]));
+const down = computed(() => scaleLinear(up.value, [HEIGHT - BOTTOM, 8]));
+const x = (value: number) => across.value(value);
+const y = (value: number) => down.value(value);
 const path = (line: number) => rows.value.map((row, i) => `${i ? 'L' : 'M'}${x(row[0]!).toFixed(1)} ${y(row[line + 1]!).toFixed(1)}`).join('');
 const dashes = [undefined, '5 3', '1.5 3'];
 const pointed = computed(() => (at.value === null ? null : (rows.value[at.value] ?? null)));
 
 function point(event: PointerEvent): void {
     const box = svg.value!.getBoundingClientRect();
-    const value = along.value[0] + (((event.clientX - box.left) * (WIDTH / box.width) - LEFT) / (WIDTH - LEFT - 8)) * (along.value[1] - along.value[0]);
+    const value = across.value.invert((event.clientX - box.left) * (WIDTH / box.width));
     at.value = rows.value.reduce((best, row, i) => (Math.abs(row[0]! - value) < Math.abs(rows.value[best]![0]! - value) ? i : best), 0);
 }
 </script>
@@ -38,8 +40,8 @@ function point(event: PointerEvent): void {
         <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="w-full" role="img" :aria-label="`${curve.label}: ${rows.length} points, the last at ${short(rows[rows.length - 1]![0]!)} ${curve.columns[0]!.unit ?? ''}, ${short(rows[rows.length - 1]![1]!)} ${lines[0]!.unit ?? ''}`" @pointermove="point" @pointerleave="at = null">
             <path :d="`M${LEFT} 6V${HEIGHT - BOTTOM}H${WIDTH - 4}`" fill="none" stroke="var(--ink-2)" />
             <g font-size="9" fill="var(--ink-2)">
-                <text v-for="one in ticks(...up, 3)" :key="`y${one}`" :x="LEFT - 4" :y="y(one) + 3" text-anchor="end">{{ short(one) }}</text>
-                <text v-for="one in ticks(...along, 4)" :key="`x${one}`" :x="x(one)" :y="HEIGHT - BOTTOM + 11" text-anchor="middle">{{ short(one) }}</text>
+                <text v-for="one in down.ticks(3)" :key="`y${one}`" :x="LEFT - 4" :y="y(one) + 3" text-anchor="end">{{ short(one) }}</text>
+                <text v-for="one in across.ticks(4)" :key="`x${one}`" :x="x(one)" :y="HEIGHT - BOTTOM + 11" text-anchor="middle">{{ short(one) }}</text>
                 <text :x="WIDTH - 6" :y="HEIGHT - 5" text-anchor="end">{{ named(curve.columns[0]!) }}</text>
                 <text :x="2" :y="HEIGHT - 5">{{ lines.map(named).join('; ') }}</text>
             </g>

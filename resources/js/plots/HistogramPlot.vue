@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { scaleLinear } from 'd3-scale';
 import { computed, ref } from 'vue';
 import type { Histogram } from '../api/client';
 import { drag } from '../drag';
@@ -25,7 +26,8 @@ const svg = ref<SVGSVGElement>();
 const hover = ref<number | null>(null);
 const low = computed(() => props.from ?? props.data.minimum);
 const high = computed(() => Math.max(props.to ?? props.data.maximum, low.value + 1e-9));
-const x = (value: number) => PAD + ((value - low.value) / (high.value - low.value)) * (WIDTH - 2 * PAD);
+const scale = computed(() => scaleLinear([low.value, high.value], [PAD, WIDTH - PAD]));
+const x = (value: number) => scale.value(value);
 const base = computed(() => props.height - (props.ticks.length ? 24 + 15 * rows.value : 22));
 
 /** Letters of places that read nearly the same stand below one another, so that each can be read. */
@@ -60,9 +62,7 @@ const step = computed(() => (high.value - low.value) / 400);
 
 function valueAt(event: PointerEvent): number {
     const box = svg.value!.getBoundingClientRect();
-    const t = ((event.clientX - box.left) / box.width) * WIDTH;
-    const value = low.value + ((t - PAD) / (WIDTH - 2 * PAD)) * (high.value - low.value);
-    return Math.min(high.value, Math.max(low.value, value));
+    return scale.value.copy().clamp(true).invert(((event.clientX - box.left) / box.width) * WIDTH);
 }
 
 function grab(index: number): void {

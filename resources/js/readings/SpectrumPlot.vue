@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { scaleLinear } from 'd3-scale';
 import { computed, ref } from 'vue';
 import { useBench } from '../bench/useBench';
 import { number, pegColour, short } from '../plots/format';
-import { ticks } from '../plots/ticks';
 import type { Reading } from './useReadings';
 
 /** The pegs' values over wavelength, for the item read last whose bands have one: what view B shows. */
@@ -34,19 +34,21 @@ const ends = computed(() => {
     const below = Math.max(0, last - (H - LOW + 4));
     return placed.map((end) => ({ ...end, at: end.at - below }));
 });
-const x = (wavelength: number) => LEFT + ((wavelength - reach.value.x0) / (reach.value.x1 - reach.value.x0 || 1)) * (W - LEFT - RIGHT);
-const y = (value: number) => H - LOW - ((value - reach.value.y0) / (reach.value.y1 - reach.value.y0 || 1)) * (H - LOW - TOP);
+const across = computed(() => scaleLinear([reach.value.x0, reach.value.x1], [LEFT, W - RIGHT]));
+const up = computed(() => scaleLinear([reach.value.y0, reach.value.y1], [H - LOW, TOP]));
+const x = (wavelength: number) => across.value(wavelength);
+const y = (value: number) => up.value(value);
 </script>
 
 <template>
     <figure v-if="reading && lines.length" class="m-0 w-[290px] shrink-0 border-l border-line" aria-label="Spectra at the pegs">
         <svg :viewBox="`0 0 ${W} ${H}`" class="w-full" role="img" :aria-label="`Values at the pegs over wavelength, ${reading.label}`">
             <text x="6" y="12" font-size="10.5" fill="var(--ink-2)">{{ hover || `${unit} · ${reading.label}` }}</text>
-            <g v-for="value in ticks(reach.y0, reach.y1, 4)" :key="value">
+            <g v-for="value in up.ticks(4)" :key="value">
                 <line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" />
                 <text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
             </g>
-            <text v-for="value in ticks(reach.x0, reach.x1, 4)" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
+            <text v-for="value in across.ticks(4)" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
             <text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
             <g v-for="{ peg, points } in lines" :key="peg.id">
                 <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" stroke="var(--ink)" stroke-width="2.6" opacity="0.35" />

@@ -1,5 +1,6 @@
 import { computed, shallowRef, watch } from 'vue';
 import { api, must, type Peg } from '../api/client';
+import { queries } from '../api/queries';
 import type { Bench } from '../bench/useBench';
 import { findItem, itemLabel, sameSource, type Source } from '../views/look';
 import type { RasterItem } from '../api/client';
@@ -44,20 +45,18 @@ export function useReadings(bench: Bench) {
     return { sources, readings };
 }
 
-const known = new Map<string, (number | null)[] | null>();
-
 /** Items never change, so what was read once at a place stays. */
 export async function valuesAt(item: RasterItem, pegs: Peg[]): Promise<Map<number, (number | null)[] | null>> {
-    const key = (peg: Peg) => `${item.id}/${peg.x}/${peg.y}`;
-    const missing = pegs.filter((peg) => !known.has(key(peg)));
+    const key = (peg: Peg) => ['value', item.id, peg.x, peg.y];
+    const missing = pegs.filter((peg) => queries.getQueryData(key(peg)) === undefined);
     if (missing.length) {
         const points = missing.map((peg) => `${peg.x},${peg.y}`).join(';');
         try {
             const values = await must(api.GET('/items/{item}/values', { params: { path: { item: item.id }, query: { points } } }));
-            missing.forEach((peg, i) => known.set(key(peg), values[i] ?? null));
+            missing.forEach((peg, i) => queries.setQueryData(key(peg), values[i] ?? null));
         } catch {
             // the item was made anew meanwhile
         }
     }
-    return new Map(pegs.map((peg) => [peg.id, known.get(key(peg)) ?? null]));
+    return new Map(pegs.map((peg) => [peg.id, queries.getQueryData<(number | null)[]>(key(peg)) ?? null]));
 }

@@ -1,4 +1,5 @@
 import { api, must, type Histogram, type Item, type Raster, type RasterItem, type Step, type Study } from '../api/client';
+import { queries } from '../api/queries';
 import type { Style } from './paint';
 import type { LineLook } from './vectors/styles';
 
@@ -55,17 +56,11 @@ export function lookFor(item: RasterItem, source: Source, natural = false): Look
     return { ...emptyLook(), source, bands, single: bands === null, clip: bands ? [2, 98] : [0.5, 99.5] };
 }
 
-const histograms = new Map<string, Promise<Histogram>>();
-
 export function histogram(item: Item, band: number): Promise<Histogram> {
-    const key = `${item.id}/${band}`;
-    let found = histograms.get(key);
-    if (!found) {
-        found = must(api.GET('/items/{item}/histogram', { params: { path: { item: item.id }, query: { band, bins: 512 } } }));
-        found.catch(() => histograms.delete(key));
-        histograms.set(key, found);
-    }
-    return found;
+    return queries.fetchQuery({
+        queryKey: ['histogram', item.id, band],
+        queryFn: () => must(api.GET('/items/{item}/histogram', { params: { path: { item: item.id }, query: { band, bins: 512 } } })),
+    });
 }
 
 /** Values below which the given per cent of the pixels lie. */

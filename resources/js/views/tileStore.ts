@@ -3,12 +3,13 @@ import { signedOut } from '../api/client';
 import { unpack } from './unpack';
 import type { Samples } from './paint';
 
-/** Raw tiles from the server, kept while there is room; those asked for and left behind are cancelled. */
+/** Raw tiles from the server, kept while there is room; those asked for and left behind are cancelled. One that failed is asked for again. */
 const MOST = 600;
+const TRIES = 4;
 const held = new Map<string, Samples[]>();
 const pending = new Map<string, AbortController>();
 const wanted = new Map<symbol, Set<string>>();
-const failed = new Set<string>();
+const failed = new Map<string, { tries: number; waiting: boolean }>();
 const listeners = new Set<() => void>();
 
 export function onTile(listener: () => void): () => void {
@@ -27,7 +28,8 @@ export function tile(item: RasterItem, bands: number[], z: number, x: number, y:
         held.set(key, samples);
         return { key, samples };
     }
-    if (!pending.has(key) && !failed.has(key)) void load(item, bands, z, x, y, key);
+    const before = failed.get(key);
+    if (!pending.has(key) && !before?.waiting && (before?.tries ?? 0) < TRIES) void load(item, bands, z, x, y, key);
     return { key, samples: null };
 }
 
@@ -51,11 +53,22 @@ async function load(item: RasterItem, bands: number[], z: number, x: number, y: 
         if (answer.status === 401) signedOut();
         if (!answer.ok) throw new Error(String(answer.status));
         held.set(key, await unpack(await answer.arrayBuffer(), item.raster));
+        failed.delete(key);
         if (held.size > MOST) held.delete(held.keys().next().value!);
     } catch {
-        if (!controller.signal.aborted) failed.add(key);
+        if (!controller.signal.aborted) again(key);
     } finally {
         if (pending.get(key) === controller) pending.delete(key);
         listeners.forEach((listener) => listener());
     }
+}
+
+/** After a second, two, four: whoever still wants it then asks anew. */
+function again(key: string): void {
+    const tries = (failed.get(key)?.tries ?? 0) + 1;
+    failed.set(key, { tries, waiting: true });
+    setTimeout(() => {
+        failed.set(key, { tries, waiting: false });
+        listeners.forEach((listener) => listener());
+    }, 1000 * 2 ** (tries - 1));
 }

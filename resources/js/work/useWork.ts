@@ -1,30 +1,23 @@
-import { useDocumentVisibility, useIntervalFn } from '@vueuse/core';
-import { computed, ref, shallowRef } from 'vue';
+import { useQuery } from '@tanstack/vue-query';
+import { computed, ref } from 'vue';
 import { api, must, type Work } from '../api/client';
 
 /** Everything waiting, running and lately finished, over all studies. */
 export function useWork() {
-    const work = shallowRef<Work[]>([]);
-    const problem = ref('');
+    const { data, error, refetch } = useQuery({ queryKey: ['work'], queryFn: () => must(api.GET('/work')), staleTime: 0, refetchInterval: 1500, retry: false });
+    const work = computed<Work[]>(() => data.value ?? []);
+    const refused = ref('');
+    const problem = computed(() => refused.value || (error.value?.message ?? ''));
     const active = computed(() => work.value.filter((step) => step.state === 'running' || step.state === 'waiting'));
 
-    async function load(): Promise<void> {
-        try {
-            work.value = await must(api.GET('/work'));
-            problem.value = '';
-        } catch (error) {
-            problem.value = (error as Error).message;
-        }
-    }
     async function act(step: Work, what: 'stop' | 'run'): Promise<void> {
+        refused.value = '';
         try {
             await must(api.POST(what === 'stop' ? '/steps/{step}/stop' : '/steps/{step}/run', { params: { path: { step: step.id } } }));
-            await load();
-        } catch (error) {
-            problem.value = (error as Error).message;
+            await refetch();
+        } catch (failure) {
+            refused.value = (failure as Error).message;
         }
     }
-    const visibility = useDocumentVisibility();
-    useIntervalFn(() => visibility.value === 'visible' && void load(), 1500, { immediateCallback: true });
     return { work, active, problem, act };
 }
