@@ -77,7 +77,16 @@ final class Bench
     {
         $lines = [['what', '1 worker s', '2 workers s', 'reference s', 'ratio', 'Mpx/s', 'memory MB', 'agrees']];
         foreach ($rows as $row) {
-            $lines[] = [$row['what'], self::seconds($row['one']), self::seconds($row['two']), self::seconds($row['reference']), $row['ratio'] === null ? '–' : sprintf('%.2f', $row['ratio']), sprintf('%.1f', $row['megapixels']), $row['memory'] ? (string) $row['memory'] : '–', $row['agrees'] === null ? '–' : ($row['agrees'] ? 'yes' : 'NO')];
+            $lines[] = [
+                $row['what'],
+                self::seconds($row['one']),
+                self::seconds($row['two']),
+                self::seconds($row['reference']),
+                $row['ratio'] === null ? '–' : sprintf('%.2f', $row['ratio']),
+                sprintf('%.1f', $row['megapixels']),
+                $row['memory'] ? (string) $row['memory'] : '–',
+                $row['agrees'] === null ? '–' : ($row['agrees'] ? 'yes' : 'NO'),
+            ];
         }
 
         return self::lines($lines);
@@ -99,8 +108,32 @@ final class Bench
         $widths = array_map(fn (int $column): int => max(array_map(fn (array $line): int => mb_strlen($line[$column]), $lines)), array_keys($lines[0]));
         $out = '';
         foreach ($lines as $i => $line) {
-            $out .= '| '.implode(' | ', array_map(fn (string $cell, int $column): string => $column === 0 ? $cell.str_repeat(' ', $widths[0] - mb_strlen($cell)) : str_repeat(' ', $widths[$column] - mb_strlen($cell)).$cell, $line, array_keys($line)))." |\n";
-            $out .= $i === 0 ? '|'.implode('|', array_map(fn (int $width, int $column): string => $column === 0 ? str_repeat('-', $width + 2) : str_repeat('-', $width + 1).':', $widths, array_keys($widths)))."|\n" : '';
+            $out .=
+                '| '.
+                implode(
+                    ' | ',
+                    array_map(
+                        fn (string $cell, int $column): string => $column === 0
+                            ? $cell.str_repeat(' ', $widths[0] - mb_strlen($cell))
+                            : str_repeat(' ', $widths[$column] - mb_strlen($cell)).$cell,
+                        $line,
+                        array_keys($line),
+                    ),
+                ).
+                " |\n";
+            $out .=
+                $i === 0
+                    ? '|'.
+                        implode(
+                            '|',
+                            array_map(
+                                fn (int $width, int $column): string => $column === 0 ? str_repeat('-', $width + 2) : str_repeat('-', $width + 1).':',
+                                $widths,
+                                array_keys($widths),
+                            ),
+                        ).
+                        "|\n"
+                    : '';
         }
 
         return $out;
@@ -122,24 +155,161 @@ final class Bench
         $map = "$this->folder/map.tif";
 
         return [
-            'index' => ['kind' => 'derive.index', 'in' => ['image' => $this->scene], 'set' => ['index' => 'ndwi'], 'out' => ['result' => $ndwi], 'reference' => 'index', 'compare' => $ndwi],
-            'calibrate' => ['kind' => 'correct.calibrate', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/reflectance.tif"], 'reference' => 'calibrate', 'compare' => "$this->folder/reflectance.tif"],
-            'slice' => ['kind' => 'segment.slice', 'in' => ['image' => $ndwi], 'set' => ['limits' => '0'], 'out' => ['segments' => "$this->folder/segments.tif", 'classes' => $map], 'reference' => 'slice', 'compare' => "$this->folder/segments.tif", 'from' => $ndwi],
+            'index' => [
+                'kind' => 'derive.index',
+                'in' => ['image' => $this->scene],
+                'set' => ['index' => 'ndwi'],
+                'out' => ['result' => $ndwi],
+                'reference' => 'index',
+                'compare' => $ndwi,
+            ],
+            'calibrate' => [
+                'kind' => 'correct.calibrate',
+                'in' => ['image' => $this->scene],
+                'set' => [],
+                'out' => ['result' => "$this->folder/reflectance.tif"],
+                'reference' => 'calibrate',
+                'compare' => "$this->folder/reflectance.tif",
+            ],
+            'slice' => [
+                'kind' => 'segment.slice',
+                'in' => ['image' => $ndwi],
+                'set' => ['limits' => '0'],
+                'out' => ['segments' => "$this->folder/segments.tif", 'classes' => $map],
+                'reference' => 'slice',
+                'compare' => "$this->folder/segments.tif",
+                'from' => $ndwi,
+            ],
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
-            'overviews' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['bands' => 'nir'], 'out' => ['result' => "$this->folder/copy.tif"], 'reference' => 'overviews', 'compare' => "$this->folder/copy.tif"],
-            'gather' => ['kind' => 'gather.image', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/gathered.tif"], 'reference' => 'gather', 'compare' => "$this->folder/gathered.tif"],
-            'bundle' => ['kind' => 'gather.bundle', 'in' => ['image' => "$this->folder/bundle"], 'set' => ['groups' => 'multispectral,thermal'], 'out' => ['result' => "$this->folder/bundled"], 'before' => $this->bundle(...), 'reference' => 'bundle', 'from' => "$this->folder/bundle", 'compare' => "$this->folder/bundled/multispectral.tif"],
-            'reproject' => ['kind' => 'gather.reproject', 'in' => ['image' => "$this->folder/nir.tif"], 'set' => ['crs' => '3035', 'pixel-size' => '20', 'resampling' => 'cubic'], 'out' => ['result' => "$this->folder/moved.tif"], 'reference' => 'reproject', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/moved.tif", 'before' => $this->nir(...)],
-            'mosaic' => ['kind' => 'gather.mosaic', 'in' => ['images:1' => "$this->folder/left.tif", 'images:2' => "$this->folder/right.tif"], 'set' => ['overlap' => 'blend'], 'out' => ['result' => "$this->folder/mosaic.tif"], 'reference' => 'mosaic', 'from' => "$this->folder/left.tif", 'compare' => "$this->folder/mosaic.tif", 'before' => $this->halves(...)],
-            'dark-object' => ['kind' => 'correct.dark-object', 'in' => ['image' => $this->scene], 'set' => [], 'out' => ['result' => "$this->folder/dark.tif"], 'reference' => 'dark', 'compare' => "$this->folder/dark.tif"],
-            'surface' => ['kind' => 'correct.surface', 'in' => ['image' => "$this->folder/toa.tif"], 'set' => self::AIR, 'out' => ['result' => "$this->folder/surface.tif"], 'reference' => 'surface', 'from' => "$this->folder/toa.tif", 'compare' => "$this->folder/surface.tif", 'before' => $this->reflectance(...)],
-            'terrain' => ['kind' => 'correct.terrain', 'in' => ['image' => "$this->folder/nir.tif", 'elevation' => "$this->folder/heights.tif"], 'set' => ['sun-elevation' => '35', 'sun-azimuth' => '150'], 'out' => ['result' => "$this->folder/even.tif"], 'reference' => 'terrain', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/even.tif", 'before' => $this->heights(...)],
-            'speckle' => ['kind' => 'correct.speckle', 'in' => ['image' => "$this->folder/nir.tif"], 'set' => ['filter' => 'lee', 'size' => '7', 'looks' => '4'], 'out' => ['result' => "$this->folder/smooth.tif"], 'reference' => 'speckle', 'from' => "$this->folder/nir.tif", 'compare' => "$this->folder/smooth.tif", 'before' => $this->nir(...)],
-            'coregister' => ['kind' => 'correct.coregister', 'in' => ['moving' => "$this->folder/beside.tif", 'reference' => "$this->folder/nir.tif"], 'set' => ['points' => '400'], 'out' => ['result' => "$this->folder/onto.tif"], 'reference' => 'coregister', 'from' => "$this->folder/nir.tif", 'before' => $this->beside(...), 'value' => fn (array $figures): array => [$figures['shift']['columns'], $figures['shift']['rows']]],
-            'picture' => ['kind' => 'deliver.image', 'in' => ['image' => $this->scene], 'set' => ['as' => 'shown', 'bands' => 'red,green,blue'], 'out' => ['result' => "$this->folder/shown.tif"], 'reference' => 'picture', 'compare' => "$this->folder/shown.tif"],
-            'draw' => ['kind' => 'assess.draw', 'in' => ['map' => $map], 'set' => ['points' => '500'], 'out' => ['result' => "$this->folder/points.geojson"], 'reference' => 'draw', 'from' => $map, 'value' => fn (array $figures): array => [$figures['points']]],
-            'matrix' => ['kind' => 'assess.matrix', 'in' => ['map' => $map, 'points' => "$this->folder/labelled.geojson"], 'set' => [], 'out' => ['result' => "$this->folder/matrix.csv"], 'before' => $this->labels(...), 'reference' => 'matrix', 'from' => $map, 'value' => fn (array $figures): array => [$figures['overall'] * $figures['points'], $figures['adjusted']['overall']]],
-            'outlines' => ['kind' => 'deliver.outlines', 'in' => ['image' => $map], 'set' => [], 'out' => ['result' => "$this->folder/outlines.geojson"], 'reference' => 'outlines', 'from' => $map],
+            'overviews' => [
+                'kind' => 'deliver.image',
+                'in' => ['image' => $this->scene],
+                'set' => ['bands' => 'nir'],
+                'out' => ['result' => "$this->folder/copy.tif"],
+                'reference' => 'overviews',
+                'compare' => "$this->folder/copy.tif",
+            ],
+            'gather' => [
+                'kind' => 'gather.image',
+                'in' => ['image' => $this->scene],
+                'set' => [],
+                'out' => ['result' => "$this->folder/gathered.tif"],
+                'reference' => 'gather',
+                'compare' => "$this->folder/gathered.tif",
+            ],
+            'bundle' => [
+                'kind' => 'gather.bundle',
+                'in' => ['image' => "$this->folder/bundle"],
+                'set' => ['groups' => 'multispectral,thermal'],
+                'out' => ['result' => "$this->folder/bundled"],
+                'before' => $this->bundle(...),
+                'reference' => 'bundle',
+                'from' => "$this->folder/bundle",
+                'compare' => "$this->folder/bundled/multispectral.tif",
+            ],
+            'reproject' => [
+                'kind' => 'gather.reproject',
+                'in' => ['image' => "$this->folder/nir.tif"],
+                'set' => ['crs' => '3035', 'pixel-size' => '20', 'resampling' => 'cubic'],
+                'out' => ['result' => "$this->folder/moved.tif"],
+                'reference' => 'reproject',
+                'from' => "$this->folder/nir.tif",
+                'compare' => "$this->folder/moved.tif",
+                'before' => $this->nir(...),
+            ],
+            'mosaic' => [
+                'kind' => 'gather.mosaic',
+                'in' => ['images:1' => "$this->folder/left.tif", 'images:2' => "$this->folder/right.tif"],
+                'set' => ['overlap' => 'blend'],
+                'out' => ['result' => "$this->folder/mosaic.tif"],
+                'reference' => 'mosaic',
+                'from' => "$this->folder/left.tif",
+                'compare' => "$this->folder/mosaic.tif",
+                'before' => $this->halves(...),
+            ],
+            'dark-object' => [
+                'kind' => 'correct.dark-object',
+                'in' => ['image' => $this->scene],
+                'set' => [],
+                'out' => ['result' => "$this->folder/dark.tif"],
+                'reference' => 'dark',
+                'compare' => "$this->folder/dark.tif",
+            ],
+            'surface' => [
+                'kind' => 'correct.surface',
+                'in' => ['image' => "$this->folder/toa.tif"],
+                'set' => self::AIR,
+                'out' => ['result' => "$this->folder/surface.tif"],
+                'reference' => 'surface',
+                'from' => "$this->folder/toa.tif",
+                'compare' => "$this->folder/surface.tif",
+                'before' => $this->reflectance(...),
+            ],
+            'terrain' => [
+                'kind' => 'correct.terrain',
+                'in' => ['image' => "$this->folder/nir.tif", 'elevation' => "$this->folder/heights.tif"],
+                'set' => ['sun-elevation' => '35', 'sun-azimuth' => '150'],
+                'out' => ['result' => "$this->folder/even.tif"],
+                'reference' => 'terrain',
+                'from' => "$this->folder/nir.tif",
+                'compare' => "$this->folder/even.tif",
+                'before' => $this->heights(...),
+            ],
+            'speckle' => [
+                'kind' => 'correct.speckle',
+                'in' => ['image' => "$this->folder/nir.tif"],
+                'set' => ['filter' => 'lee', 'size' => '7', 'looks' => '4'],
+                'out' => ['result' => "$this->folder/smooth.tif"],
+                'reference' => 'speckle',
+                'from' => "$this->folder/nir.tif",
+                'compare' => "$this->folder/smooth.tif",
+                'before' => $this->nir(...),
+            ],
+            'coregister' => [
+                'kind' => 'correct.coregister',
+                'in' => ['moving' => "$this->folder/beside.tif", 'reference' => "$this->folder/nir.tif"],
+                'set' => ['points' => '400'],
+                'out' => ['result' => "$this->folder/onto.tif"],
+                'reference' => 'coregister',
+                'from' => "$this->folder/nir.tif",
+                'before' => $this->beside(...),
+                'value' => fn (array $figures): array => [$figures['shift']['columns'], $figures['shift']['rows']],
+            ],
+            'picture' => [
+                'kind' => 'deliver.image',
+                'in' => ['image' => $this->scene],
+                'set' => ['as' => 'shown', 'bands' => 'red,green,blue'],
+                'out' => ['result' => "$this->folder/shown.tif"],
+                'reference' => 'picture',
+                'compare' => "$this->folder/shown.tif",
+            ],
+            'draw' => [
+                'kind' => 'assess.draw',
+                'in' => ['map' => $map],
+                'set' => ['points' => '500'],
+                'out' => ['result' => "$this->folder/points.geojson"],
+                'reference' => 'draw',
+                'from' => $map,
+                'value' => fn (array $figures): array => [$figures['points']],
+            ],
+            'matrix' => [
+                'kind' => 'assess.matrix',
+                'in' => ['map' => $map, 'points' => "$this->folder/labelled.geojson"],
+                'set' => [],
+                'out' => ['result' => "$this->folder/matrix.csv"],
+                'before' => $this->labels(...),
+                'reference' => 'matrix',
+                'from' => $map,
+                'value' => fn (array $figures): array => [$figures['overall'] * $figures['points'], $figures['adjusted']['overall']],
+            ],
+            'outlines' => [
+                'kind' => 'deliver.outlines',
+                'in' => ['image' => $map],
+                'set' => [],
+                'out' => ['result' => "$this->folder/outlines.geojson"],
+                'reference' => 'outlines',
+                'from' => $map,
+            ],
         ];
     }
 
@@ -163,7 +333,16 @@ final class Bench
         $seconds = (float) self::median($ours);
         $pixels = $this->size * min($this->size, intdiv(4 << 20, $this->size));
 
-        return ['what' => "loop: $name", 'one' => $seconds, 'two' => $seconds, 'reference' => self::median($reference), 'ratio' => $seconds / (float) self::median($reference), 'megapixels' => $pixels / 1e6 / $seconds, 'memory' => 0, 'agrees' => self::near($one['value'], $theirs['value'])];
+        return [
+            'what' => "loop: $name",
+            'one' => $seconds,
+            'two' => $seconds,
+            'reference' => self::median($reference),
+            'ratio' => $seconds / (float) self::median($reference),
+            'megapixels' => $pixels / 1e6 / $seconds,
+            'memory' => 0,
+            'agrees' => self::near($one['value'], $theirs['value']),
+        ];
     }
 
     /**
@@ -189,22 +368,46 @@ final class Bench
             }
             if (isset($case['reference'])) {
                 $this->say("$name, reference, run ".($run + 1));
-                $theirs = $this->ask(['do' => 'run', 'case' => $case['reference'], 'in' => $case['from'] ?? $this->scene, 'out' => "$this->folder/reference.tif"]);
+                $theirs = $this->ask([
+                    'do' => 'run',
+                    'case' => $case['reference'],
+                    'in' => $case['from'] ?? $this->scene,
+                    'out' => "$this->folder/reference.tif",
+                ]);
                 $times['reference'][] = $theirs['seconds'];
             }
         }
         $agrees = match (true) {
-            isset($case['compare']) => $this->ask(['do' => 'agree', 'case' => $name, 'ours' => $case['compare'], 'theirs' => "$this->folder/reference.tif"])['agrees'],
-            $name === 'coregister' => $value !== null && abs($value[0] - 2.4) < 0.05 && abs($value[1] - 1.3) < 0.05 && isset($theirs['value']) && abs($theirs['value'][0] - 2.4) < 0.3 && abs($theirs['value'][1] - 1.3) < 0.3,
+            isset($case['compare']) => $this->ask(['do' => 'agree', 'case' => $name, 'ours' => $case['compare'], 'theirs' => "$this->folder/reference.tif"])[
+                'agrees'
+            ],
+            $name === 'coregister' => $value !== null &&
+                abs($value[0] - 2.4) < 0.05 &&
+                abs($value[1] - 1.3) < 0.05 &&
+                isset($theirs['value']) &&
+                abs($theirs['value'][0] - 2.4) < 0.3 &&
+                abs($theirs['value'][1] - 1.3) < 0.3,
             $value !== null && isset($theirs['value']) => self::near($value, $theirs['value']),
             default => null,
         };
         [$one, $two, $reference] = array_map(self::median(...), array_values($times));
 
         // what was measured is not lost where a later row breaks off
-        fwrite(STDERR, sprintf("\r\e[K%s: %.2f s, reference %.2f s, ratio %.2f\n", $name, $two, $reference ?? NAN, $reference === null ? NAN : $two / $reference));
+        fwrite(
+            STDERR,
+            sprintf("\r\e[K%s: %.2f s, reference %.2f s, ratio %.2f\n", $name, $two, $reference ?? NAN, $reference === null ? NAN : $two / $reference),
+        );
 
-        return ['what' => $name, 'one' => $one, 'two' => $two, 'reference' => $reference, 'ratio' => $reference === null ? null : $two / $reference, 'megapixels' => $this->size ** 2 / 1e6 / $two, 'memory' => $memory, 'agrees' => $agrees];
+        return [
+            'what' => $name,
+            'one' => $one,
+            'two' => $two,
+            'reference' => $reference,
+            'ratio' => $reference === null ? null : $two / $reference,
+            'megapixels' => $this->size ** 2 / 1e6 / $two,
+            'memory' => $memory,
+            'agrees' => $agrees,
+        ];
     }
 
     /** The scene in reflectance, and what the air does in each band for the reference, which has no model of it. */
@@ -250,10 +453,20 @@ final class Bench
         $this->nir();
         $image = new GeoTiffImage("$this->folder/nir.tif");
         $t = $image->spec()->grid->transform;
-        $moved = new Grid($image->spec()->grid->width, $image->spec()->grid->height, [$t[0] - 2.4 * $t[1], $t[1], 0.0, $t[3] - 1.3 * $t[5], 0.0, $t[5]], $image->spec()->grid->epsg);
+        $moved = new Grid(
+            $image->spec()->grid->width,
+            $image->spec()->grid->height,
+            [$t[0] - 2.4 * $t[1], $t[1], 0.0, $t[3] - 1.3 * $t[5], 0.0, $t[5]],
+            $image->spec()->grid->epsg,
+        );
         $warped = new Warped($image, $moved, Resampling::Cubic);
         $spec = $image->spec();
-        (new Production(['result' => ['path' => "$this->folder/beside.tif", 'spec' => $spec]], fn (Window $window): array => ['result' => [$warped->values(0, $window)]], new Context(2, $this->folder), 5))->run([], 'beside');
+        (new Production(
+            ['result' => ['path' => "$this->folder/beside.tif", 'spec' => $spec]],
+            fn (Window $window): array => ['result' => [$warped->values(0, $window)]],
+            new Context(2, $this->folder),
+            5,
+        ))->run([], 'beside');
     }
 
     /** Two parts of that band, which share a fifth of it. */
@@ -264,7 +477,13 @@ final class Bench
         foreach (['left' => [0.0, 0.6], 'right' => [0.4, 1.0]] as $name => [$from, $to]) {
             [$west, $north] = $grid->toMap(floor($from * $grid->width), 0);
             [$east, $south] = $grid->toMap(ceil($to * $grid->width), $grid->height);
-            $this->compute('gather.subset', ['image' => "$this->folder/nir.tif"], ['bounds' => [$west, $south, $east, $north]], ['result' => "$this->folder/$name.tif"], new Context(2, $this->folder));
+            $this->compute(
+                'gather.subset',
+                ['image' => "$this->folder/nir.tif"],
+                ['bounds' => [$west, $south, $east, $north]],
+                ['result' => "$this->folder/$name.tif"],
+                new Context(2, $this->folder),
+            );
         }
     }
 
@@ -273,7 +492,13 @@ final class Bench
     {
         $lines = ['SPACECRAFT = "VELISANDE-1"', 'INSTRUMENT = "QUILLON"', 'SENSED_DATE = 2031-05-12', 'SUN_ELEVATION = 45'];
         foreach ([1, 2, 3, 4, 5, 6, 8] as $index => $number) {
-            $this->compute('deliver.image', ['image' => $this->scene], ['bands' => (string) ($index + 1)], ['result' => "$this->folder/bundle/B$number.tif"], new Context(2, $this->folder));
+            $this->compute(
+                'deliver.image',
+                ['image' => $this->scene],
+                ['bands' => (string) ($index + 1)],
+                ['result' => "$this->folder/bundle/B$number.tif"],
+                new Context(2, $this->folder),
+            );
             $lines[] = "BAND_{$number}_FILE = \"B$number.tif\"";
         }
         Files::write("$this->folder/bundle/META.txt", implode("\n", $lines));
@@ -353,7 +578,9 @@ final class Bench
         $answer = json_decode((string) stream_get_contents($pair[0]), true);
         pcntl_waitpid($pid, $status);
         if (! is_array($answer) || isset($answer['problem'])) {
-            throw new \RuntimeException('A run broke off: '.($answer['problem'] ?? (pcntl_wifsignaled($status) ? 'signal '.pcntl_wtermsig($status) : 'it said nothing')));
+            throw new \RuntimeException(
+                'A run broke off: '.($answer['problem'] ?? (pcntl_wifsignaled($status) ? 'signal '.pcntl_wtermsig($status) : 'it said nothing')),
+            );
         }
 
         return $answer;
@@ -366,7 +593,16 @@ final class Bench
         $histogram = Histogram::of($image, 3, 512, $context, 0);
         $fine = Histogram::of($image, 3, (int) ($histogram->maximum - $histogram->minimum), $context, 0);
 
-        return [$histogram->pixels, $histogram->minimum, $histogram->maximum, $histogram->moments->mean ?? NAN, $histogram->moments?->deviation() ?? NAN, $fine->percentile(2), $fine->percentile(98), max($histogram->counts)];
+        return [
+            $histogram->pixels,
+            $histogram->minimum,
+            $histogram->maximum,
+            $histogram->moments->mean ?? NAN,
+            $histogram->moments?->deviation() ?? NAN,
+            $fine->percentile(2),
+            $fine->percentile(98),
+            max($histogram->counts),
+        ];
     }
 
     /**

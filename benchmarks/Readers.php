@@ -31,7 +31,13 @@ final class Readers
         $port = (int) substr((string) strrchr((string) stream_socket_get_name($socket, false), ':'), 1);
         fclose($socket);
         $this->address = "http://127.0.0.1:$port";
-        $application = new Process([dirname(__DIR__).'/bin/start', '--port', (string) $port], null, ['DB_DATABASE' => "$this->folder/db.sqlite", 'CHOROMETRA_FILES' => "$this->folder/files", 'PHP_INI_SCAN_DIR' => false], null, null);
+        $application = new Process(
+            [dirname(__DIR__).'/bin/start', '--port', (string) $port],
+            null,
+            ['DB_DATABASE' => "$this->folder/db.sqlite", 'CHOROMETRA_FILES' => "$this->folder/files", 'PHP_INI_SCAN_DIR' => false],
+            null,
+            null,
+        );
         $application->start();
         try {
             $application->waitUntil(fn (string $type, string $text): bool => str_contains($text, $this->address));
@@ -41,7 +47,11 @@ final class Readers
             $rows = [['case' => 'idle'] + $this->load($tiles, $this->seconds)];
             // enough to be busy all the while
             for ($i = 0; $i < 12; $i++) {
-                $this->ask("studies/{$step['study']}/steps", ['kind' => 'correct.dark-object', 'inputs' => ['image' => ['step' => $step['id'], 'output' => 'result']], 'run' => true]);
+                $this->ask("studies/{$step['study']}/steps", [
+                    'kind' => 'correct.dark-object',
+                    'inputs' => ['image' => ['step' => $step['id'], 'output' => 'result']],
+                    'run' => true,
+                ]);
             }
             $this->until(fn (): bool => array_filter($this->ask('work'), fn (array $work): bool => $work['state'] === 'running') !== []);
             $rows[] = ['case' => 'a step running'] + $this->load($tiles, $this->seconds);
@@ -64,7 +74,11 @@ final class Readers
         Scene::make($file, $this->size, new Context(2, $this->folder));
         $study = $this->ask('studies', ['name' => 'Readers']);
         $handle = curl_init("$this->address/api/studies/{$study['id']}/uploads");
-        curl_setopt_array($handle, [CURLOPT_RETURNTRANSFER => true, CURLOPT_POSTFIELDS => ['files[]' => new \CURLFile($file)], CURLOPT_HTTPHEADER => ["Origin: $this->address"]]);
+        curl_setopt_array($handle, [
+            CURLOPT_RETURNTRANSFER => true,
+            CURLOPT_POSTFIELDS => ['files[]' => new \CURLFile($file)],
+            CURLOPT_HTTPHEADER => ["Origin: $this->address"],
+        ]);
         $upload = json_decode((string) curl_exec($handle), true);
         $step = $this->ask("studies/{$study['id']}/steps", ['kind' => 'gather.image', 'inputs' => ['image' => ['upload' => $upload['upload']]], 'run' => true]);
         $this->until(function () use ($study, &$step): bool {
@@ -160,7 +174,9 @@ final class Readers
      */
     private function ask(string $path, ?array $body = null): array
     {
-        $options = ['header' => "Content-Type: application/json\r\nAccept: application/json\r\nOrigin: $this->address"] + ($body === null ? [] : ['method' => 'POST', 'content' => (string) json_encode($body)]);
+        $options =
+            ['header' => "Content-Type: application/json\r\nAccept: application/json\r\nOrigin: $this->address"] +
+            ($body === null ? [] : ['method' => 'POST', 'content' => (string) json_encode($body)]);
 
         return (array) json_decode((string) file_get_contents("$this->address/api/$path", false, stream_context_create(['http' => $options])), true);
     }

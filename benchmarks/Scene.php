@@ -20,13 +20,34 @@ final class Scene
 
     public static function make(string $path, int $size, Context $context): void
     {
-        $bands = array_map(fn (string $role, array $at): Band => new Band($role, $role, $at[0], $at[1], 'counts', constants: str_starts_with($role, 'thermal')
-            ? ['radiance_gain' => 3.342e-4, 'radiance_offset' => 0.1, 'k1' => 774.8853, 'k2' => 1321.0789]
-            : ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1]), self::ROLES, self::WAVELENGTHS);
-        $spec = new RasterSpec(new Grid($size, $size, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), $bands, SampleType::UInt16, 0.0, properties: ['view:sun_elevation' => 45.0, 'datetime' => '2031-05-12T10:41:22Z']);
-        (new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
-            'result' => array_map(fn (int $band): array => self::rows($window, $size, $band), array_keys(self::ROLES)),
-        ], $context))->run([], 'making the scene');
+        $bands = array_map(
+            fn (string $role, array $at): Band => new Band(
+                $role,
+                $role,
+                $at[0],
+                $at[1],
+                'counts',
+                constants: str_starts_with($role, 'thermal')
+                    ? ['radiance_gain' => 3.342e-4, 'radiance_offset' => 0.1, 'k1' => 774.8853, 'k2' => 1321.0789]
+                    : ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1],
+            ),
+            self::ROLES,
+            self::WAVELENGTHS,
+        );
+        $spec = new RasterSpec(
+            new Grid($size, $size, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632),
+            $bands,
+            SampleType::UInt16,
+            0.0,
+            properties: ['view:sun_elevation' => 45.0, 'datetime' => '2031-05-12T10:41:22Z'],
+        );
+        (new Production(
+            ['result' => ['path' => $path, 'spec' => $spec]],
+            fn (Window $window): array => [
+                'result' => array_map(fn (int $band): array => self::rows($window, $size, $band), array_keys(self::ROLES)),
+            ],
+            $context,
+        ))->run([], 'making the scene');
     }
 
     /** @return list<int> */

@@ -27,7 +27,14 @@ final readonly class Air
         $wave = fn (int $k): float => Noise::hash((int) str_replace('-', '', $date), $k, 31) - 0.5;
         [$depth, $bank] = self::DEPTHS[$sky];
 
-        return new self('continental', $depth + 0.02 * $season + 0.03 * $wave(1), $bank, 1.7 + 0.9 * $season + 0.5 * $wave(2), 330 - 25 * $season + 20 * $wave(3), 25.0);
+        return new self(
+            'continental',
+            $depth + 0.02 * $season + 0.03 * $wave(1),
+            $bank,
+            1.7 + 0.9 * $season + 0.5 * $wave(2),
+            330 - 25 * $season + 20 * $wave(3),
+            25.0,
+        );
     }
 
     /** As a model tells it that knows no place and no hour well. */
@@ -35,12 +42,22 @@ final readonly class Air
     {
         $off = fn (int $k): float => Noise::hash((int) str_replace('-', '', $date), $k, 77) - 0.5;
 
-        return new self($this->aerosol, round($this->aot550 + 0.016 * $off(1), 3), $this->bank, round($this->water + 0.16 * $off(2), 2), round($this->ozone + 8 * $off(3)), $this->elevation);
+        return new self(
+            $this->aerosol,
+            round($this->aot550 + 0.016 * $off(1), 3),
+            $this->bank,
+            round($this->water + 0.16 * $off(2), 2),
+            round($this->ozone + 8 * $off(3)),
+            $this->elevation,
+        );
     }
 
     /** @param  float  $share  of the bank of haze, 0 to 1 */
     public function over(float $wavelength, float $bandwidth, float $sunElevation, float $share = 0.0): BandAir
     {
-        return (new Atmosphere($sunElevation, $this->aerosol, $this->aot550 + $share * $this->bank, $this->water, $this->ozone, $this->elevation))->at($wavelength, $bandwidth);
+        return (new Atmosphere($sunElevation, $this->aerosol, $this->aot550 + $share * $this->bank, $this->water, $this->ozone, $this->elevation))->at(
+            $wavelength,
+            $bandwidth,
+        );
     }
 }

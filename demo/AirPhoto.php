@@ -21,7 +21,12 @@ final class AirPhoto
     {
         $place = OpticalScene::grid(10)->crop($scene->window);
         $size = (int) round(10 / self::PIXEL);
-        $grid = new Grid($place->width * $size, $place->height * $size, [$place->transform[0], self::PIXEL, 0.0, $place->transform[3], 0.0, -self::PIXEL], self::EPSG);
+        $grid = new Grid(
+            $place->width * $size,
+            $place->height * $size,
+            [$place->transform[0], self::PIXEL, 0.0, $place->transform[3], 0.0, -self::PIXEL],
+            self::EPSG,
+        );
         $picture = self::picture($scene, $grid->width, $grid->height);
         $spec = new RasterSpec($grid, [new Band, new Band, new Band], SampleType::UInt8, null);
         (new Production(['result' => ['path' => $path, 'spec' => $spec]], function (Window $window) use ($picture): array {
@@ -46,7 +51,12 @@ final class AirPhoto
         $picture = imagecreatetruecolor(max(1, $width), max(1, $height));
         assert($picture !== false);
         $scale = $width / $scene->window->width;
-        $waves = Noise::field($width, $height, [(int) max(2, 6 * $scale) => 0.4, (int) max(2, $scale) => 0.35, (int) max(2, 0.3 * $scale) => 0.25], $scene->seed);
+        $waves = Noise::field(
+            $width,
+            $height,
+            [(int) max(2, 6 * $scale) => 0.4, (int) max(2, $scale) => 0.35, (int) max(2, 0.3 * $scale) => 0.25],
+            $scene->seed,
+        );
         for ($y = 0, $k = 0; $y < $height; $y++) {
             for ($x = 0; $x < $width; $x++, $k++) {
                 $w = $waves[$k] - 0.5;

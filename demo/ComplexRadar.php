@@ -143,8 +143,19 @@ final class ComplexRadar
         $size = strlen($bands[0]);
         // tag, type (3 short, 4 long, 12 double), values
         $tags = [
-            [256, 4, [self::COLUMNS]], [257, 4, [self::ROWS]], [258, 3, array_fill(0, $n, 64)], [259, 3, [1]], [262, 3, [1]], [273, 4, array_fill(0, $n, 0)], [277, 3, [$n]], [278, 4, [self::ROWS]],
-            [279, 4, array_fill(0, $n, $size)], [284, 3, [2]], [338, 3, array_fill(0, $n - 1, 0)], [339, 3, array_fill(0, $n, 6)], [33922, 12, $ties],
+            [256, 4, [self::COLUMNS]],
+            [257, 4, [self::ROWS]],
+            [258, 3, array_fill(0, $n, 64)],
+            [259, 3, [1]],
+            [262, 3, [1]],
+            [273, 4, array_fill(0, $n, 0)],
+            [277, 3, [$n]],
+            [278, 4, [self::ROWS]],
+            [279, 4, array_fill(0, $n, $size)],
+            [284, 3, [2]],
+            [338, 3, array_fill(0, $n - 1, 0)],
+            [339, 3, array_fill(0, $n, 6)],
+            [33922, 12, $ties],
             [34735, 3, [1, 1, 1, 4, 1024, 0, 1, 2, 1025, 0, 1, 1, 2048, 0, 1, 4326, 2054, 0, 1, 9102]],
         ];
         $head = 0;

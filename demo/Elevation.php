@@ -31,7 +31,11 @@ final class Elevation
     {
         $heights = Reduce::mean(self::heights(Landscape::at(false)), Landscape::SIZE, Landscape::SIZE);
         $spec = new RasterSpec(OpticalScene::grid(20), [new Band(name: 'height', unit: 'm')], SampleType::Float32, NAN);
-        (new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => ['result' => [array_slice($heights, $window->row * $spec->grid->width, $window->pixels())]], $context))->run([], 'writing heights');
+        (new Production(
+            ['result' => ['path' => $path, 'spec' => $spec]],
+            fn (Window $window): array => ['result' => [array_slice($heights, $window->row * $spec->grid->width, $window->pixels())]],
+            $context,
+        ))->run([], 'writing heights');
         @unlink(preg_replace('/\.tif$/', '.stac.json', $path) ?? '');
     }
 }

@@ -64,7 +64,21 @@ final class OpticalScene
 
     public static function of(CatalogueScene $scene): self
     {
-        return new self(Landscape::at($scene->later), substr($scene->datetime, 0, 10), $scene->sky, $scene->sunElevation, $scene->sunAzimuth, $scene->seed, $scene->clouds, $scene->season(), $scene->window, substr($scene->datetime, 11, 8), $scene->seed % 5 - 2, intdiv($scene->seed, 7) % 5 - 2, $scene->seed % 4 === 2);
+        return new self(
+            Landscape::at($scene->later),
+            substr($scene->datetime, 0, 10),
+            $scene->sky,
+            $scene->sunElevation,
+            $scene->sunAzimuth,
+            $scene->seed,
+            $scene->clouds,
+            $scene->season(),
+            $scene->window,
+            substr($scene->datetime, 11, 8),
+            ($scene->seed % 5) - 2,
+            (intdiv($scene->seed, 7) % 5) - 2,
+            $scene->seed % 4 === 2,
+        );
     }
 
     /** The whole landscape on pixels of so many metres. */
@@ -81,7 +95,14 @@ final class OpticalScene
         $n = intdiv(Landscape::SIZE * 10, $pixel);
         $step = intdiv($pixel, 10);
 
-        return $this->window === null ? new Window(0, 0, $n, $n) : new Window(intdiv($this->window->col, $step), intdiv($this->window->row, $step), intdiv($this->window->width, $step), intdiv($this->window->height, $step));
+        return $this->window === null
+            ? new Window(0, 0, $n, $n)
+            : new Window(
+                intdiv($this->window->col, $step),
+                intdiv($this->window->row, $step),
+                intdiv($this->window->width, $step),
+                intdiv($this->window->height, $step),
+            );
     }
 
     /** Writes the bundle (tar.gz) and, beside it, the true cover at 20 m as a class map. */
@@ -128,17 +149,39 @@ final class OpticalScene
         $zip = new \ZipArchive;
         Files::folder(dirname($bundle));
         $zip->open("$bundle.part", \ZipArchive::CREATE | \ZipArchive::OVERWRITE);
-        foreach ([['G', 'green', 0.56, $green], ['R', 'red', 0.665, $red], ['E', 'rededge', 0.705, $edge], ['N', 'nir', 0.842, $nir]] as $index => [$letter, $common, $wavelength, $values]) {
+        foreach (
+            [['G', 'green', 0.56, $green], ['R', 'red', 0.665, $red], ['E', 'rededge', 0.705, $edge], ['N', 'nir', 0.842, $nir]] as $index => [$letter, $common, $wavelength, $values]
+        ) {
             $grain = Noise::grain(count($values), $this->seed + 40 + $index);
             foreach ($values as $k => $value) {
                 $values[$k] = (int) max(1, round(10000 * ($value + 0.0012 * $grain[$k])));
             }
             $this->raster("$folder/{$name}_$letter.tif", 40, $values, $context);
             unlink("$folder/{$name}_$letter.stac.json");
-            $assets[$letter] = ['href' => "./{$name}_$letter.tif", 'type' => 'image/tiff; application=geotiff', 'roles' => ['data', 'reflectance'], 'eo:bands' => [['name' => $common, 'common_name' => $common, 'center_wavelength' => $wavelength]], 'raster:bands' => [['scale' => 1.0e-4, 'offset' => 0.0]]];
+            $assets[$letter] = [
+                'href' => "./{$name}_$letter.tif",
+                'type' => 'image/tiff; application=geotiff',
+                'roles' => ['data', 'reflectance'],
+                'eo:bands' => [['name' => $common, 'common_name' => $common, 'center_wavelength' => $wavelength]],
+                'raster:bands' => [['scale' => 1.0e-4, 'offset' => 0.0]],
+            ];
             $zip->addFile("$folder/{$name}_$letter.tif", "$name/{$name}_$letter.tif");
         }
-        $zip->addFromString("$name/$name.json", (string) json_encode(['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => $name, 'geometry' => null, 'properties' => $properties, 'links' => [], 'assets' => $assets], JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES));
+        $zip->addFromString(
+            "$name/$name.json",
+            (string) json_encode(
+                [
+                    'type' => 'Feature',
+                    'stac_version' => '1.0.0',
+                    'id' => $name,
+                    'geometry' => null,
+                    'properties' => $properties,
+                    'links' => [],
+                    'assets' => $assets,
+                ],
+                JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES,
+            ),
+        );
         $zip->close();
         rename("$bundle.part", $bundle);
         Files::remove($folder);
@@ -152,7 +195,17 @@ final class OpticalScene
             $spectra[$cover->value] = $cover->spectrum()[$band];
         }
 
-        return self::halve(self::surface($this->landscape->cover, $this->landscape->height, $this->landscape->texture, $this->landscape->field, array_fill(0, Landscape::SIZE ** 2, 1.0), $spectra), Landscape::SIZE);
+        return self::halve(
+            self::surface(
+                $this->landscape->cover,
+                $this->landscape->height,
+                $this->landscape->texture,
+                $this->landscape->field,
+                array_fill(0, Landscape::SIZE ** 2, 1.0),
+                $spectra,
+            ),
+            Landscape::SIZE,
+        );
     }
 
     /** @return list<float> reflectance of the ground in its own light at 20 m, without air: what a correction of the air should find */
@@ -393,7 +446,12 @@ final class OpticalScene
             for ($x = 0; $x < $n; $x += 2) {
                 $k = $y * $n + $x;
                 $water = $this->landscape->cover[$k] <= 2 ? 128 : 0;
-                $out[] = $this->clouds !== null && $this->clouds->density[$k] > 0.3 ? 8 : ($this->clouds !== null && $this->clouds->shadow[$k] > 0.3 ? 16 + $water : 64 + $water);
+                $out[] =
+                    $this->clouds !== null && $this->clouds->density[$k] > 0.3
+                        ? 8
+                        : ($this->clouds !== null && $this->clouds->shadow[$k] > 0.3
+                            ? 16 + $water
+                            : 64 + $water);
             }
         }
 
@@ -469,10 +527,22 @@ final class OpticalScene
             $n = $index + 1;
             $lines[] = "  BAND_{$n}_FILE = \"{$name}_B$n.tif\"";
             if ($role === 'thermal1') {
-                array_push($lines, "  BAND_{$n}_RADIANCE_GAIN = ".self::THERMAL['gain'], "  BAND_{$n}_RADIANCE_OFFSET = ".self::THERMAL['offset'], "  BAND_{$n}_K1 = ".self::THERMAL['k1'], "  BAND_{$n}_K2 = ".self::THERMAL['k2']);
+                array_push(
+                    $lines,
+                    "  BAND_{$n}_RADIANCE_GAIN = ".self::THERMAL['gain'],
+                    "  BAND_{$n}_RADIANCE_OFFSET = ".self::THERMAL['offset'],
+                    "  BAND_{$n}_K1 = ".self::THERMAL['k1'],
+                    "  BAND_{$n}_K2 = ".self::THERMAL['k2'],
+                );
             } else {
                 $factor = (self::SOLAR[$index] ?? 0.0) / (M_PI * $distance ** 2);
-                array_push($lines, "  BAND_{$n}_REFLECTANCE_GAIN = ".sprintf('%.8g', self::GAIN), "  BAND_{$n}_REFLECTANCE_OFFSET = ".self::OFFSET, "  BAND_{$n}_RADIANCE_GAIN = ".sprintf('%.8g', self::GAIN * $factor), "  BAND_{$n}_RADIANCE_OFFSET = ".sprintf('%.8g', self::OFFSET * $factor));
+                array_push(
+                    $lines,
+                    "  BAND_{$n}_REFLECTANCE_GAIN = ".sprintf('%.8g', self::GAIN),
+                    "  BAND_{$n}_REFLECTANCE_OFFSET = ".self::OFFSET,
+                    "  BAND_{$n}_RADIANCE_GAIN = ".sprintf('%.8g', self::GAIN * $factor),
+                    "  BAND_{$n}_RADIANCE_OFFSET = ".sprintf('%.8g', self::OFFSET * $factor),
+                );
             }
         }
         array_push($lines, "  BAND_Q_FILE = \"{$name}_Q.tif\"", 'END_GROUP = BANDS', 'END', '');
@@ -484,7 +554,13 @@ final class OpticalScene
     {
         Files::folder(dirname($bundle));
         $part = "$bundle.part";
-        $command = sprintf('tar --sort=name --mtime=%s --owner=0 --group=0 --numeric-owner -C %s -cf - %s | gzip -n -1 > %s', escapeshellarg($this->date), escapeshellarg(dirname($folder)), escapeshellarg(basename($folder)), escapeshellarg($part));
+        $command = sprintf(
+            'tar --sort=name --mtime=%s --owner=0 --group=0 --numeric-owner -C %s -cf - %s | gzip -n -1 > %s',
+            escapeshellarg($this->date),
+            escapeshellarg(dirname($folder)),
+            escapeshellarg(basename($folder)),
+            escapeshellarg($part),
+        );
         exec('bash -o pipefail -c '.escapeshellarg($command), $output, $status);
         if ($status !== 0 || ! rename($part, $bundle)) {
             throw Files::full($bundle);

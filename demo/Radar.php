@@ -60,10 +60,22 @@ final readonly class Radar implements Computed
             $planes[] = self::speckled($values, $scene->seed + ($cross ? 1 : 0));
         }
         $source = new self($planes);
-        $grid = TargetGrid::grid(OpticalScene::grid(20)->crop(new Window(intdiv($scene->window->col, 2), intdiv($scene->window->row, 2), intdiv($scene->window->width, 2), intdiv($scene->window->height, 2))), self::EPSG, 20.0, 'radar');
+        $grid = TargetGrid::grid(
+            OpticalScene::grid(20)->crop(
+                new Window(intdiv($scene->window->col, 2), intdiv($scene->window->row, 2), intdiv($scene->window->width, 2), intdiv($scene->window->height, 2)),
+            ),
+            self::EPSG,
+            20.0,
+            'radar',
+        );
         $warped = new Warped($source, $grid, Resampling::Nearest);
-        $spec = new RasterSpec($grid, [new Band, new Band], SampleType::Float32, NAN);
-        (new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => ['result' => [$warped->values(0, $window), $warped->values(1, $window)]], $context, 6))->run([], 'writing radar');
+        $spec = new RasterSpec($grid, [new Band(), new Band()], SampleType::Float32, NAN);
+        (new Production(
+            ['result' => ['path' => $path, 'spec' => $spec]],
+            fn (Window $window): array => ['result' => [$warped->values(0, $window), $warped->values(1, $window)]],
+            $context,
+            6,
+        ))->run([], 'writing radar');
         @unlink(preg_replace('/\.tif$/', '.stac.json', $path) ?? '');
     }
 

@@ -37,7 +37,18 @@ final class Score
         }
         Elevation::write("$this->folder/heights.tif", $this->context);
 
-        return [...$this->darkObject(), ...$this->surface(), ...$this->haze(), ...$this->mask(), ...$this->terrain(), ...$this->lines(), ...$this->coregister(), ...$this->gaps(), ...$this->speckle(), ...$this->geocode()];
+        return [
+            ...$this->darkObject(),
+            ...$this->surface(),
+            ...$this->haze(),
+            ...$this->mask(),
+            ...$this->terrain(),
+            ...$this->lines(),
+            ...$this->coregister(),
+            ...$this->gaps(),
+            ...$this->speckle(),
+            ...$this->geocode(),
+        ];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
@@ -49,7 +60,12 @@ final class Score
         $rows = [];
         foreach ([0 => 'blue', 1 => 'green', 2 => 'red'] as $band => $name) {
             $truth = $scene->ground($band);
-            $rows[] = ['correction' => 'dark object', 'measure' => "$name, mean error of reflectance", 'before' => self::error($this->band("$this->folder/first.tif", $band), $truth), 'after' => self::error($this->band("$this->folder/dark.tif", $band), $truth)];
+            $rows[] = [
+                'correction' => 'dark object',
+                'measure' => "$name, mean error of reflectance",
+                'before' => self::error($this->band("$this->folder/first.tif", $band), $truth),
+                'after' => self::error($this->band("$this->folder/dark.tif", $band), $truth),
+            ];
         }
 
         return $rows;
@@ -61,12 +77,22 @@ final class Score
         [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
         // as the atmosphere service tells it, which is not quite as it was
         $air = Air::on($date, $sky)->told($date);
-        $this->run('correct.surface', ['image' => "$this->folder/first.tif"], ['aerosol' => $air->aerosol, 'aot550' => $air->aot550, 'water-vapour' => $air->water, 'ozone' => $air->ozone, 'elevation' => $air->elevation], ['result' => "$this->folder/surface.tif"]);
+        $this->run(
+            'correct.surface',
+            ['image' => "$this->folder/first.tif"],
+            ['aerosol' => $air->aerosol, 'aot550' => $air->aot550, 'water-vapour' => $air->water, 'ozone' => $air->ozone, 'elevation' => $air->elevation],
+            ['result' => "$this->folder/surface.tif"],
+        );
         $scene = new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed);
         $rows = [];
         foreach (['blue', 'green', 'red', 'nir', 'swir1', 'swir2'] as $band => $name) {
             $truth = $scene->lit($band);
-            $rows[] = ['correction' => 'surface reflectance', 'measure' => "$name, share of pixels more than 0.01 off", 'before' => self::beyond($this->band("$this->folder/first.tif", $band), $truth, 0.01), 'after' => self::beyond($this->band("$this->folder/surface.tif", $band), $truth, 0.01)];
+            $rows[] = [
+                'correction' => 'surface reflectance',
+                'measure' => "$name, share of pixels more than 0.01 off",
+                'before' => self::beyond($this->band("$this->folder/first.tif", $band), $truth, 0.01),
+                'after' => self::beyond($this->band("$this->folder/surface.tif", $band), $truth, 0.01),
+            ];
         }
 
         return $rows;
@@ -80,9 +106,19 @@ final class Score
         $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south))->cloudless(0);
         // water is left alone
         $land = $this->band("$this->folder/haze.tif", 0);
-        $of = fn (string $file): float => self::error(array_map(fn (float $value, float $haze): float => is_nan($haze) ? NAN : $value, $this->band($file, 0), $land), $truth);
+        $of = fn (string $file): float => self::error(
+            array_map(fn (float $value, float $haze): float => is_nan($haze) ? NAN : $value, $this->band($file, 0), $land),
+            $truth,
+        );
 
-        return [['correction' => 'haze', 'measure' => 'blue over land, mean error of reflectance', 'before' => $of("$this->folder/second.tif"), 'after' => $of("$this->folder/dehazed.tif")]];
+        return [
+            [
+                'correction' => 'haze',
+                'measure' => 'blue over land, mean error of reflectance',
+                'before' => $of("$this->folder/second.tif"),
+                'after' => $of("$this->folder/dehazed.tif"),
+            ],
+        ];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
@@ -111,7 +147,14 @@ final class Score
             }
         }
 
-        return [['correction' => 'mask by reflectance', 'measure' => 'share of pixels with a cloud taken for none, or the other way', 'before' => $clouds / max(1, $all), 'after' => $wrong / max(1, $all)]];
+        return [
+            [
+                'correction' => 'mask by reflectance',
+                'measure' => 'share of pixels with a cloud taken for none, or the other way',
+                'before' => $clouds / max(1, $all),
+                'after' => $wrong / max(1, $all),
+            ],
+        ];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
@@ -125,12 +168,26 @@ final class Score
         $isGap = fn (int $i): bool => (intdiv($i, self::SIDE) + (int) (0.2 * ($i % self::SIDE))) % 40 < 6;
         $holed = array_map(fn (float $value, int $i): float => $isGap($i) ? NAN : $value, $whole, array_keys($whole));
         foreach (['holed' => $holed, 'other' => $other] as $name => $values) {
-            (new Production(['result' => ['path' => "$this->folder/$name.tif", 'spec' => new RasterSpec($spec->grid, [$spec->bands[$band]])]], fn (Window $window): array => ['result' => [array_slice($values, $window->row * self::SIDE, $window->pixels())]], $this->context))->run([], 'gaps');
+            (new Production(
+                ['result' => ['path' => "$this->folder/$name.tif", 'spec' => new RasterSpec($spec->grid, [$spec->bands[$band]])]],
+                fn (Window $window): array => ['result' => [array_slice($values, $window->row * self::SIDE, $window->pixels())]],
+                $this->context,
+            ))->run([], 'gaps');
         }
         $this->run('correct.gaps', ['image' => "$this->folder/holed.tif", 'other' => "$this->folder/other.tif"], [], ['result' => "$this->folder/whole.tif"]);
-        $of = fn (array $values): float => self::error(array_map(fn (float $value, int $i): float => $isGap($i) ? $value : NAN, $values, array_keys($values)), $whole);
+        $of = fn (array $values): float => self::error(
+            array_map(fn (float $value, int $i): float => $isGap($i) ? $value : NAN, $values, array_keys($values)),
+            $whole,
+        );
 
-        return [['correction' => 'gaps', 'measure' => 'nir in strips, mean error of reflectance; before: the other date as it is', 'before' => $of($other), 'after' => $of($this->band("$this->folder/whole.tif", 0))]];
+        return [
+            [
+                'correction' => 'gaps',
+                'measure' => 'nir in strips, mean error of reflectance; before: the other date as it is',
+                'before' => $of($other),
+                'after' => $of($this->band("$this->folder/whole.tif", 0)),
+            ],
+        ];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
@@ -138,24 +195,55 @@ final class Score
     {
         ComplexRadar::write("$this->folder/single.tif", Catalogue::scenes()['CS1_SINGLE_20310420']);
         $this->run('gather.image', ['image' => "$this->folder/single.tif"], ['roles' => 'hh,hv,vh,vv'], ['result' => "$this->folder/complex.tif"]);
-        $of = fn (string $transform): float => $this->run('correct.geocode', ['image' => "$this->folder/complex.tif"], ['transform' => $transform], ['result' => "$this->folder/map.tif"])['rmse'];
+        $of = fn (string $transform): float => $this->run(
+            'correct.geocode',
+            ['image' => "$this->folder/complex.tif"],
+            ['transform' => $transform],
+            ['result' => "$this->folder/map.tif"],
+        )['rmse'];
 
-        return [['correction' => 'onto the map', 'measure' => 'control points, RMSE in pixels; before: the look in place (affine), after: cubic', 'before' => $of('affine'), 'after' => $of('cubic')]];
+        return [
+            [
+                'correction' => 'onto the map',
+                'measure' => 'control points, RMSE in pixels; before: the look in place (affine), after: cubic',
+                'before' => $of('affine'),
+                'after' => $of('cubic'),
+            ],
+        ];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
     private function terrain(): array
     {
-        $this->run('correct.terrain', ['image' => "$this->folder/first.tif", 'elevation' => "$this->folder/heights.tif"], ['faint' => 'nodata'], ['result' => "$this->folder/even.tif"]);
+        $this->run(
+            'correct.terrain',
+            ['image' => "$this->folder/first.tif", 'elevation' => "$this->folder/heights.tif"],
+            ['faint' => 'nodata'],
+            ['result' => "$this->folder/even.tif"],
+        );
         [, , , $elevation, $azimuth] = Simulator::SCENES['orvane-2031'];
-        [$light, $slope] = SlopeLight::over($this->band("$this->folder/heights.tif", 0), new Rows(self::SIDE, self::SIDE), OpticalScene::grid(20), $elevation, $azimuth);
+        [$light, $slope] = SlopeLight::over(
+            $this->band("$this->folder/heights.tif", 0),
+            new Rows(self::SIDE, self::SIDE),
+            OpticalScene::grid(20),
+            $elevation,
+            $azimuth,
+        );
         $cover = Reduce::mode(Landscape::at(false)->cover, Landscape::SIZE, Landscape::SIZE);
         // woodland on slopes: all of one kind, so what goes with the light is light
         $use = array_keys(array_filter($cover, fn (int $code, int $i): bool => $code === Cover::Wood->value && $slope[$i] > 0.087, ARRAY_FILTER_USE_BOTH));
         $rows = [];
         foreach ([3 => 'nir', 4 => 'swir1'] as $band => $name) {
-            $of = fn (string $file): float => self::correlation(array_map(fn (int $i): float => $light[$i], $use), array_map(fn (int $i): float => $this->band($file, $band)[$i], $use));
-            $rows[] = ['correction' => 'light on slopes', 'measure' => "$name of woodland, correlation with light", 'before' => abs($of("$this->folder/first.tif")), 'after' => abs($of("$this->folder/even.tif"))];
+            $of = fn (string $file): float => self::correlation(
+                array_map(fn (int $i): float => $light[$i], $use),
+                array_map(fn (int $i): float => $this->band($file, $band)[$i], $use),
+            );
+            $rows[] = [
+                'correction' => 'light on slopes',
+                'measure' => "$name of woodland, correlation with light",
+                'before' => abs($of("$this->folder/first.tif")),
+                'after' => abs($of("$this->folder/even.tif")),
+            ];
         }
 
         return $rows;
@@ -182,17 +270,36 @@ final class Score
             return $count === 0 ? NAN : $sum / $count;
         };
 
-        return [['correction' => 'bad lines', 'measure' => 'nir, mean error in '.count($rows).' lines, counts', 'before' => $of("$this->folder/second/multispectral.tif"), 'after' => $of("$this->folder/mended.tif")]];
+        return [
+            [
+                'correction' => 'bad lines',
+                'measure' => 'nir, mean error in '.count($rows).' lines, counts',
+                'before' => $of("$this->folder/second/multispectral.tif"),
+                'after' => $of("$this->folder/mended.tif"),
+            ],
+        ];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
     private function coregister(): array
     {
-        $figures = $this->run('correct.coregister', ['moving' => "$this->folder/second.tif", 'reference' => "$this->folder/first.tif"], ['band' => 'nir'], ['result' => "$this->folder/onto.tif"]);
+        $figures = $this->run(
+            'correct.coregister',
+            ['moving' => "$this->folder/second.tif", 'reference' => "$this->folder/first.tif"],
+            ['band' => 'nir'],
+            ['result' => "$this->folder/onto.tif"],
+        );
         [, , , , , , $east, $south] = Simulator::SCENES['orvane-2033'];
         [$columns, $rows] = [$east / 2, $south / 2];
 
-        return [['correction' => 'two dates', 'measure' => 'shift, pixels', 'before' => hypot($columns, $rows), 'after' => hypot($figures['shift']['columns'] - $columns, $figures['shift']['rows'] - $rows)]];
+        return [
+            [
+                'correction' => 'two dates',
+                'measure' => 'shift, pixels',
+                'before' => hypot($columns, $rows),
+                'after' => hypot($figures['shift']['columns'] - $columns, $figures['shift']['rows'] - $rows),
+            ],
+        ];
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
@@ -204,8 +311,18 @@ final class Score
         $grid = (new GeoTiffImage("$this->folder/radar.tif"))->spec()->grid;
         $truth = Radar::truth($scene, $grid);
         foreach (['boxcar', 'lee', 'refined-lee'] as $filter) {
-            $this->run('correct.speckle', ['image' => "$this->folder/radar.tif"], ['filter' => $filter, 'looks' => 4], ['result' => "$this->folder/smooth.tif"]);
-            $rows[] = ['correction' => "speckle, $filter", 'measure' => 'vv, mean error in dB', 'before' => self::decibels($this->whole("$this->folder/radar.tif"), $truth), 'after' => self::decibels($this->whole("$this->folder/smooth.tif"), $truth)];
+            $this->run(
+                'correct.speckle',
+                ['image' => "$this->folder/radar.tif"],
+                ['filter' => $filter, 'looks' => 4],
+                ['result' => "$this->folder/smooth.tif"],
+            );
+            $rows[] = [
+                'correction' => "speckle, $filter",
+                'measure' => 'vv, mean error in dB',
+                'before' => self::decibels($this->whole("$this->folder/radar.tif"), $truth),
+                'after' => self::decibels($this->whole("$this->folder/smooth.tif"), $truth),
+            ];
         }
 
         return $rows;

@@ -11,7 +11,34 @@ use Chorometra\Core\Work\Files;
 final class Signatures
 {
     /** Wavelengths in µm at which the covers below are given. */
-    private const AT = [0.40, 0.45, 0.483, 0.52, 0.561, 0.60, 0.657, 0.68, 0.72, 0.76, 0.864, 0.95, 1.05, 1.15, 1.25, 1.38, 1.45, 1.55, 1.612, 1.75, 1.90, 1.95, 2.05, 2.204, 2.30, 2.40];
+    private const AT = [
+        0.4,
+        0.45,
+        0.483,
+        0.52,
+        0.561,
+        0.6,
+        0.657,
+        0.68,
+        0.72,
+        0.76,
+        0.864,
+        0.95,
+        1.05,
+        1.15,
+        1.25,
+        1.38,
+        1.45,
+        1.55,
+        1.612,
+        1.75,
+        1.9,
+        1.95,
+        2.05,
+        2.204,
+        2.3,
+        2.4,
+    ];
 
     /** Reflectance in per mille. */
     private const COVERS = [
@@ -47,7 +74,10 @@ final class Signatures
         }
         $lines = [implode(',', ['wavelength_um', ...array_keys($curves)])];
         for ($nm = 400; $nm <= 2400; $nm += 10) {
-            $lines[] = implode(',', [sprintf('%.2f', $nm / 1000), ...array_map(fn (array $curve): string => sprintf('%.4f', self::between($curve, $nm / 1000)), array_values($curves))]);
+            $lines[] = implode(',', [
+                sprintf('%.2f', $nm / 1000),
+                ...array_map(fn (array $curve): string => sprintf('%.4f', self::between($curve, $nm / 1000)), array_values($curves)),
+            ]);
         }
 
         return implode("\n", $lines)."\n";

@@ -11,7 +11,17 @@ if (! is_file(Chorometra\Demo\Simulator::bundle($demo, 'orvane-2033'))) {
 }
 Chorometra\Core\Work\Files::folder($folder);
 try {
-    printf("| %-22s | %-40s | %9s | %9s |\n|%s|%s|%s:|%s:|\n", 'correction', 'measure', 'before', 'after', str_repeat('-', 24), str_repeat('-', 42), str_repeat('-', 10), str_repeat('-', 10));
+    printf(
+        "| %-22s | %-40s | %9s | %9s |\n|%s|%s|%s:|%s:|\n",
+        'correction',
+        'measure',
+        'before',
+        'after',
+        str_repeat('-', 24),
+        str_repeat('-', 42),
+        str_repeat('-', 10),
+        str_repeat('-', 10),
+    );
     foreach ((new Chorometra\Demo\Score($demo, $folder))->table() as $row) {
         printf("| %-22s | %-40s | %9.4f | %9.4f |\n", ...array_values($row));
     }

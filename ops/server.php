@@ -3,7 +3,14 @@
 // Router of PHP's own web server: files of public/ with what browsers are to be told of them, everything else to the application.
 $path = urldecode(parse_url($_SERVER['REQUEST_URI'], PHP_URL_PATH) ?: '/');
 $file = realpath(__DIR__.'/../public'.str_replace("\0", '', $path));
-$types = ['js' => 'text/javascript', 'css' => 'text/css', 'woff2' => 'font/woff2', 'woff' => 'font/woff', 'svg' => 'image/svg+xml', 'json' => 'application/json'];
+$types = [
+    'js' => 'text/javascript',
+    'css' => 'text/css',
+    'woff2' => 'font/woff2',
+    'woff' => 'font/woff',
+    'svg' => 'image/svg+xml',
+    'json' => 'application/json',
+];
 $type = $types[pathinfo($path, PATHINFO_EXTENSION)] ?? null;
 if ($type !== null && $file !== false && is_file($file) && str_starts_with($file, realpath(__DIR__.'/../public').'/')) {
     header("Content-Type: $type");

@@ -66,7 +66,17 @@ trait StartsApplication
     protected function send(string $method, string $path, array $body = []): mixed
     {
         $own = "http://127.0.0.1:$this->port";
-        $answer = @file_get_contents("$own/$path", false, stream_context_create(['http' => ['method' => $method, 'header' => "Content-Type: application/json\r\nAccept: application/json\r\nOrigin: $own", 'content' => (string) json_encode($body === [] ? (object) [] : $body)]]));
+        $answer = @file_get_contents(
+            "$own/$path",
+            false,
+            stream_context_create([
+                'http' => [
+                    'method' => $method,
+                    'header' => "Content-Type: application/json\r\nAccept: application/json\r\nOrigin: $own",
+                    'content' => (string) json_encode($body === [] ? (object) [] : $body),
+                ],
+            ]),
+        );
 
         return json_decode((string) $answer, true);
     }

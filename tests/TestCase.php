@@ -24,7 +24,15 @@ abstract class TestCase extends Base
     {
         $this->folder = sys_get_temp_dir().'/chorometra-test-'.bin2hex(random_bytes(6));
         mkdir($this->folder);
-        foreach (['DB_DATABASE' => ':memory:', 'QUEUE_CONNECTION' => 'sync', 'CACHE_STORE' => 'array', 'CHOROMETRA_FILES' => "$this->folder/files", 'CHOROMETRA_DEMO' => "$this->folder/demo"] as $name => $value) {
+        foreach (
+            [
+                'DB_DATABASE' => ':memory:',
+                'QUEUE_CONNECTION' => 'sync',
+                'CACHE_STORE' => 'array',
+                'CHOROMETRA_FILES' => "$this->folder/files",
+                'CHOROMETRA_DEMO' => "$this->folder/demo",
+            ] as $name => $value
+        ) {
             $_ENV[$name] = $_SERVER[$name] = $value;
             putenv("$name=$value");
         }
@@ -71,7 +79,9 @@ abstract class TestCase extends Base
      */
     protected function step(Study $study, string $kind, array $inputs, array $settings = [], string $state = 'done'): array
     {
-        $step = $this->postJson("/api/studies/$study->id/steps", ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings, 'run' => true])->assertStatus(201)->json();
+        $step = $this->postJson("/api/studies/$study->id/steps", ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings, 'run' => true])
+            ->assertStatus(201)
+            ->json();
         self::assertSame($state, $step['state'], (string) $step['problem']);
 
         return $step;
@@ -96,7 +106,10 @@ abstract class TestCase extends Base
         $path = $this->image('ground.tif', $width, $height, ['green' => $green, 'nir' => $nir]);
         $upload = $this->upload($study, $path)->assertStatus(201)->json();
 
-        return [$study, $this->step($study, 'gather.image', ['image' => ['upload' => $upload['upload']]], ['roles' => ['green', 'nir'], 'date' => '2031-05-12'])];
+        return [
+            $study,
+            $this->step($study, 'gather.image', ['image' => ['upload' => $upload['upload']]], ['roles' => ['green', 'nir'], 'date' => '2031-05-12']),
+        ];
     }
 
     /** @param  array<string, mixed>  $step */

@@ -187,13 +187,31 @@ final class Torment
     {
         $handle = curl_init("http://127.0.0.1:$this->port/api/studies/$this->study/uploads");
         assert($handle !== false);
-        curl_setopt_array($handle, [CURLOPT_RETURNTRANSFER => true, CURLOPT_POSTFIELDS => ['files[]' => new \CURLFile($scene)], CURLOPT_HTTPHEADER => ["Origin: http://127.0.0.1:$this->port"]]);
+        curl_setopt_array($handle, [
+            CURLOPT_RETURNTRANSFER => true,
+            CURLOPT_POSTFIELDS => ['files[]' => new \CURLFile($scene)],
+            CURLOPT_HTTPHEADER => ["Origin: http://127.0.0.1:$this->port"],
+        ]);
         $upload = json_decode((string) curl_exec($handle), true);
-        $make = fn (string $kind, array $inputs, array $settings): int => (int) $this->insist('POST', "api/studies/$this->study/steps", ['kind' => $kind, 'inputs' => $inputs, 'settings' => (object) $settings, 'run' => true])['id'];
-        $image = $make('gather.image', ['image' => ['upload' => $upload['upload']]], ['roles' => ['blue', 'green', 'red', 'nir', 'swir1', 'swir2', 'thermal1']]);
+        $make = fn (string $kind, array $inputs, array $settings): int => (int) $this->insist('POST', "api/studies/$this->study/steps", [
+            'kind' => $kind,
+            'inputs' => $inputs,
+            'settings' => (object) $settings,
+            'run' => true,
+        ])['id'];
+        $image = $make(
+            'gather.image',
+            ['image' => ['upload' => $upload['upload']]],
+            ['roles' => ['blue', 'green', 'red', 'nir', 'swir1', 'swir2', 'thermal1']],
+        );
         $index = $make('derive.index', ['image' => ['step' => $image, 'output' => 'result']], ['index' => 'ndvi']);
 
-        return [$image, $index, $make('correct.dark-object', ['image' => ['step' => $image, 'output' => 'result']], []), $make('segment.slice', ['image' => ['step' => $index, 'output' => 'result']], ['band' => '1', 'limits' => [0.07]])];
+        return [
+            $image,
+            $index,
+            $make('correct.dark-object', ['image' => ['step' => $image, 'output' => 'result']], []),
+            $make('segment.slice', ['image' => ['step' => $index, 'output' => 'result']], ['band' => '1', 'limits' => [0.07]]),
+        ];
     }
 
     /** Kills one, or all, of a sort; the number of those that were there. */
@@ -234,7 +252,10 @@ final class Torment
             $study = $this->get("studies/$this->study");
             $all = is_array($study) ? array_column($study['steps'], null, 'id') : [];
             $states = array_map(fn (int $step): string => $all[$step]['state'] ?? 'unknown', $steps);
-            if (array_intersect($states, ['running', 'waiting', 'unknown']) === [] && array_intersect($states, ['failed', 'stopped', 'stale', 'draft']) === []) {
+            if (
+                array_intersect($states, ['running', 'waiting', 'unknown']) === [] &&
+                array_intersect($states, ['failed', 'stopped', 'stale', 'draft']) === []
+            ) {
                 break;
             }
             if (microtime(true) > $until) {

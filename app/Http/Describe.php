@@ -23,7 +23,11 @@ final class Describe
     {
         $stale = StepQueue::stale($study);
 
-        return [...self::head($study), 'look' => $study->look, 'steps' => $study->steps()->with('items')->get()->map(fn (Step $step): array => self::step($step, $stale[$step->id] ?? null))->all()];
+        return [
+            ...self::head($study),
+            'look' => $study->look,
+            'steps' => $study->steps()->with('items')->get()->map(fn (Step $step): array => self::step($step, $stale[$step->id] ?? null))->all(),
+        ];
     }
 
     /**
@@ -67,7 +71,13 @@ final class Describe
     {
         $line = self::line($step);
 
-        return [...$line, 'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state, 'staleBy' => $staleBy, 'figures' => $step->figures, 'report' => $step->figures === null ? [] : Report::of($step->declaration(), $step->figures)];
+        return [
+            ...$line,
+            'state' => $step->state === Step::DONE && $staleBy !== null ? Step::STALE : $step->state,
+            'staleBy' => $staleBy,
+            'figures' => $step->figures,
+            'report' => $step->figures === null ? [] : Report::of($step->declaration(), $step->figures),
+        ];
     }
 
     /**
@@ -112,7 +122,13 @@ final class Describe
             $left = (int) ceil($step->started_at->diffInSeconds(now(), true) * (1 - $step->progress) / $step->progress);
         }
 
-        return ['state' => $step->state, 'progress' => $step->progress, 'doing' => $step->doing, 'secondsLeft' => $left, 'growing' => $step->growing === null ? [] : Report::growing($step->declaration(), $step->growing)];
+        return [
+            'state' => $step->state,
+            'progress' => $step->progress,
+            'doing' => $step->doing,
+            'secondsLeft' => $left,
+            'growing' => $step->growing === null ? [] : Report::growing($step->declaration(), $step->growing),
+        ];
     }
 
     /** @return array<string, mixed> */
@@ -152,7 +168,13 @@ final class Describe
     /** @return array<string, mixed> */
     public static function drawing(Drawing $drawing): array
     {
-        return ['id' => $drawing->id, 'step' => $drawing->step_id, 'name' => $drawing->name, 'stamp' => $drawing->stamp, 'count' => (int) ($drawing->getAttribute('marks_count') ?? $drawing->marks()->count())];
+        return [
+            'id' => $drawing->id,
+            'step' => $drawing->step_id,
+            'name' => $drawing->name,
+            'stamp' => $drawing->stamp,
+            'count' => (int) ($drawing->getAttribute('marks_count') ?? $drawing->marks()->count()),
+        ];
     }
 
     /**
@@ -164,6 +186,13 @@ final class Describe
     {
         $study = $mark->drawing->study ?? throw new \LogicException('A mark has a drawing, and that a study.');
 
-        return ['key' => $mark->key, 'number' => $mark->number, 'geometry' => Drawn::toMap($study, $mark->geometry), 'class' => $mark->class, 'note' => $mark->note, 'skipped' => $mark->skipped];
+        return [
+            'key' => $mark->key,
+            'number' => $mark->number,
+            'geometry' => Drawn::toMap($study, $mark->geometry),
+            'class' => $mark->class,
+            'note' => $mark->note,
+            'skipped' => $mark->skipped,
+        ];
     }
 }

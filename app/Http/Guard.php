@@ -47,13 +47,20 @@ final class Guard
         if (in_array(strtoupper($text('REQUEST_METHOD') ?: 'get'), self::SAFE, true)) {
             $isForeign = in_array($site, ['cross-site', 'same-site'], true) && $text('HTTP_SEC_FETCH_MODE') !== 'navigate';
 
-            return $isForeign && ($isStandin || str_starts_with($path, '/api')) ? [403, 'Another page asked for this: only Chorometra\'s own pages may.'] : null;
+            return $isForeign && ($isStandin || str_starts_with($path, '/api'))
+                ? [403, 'Another page asked for this: only Chorometra\'s own pages may.']
+                : null;
         }
         $origin = $text('HTTP_ORIGIN');
         $isOwn = ($origin === '' || $origin === "http://$host" || $origin === "https://$host") && ($site === '' || $site === 'same-origin');
         $isSaid = $origin !== '' || $site !== '';
 
-        return $isOwn && ($isSaid || $isStandin) ? null : [403, 'Another page asked for this, or a program that does not say where it comes from: only Chorometra\'s own pages may change something (programs send an Origin header with its address).'];
+        return $isOwn && ($isSaid || $isStandin)
+            ? null
+            : [
+                403,
+                'Another page asked for this, or a program that does not say where it comes from: only Chorometra\'s own pages may change something (programs send an Origin header with its address).',
+            ];
     }
 
     /**
@@ -80,6 +87,9 @@ final class Guard
         }
         $names = array_map(fn (string $host): string => trim((string) preg_replace('/:\d+$/', '', $host), '[]'), $hosts);
 
-        return $address === '' || $address === '::1' || preg_match('/^(::ffff:)?127\./', $address) === 1 || in_array((string) preg_replace('/^::ffff:/', '', $address), $names, true);
+        return $address === '' ||
+            $address === '::1' ||
+            preg_match('/^(::ffff:)?127\./', $address) === 1 ||
+            in_array((string) preg_replace('/^::ffff:/', '', $address), $names, true);
     }
 }

@@ -28,6 +28,10 @@ final class ProblemResponse
             default => [500, 'Something broke on the server; it is written in storage/logs. Nothing was changed.', null],
         };
 
-        return new JsonResponse(array_filter(['type' => 'about:blank', 'title' => $sentence, 'status' => $status, 'about' => $about], fn ($value) => $value !== null), $status, ['Content-Type' => 'application/problem+json']);
+        return new JsonResponse(
+            array_filter(['type' => 'about:blank', 'title' => $sentence, 'status' => $status, 'about' => $about], fn ($value) => $value !== null),
+            $status,
+            ['Content-Type' => 'application/problem+json'],
+        );
     }
 }

@@ -113,7 +113,14 @@ class RunStep implements ShouldQueue
     {
         try {
             match (true) {
-                $error instanceof Stopped => $step->update(['state' => Step::STOPPED, 'problem' => $error->getMessage(), 'doing' => null, 'growing' => null, 'pid' => null, 'finished_at' => now()]),
+                $error instanceof Stopped => $step->update([
+                    'state' => Step::STOPPED,
+                    'problem' => $error->getMessage(),
+                    'doing' => null,
+                    'growing' => null,
+                    'pid' => null,
+                    'finished_at' => now(),
+                ]),
                 $error instanceof Problem => $step->fail($error->getMessage(), $error->about),
                 FullDisk::caused($error) => $step->fail(FullDisk::SENTENCE),
                 default => $step->fail('The computation broke off: '.mb_scrub($error->getMessage())),

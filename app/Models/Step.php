@@ -116,6 +116,14 @@ class Step extends Model
 
     public function fail(string $problem, ?string $about = null): void
     {
-        $this->update(['state' => self::FAILED, 'problem' => $problem, 'about' => $about, 'pid' => null, 'doing' => null, 'growing' => null, 'finished_at' => now()]);
+        $this->update([
+            'state' => self::FAILED,
+            'problem' => $problem,
+            'about' => $about,
+            'pid' => null,
+            'doing' => null,
+            'growing' => null,
+            'finished_at' => now(),
+        ]);
     }
 }

@@ -31,7 +31,10 @@ class AppServiceProvider extends ServiceProvider
         if (config('chorometra.password') !== null) {
             Files::folder(config()->string('session.files'));
             // stand-ins are asked by this machine itself
-            Reach::limit([(string) preg_replace('~^https?://|/.*$~', '', config()->string('app.url')), ...array_values(config()->array('chorometra.private_hosts'))]);
+            Reach::limit([
+                (string) preg_replace('~^https?://|/.*$~', '', config()->string('app.url')),
+                ...array_values(config()->array('chorometra.private_hosts')),
+            ]);
         }
         Event::listen(WorkerStarting::class, function (WorkerStarting $worker): void {
             Jit::announceWorker($worker->queue);

@@ -137,16 +137,40 @@ final class Archive
         return [
             'type' => 'Feature',
             'stac_version' => '1.0.0',
-            'stac_extensions' => array_map(fn (string $name): string => "https://stac-extensions.github.io/$name/schema.json", ['eo/v1.1.0', 'view/v1.0.0', 'file/v2.1.0', 'order/v1.1.0']),
+            'stac_extensions' => array_map(fn (string $name): string => "https://stac-extensions.github.io/$name/schema.json", [
+                'eo/v1.1.0',
+                'view/v1.0.0',
+                'file/v2.1.0',
+                'order/v1.1.0',
+            ]),
             'id' => $scene->id,
             'collection' => $scene->collection,
             'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]],
             'bbox' => [min(array_column($ring, 0)), min(array_column($ring, 1)), max(array_column($ring, 0)), max(array_column($ring, 1))],
-            'properties' => ['datetime' => $scene->datetime, 'title' => $title, 'platform' => $platform, 'instruments' => [$instrument], 'order:status' => $status]
-                + ($optical ? ['eo:cloud_cover' => round(100 * $scene->clouds, 1), 'view:sun_elevation' => $scene->sunElevation, 'view:sun_azimuth' => $scene->sunAzimuth] : [])
-                + match ($scene->collection) {
-                    'cassavel-intensity' => ['sar:polarizations' => ['VV', 'VH'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'intensity', 'sar:looks_equivalent_number' => 4],
-                    'cassavel-complex' => ['sar:polarizations' => ['HH', 'HV', 'VH', 'VV'], 'sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:product_type' => 'SLC', 'sar:looks_range' => 1, 'sar:looks_azimuth' => 1],
+            'properties' => ['datetime' => $scene->datetime, 'title' => $title, 'platform' => $platform, 'instruments' => [$instrument], 'order:status' => $status] +
+                ($optical
+                    ? [
+                        'eo:cloud_cover' => round(100 * $scene->clouds, 1),
+                        'view:sun_elevation' => $scene->sunElevation,
+                        'view:sun_azimuth' => $scene->sunAzimuth,
+                    ]
+                    : []) +
+                match ($scene->collection) {
+                    'cassavel-intensity' => [
+                        'sar:polarizations' => ['VV', 'VH'],
+                        'sar:instrument_mode' => 'strip',
+                        'sar:frequency_band' => 'C',
+                        'sar:product_type' => 'intensity',
+                        'sar:looks_equivalent_number' => 4,
+                    ],
+                    'cassavel-complex' => [
+                        'sar:polarizations' => ['HH', 'HV', 'VH', 'VV'],
+                        'sar:instrument_mode' => 'strip',
+                        'sar:frequency_band' => 'C',
+                        'sar:product_type' => 'SLC',
+                        'sar:looks_range' => 1,
+                        'sar:looks_azimuth' => 1,
+                    ],
                     default => [],
                 },
             'links' => [
@@ -167,7 +191,12 @@ final class Archive
         try {
             match ($scene->collection) {
                 'velisande-level1' => OpticalScene::of($scene)->write($path, null, $context),
-                'orlune-surface' => OpticalScene::of($scene)->writeSecond($path, $scene->id, array_diff_key(self::item($scene, '')['properties'], ['order:status' => 1, 'title' => 1]), $context),
+                'orlune-surface' => OpticalScene::of($scene)->writeSecond(
+                    $path,
+                    $scene->id,
+                    array_diff_key(self::item($scene, '')['properties'], ['order:status' => 1, 'title' => 1]),
+                    $context,
+                ),
                 'cassavel-intensity' => Radar::write($path, $scene, $context),
                 'cassavel-complex' => ComplexRadar::write($path, $scene),
                 'orvane-heights' => Elevation::write($path, $context),

@@ -19,12 +19,26 @@ final class ArchiveController
         $base = $this->base();
 
         return $this->json([
-            'type' => 'Catalog', 'stac_version' => '1.0.0', 'id' => 'orvane-archive', 'title' => 'Orvane archive (stand-in)', 'description' => 'A simulated archive of made-up scenes of Orvane Sound.',
-            'conformsTo' => ['https://api.stacspec.org/v1.0.0/core', 'https://api.stacspec.org/v1.0.0/collections', 'https://api.stacspec.org/v1.0.0/ogcapi-features', 'https://api.stacspec.org/v1.0.0/item-search', 'https://api.stacspec.org/v1.0.0/item-search#query', 'http://www.opengis.net/spec/ogcapi-features-1/1.0/conf/geojson'],
+            'type' => 'Catalog',
+            'stac_version' => '1.0.0',
+            'id' => 'orvane-archive',
+            'title' => 'Orvane archive (stand-in)',
+            'description' => 'A simulated archive of made-up scenes of Orvane Sound.',
+            'conformsTo' => [
+                'https://api.stacspec.org/v1.0.0/core',
+                'https://api.stacspec.org/v1.0.0/collections',
+                'https://api.stacspec.org/v1.0.0/ogcapi-features',
+                'https://api.stacspec.org/v1.0.0/item-search',
+                'https://api.stacspec.org/v1.0.0/item-search#query',
+                'http://www.opengis.net/spec/ogcapi-features-1/1.0/conf/geojson',
+            ],
             'links' => [
-                ['rel' => 'self', 'href' => $base, 'type' => 'application/json'], ['rel' => 'root', 'href' => $base, 'type' => 'application/json'],
-                ['rel' => 'conformance', 'href' => "$base/conformance", 'type' => 'application/json'], ['rel' => 'data', 'href' => "$base/collections", 'type' => 'application/json'],
-                ['rel' => 'search', 'href' => "$base/search", 'type' => 'application/geo+json', 'method' => 'GET'], ['rel' => 'search', 'href' => "$base/search", 'type' => 'application/geo+json', 'method' => 'POST'],
+                ['rel' => 'self', 'href' => $base, 'type' => 'application/json'],
+                ['rel' => 'root', 'href' => $base, 'type' => 'application/json'],
+                ['rel' => 'conformance', 'href' => "$base/conformance", 'type' => 'application/json'],
+                ['rel' => 'data', 'href' => "$base/collections", 'type' => 'application/json'],
+                ['rel' => 'search', 'href' => "$base/search", 'type' => 'application/geo+json', 'method' => 'GET'],
+                ['rel' => 'search', 'href' => "$base/search", 'type' => 'application/geo+json', 'method' => 'POST'],
             ],
         ]);
     }
@@ -36,7 +50,10 @@ final class ArchiveController
 
     public function collections(): JsonResponse
     {
-        return $this->json(['collections' => array_map($this->describe(...), array_keys(Catalogue::COLLECTIONS)), 'links' => [['rel' => 'self', 'href' => $this->base().'/collections']]]);
+        return $this->json([
+            'collections' => array_map($this->describe(...), array_keys(Catalogue::COLLECTIONS)),
+            'links' => [['rel' => 'self', 'href' => $this->base().'/collections']],
+        ]);
     }
 
     public function collection(string $collection): JsonResponse
@@ -101,24 +118,36 @@ final class ArchiveController
         ['rate' => $rate, 'torn' => $torn] = Archive::behaviour();
         $end = Archive::goesWrong('asset', $torn) ? $from + intdiv(2 * ($size - $from), 5) : $size;
 
-        return new StreamedResponse(function () use ($path, $from, $end, $rate): void {
-            $handle = fopen($path, 'rb');
-            assert($handle !== false);
-            fseek($handle, $from);
-            for ($left = $end - $from; $left > 0 && ! connection_aborted();) {
-                $piece = (string) fread($handle, min($left, 1 << 16));
-                $left -= strlen($piece);
-                echo $piece;
-                flush();
-                usleep((int) (1e6 * strlen($piece) / max(1, $rate)));
-            }
-        }, $from > 0 ? 206 : 200, ['Content-Type' => 'application/octet-stream', 'Accept-Ranges' => 'bytes', 'Content-Length' => (string) ($size - $from)] + ($from > 0 ? ['Content-Range' => "bytes $from-".($size - 1)."/$size"] : []));
+        return new StreamedResponse(
+            function () use ($path, $from, $end, $rate): void {
+                $handle = fopen($path, 'rb');
+                assert($handle !== false);
+                fseek($handle, $from);
+                for ($left = $end - $from; $left > 0 && ! connection_aborted();) {
+                    $piece = (string) fread($handle, min($left, 1 << 16));
+                    $left -= strlen($piece);
+                    echo $piece;
+                    flush();
+                    usleep((int) ((1e6 * strlen($piece)) / max(1, $rate)));
+                }
+            },
+            $from > 0 ? 206 : 200,
+            ['Content-Type' => 'application/octet-stream', 'Accept-Ranges' => 'bytes', 'Content-Length' => (string) ($size - $from)] +
+                ($from > 0 ? ['Content-Range' => "bytes $from-".($size - 1)."/$size"] : []),
+        );
     }
 
     /** How the stand-in behaves from now on. */
     public function behave(Request $request): JsonResponse
     {
-        Archive::behave($request->validate(['rate' => ['sometimes', 'integer', 'min:1000'], 'pause' => ['sometimes', 'numeric', 'min:0'], 'torn' => ['sometimes', 'integer', 'min:0'], 'busy' => ['sometimes', 'integer', 'min:0']]));
+        Archive::behave(
+            $request->validate([
+                'rate' => ['sometimes', 'integer', 'min:1000'],
+                'pause' => ['sometimes', 'numeric', 'min:0'],
+                'torn' => ['sometimes', 'integer', 'min:0'],
+                'busy' => ['sometimes', 'integer', 'min:0'],
+            ]),
+        );
 
         return $this->json(Archive::behaviour());
     }
@@ -154,7 +183,13 @@ final class ArchiveController
                 : ['rel' => 'next', 'href' => $this->base().$path.'?'.http_build_query(['token' => $next] + self::query($request)), 'method' => 'GET'];
         }
 
-        return $this->json(['type' => 'FeatureCollection', 'features' => array_map(fn (CatalogueScene $scene): array => Archive::item($scene, $this->base()), array_slice($scenes, $start, $limit)), 'links' => $links, 'numberMatched' => count($scenes), 'numberReturned' => min($limit, max(0, count($scenes) - $start))]);
+        return $this->json([
+            'type' => 'FeatureCollection',
+            'features' => array_map(fn (CatalogueScene $scene): array => Archive::item($scene, $this->base()), array_slice($scenes, $start, $limit)),
+            'links' => $links,
+            'numberMatched' => count($scenes),
+            'numberReturned' => min($limit, max(0, count($scenes) - $start)),
+        ]);
     }
 
     /** @return array<string, mixed> */
@@ -164,9 +199,24 @@ final class ArchiveController
         $places = array_merge(...array_values(array_map(Catalogue::footprint(...), $scenes)));
         $dates = array_values(array_map(fn (CatalogueScene $scene): string => $scene->datetime, $scenes));
 
-        return ['type' => 'Collection', 'stac_version' => '1.0.0', 'id' => $id, 'title' => Catalogue::COLLECTIONS[$id][0], 'description' => Catalogue::COLLECTIONS[$id][1], 'license' => 'CC0-1.0',
-            'extent' => ['spatial' => ['bbox' => [[min(array_column($places, 0)), min(array_column($places, 1)), max(array_column($places, 0)), max(array_column($places, 1))]]], 'temporal' => ['interval' => [[min($dates ?: ['']), max($dates ?: [''])]]]],
-            'links' => [['rel' => 'self', 'href' => $this->base()."/collections/$id"], ['rel' => 'items', 'href' => $this->base()."/collections/$id/items"]]];
+        return [
+            'type' => 'Collection',
+            'stac_version' => '1.0.0',
+            'id' => $id,
+            'title' => Catalogue::COLLECTIONS[$id][0],
+            'description' => Catalogue::COLLECTIONS[$id][1],
+            'license' => 'CC0-1.0',
+            'extent' => [
+                'spatial' => [
+                    'bbox' => [[min(array_column($places, 0)), min(array_column($places, 1)), max(array_column($places, 0)), max(array_column($places, 1))]],
+                ],
+                'temporal' => ['interval' => [[min($dates ?: ['']), max($dates ?: [''])]]],
+            ],
+            'links' => [
+                ['rel' => 'self', 'href' => $this->base()."/collections/$id"],
+                ['rel' => 'items', 'href' => $this->base()."/collections/$id/items"],
+            ],
+        ];
     }
 
     /** @return array<string, mixed> */
@@ -190,6 +240,11 @@ final class ArchiveController
     /** @param  array<string, mixed>  $answer */
     private function json(array $answer, int $status = 200): JsonResponse
     {
-        return new JsonResponse($answer, $status, ['Content-Type' => isset($answer['features']) ? 'application/geo+json' : 'application/json'], JSON_UNESCAPED_SLASHES);
+        return new JsonResponse(
+            $answer,
+            $status,
+            ['Content-Type' => isset($answer['features']) ? 'application/geo+json' : 'application/json'],
+            JSON_UNESCAPED_SLASHES,
+        );
     }
 }

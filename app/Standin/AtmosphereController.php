@@ -38,7 +38,13 @@ final class AtmosphereController
 
     public function conformance(): JsonResponse
     {
-        return $this->json(['conformsTo' => ['http://www.opengis.net/spec/ogcapi-common-1/1.0/conf/core', 'http://www.opengis.net/spec/ogcapi-edr-1/1.0/conf/core', 'http://www.opengis.net/spec/ogcapi-edr-1/1.0/conf/covjson']]);
+        return $this->json([
+            'conformsTo' => [
+                'http://www.opengis.net/spec/ogcapi-common-1/1.0/conf/core',
+                'http://www.opengis.net/spec/ogcapi-edr-1/1.0/conf/core',
+                'http://www.opengis.net/spec/ogcapi-edr-1/1.0/conf/covjson',
+            ],
+        ]);
     }
 
     public function collections(): JsonResponse
@@ -72,20 +78,31 @@ final class AtmosphereController
             $sky = str_starts_with($scene->datetime, $day) ? $scene->sky : $sky;
         }
         $air = Air::on($day, $sky)->told($day);
-        $values = ['aod' => $air->aot550, 'tcwv' => round(10 * $air->water, 2), 'tco3' => $air->ozone / 1e5, 'height' => $air->elevation, 'kind' => array_search($air->aerosol, self::AEROSOLS, true)];
+        $values = [
+            'aod' => $air->aot550,
+            'tcwv' => round(10 * $air->water, 2),
+            'tco3' => $air->ozone / 1e5,
+            'height' => $air->elevation,
+            'kind' => array_search($air->aerosol, self::AEROSOLS, true),
+        ];
         $axis = fn (float|string $value): array => ['values' => [$value]];
 
         return $this->json([
             'type' => 'Coverage',
             'domain' => [
-                'type' => 'Domain', 'domainType' => 'Point', 'axes' => ['x' => $axis($longitude), 'y' => $axis($latitude), 't' => $axis($date->format('Y-m-d\TH:i:s\Z'))],
+                'type' => 'Domain',
+                'domainType' => 'Point',
+                'axes' => ['x' => $axis($longitude), 'y' => $axis($latitude), 't' => $axis($date->format('Y-m-d\TH:i:s\Z'))],
                 'referencing' => [
                     ['coordinates' => ['x', 'y'], 'system' => ['type' => 'GeographicCRS', 'id' => 'http://www.opengis.net/def/crs/OGC/1.3/CRS84']],
                     ['coordinates' => ['t'], 'system' => ['type' => 'TemporalRS', 'calendar' => 'Gregorian']],
                 ],
             ],
             'parameters' => $this->parameters(),
-            'ranges' => array_map(fn (float|int|false $value): array => ['type' => 'NdArray', 'dataType' => is_float($value) ? 'float' : 'integer', 'values' => [$value]], $values),
+            'ranges' => array_map(
+                fn (float|int|false $value): array => ['type' => 'NdArray', 'dataType' => is_float($value) ? 'float' : 'integer', 'values' => [$value]],
+                $values,
+            ),
         ]);
     }
 
@@ -94,9 +111,16 @@ final class AtmosphereController
     {
         $out = [];
         foreach (self::PARAMETERS as $key => [$name, $label, $unit]) {
-            $out[$key] = ['type' => 'Parameter', 'description' => ['en' => $label], 'observedProperty' => ['id' => self::NAMES.$name, 'label' => ['en' => $label]]];
+            $out[$key] = [
+                'type' => 'Parameter',
+                'description' => ['en' => $label],
+                'observedProperty' => ['id' => self::NAMES.$name, 'label' => ['en' => $label]],
+            ];
             if ($key === 'kind') {
-                $out[$key]['observedProperty']['categories'] = array_map(fn (string $kind): array => ['id' => $kind, 'label' => ['en' => $kind]], self::AEROSOLS);
+                $out[$key]['observedProperty']['categories'] = array_map(
+                    fn (string $kind): array => ['id' => $kind, 'label' => ['en' => $kind]],
+                    self::AEROSOLS,
+                );
                 $out[$key]['categoryEncoding'] = array_flip(self::AEROSOLS);
             } else {
                 $out[$key]['unit'] = ['symbol' => $unit];
@@ -111,7 +135,20 @@ final class AtmosphereController
     {
         $base = $this->base().'/collections/air';
 
-        return ['id' => 'air', 'title' => 'Air over Orvane', 'links' => [['rel' => 'self', 'href' => $base]], 'extent' => ['spatial' => ['bbox' => [$this->box()], 'crs' => 'CRS84']], 'data_queries' => ['position' => ['link' => ['href' => "$base/position", 'rel' => 'data', 'variables' => ['query_type' => 'position', 'output_formats' => ['CoverageJSON']]]]], 'crs' => ['CRS84'], 'output_formats' => ['CoverageJSON'], 'parameter_names' => $this->parameters()];
+        return [
+            'id' => 'air',
+            'title' => 'Air over Orvane',
+            'links' => [['rel' => 'self', 'href' => $base]],
+            'extent' => ['spatial' => ['bbox' => [$this->box()], 'crs' => 'CRS84']],
+            'data_queries' => [
+                'position' => [
+                    'link' => ['href' => "$base/position", 'rel' => 'data', 'variables' => ['query_type' => 'position', 'output_formats' => ['CoverageJSON']]],
+                ],
+            ],
+            'crs' => ['CRS84'],
+            'output_formats' => ['CoverageJSON'],
+            'parameter_names' => $this->parameters(),
+        ];
     }
 
     /** @return array{float, float, float, float} degrees: some way around the made-up place */

@@ -13,7 +13,10 @@ final class Archives
     /** @return list<array{id: int|null, name: string, address: string}> */
     public static function all(): array
     {
-        $added = array_map(fn (Archive $archive): array => ['id' => $archive->id, 'name' => $archive->name, 'address' => $archive->url], array_values(Archive::query()->orderBy('id')->get()->all()));
+        $added = array_map(
+            fn (Archive $archive): array => ['id' => $archive->id, 'name' => $archive->name, 'address' => $archive->url],
+            array_values(Archive::query()->orderBy('id')->get()->all()),
+        );
 
         return [['id' => null, 'name' => 'Orvane archive (stand-in)', 'address' => self::STANDIN], ...$added];
     }

@@ -40,7 +40,8 @@ final class Area
     public static function file(string $path): array
     {
         $set = Vectors::read($path);
-        $projection = $set->projection ?? throw Problem::input("$set->name names no CRS that is known here: take it in at Gather first, and say which it is.", 'area');
+        $projection =
+            $set->projection ?? throw Problem::input("$set->name names no CRS that is known here: take it in at Gather first, and say which it is.", 'area');
         $polygons = [];
         foreach ($set->features() as ['geometry' => $geometry]) {
             foreach (FeatureSet::polygons($geometry) as $rings) {

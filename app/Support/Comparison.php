@@ -102,7 +102,12 @@ final class Comparison
             return ['mean' => $sum / $n, 'rms' => sqrt($squares / $n), 'relative' => $deviation > 0 ? sqrt($squares / $n) / $deviation : null];
         };
 
-        return ['pixels' => count($keep), 'share' => count($keep) / max(1, count($pairs[0])), 'before' => $measure($pairs[0], $before), 'after' => $measure($pairs[1], $after)];
+        return [
+            'pixels' => count($keep),
+            'share' => count($keep) / max(1, count($pairs[0])),
+            'before' => $measure($pairs[0], $before),
+            'after' => $measure($pairs[1], $after),
+        ];
     }
 
     /** The whole image on the first overview that is small enough: averages tell of changes too. */
@@ -156,8 +161,18 @@ final class Comparison
                 $differences[] = $difference;
             }
         }
-        $spread = fn (array $values): array => ($moments = Moments::of(array_values($values)))->count > 0 ? ['mean' => $moments->mean, 'deviation' => $moments->deviation()] : ['mean' => null, 'deviation' => null];
+        $spread = fn (array $values): array => ($moments = Moments::of(array_values($values)))->count > 0
+            ? ['mean' => $moments->mean, 'deviation' => $moments->deviation()]
+            : ['mean' => null, 'deviation' => null];
 
-        return ['pixels' => $both, 'changed' => $both > 0 ? $changed / $both : null, 'lost' => $lost, 'negative' => $both > 0 ? $negative / $both : null, 'before' => $spread($old), 'after' => $spread($new), 'difference' => $spread($differences)];
+        return [
+            'pixels' => $both,
+            'changed' => $both > 0 ? $changed / $both : null,
+            'lost' => $lost,
+            'negative' => $both > 0 ? $negative / $both : null,
+            'before' => $spread($old),
+            'after' => $spread($new),
+            'difference' => $spread($differences),
+        ];
     }
 }

@@ -15,7 +15,10 @@ final class DemoStudy
     public static function prepare(): void
     {
         $folder = config()->string('chorometra.demo');
-        $there = array_filter(array_keys(Simulator::SCENES), fn (string $name): bool => is_file(Simulator::bundle($folder, $name)) && is_file(Simulator::truth($folder, $name)));
+        $there = array_filter(
+            array_keys(Simulator::SCENES),
+            fn (string $name): bool => is_file(Simulator::bundle($folder, $name)) && is_file(Simulator::truth($folder, $name)),
+        );
         // a simulator that has changed since draws another place
         $stamp = md5(implode('', array_map(fn (string $file): string => (string) md5_file($file), glob(base_path('demo/*.php')) ?: [])));
         if (count($there) < count(Simulator::SCENES) || @file_get_contents("$folder/made-by") !== $stamp) {
@@ -35,7 +38,12 @@ final class DemoStudy
             'number' => 1,
             'kind' => 'gather.order',
             'inputs' => [],
-            'settings' => ['archive' => Archives::STANDIN, 'collection' => 'velisande-level1', 'scene' => 'VL1_ORVANE_20310512', 'groups' => ['multispectral', 'pan', 'thermal']],
+            'settings' => [
+                'archive' => Archives::STANDIN,
+                'collection' => 'velisande-level1',
+                'scene' => 'VL1_ORVANE_20310512',
+                'groups' => ['multispectral', 'pan', 'thermal'],
+            ],
             'state' => Step::WAITING,
         ]);
         StepQueue::queue($step);

@@ -69,7 +69,13 @@ final class Drawn
     {
         $projection = Crs::need($study->epsg, 'The study', 'geometry');
 
-        return Geometry::moved(Geometry::checked($geometry, $name), fn (float $x, float $y): array => array_map(fn (float $degrees): float => is_finite($degrees) ? round($degrees, 10) : 999.0, $projection->inverse($x, $y)));
+        return Geometry::moved(
+            Geometry::checked($geometry, $name),
+            fn (float $x, float $y): array => array_map(
+                fn (float $degrees): float => is_finite($degrees) ? round($degrees, 10) : 999.0,
+                $projection->inverse($x, $y),
+            ),
+        );
     }
 
     /**
@@ -98,7 +104,16 @@ final class Drawn
             $now = now();
             $rows = [];
             foreach ($marks as $i => $mark) {
-                $rows[] = ['drawing_id' => $drawing->id, 'key' => $mark['key'] ?? (string) Str::uuid(), 'number' => $i + 1, 'geometry' => json_encode($mark['geometry']), 'class' => $mark['class'] ?? null, 'note' => $mark['note'] ?? null, 'created_at' => $now, 'updated_at' => $now];
+                $rows[] = [
+                    'drawing_id' => $drawing->id,
+                    'key' => $mark['key'] ?? (string) Str::uuid(),
+                    'number' => $i + 1,
+                    'geometry' => json_encode($mark['geometry']),
+                    'class' => $mark['class'] ?? null,
+                    'note' => $mark['note'] ?? null,
+                    'created_at' => $now,
+                    'updated_at' => $now,
+                ];
             }
             foreach (array_chunk($rows, 500) as $some) {
                 Mark::query()->insert($some);

@@ -13,6 +13,7 @@ final class FullDisk
     {
         $said = $error->getMessage();
 
-        return ($error instanceof QueryException && (str_contains($said, 'disk is full') || str_contains($said, 'disk I/O error'))) || str_contains($said, 'No space left on device');
+        return ($error instanceof QueryException && (str_contains($said, 'disk is full') || str_contains($said, 'disk I/O error'))) ||
+            str_contains($said, 'No space left on device');
     }
 }

@@ -33,7 +33,8 @@ final class Inputs
             } else {
                 $item = isset($input['drawing']) ? null : self::item($study, $input, $name);
                 // check points are read as they are labelled now
-                $drawing = $item === null ? self::drawing($study, (int) ($input['drawing'] ?? 0), $name) : ($item->type === 'points' ? $item->step?->drawing() : null);
+                $drawing =
+                    $item === null ? self::drawing($study, (int) ($input['drawing'] ?? 0), $name) : ($item->type === 'points' ? $item->step?->drawing() : null);
                 if ($drawing !== null) {
                     $paths[$name] = "$temporary/$name.geojson";
                     $used[$name] = Drawn::write($drawing, $paths[$name]);
@@ -61,9 +62,18 @@ final class Inputs
         } elseif (isset($input['drawing'])) {
             self::drawing($study, $input['drawing'], $name);
         } else {
-            $from = $study->steps()->whereKey($input['step'] ?? 0)->first() ?? throw Problem::call("The input $name is missing: choose what to work on.", $name);
+            $from =
+                $study
+                    ->steps()
+                    ->whereKey($input['step'] ?? 0)
+                    ->first() ?? throw Problem::call("The input $name is missing: choose what to work on.", $name);
             if ($step->exists && ($from->id === $step->id || self::hangsOn($study, $from, $step->id))) {
-                throw Problem::call($from->id === $step->id ? "Step {$step->number} can't work on what it makes itself: choose another input $name." : "Step {$from->number} works on what step {$step->number} makes, so it can't be its input $name: choose another.", $name);
+                throw Problem::call(
+                    $from->id === $step->id
+                        ? "Step {$step->number} can't work on what it makes itself: choose another input $name."
+                        : "Step {$from->number} works on what step {$step->number} makes, so it can't be its input $name: choose another.",
+                    $name,
+                );
             }
             self::fits($from, $port, $name, $input['output'] ?? 'result');
         }
@@ -111,7 +121,10 @@ final class Inputs
         $step = $study->steps()->whereKey($input['step'] ?? 0)->first();
         $item = $step?->items()->where('output', $input['output'] ?? 'result')->latest('id')->first();
         if ($item === null) {
-            throw Problem::call($step === null ? "The input $name is missing: choose what to work on." : "Step {$step->number} has not made its result yet: run it first.", $name);
+            throw Problem::call(
+                $step === null ? "The input $name is missing: choose what to work on." : "Step {$step->number} has not made its result yet: run it first.",
+                $name,
+            );
         }
         if (! is_file($item->path)) {
             throw Problem::input("The file of step {$step->number} is gone from the disk: run that step again.", $name);
@@ -122,9 +135,13 @@ final class Inputs
 
     private static function drawing(Study $study, int $id, string $name): Drawing
     {
-        $drawing = $study->drawings()->whereKey($id)->first() ?? throw Problem::call("The drawing that the input $name works on is gone: choose another.", $name);
+        $drawing =
+            $study->drawings()->whereKey($id)->first() ?? throw Problem::call("The drawing that the input $name works on is gone: choose another.", $name);
         if ($drawing->stamp === 0) {
-            throw Problem::call($drawing->name === Drawing::AREA ? 'The study has no area: draw one first.' : "“{$drawing->name}” is empty: draw something in it first.", $name);
+            throw Problem::call(
+                $drawing->name === Drawing::AREA ? 'The study has no area: draw one first.' : "“{$drawing->name}” is empty: draw something in it first.",
+                $name,
+            );
         }
 
         return $drawing;

@@ -19,7 +19,11 @@ final class Jit
             return null;
         }
 
-        return sprintf('PHP runs with opcache.jit=%s instead of %s: results could be slow or wrong. Start with bin/start, which sets PHP_INI_SCAN_DIR.', ini_get('opcache.jit') ?: 'off', self::MODE);
+        return sprintf(
+            'PHP runs with opcache.jit=%s instead of %s: results could be slow or wrong. Start with bin/start, which sets PHP_INI_SCAN_DIR.',
+            ini_get('opcache.jit') ?: 'off',
+            self::MODE,
+        );
     }
 
     /** A worker tells its own state, for the health page. */

@@ -43,7 +43,13 @@ final class LightScatter
             $row = (int) (($k + 0.5) * $grid->height / $strips);
             $above = min(1, $row);
             $below = min(1, $grid->height - 1 - $row);
-            [$light, $slope] = SlopeLight::over(self::line($dem, 0, $row - $above, 1 + $above + $below), new Rows($grid->width, 1, $row, $above, $below), $grid, (float) $sunElevation, (float) $sunAzimuth);
+            [$light, $slope] = SlopeLight::over(
+                self::line($dem, 0, $row - $above, 1 + $above + $below),
+                new Rows($grid->width, 1, $row, $above, $below),
+                $grid,
+                (float) $sunElevation,
+                (float) $sunAzimuth,
+            );
             [$was, $is] = [self::line($before, $band - 1, $row, 1), self::line($image, $band - 1, $row, 1)];
             foreach ($slope as $col => $steep) {
                 // flat ground tells nothing of light
@@ -57,7 +63,11 @@ final class LightScatter
         $shown = fn (array $values): array => array_map(fn (int $k) => $values[(int) ($k * count($values) / self::DOTS)], range(0, self::DOTS - 1));
         $dots = count($lights) > self::DOTS ? $shown : fn (array $values): array => $values;
 
-        return ['light' => $dots($lights), 'before' => ['values' => $dots($old)] + self::through($lights, $old), 'after' => ['values' => $dots($new)] + self::through($lights, $new)];
+        return [
+            'light' => $dots($lights),
+            'before' => ['values' => $dots($old)] + self::through($lights, $old),
+            'after' => ['values' => $dots($new)] + self::through($lights, $new),
+        ];
     }
 
     /** @return list<float> */

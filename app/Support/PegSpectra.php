@@ -40,12 +40,28 @@ final class PegSpectra
                 }
             }
             usort($fits, fn (array $a, array $b): int => $a['angle'] <=> $b['angle']);
-            $pegs[] = ['id' => $peg->id, 'letter' => $peg->letter, 'above' => array_values(array_intersect_key($above, $bands)), 'surface' => $surface, 'fits' => $fits];
+            $pegs[] = [
+                'id' => $peg->id,
+                'letter' => $peg->letter,
+                'above' => array_values(array_intersect_key($above, $bands)),
+                'surface' => $surface,
+                'fits' => $fits,
+            ];
         }
 
         return [
             'air' => $told,
-            'bands' => array_map(fn (int $index, Band $band): array => ['number' => $index + 1, 'label' => $band->label($index + 1), 'wavelength' => $band->wavelength, 'path' => $bands[$index]->path, 'through' => $bands[$index]->gas * $bands[$index]->down * $bands[$index]->up], array_keys($bands), $kept),
+            'bands' => array_map(
+                fn (int $index, Band $band): array => [
+                    'number' => $index + 1,
+                    'label' => $band->label($index + 1),
+                    'wavelength' => $band->wavelength,
+                    'path' => $bands[$index]->path,
+                    'through' => $bands[$index]->gas * $bands[$index]->down * $bands[$index]->up,
+                ],
+                array_keys($bands),
+                $kept,
+            ),
             'pegs' => $pegs,
         ];
     }

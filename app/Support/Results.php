@@ -77,7 +77,19 @@ final class Results
                     }
                 }
             }
-            $step->update(['state' => Step::DONE, 'progress' => 1, 'doing' => null, 'growing' => null, 'figures' => $figures, 'used' => $used, 'problem' => null, 'about' => null, 'pid' => null, 'runs' => $step->runs + 1, 'finished_at' => now()]);
+            $step->update([
+                'state' => Step::DONE,
+                'progress' => 1,
+                'doing' => null,
+                'growing' => null,
+                'figures' => $figures,
+                'used' => $used,
+                'problem' => null,
+                'about' => null,
+                'pid' => null,
+                'runs' => $step->runs + 1,
+                'finished_at' => now(),
+            ]);
             foreach ($old as $item) {
                 $item->delete();
             }
@@ -117,7 +129,18 @@ final class Results
         $rows = [];
         foreach (GeoJson::read($item->path)['features'] as ['geometry' => $geometry, 'properties' => $told]) {
             $known = $said->get((string) json_encode($geometry));
-            $rows[] = ['drawing_id' => $drawing->id, 'key' => $known->key ?? (string) Str::uuid(), 'number' => $told['number'], 'geometry' => json_encode($geometry), 'class' => $known?->class, 'note' => $known?->note, 'skipped' => $known->skipped ?? false, 'properties' => json_encode(['stratum' => $told['stratum']]), 'created_at' => now(), 'updated_at' => now()];
+            $rows[] = [
+                'drawing_id' => $drawing->id,
+                'key' => $known->key ?? (string) Str::uuid(),
+                'number' => $told['number'],
+                'geometry' => json_encode($geometry),
+                'class' => $known?->class,
+                'note' => $known?->note,
+                'skipped' => $known->skipped ?? false,
+                'properties' => json_encode(['stratum' => $told['stratum']]),
+                'created_at' => now(),
+                'updated_at' => now(),
+            ];
         }
         foreach (array_chunk($rows, 500) as $some) {
             Mark::query()->insert($some);

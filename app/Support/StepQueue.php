@@ -36,7 +36,15 @@ final class StepQueue
             throw Problem::call("Step {$step->number} is {$step->state} already.");
         }
         self::check($step);
-        $waits = fn () => $step->update(['state' => Step::WAITING, 'stop' => false, 'progress' => 0, 'doing' => null, 'growing' => null, 'problem' => null, 'about' => null]);
+        $waits = fn () => $step->update([
+            'state' => Step::WAITING,
+            'stop' => false,
+            'progress' => 0,
+            'doing' => null,
+            'growing' => null,
+            'problem' => null,
+            'about' => null,
+        ]);
         if (config('queue.default') !== 'database') {
             $waits();
             self::queue($step);
@@ -67,7 +75,13 @@ final class StepQueue
                 $path = ($step->study?->folder() ?? '').'/uploads/'.$input['upload'];
                 $samples += is_file($path) && filesize($path) > self::LONG_BYTES ? self::LONG_SAMPLES : 0;
             }
-            $meta = isset($input['step']) ? Item::query()->where('step_id', $input['step'])->where('output', $input['output'] ?? 'result')->latest('id')->first()->meta ?? [] : [];
+            $meta = isset($input['step'])
+                ? Item::query()
+                    ->where('step_id', $input['step'])
+                    ->where('output', $input['output'] ?? 'result')
+                    ->latest('id')
+                    ->first()->meta ?? []
+                : [];
             $samples += ($meta['width'] ?? 0) * ($meta['height'] ?? 0) * count($meta['bands'] ?? []);
         }
 
@@ -187,7 +201,11 @@ final class StepQueue
                     continue;
                 }
                 $item = $current[$from.'/'.($input['output'] ?? 'result')] ?? null;
-                $drawing = isset($input['drawing']) ? $drawings->firstWhere('id', $input['drawing']) : ($item?->type === 'points' ? $drawings->firstWhere('step_id', $from) : null);
+                $drawing = isset($input['drawing'])
+                    ? $drawings->firstWhere('id', $input['drawing'])
+                    : ($item?->type === 'points'
+                        ? $drawings->firstWhere('step_id', $from)
+                        : null);
                 if (($drawing === null ? $item?->id : $drawing->stamp) !== ($step->used[$name] ?? null) || isset($stale[$from])) {
                     $stale[$step->id] = (int) $numbers->get($from, 0);
                 }

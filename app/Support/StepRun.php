@@ -27,7 +27,14 @@ final class StepRun
         if ($within !== null) {
             $used['within'] = Area::write($study, $within);
         }
-        $call = CallOpener::call($kind, $seen === null ? $paths : $seen($paths, $items), Services::addressed($step->declaration(), $step->settings), $outputs, $context, $within);
+        $call = CallOpener::call(
+            $kind,
+            $seen === null ? $paths : $seen($paths, $items),
+            Services::addressed($step->declaration(), $step->settings),
+            $outputs,
+            $context,
+            $within,
+        );
 
         return ['figures' => Runner::run($kind, $call), 'used' => $used];
     }

@@ -18,7 +18,11 @@ final class Door
         // only bin/start puts all of it, the password too, into the environment
         $hosts = getenv('CHOROMETRA_START') === false ? false : getenv('CHOROMETRA_HOSTS');
         $uri = is_string($server['REQUEST_URI'] ?? null) ? $server['REQUEST_URI'] : '';
-        if (! is_string($hosts) || ($server['REQUEST_METHOD'] ?? '') !== 'GET' || ! preg_match('~^/api/items/(\d{1,15})/tiles/(\d{1,2})/(\d{1,9})/(\d{1,9})\?bands=([\d,]{1,20})(&packed=yes)?$~', $uri, $match)) {
+        if (
+            ! is_string($hosts) ||
+            ($server['REQUEST_METHOD'] ?? '') !== 'GET' ||
+            ! preg_match('~^/api/items/(\d{1,15})/tiles/(\d{1,2})/(\d{1,9})/(\d{1,9})\?bands=([\d,]{1,20})(&packed=yes)?$~', $uri, $match)
+        ) {
             return false;
         }
         $files = getenv('CHOROMETRA_FILES') ?: "$storage/files";
@@ -51,7 +55,11 @@ final class Door
     /** @return array{path: string, meta: string}|null */
     private static function item(string $database, int $id): ?array
     {
-        $pdo = new \PDO("sqlite:$database", null, null, [\PDO::ATTR_ERRMODE => \PDO::ERRMODE_EXCEPTION, \PDO::ATTR_TIMEOUT => 10, \PDO::SQLITE_ATTR_OPEN_FLAGS => \PDO::SQLITE_OPEN_READWRITE]);
+        $pdo = new \PDO("sqlite:$database", null, null, [
+            \PDO::ATTR_ERRMODE => \PDO::ERRMODE_EXCEPTION,
+            \PDO::ATTR_TIMEOUT => 10,
+            \PDO::SQLITE_ATTR_OPEN_FLAGS => \PDO::SQLITE_OPEN_READWRITE,
+        ]);
         $statement = $pdo->prepare('SELECT path, meta FROM items WHERE id = ?');
         $statement->execute([$id]);
         $row = $statement->fetch(\PDO::FETCH_ASSOC);
@@ -62,7 +70,14 @@ final class Door
     private static function send(int $status, string $tag, string $body): void
     {
         http_response_code($status);
-        foreach (['ETag' => $tag, 'Cache-Control' => 'private, max-age=31536000, immutable', 'Content-Type' => 'application/octet-stream', 'Content-Length' => (string) strlen($body)] + Guard::HEADERS as $name => $value) {
+        foreach (
+            [
+                'ETag' => $tag,
+                'Cache-Control' => 'private, max-age=31536000, immutable',
+                'Content-Type' => 'application/octet-stream',
+                'Content-Length' => (string) strlen($body),
+            ] + Guard::HEADERS as $name => $value
+        ) {
             header("$name: $value");
         }
         echo $body;

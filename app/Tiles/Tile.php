@@ -91,7 +91,10 @@ final readonly class Tile
         $bands = [];
         foreach (explode(',', $this->bands) as $number) {
             if (! ctype_digit($number) || (int) $number < 1 || (int) $number > $count || count($bands) >= self::MOST_BANDS) {
-                throw Problem::call('There is no band “'.mb_scrub(substr($number, 0, 20))."”: the item has $count, and at most four are sent at a time.", 'bands');
+                throw Problem::call(
+                    'There is no band “'.mb_scrub(substr($number, 0, 20))."”: the item has $count, and at most four are sent at a time.",
+                    'bands',
+                );
             }
             $bands[] = (int) $number - 1;
         }

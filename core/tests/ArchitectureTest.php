@@ -52,7 +52,11 @@ final class ArchitectureTest extends TestCase
     public function test_the_core_knows_no_framework_no_application_and_no_demo(): void
     {
         foreach (self::files() as $path) {
-            preg_match_all('/^use ([A-Z]\w+)|[\s(\\\\](App|Illuminate|Laravel|Symfony|Tests|Chorometra\\\\Demo)\\\\/m', (string) file_get_contents($path), $found);
+            preg_match_all(
+                '/^use ([A-Z]\w+)|[\s(\\\\](App|Illuminate|Laravel|Symfony|Tests|Chorometra\\\\Demo)\\\\/m',
+                (string) file_get_contents($path),
+                $found,
+            );
             $used = array_filter([...$found[1], ...$found[2]]);
             self::assertSame([], array_diff($used, ['Chorometra', 'Opis', 'Random']), $path);
         }
@@ -61,7 +65,32 @@ final class ArchitectureTest extends TestCase
     public function test_every_kind_declares_itself_whole(): void
     {
         $kinds = Registry::all();
-        self::assertSame(['gather.bundle', 'gather.image', 'correct.calibrate', 'derive.index', 'segment.slice', 'assess.draw', 'assess.matrix', 'deliver.image', 'deliver.outlines'], array_values(array_intersect(array_keys($kinds), ['gather.bundle', 'gather.image', 'correct.calibrate', 'derive.index', 'segment.slice', 'assess.draw', 'assess.matrix', 'deliver.image', 'deliver.outlines'])));
+        self::assertSame(
+            [
+                'gather.bundle',
+                'gather.image',
+                'correct.calibrate',
+                'derive.index',
+                'segment.slice',
+                'assess.draw',
+                'assess.matrix',
+                'deliver.image',
+                'deliver.outlines',
+            ],
+            array_values(
+                array_intersect(array_keys($kinds), [
+                    'gather.bundle',
+                    'gather.image',
+                    'correct.calibrate',
+                    'derive.index',
+                    'segment.slice',
+                    'assess.draw',
+                    'assess.matrix',
+                    'deliver.image',
+                    'deliver.outlines',
+                ]),
+            ),
+        );
         foreach ($kinds as $id => $kind) {
             $declaration = $kind->declaration();
             self::assertSame($id, $declaration->id);

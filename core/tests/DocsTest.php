@@ -24,7 +24,10 @@ final class DocsTest extends TestCase
         $kind = new $class;
         self::assertInstanceOf(Kind::class, $kind);
         $image = $this->image('i.tif', 3, 1, ['red' => [1.0, 2.0, NAN], 'green' => [3.0, 6.0, 1.0], 'nir' => [9.0, 9.0, 9.0]]);
-        $run = fn (array $settings) => Runner::run($kind, CallOpener::call($kind, ['image' => $image], $settings, ['result' => "$this->folder/m.tif"], new Context(2, $this->folder)));
+        $run = fn (array $settings) => Runner::run(
+            $kind,
+            CallOpener::call($kind, ['image' => $image], $settings, ['result' => "$this->folder/m.tif"], new Context(2, $this->folder)),
+        );
         self::assertSame(2, $run(['bands' => 'red,green'])['averaged']);
         self::assertClose([2.0, 4.0, NAN], self::pixels("$this->folder/m.tif"), 1e-6);
         self::assertSame('bands', $this->problem(3, 'has no band swir1', fn () => $run(['bands' => 'swir1']))->about);

@@ -7,7 +7,16 @@ use PHPUnit\Framework\Attributes\DataProvider;
 /** The JIT must not change a single bit: the same random input with it on and off. Some of PHP's modes do (fixtures/jit). */
 final class JitTest extends TestCase
 {
-    private const COMMON = ['-d', 'opcache.enable_cli=1', '-d', 'opcache.jit_buffer_size=128M', '-d', 'opcache.file_update_protection=0', '-d', 'memory_limit=1G'];
+    private const COMMON = [
+        '-d',
+        'opcache.enable_cli=1',
+        '-d',
+        'opcache.jit_buffer_size=128M',
+        '-d',
+        'opcache.file_update_protection=0',
+        '-d',
+        'memory_limit=1G',
+    ];
 
     /** @return iterable<string, array{string}> */
     public static function programs(): iterable

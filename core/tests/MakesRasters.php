@@ -32,7 +32,9 @@ trait MakesRasters
     {
         $path = "$this->folder/$name";
         $context = new Context($workers, $this->folder);
-        $compute = fn (Window $window): array => ['result' => array_map(fn (array $plane): array => array_slice($plane, $window->row * $window->width, $window->pixels()), $planes)];
+        $compute = fn (Window $window): array => [
+            'result' => array_map(fn (array $plane): array => array_slice($plane, $window->row * $window->width, $window->pixels()), $planes),
+        ];
         (new Production(['result' => ['path' => $path, 'spec' => $spec]], $compute, $context, 1, $deflate))->run([], 'test');
         $context->clean();
 
@@ -45,7 +47,15 @@ trait MakesRasters
      */
     protected function image(string $name, int $width, int $height, array $bands, array $properties = []): string
     {
-        return $this->raster($name, new RasterSpec(self::grid($width, $height), array_map(fn (string $role): Band => new Band($role, $role), array_keys($bands)), properties: $properties), array_values($bands));
+        return $this->raster(
+            $name,
+            new RasterSpec(
+                self::grid($width, $height),
+                array_map(fn (string $role): Band => new Band($role, $role), array_keys($bands)),
+                properties: $properties,
+            ),
+            array_values($bands),
+        );
     }
 
     /**

@@ -27,14 +27,28 @@ trait Samples
         return match ($name) {
             'area' => $this->features('area', [['type' => 'Polygon', 'coordinates' => [self::box($grid, 0.2, 0.8)]]]),
             'places.geojson' => $this->features('places', [['type' => 'Point', 'coordinates' => [7.93, 54.79]]], crs: null),
-            'points' => $this->features('points', array_map(fn (float $share): array => ['type' => 'Point', 'coordinates' => $grid->toMap($share * $width, $share * $height)], [0.1, 0.3, 0.5, 0.7, 0.9]), ['label' => 'a']),
+            'points' => $this->features(
+                'points',
+                array_map(fn (float $share): array => ['type' => 'Point', 'coordinates' => $grid->toMap($share * $width, $share * $height)], [
+                    0.1,
+                    0.3,
+                    0.5,
+                    0.7,
+                    0.9,
+                ]),
+                ['label' => 'a'],
+            ),
             'controls' => $this->controls($grid),
             'scene.tar.gz' => $this->scene($width, $height, $content),
             'map' => $this->raster($file, RasterSpec::classes($grid, Legend::of(['a', 'b', 'c'])), [$this->codes($width, $height, $content)]),
             'segments' => $this->raster($file, RasterSpec::segments($grid), [range(1, $width * $height)]),
-            'heights' => $this->raster($file, new RasterSpec($grid, [new Band]), [array_map(fn (float $value): float => 300 * $value, $this->plane($width, $height, $content, 3))]),
+            'heights' => $this->raster($file, new RasterSpec($grid, [new Band()]), [
+                array_map(fn (float $value): float => 300 * $value, $this->plane($width, $height, $content, 3)),
+            ]),
             'intensity' => $this->raster($file, new RasterSpec($grid, [new Band('vv', 'vv')]), [$this->plane($width, $height, $content, 4)]),
-            'quality' => $this->raster($file, new RasterSpec($grid, [new Band('quality')], SampleType::UInt16, null), [array_map(fn (int $code): int => [64, 64 | 8, 64 | 16, 128][$code], $this->codes($width, $height, $content))]),
+            'quality' => $this->raster($file, new RasterSpec($grid, [new Band('quality')], SampleType::UInt16, null), [
+                array_map(fn (int $code): int => [64, 64 | 8, 64 | 16, 128][$code], $this->codes($width, $height, $content)),
+            ]),
             default => $this->bands($file, $name, $width, $height, $content),
         };
     }
@@ -51,7 +65,17 @@ trait Samples
         }
         $properties = ['view:sun_elevation' => 35.0, 'view:sun_azimuth' => 140.0, 'datetime' => '2031-05-12T10:41:22Z'];
 
-        return $this->raster($file, new RasterSpec(self::grid($width, $height), $bands, $isCounts ? SampleType::UInt16 : SampleType::Float32, $isCounts ? ($content === 'nodata' ? 0.0 : null) : NAN, properties: $properties), $planes);
+        return $this->raster(
+            $file,
+            new RasterSpec(
+                self::grid($width, $height),
+                $bands,
+                $isCounts ? SampleType::UInt16 : SampleType::Float32,
+                $isCounts ? ($content === 'nodata' ? 0.0 : null) : NAN,
+                properties: $properties,
+            ),
+            $planes,
+        );
     }
 
     /** @return list<float> */
@@ -74,7 +98,12 @@ trait Samples
     {
         $water = $x + $y < 24 ? 0.2 : 1.0;
 
-        return $water * (0.25 + 0.01 * $band + 0.12 * sin($x / 4.3 + 0.1 * $band) * cos($y / 5.9) + 0.06 * sin(($x * 0.8 + $y) / 2.1) + 0.03 * sin($x * 1.3) * sin($y * 1.7));
+        return $water *
+            (0.25 +
+                0.01 * $band +
+                0.12 * sin($x / 4.3 + 0.1 * $band) * cos($y / 5.9) +
+                0.06 * sin(($x * 0.8 + $y) / 2.1) +
+                0.03 * sin($x * 1.3) * sin($y * 1.7));
     }
 
     /** @return list<int> */
@@ -93,7 +122,13 @@ trait Samples
     /** @return list<array{float, float}> */
     private static function box(Grid $grid, float $from, float $to): array
     {
-        return array_map(fn (array $corner): array => $grid->toMap($corner[0] * $grid->width, $corner[1] * $grid->height), [[$from, $from], [$to, $from], [$to, $to], [$from, $to], [$from, $from]]);
+        return array_map(fn (array $corner): array => $grid->toMap($corner[0] * $grid->width, $corner[1] * $grid->height), [
+            [$from, $from],
+            [$to, $from],
+            [$to, $to],
+            [$from, $to],
+            [$from, $from],
+        ]);
     }
 
     /**
@@ -103,7 +138,13 @@ trait Samples
     private function features(string $name, array $geometries, array $properties = [], ?int $crs = 32632): string
     {
         $features = array_map(fn (array $geometry): array => ['type' => 'Feature', 'properties' => (object) $properties, 'geometry' => $geometry], $geometries);
-        file_put_contents("$this->folder/$name.geojson", json_encode(['type' => 'FeatureCollection', 'features' => $features] + ($crs === null ? [] : ['crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$crs"]]])));
+        file_put_contents(
+            "$this->folder/$name.geojson",
+            json_encode(
+                ['type' => 'FeatureCollection', 'features' => $features] +
+                    ($crs === null ? [] : ['crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$crs"]]]),
+            ),
+        );
 
         return "$this->folder/$name.geojson";
     }
@@ -113,9 +154,20 @@ trait Samples
         $features = [];
         foreach ([[0, 0], [1, 0], [0, 1], [1, 1], [0.5, 0.5], [0.2, 0.8]] as [$x, $y]) {
             [$col, $row] = [$x * $grid->width, $y * $grid->height];
-            $features[] = ['type' => 'Feature', 'properties' => ['column' => $col, 'row' => $row], 'geometry' => ['type' => 'Point', 'coordinates' => $grid->toMap($col, $row)]];
+            $features[] = [
+                'type' => 'Feature',
+                'properties' => ['column' => $col, 'row' => $row],
+                'geometry' => ['type' => 'Point', 'coordinates' => $grid->toMap($col, $row)],
+            ];
         }
-        file_put_contents("$this->folder/controls.geojson", json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']], 'features' => $features]));
+        file_put_contents(
+            "$this->folder/controls.geojson",
+            json_encode([
+                'type' => 'FeatureCollection',
+                'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']],
+                'features' => $features,
+            ]),
+        );
 
         return "$this->folder/controls.geojson";
     }
@@ -127,11 +179,32 @@ trait Samples
         @mkdir($folder);
         $assets = [];
         foreach (['blue', 'green', 'red', 'nir'] as $k => $role) {
-            $this->raster("scene/$role.tif", new RasterSpec(self::grid($width, $height), [new Band], SampleType::UInt16, 0.0), [array_map(fn (float $value): float => is_finite($value) ? round(1 + 9_000 * max(0.0, $value)) : NAN, $this->plane($width, $height, $content, $k + 1))]);
+            $this->raster("scene/$role.tif", new RasterSpec(self::grid($width, $height), [new Band()], SampleType::UInt16, 0.0), [
+                array_map(
+                    fn (float $value): float => is_finite($value) ? round(1 + 9_000 * max(0.0, $value)) : NAN,
+                    $this->plane($width, $height, $content, $k + 1),
+                ),
+            ]);
             @unlink("$folder/$role.stac.json");
-            $assets[$role] = ['href' => "./$role.tif", 'roles' => ['data', 'reflectance'], 'eo:bands' => [['name' => $role, 'common_name' => $role]], 'raster:bands' => [['scale' => 0.0001, 'offset' => 0]]];
+            $assets[$role] = [
+                'href' => "./$role.tif",
+                'roles' => ['data', 'reflectance'],
+                'eo:bands' => [['name' => $role, 'common_name' => $role]],
+                'raster:bands' => [['scale' => 0.0001, 'offset' => 0]],
+            ];
         }
-        file_put_contents("$folder/item.json", json_encode(['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => 'scene', 'geometry' => null, 'links' => [], 'properties' => ['datetime' => '2031-05-12T10:00:00Z', 'view:sun_elevation' => 41.5], 'assets' => $assets]));
+        file_put_contents(
+            "$folder/item.json",
+            json_encode([
+                'type' => 'Feature',
+                'stac_version' => '1.0.0',
+                'id' => 'scene',
+                'geometry' => null,
+                'links' => [],
+                'properties' => ['datetime' => '2031-05-12T10:00:00Z', 'view:sun_elevation' => 41.5],
+                'assets' => $assets,
+            ]),
+        );
 
         return $folder;
     }

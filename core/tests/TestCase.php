@@ -93,7 +93,11 @@ abstract class TestCase extends \PHPUnit\Framework\TestCase
         if ($path !== false) {
             $off = array_map(fn (float $one, float $other): float => is_nan($one) ? 0.0 : abs($one - $other), $expected, $found);
             $from = debug_backtrace(DEBUG_BACKTRACE_IGNORE_ARGS, 3)[2] ?? [];
-            file_put_contents($path, sprintf("%s::%s\t%.2e\t%s\n", preg_replace('/.*\\\\/', '', $from['class'] ?? ''), $from['function'], $off === [] ? 0.0 : max($off), $message), FILE_APPEND);
+            file_put_contents(
+                $path,
+                sprintf("%s::%s\t%.2e\t%s\n", preg_replace('/.*\\\\/', '', $from['class'] ?? ''), $from['function'], $off === [] ? 0.0 : max($off), $message),
+                FILE_APPEND,
+            );
         }
     }
 

@@ -35,7 +35,11 @@ try {
         }
         $until = microtime(true) + (float) ($options['seconds'] ?? 60) / count($families);
         $most = isset($options['cases']) ? (int) $options['cases'] : null;
-        ['cases' => $cases, 'failures' => $failures] = $fuzz->run($one, (int) ($options['seed'] ?? random_int(0, 1 << 30)), fn (int $done): bool => $most === null ? microtime(true) < $until : $done < $most);
+        ['cases' => $cases, 'failures' => $failures] = $fuzz->run(
+            $one,
+            (int) ($options['seed'] ?? random_int(0, 1 << 30)),
+            fn (int $done): bool => $most === null ? microtime(true) < $until : $done < $most,
+        );
         printf("%-12s %7d cases, %d failed\n", $one, $cases, count($failures));
         array_map(fn (string $failure) => print("  $failure\n"), $failures);
         $failed += count($failures);

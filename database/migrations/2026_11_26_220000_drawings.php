@@ -36,7 +36,10 @@ return new class extends Migration {
             $area = (array) json_decode((string) $study->area, true);
             if ($area !== []) {
                 $drawing = $this->drawing($study->id, null, Drawing::AREA);
-                $rows = array_map(fn (mixed $rings): array => ['geometry' => json_encode(['type' => 'Polygon', 'coordinates' => $rings])], array_values((array) $area['coordinates']));
+                $rows = array_map(
+                    fn (mixed $rings): array => ['geometry' => json_encode(['type' => 'Polygon', 'coordinates' => $rings])],
+                    array_values((array) $area['coordinates']),
+                );
                 $this->fill($drawing, $rows);
             }
             $this->points((int) $study->id);
@@ -77,14 +80,20 @@ return new class extends Migration {
                     $used === null || $used[$name] = (int) ($area->stamp ?? 0);
                 }
                 $from = $stamps->firstWhere('step_id', $input['step'] ?? 0);
-                if ($from !== null && $used !== null && DB::table('check_points')->where('step_id', $from->step_id)->where('updated_at', '>', $step->finished_at)->doesntExist()) {
+                if (
+                    $from !== null &&
+                    $used !== null &&
+                    DB::table('check_points')->where('step_id', $from->step_id)->where('updated_at', '>', $step->finished_at)->doesntExist()
+                ) {
                     $used[$name] = (int) $from->stamp;
                 }
             }
             if ($step->within && $used !== null) {
                 $used['within'] = (int) ($area->stamp ?? 0);
             }
-            DB::table('steps')->where('id', $step->id)->update(['inputs' => json_encode((object) $inputs), 'used' => $used === null ? null : json_encode((object) $used)]);
+            DB::table('steps')
+                ->where('id', $step->id)
+                ->update(['inputs' => json_encode((object) $inputs), 'used' => $used === null ? null : json_encode((object) $used)]);
         }
     }
 
@@ -97,7 +106,9 @@ return new class extends Migration {
     private function fill(int $drawing, array $rows): void
     {
         foreach ($rows as $i => $row) {
-            DB::table('marks')->insert($row + ['drawing_id' => $drawing, 'key' => (string) Str::uuid(), 'number' => $i + 1, 'created_at' => now(), 'updated_at' => now()]);
+            DB::table('marks')->insert(
+                $row + ['drawing_id' => $drawing, 'key' => (string) Str::uuid(), 'number' => $i + 1, 'created_at' => now(), 'updated_at' => now()],
+            );
         }
         Drawing::query()->findOrFail($drawing)->restamp();
     }

@@ -75,7 +75,9 @@ class AccessTest extends BrowserTestCase
             $this->press("[data-stage=$stage]");
             $this->look("the stage $stage");
         }
-        foreach (['gather.bundle', 'gather.mosaic', 'correct.surface', 'correct.dark-object', 'correct.terrain', 'derive.index', 'segment.slice', 'deliver.image'] as $kind) {
+        foreach (
+            ['gather.bundle', 'gather.mosaic', 'correct.surface', 'correct.dark-object', 'correct.terrain', 'derive.index', 'segment.slice', 'deliver.image'] as $kind
+        ) {
             $this->kind($kind);
         }
         foreach ([$calibrated, $slices, $slices + 1] as $step) {

@@ -74,7 +74,10 @@ class ArchiveTest extends BrowserTestCase
         $steps = $this->get('studies/1')['steps'];
         self::assertSame(['done', 'done', 'done'], array_column($steps, 'state'));
         $radar = $steps[2]['figures']['scene'] === 'CS1_ORVANE_20330326' ? $steps[2] : $steps[1];
-        self::assertSame([32631, true, 32632], [$radar['items'][0]['raster']['own']['epsg'], $radar['items'][0]['raster']['warped'], $radar['items'][0]['raster']['epsg']]);
+        self::assertSame(
+            [32631, true, 32632],
+            [$radar['items'][0]['raster']['own']['epsg'], $radar['items'][0]['raster']['warped'], $radar['items'][0]['raster']['epsg']],
+        );
 
         // how it came is told as a curve
         $along = array_column($steps[1]['figures']['along'], 'fetched');
@@ -116,10 +119,18 @@ class ArchiveTest extends BrowserTestCase
         $this->fill('[data-address]', "http://localhost:$this->port/standin/archive");
         $this->browser->findElement(WebDriverBy::xpath('//button[normalize-space()="Add it"]'))->click();
         $this->browser->wait(30, 100)->until(fn (): bool => count($this->get('archives')) === 2);
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->see('[data-archive]')->getAttribute('value') === "http://localhost:$this->port/standin/archive");
+        $this->browser
+            ->wait(30, 100)
+            ->until(fn (): bool => $this->see('[data-archive]')->getAttribute('value') === "http://localhost:$this->port/standin/archive");
         $this->reads('[data-found]', 'scenes found');
         // its small pictures come too, through our own server
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->executeScript('return [...document.querySelectorAll("[data-scenes] img")].filter((one) => one.naturalWidth > 0 && one.src.includes("localhost")).length > 5'));
+        $this->browser
+            ->wait(30, 100)
+            ->until(
+                fn (): bool => $this->browser->executeScript(
+                    'return [...document.querySelectorAll("[data-scenes] img")].filter((one) => one.naturalWidth > 0 && one.src.includes("localhost")).length > 5',
+                ),
+            );
         $this->noErrors();
     }
 

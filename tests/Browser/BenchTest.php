@@ -54,7 +54,14 @@ class BenchTest extends BrowserTestCase
         $this->press('[aria-label=Redo]');
         $this->see('[data-peg-row=A]');
         $before = $this->get('studies/1')['pegs'][0];
-        $this->browser->action()->moveToElement($this->see('[data-view=a] [data-peg=A]'))->clickAndHold()->moveByOffset(30, 10)->moveByOffset(10, 0)->release()->perform();
+        $this->browser
+            ->action()
+            ->moveToElement($this->see('[data-view=a] [data-peg=A]'))
+            ->clickAndHold()
+            ->moveByOffset(30, 10)
+            ->moveByOffset(10, 0)
+            ->release()
+            ->perform();
         $this->until(fn (): bool => $this->get('studies/1')['pegs'][0]['x'] !== $before['x']);
         $after = $this->get('studies/1')['pegs'][0];
         self::assertEqualsWithDelta(-0.25, ($after['y'] - $before['y']) / ($after['x'] - $before['x']), 0.02);
@@ -63,7 +70,9 @@ class BenchTest extends BrowserTestCase
         $this->browser->executeScript('document.querySelector("[data-view=a] [role=application]").focus()');
         $this->browser->getKeyboard()->sendKeys('p'.WebDriverKeys::ENTER);
         $this->see('[data-peg-row=B]');
-        $at = fn (): string => (string) $this->browser->executeScript('return document.querySelector("[data-view=b] [data-peg=B]").parentNode.getAttribute("transform")');
+        $at = fn (): string => (string) $this->browser->executeScript(
+            'return document.querySelector("[data-view=b] [data-peg=B]").parentNode.getAttribute("transform")',
+        );
         $was = $at();
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ARROW_RIGHT);
         $this->browser->wait(30, 100)->until(fn (): bool => $at() !== $was);
@@ -107,7 +116,9 @@ class BenchTest extends BrowserTestCase
         $this->reads('[data-step="3"]', 'stale: step 2 was made anew');
         $this->reads('[data-step="2"]', 'ndwi');
         $this->press('[data-refresh]');
-        $this->browser->wait(30, 100)->until(fn (): bool => ! str_contains($this->text('[data-step="3"]'), 'stale') && ! preg_match('/waiting|running/', $this->text('[data-step="3"]')));
+        $this->browser
+            ->wait(30, 100)
+            ->until(fn (): bool => ! str_contains($this->text('[data-step="3"]'), 'stale') && ! preg_match('/waiting|running/', $this->text('[data-step="3"]')));
         self::assertSame('done', $this->get('studies/1')['steps'][2]['state']);
 
         // a study goes, after asking
@@ -120,7 +131,12 @@ class BenchTest extends BrowserTestCase
 
     public function test_what_happens_elsewhere_comes_and_where_nothing_does_nothing_is_sent(): void
     {
-        $index = $this->send('POST', 'api/studies/1/steps', ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']], 'settings' => ['index' => 'ndwi'], 'run' => true])['id'];
+        $index = $this->send('POST', 'api/studies/1/steps', [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => 1, 'output' => 'multispectral']],
+            'settings' => ['index' => 'ndwi'],
+            'run' => true,
+        ])['id'];
         $this->open('/studies/1');
         $this->press('[data-step="2"]');
         $this->reads('[data-figures]', '(green - nir) / (green + nir)', 60);
@@ -138,7 +154,12 @@ class BenchTest extends BrowserTestCase
         $this->send('PATCH', "api/steps/$index", ['settings' => ['index' => 'ndvi'], 'run' => true]);
         $this->reads('[data-step="2"]', 'ndvi');
         $this->reads('[data-figures]', '(nir - red) / (nir + red)', 60);
-        $this->send('POST', 'api/studies/1/steps', ['kind' => 'segment.slice', 'inputs' => ['image' => ['step' => $index]], 'settings' => ['limits' => [0.3]], 'run' => true]);
+        $this->send('POST', 'api/studies/1/steps', [
+            'kind' => 'segment.slice',
+            'inputs' => ['image' => ['step' => $index]],
+            'settings' => ['limits' => [0.3]],
+            'run' => true,
+        ]);
         $this->reads('[data-step="3"]', 'at 0.3');
         $this->until(fn (): bool => $this->get('studies/1')['steps'][2]['state'] === 'done');
 
@@ -153,7 +174,12 @@ class BenchTest extends BrowserTestCase
     public function test_long_work_shows_progress_and_is_stopped(): void
     {
         $pixels = 2500 * 2500;
-        $path = $this->raster('large.tif', new RasterSpec(self::grid(2500, 2500), [new Band, new Band, new Band]), array_fill(0, 3, array_fill(0, $pixels, 0.5)), 2);
+        $path = $this->raster(
+            'large.tif',
+            new RasterSpec(self::grid(2500, 2500), [new Band(), new Band(), new Band()]),
+            array_fill(0, 3, array_fill(0, $pixels, 0.5)),
+            2,
+        );
         $this->open('/studies/1');
         $this->press('[data-stage=gather]');
         $this->press('[data-kind="gather.image"]');

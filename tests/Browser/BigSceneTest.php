@@ -13,7 +13,10 @@ class BigSceneTest extends BrowserTestCase
     /** @return list<int> red, green, blue and alpha in the middle of a view */
     private function middle(string $view): array
     {
-        return $this->browser->executeScript('const c = document.querySelector(`[data-view=${arguments[0]}] canvas`); return [...c.getContext("2d").getImageData(c.width / 2, c.height / 2, 1, 1).data]', [$view]);
+        return $this->browser->executeScript(
+            'const c = document.querySelector(`[data-view=${arguments[0]}] canvas`); return [...c.getContext("2d").getImageData(c.width / 2, c.height / 2, 1, 1).data]',
+            [$view],
+        );
     }
 
     private function painted(string $view): void
@@ -25,7 +28,9 @@ class BigSceneTest extends BrowserTestCase
     /** @return list<int> levels of the tiles that were fetched since the last look */
     private function levels(): array
     {
-        $names = $this->browser->executeScript('const names = performance.getEntriesByType("resource").map((entry) => entry.name).filter((name) => name.includes("/tiles/")); performance.clearResourceTimings(); return names');
+        $names = $this->browser->executeScript(
+            'const names = performance.getEntriesByType("resource").map((entry) => entry.name).filter((name) => name.includes("/tiles/")); performance.clearResourceTimings(); return names',
+        );
 
         return array_values(array_unique(array_map(fn (string $name): int => (int) preg_replace('~.*/tiles/(\d+)/.*~', '$1', $name), $names)));
     }

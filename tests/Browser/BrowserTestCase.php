@@ -35,7 +35,20 @@ abstract class BrowserTestCase extends TestCase
         $this->until(fn (): bool => is_resource(@fsockopen('127.0.0.1', $port)));
         $options = new ChromeOptions;
         $options->setBinary('/usr/bin/chromium');
-        $options->addArguments(['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--hide-scrollbars', '--force-device-scale-factor=1', '--window-size=1280,943', "--user-data-dir=$this->folder/browser"]);
+        $options->addArguments([
+            '--headless',
+            '--no-sandbox',
+            '--disable-gpu',
+            '--disable-quic',
+            '--no-first-run',
+            '--disable-background-networking',
+            '--disable-component-update',
+            '--disable-sync',
+            '--hide-scrollbars',
+            '--force-device-scale-factor=1',
+            '--window-size=1280,943',
+            "--user-data-dir=$this->folder/browser",
+        ]);
         $capabilities = DesiredCapabilities::chrome();
         $capabilities->setCapability(ChromeOptions::CAPABILITY_W3C, $options);
         $capabilities->setCapability('goog:loggingPrefs', ['browser' => 'ALL']);
@@ -157,21 +170,29 @@ abstract class BrowserTestCase extends TestCase
     protected function drawnAt(string $view, int $x, int $y, int $within = 4, bool $wanted = true): void
     {
         $script = <<<'JS'
-            const [side, x, y, within] = arguments;
-            const layers = document.querySelectorAll(`[data-view=${side}] :not(.raster) > canvas`);
-            return [...layers].some((canvas) => {
-                const { data } = canvas.getContext('2d').getImageData(Math.round(canvas.width / 2) + x - within, Math.round(canvas.height / 2) + y - within, 2 * within, 2 * within);
-                return data.some((value, i) => i % 4 === 3 && value > 0);
-            });
-            JS;
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->executeScript($script, [$view, $x, $y, $within]) === $wanted, "view $view shows ".($wanted ? 'nothing' : 'something')." drawn at $x, $y");
+        const [side, x, y, within] = arguments;
+        const layers = document.querySelectorAll(`[data-view=${side}] :not(.raster) > canvas`);
+        return [...layers].some((canvas) => {
+            const { data } = canvas.getContext('2d').getImageData(Math.round(canvas.width / 2) + x - within, Math.round(canvas.height / 2) + y - within, 2 * within, 2 * within);
+            return data.some((value, i) => i % 4 === 3 && value > 0);
+        });
+        JS;
+        $this->browser
+            ->wait(30, 100)
+            ->until(
+                fn (): bool => $this->browser->executeScript($script, [$view, $x, $y, $within]) === $wanted,
+                "view $view shows ".($wanted ? 'nothing' : 'something')." drawn at $x, $y",
+            );
         $this->addToAssertionCount(1);
     }
 
     /** Nothing broke in the browser; answers that refuse something with a sentence are no errors. */
     protected function noErrors(): void
     {
-        $severe = array_filter($this->browser->manage()->getLog('browser'), fn (array $entry): bool => $entry['level'] === 'SEVERE' && ! str_contains($entry['message'], 'status of 422'));
+        $severe = array_filter(
+            $this->browser->manage()->getLog('browser'),
+            fn (array $entry): bool => $entry['level'] === 'SEVERE' && ! str_contains($entry['message'], 'status of 422'),
+        );
         self::assertSame([], array_values(array_column($severe, 'message')));
     }
 }

@@ -26,7 +26,9 @@ class CaptionTest extends BrowserTestCase
 
     private function pick(string $view, string $text): void
     {
-        $this->see("[data-caption=$view] .sheet")->findElement(WebDriverBy::xpath(".//button[normalize-space()='$text'] | .//label[contains(normalize-space(), '$text')]"))->click();
+        $this->see("[data-caption=$view] .sheet")
+            ->findElement(WebDriverBy::xpath(".//button[normalize-space()='$text'] | .//label[contains(normalize-space(), '$text')]"))
+            ->click();
     }
 
     private function close(): void

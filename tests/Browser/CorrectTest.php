@@ -38,7 +38,10 @@ class CorrectTest extends BrowserTestCase
     {
         $this->send('PUT', 'standin/archive/behaviour', ['busy' => 0, 'torn' => 0, 'rate' => 50_000_000, 'pause' => 0.1]);
 
-        return $this->step(['kind' => 'gather.order', 'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene, 'groups' => $groups]]);
+        return $this->step([
+            'kind' => 'gather.order',
+            'settings' => ['archive' => 'stand-in', 'collection' => $collection, 'scene' => $scene, 'groups' => $groups],
+        ]);
     }
 
     public function test_light_on_slopes_and_two_dates_onto_each_other(): void
@@ -104,7 +107,10 @@ class CorrectTest extends BrowserTestCase
         $this->drawnAt('b', 0, 0, 150);
         // one struck out: the fit follows at once, before anything is run
         $used = $this->text('[data-tie-points] p');
-        $tie = collect($figures['tie-points'])->where('state', 'used')->sortByDesc(fn (array $one): float => hypot($one['residual-columns'], $one['residual-rows']))->first();
+        $tie = collect($figures['tie-points'])
+            ->where('state', 'used')
+            ->sortByDesc(fn (array $one): float => hypot($one['residual-columns'], $one['residual-rows']))
+            ->first();
         $this->browser->executeScript('document.querySelector("[data-tie-points]").scrollIntoView()');
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-tie-points]//th[1]/button'))->click();
         $this->press('[data-tie-points] [data-strike]');
@@ -112,7 +118,9 @@ class CorrectTest extends BrowserTestCase
         $this->reads('[data-tie-points] p', '1 struck out');
         self::assertNotNull($tie);
         $this->press('[data-run]');
-        $this->browser->wait(60, 200)->until(fn (): bool => (collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures']['struck'] ?? 0) === 1);
+        $this->browser
+            ->wait(60, 200)
+            ->until(fn (): bool => (collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures']['struck'] ?? 0) === 1);
         $this->noErrors();
     }
 
@@ -238,7 +246,10 @@ class CorrectTest extends BrowserTestCase
         $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
         self::assertEqualsWithDelta($air->water, (float) $this->see('#setting-water-vapour')->getAttribute('value'), 1e-4);
         $this->see('[data-fit=B]');
-        $fit = fn (string $peg): array => [self::value(rtrim($this->text("[data-fit=$peg] [data-angle]"), '°')), self::value($this->text("[data-fit=$peg] [data-rmse]"))];
+        $fit = fn (string $peg): array => [
+            self::value(rtrim($this->text("[data-fit=$peg] [data-angle]"), '°')),
+            self::value($this->text("[data-fit=$peg] [data-rmse]")),
+        ];
         // the truth is bare soil at B; said so, it stays so
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="bare soil"]'))->click();
         $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['pegs'][1]['signature'] === 'bare soil');
@@ -280,8 +291,13 @@ class CorrectTest extends BrowserTestCase
 
         // measured signatures are added, and stand beside the others
         file_put_contents("$this->folder/measured.csv", "nm;my field\n400;4,1\n2500;25\n");
-        $this->browser->findElement(WebDriverBy::cssSelector('[data-add-signatures]'))->setFileDetector(new LocalFileDetector)->sendKeys("$this->folder/measured.csv");
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="my field"]')) !== []);
+        $this->browser
+            ->findElement(WebDriverBy::cssSelector('[data-add-signatures]'))
+            ->setFileDetector(new LocalFileDetector())
+            ->sendKeys("$this->folder/measured.csv");
+        $this->browser
+            ->wait(30, 100)
+            ->until(fn (): bool => $this->browser->findElements(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="my field"]')) !== []);
         $this->noErrors();
     }
 
@@ -308,7 +324,12 @@ class CorrectTest extends BrowserTestCase
         };
         $at = [
             'A' => $find(fn (int $k): bool => $clouds->density[$k] > 0.9 && $clouds->density[$k + 4] > 0.9 && $clouds->density[$k + 4 * Landscape::SIZE] > 0.9),
-            'B' => $find(fn (int $k): bool => $clouds->density[$k] === 0.0 && $clouds->shadow[$k] === 0.0 && $clouds->density[$k + 8] === 0.0 && $clouds->density[$k - 8] === 0.0),
+            'B' => $find(
+                fn (int $k): bool => $clouds->density[$k] === 0.0 &&
+                    $clouds->shadow[$k] === 0.0 &&
+                    $clouds->density[$k + 8] === 0.0 &&
+                    $clouds->density[$k - 8] === 0.0,
+            ),
             'C' => [355, 112],
             'D' => [546, 231],
         ];
@@ -336,7 +357,20 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-run]');
         $this->reads('[data-before-after]', 'of the pixels changed', 60);
         $this->see('[data-after=A]');
-        $truth = OpticalScene::of(new CatalogueScene($scene->id, $scene->collection, $scene->datetime, 0.0, $scene->window, $scene->sunElevation, $scene->sunAzimuth, $scene->later, $scene->seed, $scene->sky))->cloudless(0, true);
+        $truth = OpticalScene::of(
+            new CatalogueScene(
+                $scene->id,
+                $scene->collection,
+                $scene->datetime,
+                0.0,
+                $scene->window,
+                $scene->sunElevation,
+                $scene->sunAzimuth,
+                $scene->later,
+                $scene->seed,
+                $scene->sky,
+            ),
+        )->cloudless(0, true);
         [$before, $after] = $this->told('A');
         [$col, $row] = $at['A'];
         self::assertGreaterThan(0.2, abs($before - $truth[$row * 600 + $col]));

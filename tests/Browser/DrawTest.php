@@ -172,9 +172,23 @@ class DrawTest extends BrowserTestCase
         $this->open('/studies/1');
         $this->reads('[data-caption=b]', 'nir–red–green', 60);
         $image = ['step' => 1, 'output' => 'multispectral'];
-        $this->send('POST', 'api/studies/1/steps', ['kind' => 'derive.index', 'inputs' => ['image' => $image], 'settings' => ['index' => 'ndwi'], 'run' => true]);
-        $this->send('POST', 'api/studies/1/steps', ['kind' => 'segment.slice', 'inputs' => ['image' => ['step' => 2]], 'settings' => ['limits' => [0], 'names' => ['land', 'water'], 'minimum' => 30], 'run' => true]);
-        $this->send('POST', 'api/studies/1/steps', ['kind' => 'deliver.outlines', 'inputs' => ['image' => ['step' => 3, 'output' => 'classes']], 'run' => true]);
+        $this->send('POST', 'api/studies/1/steps', [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => $image],
+            'settings' => ['index' => 'ndwi'],
+            'run' => true,
+        ]);
+        $this->send('POST', 'api/studies/1/steps', [
+            'kind' => 'segment.slice',
+            'inputs' => ['image' => ['step' => 2]],
+            'settings' => ['limits' => [0], 'names' => ['land', 'water'], 'minimum' => 30],
+            'run' => true,
+        ]);
+        $this->send('POST', 'api/studies/1/steps', [
+            'kind' => 'deliver.outlines',
+            'inputs' => ['image' => ['step' => 3, 'output' => 'classes']],
+            'run' => true,
+        ]);
         $this->until(fn (): bool => ($this->get('studies/1')['steps'][3]['state'] ?? '') === 'done');
         $this->press('[data-caption=b] [data-over]');
         $this->press('[data-caption=b] [data-line="4 outlines"]');
@@ -192,7 +206,9 @@ class DrawTest extends BrowserTestCase
         // filled and coloured; a reload keeps it
         $this->press('[data-caption=b] [data-over]');
         $this->press('[data-caption=b] [data-lines] [aria-label=vermilion]');
-        $this->browser->executeScript('const range = document.querySelectorAll("[data-caption=b] [data-lines] input[type=range]")[1]; range.value = 0.5; range.dispatchEvent(new Event("input"));');
+        $this->browser->executeScript(
+            'const range = document.querySelectorAll("[data-caption=b] [data-lines] input[type=range]")[1]; range.value = 0.5; range.dispatchEvent(new Event("input"));',
+        );
         $this->press('[data-caption=b] [data-over]');
         $this->drawnAt('b', 120, 130);
         $this->until(fn (): bool => ($this->get('studies/1')['look']['b']['lines'][0]['fill'] ?? 0) === 0.5);

@@ -87,7 +87,10 @@ class GatherTest extends BrowserTestCase
         $this->see('[data-step="3"]');
         $this->see('[data-download=result]', 60);
         $aligned = $this->get('studies/2')['steps'][2];
-        self::assertSame(['gather.reproject', 'cubic', 240, 32632], [$aligned['kind'], $aligned['settings']['resampling'], $aligned['items'][0]['raster']['width'], $aligned['items'][0]['raster']['epsg']]);
+        self::assertSame(
+            ['gather.reproject', 'cubic', 240, 32632],
+            [$aligned['kind'], $aligned['settings']['resampling'], $aligned['items'][0]['raster']['width'], $aligned['items'][0]['raster']['epsg']],
+        );
 
         // the two joined: one band each, from the nir of the first
         $this->press('[data-stage=gather]');

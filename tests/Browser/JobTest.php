@@ -94,10 +94,15 @@ class JobTest extends BrowserTestCase
         $this->fill('[aria-label="Name of slice 1"]', 'land');
         $this->fill('[aria-label="Name of slice 2"]', 'water');
         foreach ([1 => '#d8cfae', 2 => '#3a6ea5'] as $slice => $colour) {
-            $this->browser->executeScript("const input = document.querySelector('[aria-label=\"Colour of slice $slice\"]'); input.value = arguments[0]; input.dispatchEvent(new Event('change'))", [$colour]);
+            $this->browser->executeScript(
+                "const input = document.querySelector('[aria-label=\"Colour of slice $slice\"]'); input.value = arguments[0]; input.dispatchEvent(new Event('change'))",
+                [$colour],
+            );
         }
         $this->reads('[data-slice]', 'Peg A at or above, peg B below');
-        $near = fn (array $wanted, float $tolerance) => fn (int $r, int $g, int $b): bool => abs($r - $wanted[0]) < $tolerance && abs($g - $wanted[1]) < $tolerance && abs($b - $wanted[2]) < $tolerance;
+        $near = fn (array $wanted, float $tolerance) => fn (int $r, int $g, int $b): bool => abs($r - $wanted[0]) < $tolerance &&
+            abs($g - $wanted[1]) < $tolerance &&
+            abs($b - $wanted[2]) < $tolerance;
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $b > $r + 40);
         $this->colourAt('b', 'B', fn (int $r, int $g, int $b): bool => $r > $b + 10);
         $share = $this->text('[data-share="1"]');
@@ -212,11 +217,17 @@ class JobTest extends BrowserTestCase
         file_put_contents("$this->folder/map.tif", $map);
         file_put_contents("$this->folder/map.stac.json", $this->download('[data-sidecar=result]'));
         $image = new GeoTiffImage("$this->folder/map.tif");
-        self::assertSame(['land', '#d8cfae'], [$image->spec()->legend->classes[1]['name'] ?? '', $image->spec()->legend->classes[1]['colour'] ?? ''] + ['', '']);
+        self::assertSame(
+            ['land', '#d8cfae'],
+            [$image->spec()->legend->classes[1]['name'] ?? '', $image->spec()->legend->classes[1]['colour'] ?? ''] + ['', ''],
+        );
         $codes = Codec::codes($image->read(0, new Window(0, 0, 600, 600)), $image->spec()->type);
         self::assertSame([1, 2, 255], array_values(array_intersect([1, 2, 255], $codes)));
 
-        self::assertEquals(['limits' => [0.1], 'names' => ['land', 'water'], 'colours' => ['#d8cfae', '#3a6ea5'], 'minimum' => 10], $this->get('studies/2')['steps'][3]['settings']);
+        self::assertEquals(
+            ['limits' => [0.1], 'names' => ['land', 'water'], 'colours' => ['#d8cfae', '#3a6ea5'], 'minimum' => 10],
+            $this->get('studies/2')['steps'][3]['settings'],
+        );
         $run = function (string ...$arguments): void {
             $process = new Process([dirname(__DIR__, 2).'/bin/chorometra', 'run', ...$arguments], $this->folder, ['PHP_INI_SCAN_DIR' => false], null, 120);
             $process->mustRun();
@@ -224,7 +235,21 @@ class JobTest extends BrowserTestCase
         $run('gather.bundle', '--in', "image=$demo/orvane-2031.tar.gz", '--out', 'result=scene');
         $run('correct.calibrate', '--in', 'image=scene/multispectral.tif', '--out', 'result=reflectance.tif');
         $run('derive.index', '--in', 'image=reflectance.tif', '--set', 'index=ndwi', '--out', 'result=ndwi.tif');
-        $run('segment.slice', '--in', 'image=ndwi.tif', '--set', 'limits=0.1', '--set', 'minimum=10', '--set', 'names=land,water', '--set', 'colours=#d8cfae,#3a6ea5', '--out', 'classes=classes.tif');
+        $run(
+            'segment.slice',
+            '--in',
+            'image=ndwi.tif',
+            '--set',
+            'limits=0.1',
+            '--set',
+            'minimum=10',
+            '--set',
+            'names=land,water',
+            '--set',
+            'colours=#d8cfae,#3a6ea5',
+            '--out',
+            'classes=classes.tif',
+        );
         $run('deliver.image', '--in', 'image=classes.tif', '--out', 'result=delivered.tif');
         self::assertSame(md5($map), md5_file("$this->folder/delivered.tif"));
         self::assertSame(md5_file("$this->folder/files/studies/2/3-derive-index-1-result.tif"), md5_file("$this->folder/ndwi.tif"));

@@ -25,14 +25,21 @@ class CheckPointTest extends TestCase
     public function test_points_are_blind_to_the_map_and_the_matrix_grows_with_the_labels(): void
     {
         [$study, $slice, $draw] = $this->drawn();
-        $points = $this->getJson('/api/drawings/'.$this->drawing($study))->assertOk()->assertJsonCount(12, 'marks')->assertJsonPath('step', $draw['id'])->json('marks');
+        $points = $this->getJson('/api/drawings/'.$this->drawing($study))
+            ->assertOk()
+            ->assertJsonCount(12, 'marks')
+            ->assertJsonPath('step', $draw['id'])
+            ->json('marks');
         self::assertSame(['key', 'number', 'geometry', 'class', 'note', 'skipped'], array_keys($points[0]));
         $this->getJson("/api/steps/{$draw['id']}/matrix")->assertOk()->assertJsonPath('points', 0)->assertJsonPath('overall', null);
         $labels = [];
         foreach ($points as $i => $point) {
             // water is in the west; one is said to be the other
             $truth = $point['geometry']['coordinates'][0] < 431_200 ? 'water' : 'land';
-            $this->patchJson("/api/marks/{$point['key']}", $i === 3 ? ['skipped' => true] : ['class' => $labels[] = $i === 0 ? ($truth === 'land' ? 'water' : 'land') : $truth])->assertOk();
+            $this->patchJson(
+                "/api/marks/{$point['key']}",
+                $i === 3 ? ['skipped' => true] : ['class' => ($labels[] = $i === 0 ? ($truth === 'land' ? 'water' : 'land') : $truth)],
+            )->assertOk();
         }
         $matrix = $this->getJson("/api/steps/{$draw['id']}/matrix")->json();
         self::assertSame([11, 1], [$matrix['points'], $matrix['unlabelled']]);
@@ -46,7 +53,9 @@ class CheckPointTest extends TestCase
         // a label changed since makes it stale, a note does not, and the label as it was makes it good again
         foreach ([[['class' => null], 'stale'], [['class' => $labels[0]], 'done'], [['note' => 'seen'], 'done']] as [$said, $state]) {
             $this->patchJson("/api/marks/{$points[0]['key']}", $said)->assertOk();
-            $this->getJson("/api/studies/$study->id")->assertJsonPath('steps.3.state', $state)->assertJsonPath('steps.3.staleBy', $state === 'stale' ? 3 : null);
+            $this->getJson("/api/studies/$study->id")
+                ->assertJsonPath('steps.3.state', $state)
+                ->assertJsonPath('steps.3.staleBy', $state === 'stale' ? 3 : null);
         }
     }
 
@@ -74,6 +83,9 @@ class CheckPointTest extends TestCase
         self::assertEqualsWithDelta([7.93, 54.79], $file['features'][0]['geometry']['coordinates'], 0.02);
         self::says($this->patchJson("/api/marks/$point->key", ['class' => str_repeat('x', 200)]), 'class', 'class');
         // what a step drew stays where it is
-        self::says($this->patchJson("/api/marks/$point->key", ['geometry' => ['type' => 'Point', 'coordinates' => [431_100, 6_071_900]]]), 'were drawn by step 3');
+        self::says(
+            $this->patchJson("/api/marks/$point->key", ['geometry' => ['type' => 'Point', 'coordinates' => [431_100, 6_071_900]]]),
+            'were drawn by step 3',
+        );
     }
 }

@@ -33,8 +33,15 @@ class CorrectionTest extends TestCase
         $values = array_map(fn (float $cos, int $i): float => 0.05 + 0.2 * max(0.0, $cos) + $i * 31 % 7 / 900, $light, array_keys($light));
         $image = $this->take($study, $this->image('i.tif', $width, $height, ['red' => $values]), 'red');
         $elevation = $this->take($study, $this->image('dem.tif', $width, $height, ['red' => $heights]), '-');
-        $step = $this->step($study, 'correct.terrain', ['image' => ['step' => $image['id']], 'elevation' => ['step' => $elevation['id']]], ['sun-elevation' => 40, 'sun-azimuth' => 135]);
-        $light = $this->getJson("/api/steps/{$step['id']}/light?band=1")->assertOk()->json();
+        $step = $this->step(
+            $study,
+            'correct.terrain',
+            ['image' => ['step' => $image['id']], 'elevation' => ['step' => $elevation['id']]],
+            ['sun-elevation' => 40, 'sun-azimuth' => 135],
+        );
+        $light = $this->getJson("/api/steps/{$step['id']}/light?band=1")
+            ->assertOk()
+            ->json();
         self::assertGreaterThan(500, count($light['light']));
         self::assertSame(count($light['light']), count($light['after']['values']));
         self::assertGreaterThan(0.9, $light['before']['correlation']);
@@ -89,7 +96,9 @@ class CorrectionTest extends TestCase
         foreach (['ground' => $ground, 'hazy' => $hazy, 'later' => $later] as $name => $values) {
             $items[$name] = $this->take($study, $this->image("$name.tif", 80, 60, ['red' => $values]), 'red')['items'][0]['id'];
         }
-        $apart = $this->getJson("/api/items/{$items['hazy']}/compare/{$items['later']}/dates?before={$items['ground']}&after={$items['ground']}")->assertOk()->json(0);
+        $apart = $this->getJson("/api/items/{$items['hazy']}/compare/{$items['later']}/dates?before={$items['ground']}&after={$items['ground']}")
+            ->assertOk()
+            ->json(0);
         self::assertSame('red', $apart['band']);
         self::assertEqualsWithDelta(0.05, $apart['before']['mean'], 2e-4);
         self::assertEqualsWithDelta(0.05, $apart['before']['rms'], 2e-4);
@@ -111,7 +120,13 @@ class CorrectionTest extends TestCase
             $ground[] = $random->getInt(0, 1000);
         }
         // smoothed a little, so that it has a grain of some pixels
-        $smooth = fn (int $x, int $y): float => ($ground[$y * 260 + $x] + $ground[$y * 260 + $x + 1] + $ground[($y + 1) * 260 + $x] + $ground[($y + 1) * 260 + $x + 1] + $ground[($y + 2) * 260 + $x] + $ground[$y * 260 + $x + 2]) / 6;
+        $smooth = fn (int $x, int $y): float => ($ground[$y * 260 + $x] +
+            $ground[$y * 260 + $x + 1] +
+            $ground[($y + 1) * 260 + $x] +
+            $ground[($y + 1) * 260 + $x + 1] +
+            $ground[($y + 2) * 260 + $x] +
+            $ground[$y * 260 + $x + 2]) /
+            6;
         $seen = function (int $dx, int $dy) use ($smooth): array {
             $out = [];
             for ($y = 0; $y < 200; $y++) {
@@ -124,7 +139,12 @@ class CorrectionTest extends TestCase
         };
         $reference = $this->take($study, $this->image('r.tif', 240, 200, ['red' => $seen(0, 0)]), 'red');
         $moving = $this->take($study, $this->image('m.tif', 240, 200, ['red' => $seen(3, -2)]), 'red');
-        $step = $this->step($study, 'correct.coregister', ['moving' => ['step' => $moving['id']], 'reference' => ['step' => $reference['id']]], ['points' => 40, 'transform' => 'shift']);
+        $step = $this->step(
+            $study,
+            'correct.coregister',
+            ['moving' => ['step' => $moving['id']], 'reference' => ['step' => $reference['id']]],
+            ['points' => 40, 'transform' => 'shift'],
+        );
         self::assertEqualsWithDelta(-3.0, $step['figures']['shift']['columns'], 0.03);
         self::assertEqualsWithDelta(2.0, $step['figures']['shift']['rows'], 0.03);
         $same = $this->postJson("/api/steps/{$step['id']}/fit", ['strike' => []])->assertOk()->json();
@@ -132,8 +152,13 @@ class CorrectionTest extends TestCase
         self::assertEqualsWithDelta($step['figures']['rmse'], $same['rmse'], 1e-3);
         self::assertSame($step['figures']['used'], $same['used']);
         $first = collect($step['figures']['tie-points'])->firstWhere('state', 'used')['number'];
-        $struck = $this->postJson("/api/steps/{$step['id']}/fit", ['strike' => [$first], 'transform' => 'affine'])->assertOk()->json();
-        self::assertSame([1, 'struck', 'affine'], [$struck['struck'], collect($struck['tie-points'])->firstWhere('number', $first)['state'], $struck['transform']]);
+        $struck = $this->postJson("/api/steps/{$step['id']}/fit", ['strike' => [$first], 'transform' => 'affine'])
+            ->assertOk()
+            ->json();
+        self::assertSame(
+            [1, 'struck', 'affine'],
+            [$struck['struck'], collect($struck['tie-points'])->firstWhere('number', $first)['state'], $struck['transform']],
+        );
         $this->postJson("/api/steps/{$step['id']}/fit", ['strike' => range(1, 40)])->assertStatus(422);
         $this->postJson("/api/steps/{$reference['id']}/fit", ['strike' => []])->assertStatus(422);
     }

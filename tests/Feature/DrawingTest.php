@@ -10,7 +10,10 @@ use Tests\TestCase;
 /** What people draw: kept, changed, handed to steps and out again; hostile geometries are refused. */
 class DrawingTest extends TestCase
 {
-    private const FIELD = ['type' => 'Polygon', 'coordinates' => [[[431_100, 6_071_900], [431_300, 6_071_900], [431_300, 6_071_800], [431_100, 6_071_800], [431_100, 6_071_900]]]];
+    private const FIELD = [
+        'type' => 'Polygon',
+        'coordinates' => [[[431_100, 6_071_900], [431_300, 6_071_900], [431_300, 6_071_800], [431_100, 6_071_800], [431_100, 6_071_900]]],
+    ];
 
     /** @return array{Study, array<string, mixed>, int} */
     private function begun(): array
@@ -40,9 +43,18 @@ class DrawingTest extends TestCase
         self::assertSame($drawn, $stamp());
         // all at once
         $point = ['key' => (string) Str::uuid(), 'geometry' => ['type' => 'Point', 'coordinates' => [431_200, 6_071_850]], 'class' => 'well', 'note' => 'dry'];
-        $this->putJson("/api/drawings/$id/marks", ['marks' => [$point, ['key' => $key, 'geometry' => self::FIELD]]])->assertOk()->assertJsonPath('marks.0.class', 'well')->assertJsonPath('count', 2);
-        $file = $this->get("/api/drawings/$id/file")->assertOk()->assertHeader('Content-Type', 'application/geo+json')->json('features');
-        self::assertSame([['number' => 1, 'label' => 'well', 'note' => 'dry'], ['number' => 2, 'class' => null, 'note' => null]], array_column($file, 'properties'));
+        $this->putJson("/api/drawings/$id/marks", ['marks' => [$point, ['key' => $key, 'geometry' => self::FIELD]]])
+            ->assertOk()
+            ->assertJsonPath('marks.0.class', 'well')
+            ->assertJsonPath('count', 2);
+        $file = $this->get("/api/drawings/$id/file")
+            ->assertOk()
+            ->assertHeader('Content-Type', 'application/geo+json')
+            ->json('features');
+        self::assertSame(
+            [['number' => 1, 'label' => 'well', 'note' => 'dry'], ['number' => 2, 'class' => null, 'note' => null]],
+            array_column($file, 'properties'),
+        );
         self::assertEqualsWithDelta([7.93, 54.79], $file[0]['geometry']['coordinates'], 0.02);
     }
 
@@ -50,7 +62,11 @@ class DrawingTest extends TestCase
     {
         [$study, $ground, $id] = $this->begun();
         $inputs = ['image' => ['step' => $ground['id']], 'area' => ['drawing' => $id]];
-        self::says($this->postJson("/api/studies/$study->id/steps", ['kind' => 'gather.subset', 'inputs' => $inputs, 'run' => true]), '“fields” is empty: draw something in it first.', 'area');
+        self::says(
+            $this->postJson("/api/studies/$study->id/steps", ['kind' => 'gather.subset', 'inputs' => $inputs, 'run' => true]),
+            '“fields” is empty: draw something in it first.',
+            'area',
+        );
         $key = (string) Str::uuid();
         $this->putJson("/api/drawings/$id/marks/$key", ['geometry' => self::FIELD])->assertOk();
         $cut = $this->step($study, 'gather.subset', $inputs);
@@ -65,7 +81,15 @@ class DrawingTest extends TestCase
         // it is not taken away while a step works on it, and another study can't use it
         self::says($this->deleteJson("/api/drawings/$id"), 'Step 2 works on “fields” (input area)');
         [$other, $image] = $this->ground();
-        self::says($this->postJson("/api/studies/$other->id/steps", ['kind' => 'gather.subset', 'inputs' => ['image' => ['step' => $image['id']], 'area' => ['drawing' => $id]], 'run' => true]), 'is gone: choose another', 'area');
+        self::says(
+            $this->postJson("/api/studies/$other->id/steps", [
+                'kind' => 'gather.subset',
+                'inputs' => ['image' => ['step' => $image['id']], 'area' => ['drawing' => $id]],
+                'run' => true,
+            ]),
+            'is gone: choose another',
+            'area',
+        );
         $this->deleteJson("/api/steps/{$cut['id']}")->assertNoContent();
         $this->deleteJson("/api/drawings/$id")->assertNoContent();
         self::assertSame(0, Drawing::query()->where('study_id', $study->id)->count());

@@ -86,6 +86,20 @@ class FullDiskTest extends TestCase
     {
         $own = "http://127.0.0.1:$this->port";
 
-        return json_decode((string) file_get_contents("$own/api/studies", false, stream_context_create(['http' => ['method' => 'POST', 'ignore_errors' => true, 'header' => "Content-Type: application/json\r\nAccept: application/json\r\nOrigin: $own", 'content' => (string) json_encode($body)]])), true);
+        return json_decode(
+            (string) file_get_contents(
+                "$own/api/studies",
+                false,
+                stream_context_create([
+                    'http' => [
+                        'method' => 'POST',
+                        'ignore_errors' => true,
+                        'header' => "Content-Type: application/json\r\nAccept: application/json\r\nOrigin: $own",
+                        'content' => (string) json_encode($body),
+                    ],
+                ]),
+            ),
+            true,
+        );
     }
 }

@@ -30,15 +30,29 @@ class GatherTest extends TestCase
         $study = $this->study();
         $fixtures = dirname(__DIR__, 2).'/core/tests/fixtures';
         $this->upload($study, $this->image('i.tif', 3, 2, ['red' => range(1, 6), 'nir' => range(1, 6)]))
-            ->assertJsonPath('what', 'GeoTIFF')->assertJsonPath('kind', 'gather.image')->assertJsonPath('facts.size', '3 x 2 pixels')->assertJsonPath('facts.crs', 'EPSG:32632 WGS 84 / UTM zone 32N')->assertJsonPath('lacks', ['roles']);
+            ->assertJsonPath('what', 'GeoTIFF')
+            ->assertJsonPath('kind', 'gather.image')
+            ->assertJsonPath('facts.size', '3 x 2 pixels')
+            ->assertJsonPath('facts.crs', 'EPSG:32632 WGS 84 / UTM zone 32N')
+            ->assertJsonPath('lacks', ['roles']);
         foreach (['areas.shp', 'areas.dbf', 'areas.prj', 'places.gpkg'] as $name) {
             copy("$fixtures/vector/$name", "$this->folder/$name");
         }
         $this->upload($study, "$this->folder/areas.dbf", "$this->folder/areas.shp", "$this->folder/areas.prj")
-            ->assertJsonPath('what', 'shapefile')->assertJsonPath('kind', 'gather.features')->assertJsonPath('facts.kinds', '1 MultiPolygon, 1 Polygon')->assertJsonPath('lacks', []);
-        $this->upload($study, "$this->folder/places.gpkg")->assertJsonPath('what', 'GeoPackage')->assertJsonPath('facts.crs', 'EPSG:3035');
+            ->assertJsonPath('what', 'shapefile')
+            ->assertJsonPath('kind', 'gather.features')
+            ->assertJsonPath('facts.kinds', '1 MultiPolygon, 1 Polygon')
+            ->assertJsonPath('lacks', []);
+        $this->upload($study, "$this->folder/places.gpkg")
+            ->assertJsonPath('what', 'GeoPackage')
+            ->assertJsonPath('facts.crs', 'EPSG:3035');
         file_put_contents("$this->folder/letter.doc", 'Dear all');
-        $this->upload($study, "$this->folder/letter.doc")->assertStatus(422)->assertJsonPath('title', 'letter.doc is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor anything else that steps make or use.');
+        $this->upload($study, "$this->folder/letter.doc")
+            ->assertStatus(422)
+            ->assertJsonPath(
+                'title',
+                'letter.doc is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor anything else that steps make or use.',
+            );
         self::assertCount(3, glob($study->folder().'/uploads/*') ?: [], 'what is refused is not kept');
     }
 
@@ -48,7 +62,9 @@ class GatherTest extends TestCase
         self::assertSame(32632, $study->refresh()->epsg);
         $values = array_map(fn (int $i): float => 1000 * intdiv($i, 60) + $i % 60, range(0, 60 * 50 - 1));
         [$x, $y] = Crs::fromGeographic(3035, ...Crs::toGeographic(32632, 431_000.0, 6_072_000.0) ?? [0, 0]) ?? [0, 0];
-        $path = $this->raster('far.tif', new RasterSpec(new Grid(60, 50, [floor($x), 20.0, 0.0, floor($y), 0.0, -20.0], 3035), [new Band('red', 'red')]), [$values]);
+        $path = $this->raster('far.tif', new RasterSpec(new Grid(60, 50, [floor($x), 20.0, 0.0, floor($y), 0.0, -20.0], 3035), [new Band('red', 'red')]), [
+            $values,
+        ]);
         $step = $this->take($study, $path);
         $raster = $step['items'][0]['raster'];
         self::assertSame([true, 32632, 3035, 60], [$raster['warped'], $raster['epsg'], $raster['own']['epsg'], $raster['own']['width']]);
@@ -63,9 +79,22 @@ class GatherTest extends TestCase
         }
         // and a value is that of its own pixel
         [$mapX, $mapY] = Crs::fromGeographic(32632, ...Crs::toGeographic(3035, floor($x) + 20 * 17.5, floor($y) - 20 * 31.5) ?? [0, 0]) ?? [0, 0];
-        self::assertSame([[31017.0], null], array_map(fn (?array $row): ?array => $row === null ? null : array_map(floatval(...), $row), $this->getJson("/api/items/$item->id/values?points=$mapX,$mapY;0,0")->json()));
+        self::assertSame(
+            [[31017.0], null],
+            array_map(
+                fn (?array $row): ?array => $row === null ? null : array_map(floatval(...), $row),
+                $this->getJson("/api/items/$item->id/values?points=$mapX,$mapY;0,0")->json(),
+            ),
+        );
         // tried where the view is
-        $this->postJson("/api/studies/$study->id/trials", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $step['id'], 'output' => 'result']], 'settings' => ['index' => 'ratio', 'nir' => '1', 'red' => '1'], 'window' => [$mapX - 100, $mapY - 100, $mapX + 100, $mapY + 100]])->assertOk()->assertJsonPath('figures.result.bands.0.mean', 1);
+        $this->postJson("/api/studies/$study->id/trials", [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => $step['id'], 'output' => 'result']],
+            'settings' => ['index' => 'ratio', 'nir' => '1', 'red' => '1'],
+            'window' => [$mapX - 100, $mapY - 100, $mapX + 100, $mapY + 100],
+        ])
+            ->assertOk()
+            ->assertJsonPath('figures.result.bands.0.mean', 1);
         // a step that needs one grid says so
         $first = $study->steps()->first()?->id;
         $failed = $this->step($study, 'gather.stack', ['images:1' => ['step' => $first], 'images:2' => ['step' => $step['id']]], state: 'failed');
@@ -84,17 +113,40 @@ class GatherTest extends TestCase
     {
         [$study, $step] = $this->ground();
         $url = "/api/studies/$study->id/area";
-        $this->postJson("/api/studies/$study->id/steps", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $step['id']]], 'settings' => ['index' => 'ndvi'], 'within' => true])->assertStatus(422)->assertJsonPath('about', 'within');
+        $this->postJson("/api/studies/$study->id/steps", [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => $step['id']]],
+            'settings' => ['index' => 'ndvi'],
+            'within' => true,
+        ])
+            ->assertStatus(422)
+            ->assertJsonPath('about', 'within');
         // drawn: ten by five pixels
         $ring = [[431_100.0, 6_071_900.0], [431_300.0, 6_071_900.0], [431_300.0, 6_071_800.0], [431_100.0, 6_071_800.0]];
         $area = $this->putJson($url, ['rings' => [$ring]])->assertOk()->json('area');
         self::assertEqualsWithDelta(2.0014, $area['hectares'], 1e-4, 'on the ellipsoid: this far west the plane is smaller');
         self::assertEqualsWithDelta(431_100.0, $area['rings'][0][0][0], 1e-2);
-        $kept = $this->postJson("/api/studies/$study->id/steps", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $step['id']]], 'settings' => ['index' => 'ndwi'], 'within' => true, 'run' => true])->assertStatus(201)->json();
+        $kept = $this->postJson("/api/studies/$study->id/steps", [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => $step['id']]],
+            'settings' => ['index' => 'ndwi'],
+            'within' => true,
+            'run' => true,
+        ])
+            ->assertStatus(201)
+            ->json();
         self::assertSame('done', $kept['state'], (string) $kept['problem']);
         self::assertSame([10, 5], [$kept['items'][0]['raster']['width'], $kept['items'][0]['raster']['height']]);
         // tried, it is the same as run
-        $tried = $this->postJson("/api/studies/$study->id/trials", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $step['id']]], 'settings' => ['index' => 'ndwi'], 'within' => true, 'window' => [431_000, 6_071_400, 431_800, 6_072_000]])->assertOk()->json();
+        $tried = $this->postJson("/api/studies/$study->id/trials", [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => $step['id']]],
+            'settings' => ['index' => 'ndwi'],
+            'within' => true,
+            'window' => [431_000, 6_071_400, 431_800, 6_072_000],
+        ])
+            ->assertOk()
+            ->json();
         self::assertSame(array_diff_key($kept['figures']['result']['bands'][0], ['seconds' => true]), $tried['figures']['result']['bands'][0]);
         self::assertSame([10, 5], [$tried['items'][0]['raster']['width'], $tried['items'][0]['raster']['height']]);
         $cut = $this->step($study, 'gather.subset', ['image' => ['step' => $step['id']], 'area' => ['drawing' => $area['drawing']]]);
@@ -114,7 +166,13 @@ class GatherTest extends TestCase
         $features = $this->step($study, 'gather.features', ['file' => ['upload' => $told['upload']]]);
         self::assertSame('features', $features['items'][0]['type']);
         // two polygons by shapely
-        self::assertEqualsWithDelta(15.5106, $this->putJson($url, ['file' => ['step' => $features['id'], 'output' => 'result']])->assertOk()->json('area.hectares'), 1e-4);
+        self::assertEqualsWithDelta(
+            15.5106,
+            $this->putJson($url, ['file' => ['step' => $features['id'], 'output' => 'result']])
+                ->assertOk()
+                ->json('area.hectares'),
+            1e-4,
+        );
         // refused with a sentence, and what was there stays
         foreach ([
             [['bounds' => [8, 54, 7, 55]], 'West must lie below east'],
@@ -146,8 +204,15 @@ class GatherTest extends TestCase
     {
         $this->getJson('/api/archives')->assertJsonPath('0.address', 'stand-in');
         $this->postJson('/api/archives', ['address' => 'ftp://nowhere'])->assertStatus(422);
-        self::assertStringContainsString('does not answer', $this->postJson('/api/archives', ['address' => 'http://127.0.0.1:1'])->assertStatus(422)->json('title'));
-        $this->postJson('/api/archives/search', ['archive' => 'http://127.0.0.1:1/unknown'])->assertStatus(422)->assertJsonPath('about', 'archive');
+        self::assertStringContainsString(
+            'does not answer',
+            $this->postJson('/api/archives', ['address' => 'http://127.0.0.1:1'])
+                ->assertStatus(422)
+                ->json('title'),
+        );
+        $this->postJson('/api/archives/search', ['archive' => 'http://127.0.0.1:1/unknown'])
+            ->assertStatus(422)
+            ->assertJsonPath('about', 'archive');
         $this->postJson('/api/archives/search', ['archive' => 'stand-in', 'from' => 'soon'])->assertStatus(422);
         $this->getJson('/api/archives')->assertJsonCount(1);
         // an order from an archive that was never added is not run

@@ -27,7 +27,18 @@ class GuardTest extends TestCase
     public function test_another_page_can_change_nothing(): void
     {
         $study = $this->study();
-        foreach ([[], ['Origin' => 'http://elsewhere.example'], ['Origin' => 'null'], ['Origin' => 'http://127.0.0.1:3000'], ['Sec-Fetch-Site' => 'cross-site'], ['Sec-Fetch-Site' => 'same-site'], ['Sec-Fetch-Site' => 'none'], ['Origin' => self::OWN, 'Sec-Fetch-Site' => 'cross-site']] as $headers) {
+        foreach (
+            [
+                [],
+                ['Origin' => 'http://elsewhere.example'],
+                ['Origin' => 'null'],
+                ['Origin' => 'http://127.0.0.1:3000'],
+                ['Sec-Fetch-Site' => 'cross-site'],
+                ['Sec-Fetch-Site' => 'same-site'],
+                ['Sec-Fetch-Site' => 'none'],
+                ['Origin' => self::OWN, 'Sec-Fetch-Site' => 'cross-site'],
+            ] as $headers
+        ) {
             $this->refused('DELETE', "/api/studies/$study->id", $headers);
             $this->refused('POST', '/api/studies', $headers);
             $this->refused('POST', "/api/studies/$study->id/uploads", $headers);
@@ -53,8 +64,13 @@ class GuardTest extends TestCase
 
     public function test_a_foreign_name_for_this_machine_reads_nothing(): void
     {
-        $status = fn (string $host): int => Guard::refusal(['REQUEST_METHOD' => 'GET', 'REQUEST_URI' => '/api/studies', 'HTTP_HOST' => $host], Guard::hosts(null))[0] ?? 200;
-        foreach (['', 'elsewhere.example', 'elsewhere.example:8420', '127.0.0.1', '127.0.0.1:81', '127.0.0.1:8420.elsewhere.example', 'x@127.0.0.1:8420'] as $host) {
+        $status = fn (string $host): int => Guard::refusal(
+            ['REQUEST_METHOD' => 'GET', 'REQUEST_URI' => '/api/studies', 'HTTP_HOST' => $host],
+            Guard::hosts(null),
+        )[0] ?? 200;
+        foreach (
+            ['', 'elsewhere.example', 'elsewhere.example:8420', '127.0.0.1', '127.0.0.1:81', '127.0.0.1:8420.elsewhere.example', 'x@127.0.0.1:8420'] as $host
+        ) {
             self::assertSame(421, $status($host), $host);
         }
         foreach (['127.0.0.1:8420', 'LOCALHOST:8420', '[::1]:8420'] as $host) {
@@ -90,7 +106,11 @@ class GuardTest extends TestCase
 
     private static function cookieOf(TestResponse $answer): string
     {
-        $cookies = array_column(array_map(fn ($cookie): array => ['name' => $cookie->getName(), 'cookie' => $cookie], $answer->headers->getCookies()), 'cookie', 'name');
+        $cookies = array_column(
+            array_map(fn ($cookie): array => ['name' => $cookie->getName(), 'cookie' => $cookie], $answer->headers->getCookies()),
+            'cookie',
+            'name',
+        );
         $cookie = $cookies[Session::COOKIE];
         self::assertTrue($cookie->isHttpOnly());
         self::assertSame('strict', $cookie->getSameSite());
@@ -150,14 +170,33 @@ class GuardTest extends TestCase
     public function test_stand_ins_are_for_this_machine(): void
     {
         config(['chorometra.hosts' => ['127.0.0.1:8420', '192.0.2.7:8420']]);
-        $from = fn (string $address, array $more = []): int => $this->call('GET', 'http://127.0.0.1:8420/standin/archive', server: ['REMOTE_ADDR' => $address] + $more)->getStatusCode();
+        $from = fn (string $address, array $more = []): int => $this->call(
+            'GET',
+            'http://127.0.0.1:8420/standin/archive',
+            server: ['REMOTE_ADDR' => $address] + $more,
+        )->getStatusCode();
         self::assertSame([200, 200, 200], [$from('127.0.0.1'), $from('::1'), $from('192.0.2.7')]);
         self::assertSame([404, 404, 404], [$from('192.0.2.8'), $from('2001:db8::1'), $from('127.0.0.1', ['HTTP_X_FORWARDED_FOR' => '192.0.2.8'])]);
     }
 
     public function test_private_addresses_are_asked_only_when_listed(): void
     {
-        foreach (['127.0.0.1', '10.1.2.3', '172.16.0.1', '192.168.1.1', '169.254.169.254', '100.64.0.1', '0.0.0.0', '::1', 'fe80::1', 'fd00::1', '::ffff:127.0.0.1', '64:ff9b::a00:1'] as $address) {
+        foreach (
+            [
+                '127.0.0.1',
+                '10.1.2.3',
+                '172.16.0.1',
+                '192.168.1.1',
+                '169.254.169.254',
+                '100.64.0.1',
+                '0.0.0.0',
+                '::1',
+                'fe80::1',
+                'fd00::1',
+                '::ffff:127.0.0.1',
+                '64:ff9b::a00:1',
+            ] as $address
+        ) {
             self::assertFalse(Reach::isPublic($address), $address);
         }
         foreach (['93.184.216.34', '2606:2800:220:1::1'] as $address) {

@@ -22,7 +22,15 @@ class HoldTest extends TestCase
     {
         [$study, $ground] = $this->ground();
         config(['queue.default' => 'database']);
-        $make = fn (): Step => $study->steps()->create(['number' => 2, 'kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['index' => 'ndwi'], 'state' => Step::DRAFT]);
+        $make = fn (): Step => $study
+            ->steps()
+            ->create([
+                'number' => 2,
+                'kind' => 'derive.index',
+                'inputs' => ['image' => ['step' => $ground['id']]],
+                'settings' => ['index' => 'ndwi'],
+                'state' => Step::DRAFT,
+            ]);
         [$taken, $lost, $queued] = [$make(), $make(), $make()];
         foreach ([$taken, $lost, $queued] as $step) {
             StepQueue::run($step);
@@ -72,7 +80,11 @@ class HoldTest extends TestCase
         $path = $this->image('a.tif', 4, 4, ['red' => array_fill(0, 16, 0.5)]);
         $send = function (string $name) use ($study, $path): string {
             copy($path, "$path.sent");
-            $answer = $this->post("/api/studies/$study->id/uploads", ['files' => [new UploadedFile("$path.sent", $name, null, null, true)]], ['Accept' => 'application/json'])->assertStatus(201);
+            $answer = $this->post(
+                "/api/studies/$study->id/uploads",
+                ['files' => [new UploadedFile("$path.sent", $name, null, null, true)]],
+                ['Accept' => 'application/json'],
+            )->assertStatus(201);
 
             return (string) $answer->json('name');
         };
@@ -81,15 +93,45 @@ class HoldTest extends TestCase
         self::assertSame('-.-b.tif', $send("..\\..\0/\n.\rb.tif"));
         self::assertSame(120, strlen(Files::name(str_repeat('é', 300).'', 'file')));
         copy($path, "$path.sent");
-        self::says($this->post("/api/studies/$study->id/uploads", ['count' => 30, 'files' => [new UploadedFile("$path.sent", 'a.tif', null, null, true)]], ['Accept' => 'application/json']), 'Of 30 files 1 arrived');
+        self::says(
+            $this->post(
+                "/api/studies/$study->id/uploads",
+                ['count' => 30, 'files' => [new UploadedFile("$path.sent", 'a.tif', null, null, true)]],
+                ['Accept' => 'application/json'],
+            ),
+            'Of 30 files 1 arrived',
+        );
     }
 
     public function test_texts_that_are_no_texts(): void
     {
         $study = $this->study();
         self::says($this->post('/api/studies', ['name' => "Watt\xFF"], ['Accept' => 'application/json']), 'not in UTF-8', 'name');
-        self::says($this->call('PATCH', "/api/studies/$study->id", [], [], [], ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'], "{\"look\":{\"a\":\"\xFF\"}}"), '', status: 422);
-        self::says($this->call('PATCH', "/api/studies/$study->id", [], [], [], ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'], '{"name":'), 'no JSON');
+        self::says(
+            $this->call(
+                'PATCH',
+                "/api/studies/$study->id",
+                [],
+                [],
+                [],
+                ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'],
+                "{\"look\":{\"a\":\"\xFF\"}}",
+            ),
+            '',
+            status: 422,
+        );
+        self::says(
+            $this->call(
+                'PATCH',
+                "/api/studies/$study->id",
+                [],
+                [],
+                [],
+                ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'],
+                '{"name":',
+            ),
+            'no JSON',
+        );
         self::says($this->patchJson("/api/studies/$study->id", ['name' => 'x'], ['Content-Length' => (string) (17 << 20)]), 'more than 16 MB');
         self::assertSame('Trial ground', $study->refresh()->name);
         self::assertNull($study->look);
@@ -97,7 +139,11 @@ class HoldTest extends TestCase
 
     public function test_a_signature_library_that_is_spoilt_does_not_spoil_the_list(): void
     {
-        $send = fn (string $name, string $text) => $this->post('/api/signatures', ['file' => UploadedFile::fake()->createWithContent($name, $text)], ['Accept' => 'application/json']);
+        $send = fn (string $name, string $text) => $this->post(
+            '/api/signatures',
+            ['file' => UploadedFile::fake()->createWithContent($name, $text)],
+            ['Accept' => 'application/json'],
+        );
         $send('latin.csv', "wavelength,Salzwiese gr\xFCn\n0.45,0.1\n0.86,0.3\n")->assertStatus(201)->assertJsonPath('1.covers.0.name', 'Salzwiese grün');
         self::says($send('inf.csv', "wavelength,a\n0.45,1e999\n0.86,0.3\n"), 'holds “1e999”', 'signatures');
         file_put_contents(config()->string('chorometra.files').'/signatures/added/spoilt.csv', "\xFF\xFE");
@@ -147,7 +193,11 @@ class HoldTest extends TestCase
                 $held[] = $handle;
             }
         }
-        self::says($this->getJson('/api/archives/thumbnail?'.http_build_query(['archive' => 'stand-in', 'address' => 'http://127.0.0.1:1/a.png'])), 'Several services are being asked just now', status: 503);
+        self::says(
+            $this->getJson('/api/archives/thumbnail?'.http_build_query(['archive' => 'stand-in', 'address' => 'http://127.0.0.1:1/a.png'])),
+            'Several services are being asked just now',
+            status: 503,
+        );
         fclose($held[1]);
         self::assertSame('asked', Outgoing::ask(fn (): string => 'asked', 0.0));
     }

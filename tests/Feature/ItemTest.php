@@ -68,15 +68,27 @@ class ItemTest extends TestCase
         self::assertSame([40 * 29, 40, 1], [$histogram['pixels'], $histogram['nodata'], $histogram['reduced']]);
         self::assertEqualsWithDelta(0.02 + 0.07, $histogram['otsu'], 1e-6);
         self::says($this->getJson("/api/items/$item/histogram?band=3"), 'no band 3', 'band');
-        $this->get("/api/items/$item/sidecar")->assertOk()->assertDownload('1-gather-image-1-result.stac.json');
-        $this->get("/api/items/$item/file")->assertOk()->assertDownload('1-gather-image-1-result.tif')->assertHeader('Content-Type', 'image/tiff; application=geotiff; profile=cloud-optimized');
+        $this->get("/api/items/$item/sidecar")
+            ->assertOk()
+            ->assertDownload('1-gather-image-1-result.stac.json');
+        $this->get("/api/items/$item/file")
+            ->assertOk()
+            ->assertDownload('1-gather-image-1-result.tif')
+            ->assertHeader('Content-Type', 'image/tiff; application=geotiff; profile=cloud-optimized');
     }
 
     public function test_a_trial_computes_the_visible_window_and_keeps_no_step(): void
     {
         [$study, $ground] = $this->ground();
-        $call = ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['index' => 'ndwi'], 'window' => [431_050, 6_071_500, 431_310, 6_071_900]];
-        $trial = $this->postJson("/api/studies/$study->id/trials", $call)->assertOk()->json();
+        $call = [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => $ground['id']]],
+            'settings' => ['index' => 'ndwi'],
+            'window' => [431_050, 6_071_500, 431_310, 6_071_900],
+        ];
+        $trial = $this->postJson("/api/studies/$study->id/trials", $call)
+            ->assertOk()
+            ->json();
         self::assertSame([14, 20, 1], [$trial['items'][0]['raster']['width'], $trial['items'][0]['raster']['height'], $trial['reduced']]);
         self::assertEquals([431_040, 20, 0, 6_071_900, 0, -20], $trial['items'][0]['raster']['transform']);
         // the same numbers as a full run
@@ -87,14 +99,23 @@ class ItemTest extends TestCase
         self::says($this->postJson("/api/studies/$study->id/trials", ['window' => [0, 0, 10, 10]] + $call), 'does not reach into the visible window', 'image');
         self::says($this->postJson("/api/studies/$study->id/trials", ['settings' => ['index' => 'mndwi']] + $call), 'has no band swir1', 'swir1');
         // a limit that lies outside the window may still lie inside the image
-        $this->postJson("/api/studies/$study->id/trials", ['kind' => 'segment.slice', 'settings' => ['limits' => [0.5]]] + $call)->assertOk()->assertJsonCount(2, 'items');
+        $this->postJson("/api/studies/$study->id/trials", ['kind' => 'segment.slice', 'settings' => ['limits' => [0.5]]] + $call)
+            ->assertOk()
+            ->assertJsonCount(2, 'items');
     }
 
     public function test_a_large_window_is_tried_on_an_overview(): void
     {
         config(['chorometra.trial_pixels' => 20_000]);
         [$study, $ground] = $this->ground(300, 280);
-        $trial = $this->postJson("/api/studies/$study->id/trials", ['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['index' => 'ndwi'], 'window' => [0, 0, 1e6, 1e7]])->assertOk()->json();
+        $trial = $this->postJson("/api/studies/$study->id/trials", [
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => $ground['id']]],
+            'settings' => ['index' => 'ndwi'],
+            'window' => [0, 0, 1e6, 1e7],
+        ])
+            ->assertOk()
+            ->json();
         self::assertSame([2, 150, 140], [$trial['reduced'], $trial['items'][0]['raster']['width'], $trial['items'][0]['raster']['height']]);
     }
 }

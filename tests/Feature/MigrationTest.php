@@ -22,7 +22,14 @@ class MigrationTest extends TestCase
         ];
         $steps = [];
         foreach ($settings as $kind => $told) {
-            $steps[$kind] = Step::query()->create(['study_id' => $study->id, 'number' => count($steps) + 1, 'kind' => $kind, 'inputs' => [], 'settings' => $told, 'state' => Step::DRAFT]);
+            $steps[$kind] = Step::query()->create([
+                'study_id' => $study->id,
+                'number' => count($steps) + 1,
+                'kind' => $kind,
+                'inputs' => [],
+                'settings' => $told,
+                'state' => Step::DRAFT,
+            ]);
         }
         $now = fn (): array => array_map(fn (Step $step): array => $step->refresh()->settings, $steps);
         /** @var Migration&object{up: callable, down: callable} $migration */
@@ -48,18 +55,52 @@ class MigrationTest extends TestCase
         $ring = [[7.93, 54.78], [7.94, 54.78], [7.94, 54.79], [7.93, 54.78]];
         DB::table('studies')->where('id', $study->id)->update(['area' => json_encode(['type' => 'MultiPolygon', 'coordinates' => [[$ring]]])]);
         $image = ['step' => $ground['id'], 'output' => 'result'];
-        $make = fn (int $number, string $kind, array $inputs, array $used, bool $within): Step => Step::query()->create(['study_id' => $study->id, 'number' => $number, 'kind' => $kind, 'inputs' => $inputs, 'settings' => [], 'used' => $used, 'within' => $within, 'state' => Step::DONE, 'finished_at' => now()]);
+        $make = fn (int $number, string $kind, array $inputs, array $used, bool $within): Step => Step::query()->create([
+            'study_id' => $study->id,
+            'number' => $number,
+            'kind' => $kind,
+            'inputs' => $inputs,
+            'settings' => [],
+            'used' => $used,
+            'within' => $within,
+            'state' => Step::DONE,
+            'finished_at' => now(),
+        ]);
         $item = (int) $ground['items'][0]['id'];
         $cut = $make(2, 'gather.subset', ['image' => $image, 'area' => ['area' => true]], ['image' => $item], false);
         $make(3, 'derive.index', ['image' => $image], ['image' => $item], true);
         $draw = $make(4, 'assess.draw', ['map' => $image], ['map' => $item], false);
-        $points = Item::query()->create(['study_id' => $study->id, 'step_id' => $draw->id, 'output' => 'result', 'type' => 'points', 'path' => "$this->folder/points.geojson", 'meta' => []]);
+        $points = Item::query()->create([
+            'study_id' => $study->id,
+            'step_id' => $draw->id,
+            'output' => 'result',
+            'type' => 'points',
+            'path' => "$this->folder/points.geojson",
+            'meta' => [],
+        ]);
         $make(5, 'assess.matrix', ['map' => $image, 'points' => ['step' => $draw->id, 'output' => 'result']], ['map' => $item, 'points' => $points->id], false);
-        DB::table('check_points')->insert(['step_id' => $draw->id, 'number' => 1, 'longitude' => 7.93, 'latitude' => 54.78, 'x' => 1, 'y' => 2, 'stratum' => 'land', 'label' => 'water', 'note' => 'seen', 'created_at' => now()->subMinute(), 'updated_at' => now()->subMinute()]);
+        DB::table('check_points')->insert([
+            'step_id' => $draw->id,
+            'number' => 1,
+            'longitude' => 7.93,
+            'latitude' => 54.78,
+            'x' => 1,
+            'y' => 2,
+            'stratum' => 'land',
+            'label' => 'water',
+            'note' => 'seen',
+            'created_at' => now()->subMinute(),
+            'updated_at' => now()->subMinute(),
+        ]);
 
         $migration->up();
-        $told = $this->getJson("/api/studies/$study->id")->assertOk()->json();
-        self::assertSame([['area', null, 1], ['check points', $draw->id, 1]], array_map(fn (array $one): array => [$one['name'], $one['step'], $one['count']], $told['drawings']));
+        $told = $this->getJson("/api/studies/$study->id")
+            ->assertOk()
+            ->json();
+        self::assertSame(
+            [['area', null, 1], ['check points', $draw->id, 1]],
+            array_map(fn (array $one): array => [$one['name'], $one['step'], $one['count']], $told['drawings']),
+        );
         self::assertSame([[$ring]], $told['area']['geometry']['coordinates']);
         self::assertSame(['drawing' => $told['drawings'][0]['id']], $cut->refresh()->inputs['area']);
         self::assertSame([null, null, null, null, null], array_column($told['steps'], 'staleBy'));

@@ -29,7 +29,15 @@ class QueueTest extends TestCase
         [$study, $ground] = $this->ground();
         config(['queue.default' => 'database']);
         $image = ['image' => ['step' => $ground['id']]];
-        $make = fn (string $kind, array $inputs, array $settings = [], ?array $figures = null): Step => Step::query()->create(['study_id' => $study->id, 'number' => 9, 'kind' => $kind, 'inputs' => $inputs, 'settings' => $settings, 'figures' => $figures, 'state' => Step::DRAFT]);
+        $make = fn (string $kind, array $inputs, array $settings = [], ?array $figures = null): Step => Step::query()->create([
+            'study_id' => $study->id,
+            'number' => 9,
+            'kind' => $kind,
+            'inputs' => $inputs,
+            'settings' => $settings,
+            'figures' => $figures,
+            'state' => Step::DRAFT,
+        ]);
         StepQueue::run($make('derive.index', $image, ['index' => 'ndwi']));
         // one that took long the last time, one that waits for others by nature, one that looks at a large image
         StepQueue::run($make('derive.index', $image, ['index' => 'ndwi'], ['seconds' => 90.0]));
@@ -44,8 +52,23 @@ class QueueTest extends TestCase
     {
         [$study, $ground] = $this->ground();
         config(['queue.default' => 'database']);
-        $index = Step::query()->create(['study_id' => $study->id, 'number' => 2, 'kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['index' => 'ndwi'], 'figures' => ['seconds' => 90.0], 'state' => Step::DRAFT]);
-        $slice = Step::query()->create(['study_id' => $study->id, 'number' => 3, 'kind' => 'segment.slice', 'inputs' => ['image' => ['step' => $index->id]], 'settings' => ['limits' => [0]], 'state' => Step::DRAFT]);
+        $index = Step::query()->create([
+            'study_id' => $study->id,
+            'number' => 2,
+            'kind' => 'derive.index',
+            'inputs' => ['image' => ['step' => $ground['id']]],
+            'settings' => ['index' => 'ndwi'],
+            'figures' => ['seconds' => 90.0],
+            'state' => Step::DRAFT,
+        ]);
+        $slice = Step::query()->create([
+            'study_id' => $study->id,
+            'number' => 3,
+            'kind' => 'segment.slice',
+            'inputs' => ['image' => ['step' => $index->id]],
+            'settings' => ['limits' => [0]],
+            'state' => Step::DRAFT,
+        ]);
         StepQueue::run($index);
         StepQueue::run($slice);
         self::assertSame(['long', 'short'], $this->queues());
@@ -81,10 +104,32 @@ class QueueTest extends TestCase
     public function test_news_tell_how_a_curve_grows(): void
     {
         $study = $this->study();
-        $step = Step::query()->create(['study_id' => $study->id, 'number' => 1, 'kind' => 'gather.order', 'inputs' => [], 'settings' => [], 'state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now(), 'progress' => 0.5]);
+        $step = Step::query()->create([
+            'study_id' => $study->id,
+            'number' => 1,
+            'kind' => 'gather.order',
+            'inputs' => [],
+            'settings' => [],
+            'state' => Step::RUNNING,
+            'pid' => getmypid(),
+            'started_at' => now(),
+            'progress' => 0.5,
+        ]);
         $step->update(['growing' => ['along' => [[0, 0], [1.5, 2.25]]]]);
-        $busy = $this->getJson("/api/studies/$study->id/news")->assertOk()->json('busy.0');
-        self::assertSame([['type' => 'curve', 'label' => 'fetched', 'columns' => [['label' => 'time', 'unit' => 's'], ['label' => 'fetched', 'unit' => 'MB']], 'rows' => [[0, 0], [1.5, 2.25]]]], $busy['growing']);
+        $busy = $this->getJson("/api/studies/$study->id/news")
+            ->assertOk()
+            ->json('busy.0');
+        self::assertSame(
+            [
+                [
+                    'type' => 'curve',
+                    'label' => 'fetched',
+                    'columns' => [['label' => 'time', 'unit' => 's'], ['label' => 'fetched', 'unit' => 'MB']],
+                    'rows' => [[0, 0], [1.5, 2.25]],
+                ],
+            ],
+            $busy['growing'],
+        );
         $step->fail('It broke off.');
         $this->getJson("/api/studies/$study->id/news")->assertJsonPath('busy', [])->assertJsonPath('steps.0.growing', []);
     }
@@ -93,11 +138,24 @@ class QueueTest extends TestCase
     {
         [$study, $ground] = $this->ground();
         $path = "$this->folder/table.csv";
-        file_put_contents($path, "place,height\n".implode('', array_map(fn (int $i): string => "place $i,".(($i * 37) % 101)."\n", range(0, 100))));
-        $item = Item::query()->create(['study_id' => $study->id, 'step_id' => $ground['id'], 'output' => 'table', 'type' => 'table', 'path' => $path, 'meta' => []]);
+        file_put_contents($path, "place,height\n".implode('', array_map(fn (int $i): string => "place $i,".($i * 37) % 101 ."\n", range(0, 100))));
+        $item = Item::query()->create([
+            'study_id' => $study->id,
+            'step_id' => $ground['id'],
+            'output' => 'table',
+            'type' => 'table',
+            'path' => $path,
+            'meta' => [],
+        ]);
         $url = "/api/items/$item->id/rows";
-        $this->getJson("$url?from=98&count=50")->assertOk()->assertJsonPath('count', 101)->assertJsonPath('rows', [['place 98', 98 * 37 % 101], ['place 99', 99 * 37 % 101], ['place 100', 100 * 37 % 101]]);
-        $this->getJson("$url?by=height&descending=1&count=2&columns[]=height")->assertOk()->assertJsonPath('rows', [[100], [99]])->assertJsonPath('columns', [['name' => 'height', 'unit' => null]]);
+        $this->getJson("$url?from=98&count=50")
+            ->assertOk()
+            ->assertJsonPath('count', 101)
+            ->assertJsonPath('rows', [['place 98', (98 * 37) % 101], ['place 99', (99 * 37) % 101], ['place 100', (100 * 37) % 101]]);
+        $this->getJson("$url?by=height&descending=1&count=2&columns[]=height")
+            ->assertOk()
+            ->assertJsonPath('rows', [[100], [99]])
+            ->assertJsonPath('columns', [['name' => 'height', 'unit' => null]]);
         self::says($this->getJson("$url?by=depth"), 'no column “depth”', 'columns');
         $this->getJson("$url?count=5000")->assertStatus(422);
         $this->getJson('/api/items/'.self::itemOf($ground).'/rows')->assertNotFound();

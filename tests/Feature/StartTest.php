@@ -32,13 +32,25 @@ class StartTest extends TestCase
     /** @return list<int> processes that work on this test's data */
     private function processes(): array
     {
-        return array_values(array_map(intval(...), array_filter(array_map(basename(...), glob('/proc/[0-9]*') ?: []), fn (string $pid): bool => str_contains((string) @file_get_contents("/proc/$pid/environ"), "$this->folder/db.sqlite") && ! str_contains((string) @file_get_contents("/proc/$pid/stat"), ') Z'))));
+        return array_values(
+            array_map(
+                intval(...),
+                array_filter(
+                    array_map(basename(...), glob('/proc/[0-9]*') ?: []),
+                    fn (string $pid): bool => str_contains((string) @file_get_contents("/proc/$pid/environ"), "$this->folder/db.sqlite") &&
+                        ! str_contains((string) @file_get_contents("/proc/$pid/stat"), ') Z'),
+                ),
+            ),
+        );
     }
 
     /** The process that listens; its children answer. */
     private function server(): int
     {
-        $all = array_filter($this->processes(), fn (int $pid): bool => posix_getsid($pid) === $pid && str_contains((string) @file_get_contents("/proc/$pid/cmdline"), "-S\000127.0.0.1:$this->port"));
+        $all = array_filter(
+            $this->processes(),
+            fn (int $pid): bool => posix_getsid($pid) === $pid && str_contains((string) @file_get_contents("/proc/$pid/cmdline"), "-S\000127.0.0.1:$this->port"),
+        );
 
         return array_values($all)[0] ?? 0;
     }
@@ -117,7 +129,13 @@ class StartTest extends TestCase
         $this->until(fn (): bool => array_column($this->get('studies/1')['steps'], 'state') === ['failed', 'done']);
         self::assertStringContainsString('ended in the middle of this step; nothing was changed', $this->get('studies/1')['steps'][0]['problem']);
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items']);
-        self::assertSame([], [...array_filter(glob("$this->folder/files/temporary/*") ?: [], fn (string $path): bool => basename($path) !== 'chorometra-kept'), ...(glob("$this->folder/files/studies/1/*.part") ?: [])]);
+        self::assertSame(
+            [],
+            [
+                ...array_filter(glob("$this->folder/files/temporary/*") ?: [], fn (string $path): bool => basename($path) !== 'chorometra-kept'),
+                ...glob("$this->folder/files/studies/1/*.part") ?: [],
+            ],
+        );
         self::assertSame(['1-gather-order-1', '2-gather-order-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
         $again->signal(SIGTERM);
         $again->wait();
@@ -134,7 +152,10 @@ class StartTest extends TestCase
     {
         $handle = curl_init($url);
         assert($handle !== false);
-        curl_setopt_array($handle, [CURLOPT_RETURNTRANSFER => true, CURLOPT_HEADER => true, CURLOPT_HTTPHEADER => $headers] + ($form === null ? [] : [CURLOPT_POSTFIELDS => $form]));
+        curl_setopt_array(
+            $handle,
+            [CURLOPT_RETURNTRANSFER => true, CURLOPT_HEADER => true, CURLOPT_HTTPHEADER => $headers] + ($form === null ? [] : [CURLOPT_POSTFIELDS => $form]),
+        );
         $answer = (string) curl_exec($handle);
         $length = curl_getinfo($handle, CURLINFO_HEADER_SIZE);
 
@@ -151,7 +172,15 @@ class StartTest extends TestCase
         $process = $this->start(['CHOROMETRA_PASSWORD' => 'sound of Orvane'], ['--host', '0.0.0.0', '--host', 'gauge.example']);
         try {
             $own = "http://127.0.0.1:$this->port";
-            self::assertSame([401, 302, 404, 421], [$this->ask("$own/api/studies")['status'], $this->ask("$own/")['status'], $this->ask("$own/standin/archive", ['X-Forwarded-For: 192.0.2.1'])['status'], $this->ask("$own/api/studies", ['Host: elsewhere.example'])['status']]);
+            self::assertSame(
+                [401, 302, 404, 421],
+                [
+                    $this->ask("$own/api/studies")['status'],
+                    $this->ask("$own/")['status'],
+                    $this->ask("$own/standin/archive", ['X-Forwarded-For: 192.0.2.1'])['status'],
+                    $this->ask("$own/api/studies", ['Host: elsewhere.example'])['status'],
+                ],
+            );
             self::assertSame(401, $this->ask("$own/api/studies", ["Host: gauge.example:$this->port"])['status']);
             $in = $this->ask("$own/login", ["Origin: $own"], 'password=sound of Orvane');
             self::assertSame(302, $in['status']);
@@ -162,7 +191,15 @@ class StartTest extends TestCase
             // tiles are answered before the framework is there: they ask for the session too
             $this->until(fn (): bool => (json_decode($this->ask("$own/api/studies/1", [$cookie])['body'], true)['steps'][0]['state'] ?? '') === 'done');
             $tile = "$own/api/items/1/tiles/0/0/0?bands=1&packed=yes";
-            self::assertSame([401, 200, 421, 403], [$this->ask($tile)['status'], $this->ask($tile, [$cookie])['status'], $this->ask($tile, [$cookie, 'Host: elsewhere.example'])['status'], $this->ask($tile, [$cookie, 'Sec-Fetch-Site: cross-site'])['status']]);
+            self::assertSame(
+                [401, 200, 421, 403],
+                [
+                    $this->ask($tile)['status'],
+                    $this->ask($tile, [$cookie])['status'],
+                    $this->ask($tile, [$cookie, 'Host: elsewhere.example'])['status'],
+                    $this->ask($tile, [$cookie, 'Sec-Fetch-Site: cross-site'])['status'],
+                ],
+            );
             self::assertStringContainsString('X-Content-Type-Options: nosniff', $this->ask($tile, [$cookie])['headers']);
             // the long way tells no length
             self::assertStringContainsString('Content-Length: ', $this->ask($tile, [$cookie])['headers']);

@@ -17,10 +17,18 @@ class StepTest extends TestCase
         self::assertSame(['green', 'nir'], array_column($ground['items'][0]['raster']['bands'], 'role'));
         $index = $this->step($study, 'derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'ndwi']);
         self::assertEqualsWithDelta(0.6, $index['figures']['result']['bands'][0]['maximum'], 1e-6);
-        $slice = $this->step($study, 'segment.slice', ['image' => ['step' => $index['id']]], ['limits' => [0], 'names' => ['land', 'water'], 'colours' => ['#aa8855', '#3a6ea5']]);
+        $slice = $this->step(
+            $study,
+            'segment.slice',
+            ['image' => ['step' => $index['id']]],
+            ['limits' => [0], 'names' => ['land', 'water'], 'colours' => ['#aa8855', '#3a6ea5']],
+        );
         self::assertSame([30 * 29, 10 * 29], array_column($slice['figures']['classes']['classes'], 'pixels'));
         // the legend belongs to the study
-        $this->getJson("/api/studies/$study->id")->assertJsonPath('legend', [['name' => 'land', 'colour' => '#aa8855'], ['name' => 'water', 'colour' => '#3a6ea5']]);
+        $this->getJson("/api/studies/$study->id")->assertJsonPath('legend', [
+            ['name' => 'land', 'colour' => '#aa8855'],
+            ['name' => 'water', 'colour' => '#3a6ea5'],
+        ]);
         $outlines = $this->step($study, 'deliver.outlines', ['image' => ['step' => $slice['id'], 'output' => 'classes']]);
         self::assertSame(2, $outlines['figures']['polygons']);
         $file = $this->get('/api/items/'.self::itemOf($outlines).'/file')->assertOk()->assertHeader('Content-Type', 'application/geo+json');
@@ -31,8 +39,16 @@ class StepTest extends TestCase
     {
         [$study, $ground] = $this->ground();
         $post = fn (array $call) => $this->postJson("/api/studies/$study->id/steps", $call + ['run' => true]);
-        self::says($post(['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['index' => 'best']]), 'it can be ratio', 'index');
-        self::says($post(['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['colour' => 'red']]), 'no setting', 'colour');
+        self::says(
+            $post(['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['index' => 'best']]),
+            'it can be ratio',
+            'index',
+        );
+        self::says(
+            $post(['kind' => 'derive.index', 'inputs' => ['image' => ['step' => $ground['id']]], 'settings' => ['colour' => 'red']]),
+            'no setting',
+            'colour',
+        );
         self::says($post(['kind' => 'derive.index', 'inputs' => []]), 'The input image is missing', 'image');
         self::says($post(['kind' => 'derive.magic', 'inputs' => []]), 'no kind of step', 'kind');
         self::says($post(['kind' => 'segment.slice', 'inputs' => ['image' => ['step' => $ground['id']]]]), 'limits is missing', 'limits');
@@ -48,36 +64,71 @@ class StepTest extends TestCase
         self::assertStringContainsString('has no band 9', $slice['problem']);
         self::assertSame([], $slice['items']);
         self::assertSame([], glob("$this->folder/files/studies/$study->id/*slice*"));
-        $this->patchJson("/api/steps/{$slice['id']}", ['settings' => ['limits' => [0.07]], 'run' => true])->assertOk()->assertJsonPath('state', 'done')->assertJsonPath('problem', null);
+        $this->patchJson("/api/steps/{$slice['id']}", ['settings' => ['limits' => [0.07]], 'run' => true])
+            ->assertOk()
+            ->assertJsonPath('state', 'done')
+            ->assertJsonPath('problem', null);
         // what holds nothing is a result, and is told
         $beyond = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [9]]);
         self::assertStringContainsString('lies outside the data: green runs from 0.06 to 0.08', $beyond['figures']['warning']);
         // an upload that is gone, one that never was
         foreach (['0123456789abcdef/x.tif', '../../../etc/passwd'] as $upload) {
-            self::says($this->postJson("/api/studies/$study->id/steps", ['kind' => 'gather.image', 'inputs' => ['image' => ['upload' => $upload]], 'run' => true]), 'choose it again', 'image');
+            self::says(
+                $this->postJson("/api/studies/$study->id/steps", ['kind' => 'gather.image', 'inputs' => ['image' => ['upload' => $upload]], 'run' => true]),
+                'choose it again',
+                'image',
+            );
         }
-        self::assertStringContainsString('has no band swir1', $this->step($study, 'derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'mndwi'], 'failed')['problem']);
-        self::assertStringContainsString('no radiance gain', $this->step($study, 'correct.calibrate', ['image' => ['step' => $ground['id']]], ['to' => 'radiance'], 'failed')['problem']);
+        self::assertStringContainsString(
+            'has no band swir1',
+            $this->step($study, 'derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'mndwi'], 'failed')['problem'],
+        );
+        self::assertStringContainsString(
+            'no radiance gain',
+            $this->step($study, 'correct.calibrate', ['image' => ['step' => $ground['id']]], ['to' => 'radiance'], 'failed')['problem'],
+        );
     }
 
     public function test_inputs_that_can_not_be_are_refused_when_a_step_is_set_up(): void
     {
         [$study, $ground] = $this->ground();
-        $post = fn (string $kind, array $inputs, array $settings = []) => $this->postJson("/api/studies/$study->id/steps", ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings]);
+        $post = fn (string $kind, array $inputs, array $settings = []) => $this->postJson("/api/studies/$study->id/steps", [
+            'kind' => $kind,
+            'inputs' => $inputs,
+            'settings' => $settings,
+        ]);
         $count = count($this->getJson("/api/studies/$study->id")->json('steps'));
         self::says($post('derive.index', ['image' => ['step' => 9999]]), 'The input image is missing: choose what to work on', 'image');
         self::says($post('derive.index', ['image' => ['step' => $ground['id'], 'output' => 'nothing']]), 'makes no “nothing”', 'image');
         // values are no classes, classes are no points
         self::says($post('assess.draw', ['map' => ['step' => $ground['id']]]), 'holds an image of values, and the input map takes a class map', 'map', 422);
         $slice = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [0.07]]);
-        self::says($post('assess.matrix', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'points' => ['step' => $slice['id'], 'output' => 'segments']]), 'makes segments, and the input points takes points', 'points');
+        self::says(
+            $post('assess.matrix', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'points' => ['step' => $slice['id'], 'output' => 'segments']]),
+            'makes segments, and the input points takes points',
+            'points',
+        );
         self::assertCount($count + 1, $this->getJson("/api/studies/$study->id")->json('steps'), 'nothing was set up');
         // a step that has not run may be pointed to, itself and what hangs on it may not
-        $index = $post('derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'ndwi'])->assertStatus(201)->json();
-        $next = $post('correct.gaps', ['image' => ['step' => $index['id']]])->assertStatus(201)->json();
-        $last = $post('correct.gaps', ['image' => ['step' => $next['id']]])->assertStatus(201)->json();
-        self::says($this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $index['id']]]]), "can't work on what it makes itself", 'image');
-        self::says($this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $last['id']]]]), "Step {$last['number']} works on what step {$index['number']} makes", 'image');
+        $index = $post('derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'ndwi'])
+            ->assertStatus(201)
+            ->json();
+        $next = $post('correct.gaps', ['image' => ['step' => $index['id']]])
+            ->assertStatus(201)
+            ->json();
+        $last = $post('correct.gaps', ['image' => ['step' => $next['id']]])
+            ->assertStatus(201)
+            ->json();
+        self::says(
+            $this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $index['id']]]]),
+            "can't work on what it makes itself",
+            'image',
+        );
+        self::says(
+            $this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $last['id']]]]),
+            "Step {$last['number']} works on what step {$index['number']} makes",
+            'image',
+        );
     }
 
     public function test_run_again_makes_what_hangs_on_it_stale_until_it_is_refreshed(): void
@@ -103,7 +154,10 @@ class StepTest extends TestCase
     {
         [$study, $ground] = $this->ground();
         $index = $this->step($study, 'derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'ndwi']);
-        $this->patchJson("/api/steps/{$index['id']}", ['note' => 'clear day'])->assertOk()->assertJsonPath('note', 'clear day')->assertJsonPath('state', 'done');
+        $this->patchJson("/api/steps/{$index['id']}", ['note' => 'clear day'])
+            ->assertOk()
+            ->assertJsonPath('note', 'clear day')
+            ->assertJsonPath('state', 'done');
         self::says($this->deleteJson("/api/steps/{$ground['id']}"), 'Step 2 works on what step 1 made');
         $path = Item::query()->findOrFail(self::itemOf($index))->path;
         self::assertFileExists($path);
@@ -128,8 +182,10 @@ class StepTest extends TestCase
         mkdir("$folder/2-derive-index-2-result.tif.$pid.part");
         touch("$folder/2-derive-index-2-result.tif");
         Interrupted::mark();
-        $this->getJson("/api/studies/$study->id")->assertJsonPath('steps.1.state', 'failed')->assertJsonPath('steps.1.problem', 'The worker was ended in the middle of this step; nothing was changed. Run it again.');
-        self::assertSame([], [...(glob("$folder/*.part") ?: []), ...(glob("$folder/2-derive-index-2-*") ?: []), ...(glob("$this->folder/files/temporary/*") ?: [])]);
+        $this->getJson("/api/studies/$study->id")
+            ->assertJsonPath('steps.1.state', 'failed')
+            ->assertJsonPath('steps.1.problem', 'The worker was ended in the middle of this step; nothing was changed. Run it again.');
+        self::assertSame([], [...glob("$folder/*.part") ?: [], ...glob("$folder/2-derive-index-2-*") ?: [], ...glob("$this->folder/files/temporary/*") ?: []]);
         self::assertFileExists($before, 'what the last run made is still there');
         $this->postJson("/api/steps/$index->id/run")->assertStatus(202)->assertJsonPath('state', 'done');
     }
@@ -161,7 +217,10 @@ class StepTest extends TestCase
         self::assertNotFalse($picture);
         imagepng($picture, "$this->folder/p.png");
         file_put_contents("$this->folder/p.pgw", "2\n0\n0\n-2\n101\n199\n");
-        $upload = $this->upload($study, "$this->folder/p.pgw", "$this->folder/p.png")->assertStatus(201)->assertJsonPath('kind', 'gather.image')->json('upload');
+        $upload = $this->upload($study, "$this->folder/p.pgw", "$this->folder/p.png")
+            ->assertStatus(201)
+            ->assertJsonPath('kind', 'gather.image')
+            ->json('upload');
         $step = $this->step($study, 'gather.image', ['image' => ['upload' => $upload]]);
         self::assertEquals([100, 2, 0, 200, 0, -2], $step['items'][0]['raster']['transform']);
     }
@@ -177,6 +236,9 @@ class StepTest extends TestCase
         self::assertSame([Step::RUNNING, true], [$step->refresh()->state, $step->stop]);
 
         $step->update(['state' => Step::WAITING, 'stop' => false]);
-        $this->postJson("/api/steps/$step->id/stop")->assertStatus(202)->assertJsonPath('state', 'stopped')->assertJsonPath('problem', 'Stopped before it began.');
+        $this->postJson("/api/steps/$step->id/stop")
+            ->assertStatus(202)
+            ->assertJsonPath('state', 'stopped')
+            ->assertJsonPath('problem', 'Stopped before it began.');
     }
 }

@@ -58,8 +58,14 @@ class StudyTest extends TestCase
         $step->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now()]);
         $version = $study->refresh()->version;
         $step->update(['progress' => 0.25, 'doing' => 'reading']);
-        $news = $this->getJson("/api/studies/$study->id/news?since=$version")->assertOk()->assertJsonPath('steps', [])->json();
-        self::assertEquals(['id' => $scene, 'state' => 'running', 'progress' => 0.25, 'doing' => 'reading', 'growing' => []], array_diff_key($news['busy'][0], ['secondsLeft' => 0]));
+        $news = $this->getJson("/api/studies/$study->id/news?since=$version")
+            ->assertOk()
+            ->assertJsonPath('steps', [])
+            ->json();
+        self::assertEquals(
+            ['id' => $scene, 'state' => 'running', 'progress' => 0.25, 'doing' => 'reading', 'growing' => []],
+            array_diff_key($news['busy'][0], ['secondsLeft' => 0]),
+        );
         $step->update(['state' => Step::DONE]);
         $this->getJson("/api/studies/$study->id/news?since={$news['version']}")->assertJsonPath('busy', [])->assertJsonPath('steps.0.state', 'done');
     }
@@ -113,8 +119,13 @@ class StudyTest extends TestCase
         self::assertSame(['A', 'B'], [$a['letter'], $b['letter']]);
         $this->deleteJson("/api/pegs/{$a['id']}")->assertNoContent();
         // brought back by undoing, it keeps its letter
-        $this->postJson("/api/studies/$study->id/pegs", ['x' => 1, 'y' => 2, 'letter' => 'A', 'name' => 'channel'])->assertJsonPath('letter', 'A')->assertJsonPath('name', 'channel');
-        $this->patchJson("/api/pegs/{$b['id']}", ['x' => 7.5, 'name' => 'marsh'])->assertOk()->assertJsonPath('x', 7.5)->assertJsonPath('name', 'marsh');
+        $this->postJson("/api/studies/$study->id/pegs", ['x' => 1, 'y' => 2, 'letter' => 'A', 'name' => 'channel'])
+            ->assertJsonPath('letter', 'A')
+            ->assertJsonPath('name', 'channel');
+        $this->patchJson("/api/pegs/{$b['id']}", ['x' => 7.5, 'name' => 'marsh'])
+            ->assertOk()
+            ->assertJsonPath('x', 7.5)
+            ->assertJsonPath('name', 'marsh');
         self::says($this->postJson("/api/studies/$study->id/pegs", ['x' => 'west', 'y' => 2]), 'x field must be a number', 'x');
         for ($i = 0; $i < 24; $i++) {
             $this->postJson("/api/studies/$study->id/pegs", ['x' => 1, 'y' => 2])->assertStatus(201);
@@ -148,7 +159,15 @@ class StudyTest extends TestCase
         self::assertEqualsCanonicalizing($routes, $documented);
         [$study] = $this->ground();
         $answer = $this->getJson("/api/studies/$study->id")->json();
-        foreach (['Study' => $answer, 'Step' => $answer['steps'][0], 'Item' => $answer['steps'][0]['items'][0], 'Raster' => $answer['steps'][0]['items'][0]['raster'], 'News' => $this->getJson("/api/studies/$study->id/news")->json()] as $name => $part) {
+        foreach (
+            [
+                'Study' => $answer,
+                'Step' => $answer['steps'][0],
+                'Item' => $answer['steps'][0]['items'][0],
+                'Raster' => $answer['steps'][0]['items'][0]['raster'],
+                'News' => $this->getJson("/api/studies/$study->id/news")->json(),
+            ] as $name => $part
+        ) {
             $schema = $document['components']['schemas'][$name];
             self::assertEqualsCanonicalizing(array_keys($schema['properties']), array_keys($part), $name);
             self::assertSame([], array_diff($schema['required'], array_keys($part)), $name);

@@ -18,8 +18,18 @@ class SurfaceTest extends TestCase
     /** @return array<string, mixed> item of an image of two bands in reflectance */
     private function scene(Study $study): array
     {
-        $path = $this->raster('toa.tif', new RasterSpec(self::grid(4, 3), [new Band('blue', 'blue', 0.483, 0.065, 'reflectance'), new Band('nir', 'nir', 0.864, 0.035, 'reflectance')], properties: ['view:sun_elevation' => 50.0, 'datetime' => '2031-05-12T10:41:22Z']), [array_map(fn (int $i): float => 0.1 + $i / 200, range(0, 11)), array_map(fn (int $i): float => 0.2 + $i / 100, range(0, 11))]);
-        $told = $this->upload($study, $path, preg_replace('/tif$/', 'stac.json', $path) ?? '')->assertCreated()->json();
+        $path = $this->raster(
+            'toa.tif',
+            new RasterSpec(
+                self::grid(4, 3),
+                [new Band('blue', 'blue', 0.483, 0.065, 'reflectance'), new Band('nir', 'nir', 0.864, 0.035, 'reflectance')],
+                properties: ['view:sun_elevation' => 50.0, 'datetime' => '2031-05-12T10:41:22Z'],
+            ),
+            [array_map(fn (int $i): float => 0.1 + $i / 200, range(0, 11)), array_map(fn (int $i): float => 0.2 + $i / 100, range(0, 11))],
+        );
+        $told = $this->upload($study, $path, preg_replace('/tif$/', 'stac.json', $path) ?? '')
+            ->assertCreated()
+            ->json();
 
         return $this->step($study, 'gather.image', ['image' => ['upload' => $told['upload']]])['items'][0];
     }
@@ -59,7 +69,11 @@ class SurfaceTest extends TestCase
         self::assertSame([['made-up', false]], array_map(fn (array $one): array => [$one['library'], $one['added']], $shipped));
         self::assertEqualsWithDelta([0.4, 2.4], [$shipped[0]['wavelengths'][0], end($shipped[0]['wavelengths'])], 1e-9);
         self::assertContains('salt marsh', array_column($shipped[0]['covers'], 'name'));
-        $add = fn (string $name, string $text) => $this->post('/api/signatures', ['file' => UploadedFile::fake()->createWithContent($name, $text)], ['Accept' => 'application/json']);
+        $add = fn (string $name, string $text) => $this->post(
+            '/api/signatures',
+            ['file' => UploadedFile::fake()->createWithContent($name, $text)],
+            ['Accept' => 'application/json'],
+        );
         $add('field spectra.csv', "nm;my moss\n400;3,5\n1000;40\n")->assertCreated();
         $now = $this->getJson('/api/signatures')->json(1);
         self::assertSame(['field spectra', true, ['my moss']], [$now['library'], $now['added'], array_column($now['covers'], 'name')]);
@@ -78,11 +92,17 @@ class SurfaceTest extends TestCase
         self::assertContains('http://www.opengis.net/spec/ogcapi-edr-1/1.0/conf/core', $this->getJson("$base/conformance")->json('conformsTo'));
         self::assertSame('air', $this->getJson("$base/collections")->json('collections.0.id'));
         self::assertArrayHasKey('position', $this->getJson("$base/collections/air")->json('data_queries'));
-        $ask = fn (string $coords, string $time = '2031-05-12T10:41:22Z') => $this->getJson("$base/collections/air/position?".http_build_query(['coords' => $coords, 'datetime' => $time]));
+        $ask = fn (string $coords, string $time = '2031-05-12T10:41:22Z') => $this->getJson(
+            "$base/collections/air/position?".http_build_query(['coords' => $coords, 'datetime' => $time]),
+        );
         $answer = $ask('POINT(8.02 54.74)')->assertOk()->json();
         self::assertSame(['Coverage', 'Point'], [$answer['type'], $answer['domain']['domainType']]);
         $air = Air::on('2031-05-12', 'clear')->told('2031-05-12');
-        self::assertEqualsWithDelta([$air->aot550, 10 * $air->water, $air->ozone / 1e5], [$answer['ranges']['aod']['values'][0], $answer['ranges']['tcwv']['values'][0], $answer['ranges']['tco3']['values'][0]], 0.01);
+        self::assertEqualsWithDelta(
+            [$air->aot550, 10 * $air->water, $air->ozone / 1e5],
+            [$answer['ranges']['aod']['values'][0], $answer['ranges']['tcwv']['values'][0], $answer['ranges']['tco3']['values'][0]],
+            0.01,
+        );
         self::assertSame('continental', array_search($answer['ranges']['kind']['values'][0], $answer['parameters']['kind']['categoryEncoding'], true));
         // hazier on the second date
         self::assertGreaterThan($air->aot550, $ask('POINT(8.02 54.74)', '2033-06-03T10:41:22Z')->json('ranges.aod.values.0'));
@@ -101,7 +121,12 @@ class SurfaceTest extends TestCase
             [$longitude, $latitude] = Crs::toGeographic(32632, ...$place($col, $row)) ?? [NAN, NAN];
             $controls[] = [$col, $row, $longitude, $latitude];
         }
-        foreach ([['controls', new Grid(40, 30, epsg: 4326, controls: $controls)], ['matrix', new Grid(40, 30, [431_000.0, 18.0, 5.0, 6_072_000.0, 5.0, -18.0], 32632)]] as [$name, $grid]) {
+        foreach (
+            [
+                ['controls', new Grid(40, 30, epsg: 4326, controls: $controls)],
+                ['matrix', new Grid(40, 30, [431_000.0, 18.0, 5.0, 6_072_000.0, 5.0, -18.0], 32632)],
+            ] as [$name, $grid]
+        ) {
             $path = $this->raster("$name.tif", new RasterSpec($grid, [new Band('vv', 'vv')]), [array_map(fn (int $i): float => (float) $i, range(0, 1199))]);
             $told = $this->upload($study, $path)->json();
             self::assertSame($name === 'controls' ? 4 : null, $told['facts']['ground control points']);

@@ -30,8 +30,18 @@ class TruthTest extends TestCase
         $table = (new Score("$this->folder/demo", "$this->folder/work"))->table();
         // the most that may be left, by correction, in the order of the table
         $most = [
-            'dark object' => [0.005, 0.015, 0.005], 'surface reflectance' => [0.1, 0.1, 0.1, 0.1, 0.1, 0.1], 'haze' => [0.008], 'mask by reflectance' => [0.03],
-            'light on slopes' => [0.15, 0.4], 'bad lines' => [450.0], 'two dates' => [0.1], 'gaps' => [0.03], 'speckle, boxcar' => [0.7], 'speckle, lee' => [0.65], 'speckle, refined-lee' => [0.7], 'onto the map' => [0.05],
+            'dark object' => [0.005, 0.015, 0.005],
+            'surface reflectance' => [0.1, 0.1, 0.1, 0.1, 0.1, 0.1],
+            'haze' => [0.008],
+            'mask by reflectance' => [0.03],
+            'light on slopes' => [0.15, 0.4],
+            'bad lines' => [450.0],
+            'two dates' => [0.1],
+            'gaps' => [0.03],
+            'speckle, boxcar' => [0.7],
+            'speckle, lee' => [0.65],
+            'speckle, refined-lee' => [0.7],
+            'onto the map' => [0.05],
         ];
         self::assertSame(array_keys($most), array_values(array_unique(array_column($table, 'correction'))));
         foreach ($table as $row) {

@@ -26,7 +26,13 @@ final class AirController
         $image = $item->image();
         $found = Outgoing::ask(fn (): array => (new PlaceService(Services::atmosphere()))->over($image->spec(), $image->name()));
 
-        return ['aot550' => $found['aot550'] ?? null, 'water-vapour' => $found['water'] ?? null, 'ozone' => $found['ozone'] ?? null, 'elevation' => $found['elevation'] ?? null, 'aerosol' => $found['aerosol'] ?? null];
+        return [
+            'aot550' => $found['aot550'] ?? null,
+            'water-vapour' => $found['water'] ?? null,
+            'ozone' => $found['ozone'] ?? null,
+            'elevation' => $found['elevation'] ?? null,
+            'aerosol' => $found['aerosol'] ?? null,
+        ];
     }
 
     /** @return array<string, mixed> */

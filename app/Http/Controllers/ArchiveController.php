@@ -50,21 +50,45 @@ final class ArchiveController
     /** @return array<string, mixed> */
     public function search(Request $request): array
     {
-        $input = $request->validate([
-            'archive' => ['required', 'string'],
-            'bounds' => ['sometimes', 'nullable', 'array', 'size:4'],
-            'bounds.*' => ['numeric'],
-            'from' => ['sometimes', 'nullable', 'date_format:Y-m-d'],
-            'to' => ['sometimes', 'nullable', 'date_format:Y-m-d'],
-            'cloud' => ['sometimes', 'nullable', 'numeric', 'between:0,100'],
-            'collections' => ['sometimes', 'array', 'max:50'],
-            'collections.*' => ['string'],
-        ], ['from.*' => 'Write the first day as 2031-05-12.', 'to.*' => 'Write the last day as 2031-05-12.', 'cloud.*' => 'Cloud cover is a number from 0 to 100 per cent.']);
+        $input = $request->validate(
+            [
+                'archive' => ['required', 'string'],
+                'bounds' => ['sometimes', 'nullable', 'array', 'size:4'],
+                'bounds.*' => ['numeric'],
+                'from' => ['sometimes', 'nullable', 'date_format:Y-m-d'],
+                'to' => ['sometimes', 'nullable', 'date_format:Y-m-d'],
+                'cloud' => ['sometimes', 'nullable', 'numeric', 'between:0,100'],
+                'collections' => ['sometimes', 'array', 'max:50'],
+                'collections.*' => ['string'],
+            ],
+            [
+                'from.*' => 'Write the first day as 2031-05-12.',
+                'to.*' => 'Write the last day as 2031-05-12.',
+                'cloud.*' => 'Cloud cover is a number from 0 to 100 per cent.',
+            ],
+        );
         $api = new Api(Archives::url($input['archive']));
-        [$about, ['items' => $items, 'more' => $more]] = Outgoing::ask(fn (): array => [$api->about(), $api->search(array_values($input['collections'] ?? []), isset($input['bounds']) ? array_map(floatval(...), array_values($input['bounds'])) : null, $input['from'] ?? null, $input['to'] ?? null, isset($input['cloud']) ? (float) $input['cloud'] : null)]);
+        [$about, ['items' => $items, 'more' => $more]] = Outgoing::ask(
+            fn (): array => [
+                $api->about(),
+                $api->search(
+                    array_values($input['collections'] ?? []),
+                    isset($input['bounds']) ? array_map(floatval(...), array_values($input['bounds'])) : null,
+                    $input['from'] ?? null,
+                    $input['to'] ?? null,
+                    isset($input['cloud']) ? (float) $input['cloud'] : null,
+                ),
+            ],
+        );
         $titles = array_column($about['collections'], 'title', 'id');
 
-        return ['title' => $about['title'], 'collections' => $about['collections'], 'again' => $api->again, 'more' => $more, 'scenes' => array_map(fn (array $item): array => $this->describe($item, $titles, $api, $input['archive']), $items)];
+        return [
+            'title' => $about['title'],
+            'collections' => $about['collections'],
+            'again' => $api->again,
+            'more' => $more,
+            'scenes' => array_map(fn (array $item): array => $this->describe($item, $titles, $api, $input['archive']), $items),
+        ];
     }
 
     /**
@@ -96,7 +120,9 @@ final class ArchiveController
             'order' => is_string($properties['order:status'] ?? null) ? $properties['order:status'] : null,
             'bytes' => $bytes,
             'rings' => $this->rings(is_array($item['geometry'] ?? null) ? $item['geometry'] : []),
-            'thumbnail' => $thumbnail !== null && preg_match('~^https?://~', $thumbnail) ? '/api/archives/thumbnail?'.http_build_query(['archive' => $archive, 'address' => $thumbnail], '', '&', PHP_QUERY_RFC3986) : null,
+            'thumbnail' => $thumbnail !== null && preg_match('~^https?://~', $thumbnail)
+                    ? '/api/archives/thumbnail?'.http_build_query(['archive' => $archive, 'address' => $thumbnail], '', '&', PHP_QUERY_RFC3986)
+                    : null,
         ];
     }
 

@@ -31,7 +31,10 @@ final class AreaController
             if ($west >= $east || $south >= $north) {
                 throw Problem::call('West must lie below east and south below north.', 'area');
             }
-            $given['geometry'] = ['type' => 'Polygon', 'coordinates' => [[[$west, $south], [$east, $south], [$east, $north], [$west, $north], [$west, $south]]]];
+            $given['geometry'] = [
+                'type' => 'Polygon',
+                'coordinates' => [[[$west, $south], [$east, $south], [$east, $north], [$west, $north], [$west, $south]]],
+            ];
         }
         $geometry = match (true) {
             isset($given['geometry']) => $given['geometry'],

@@ -31,7 +31,10 @@ final class DrawingController
     /** @return array<string, mixed> with its marks, in map coordinates of the study and without what the map says of check points */
     public function show(Drawing $drawing): array
     {
-        return [...Describe::drawing($drawing), 'marks' => array_values($drawing->marks->map(fn (Mark $mark): array => Describe::mark($mark->setRelation('drawing', $drawing)))->all())];
+        return [
+            ...Describe::drawing($drawing),
+            'marks' => array_values($drawing->marks->map(fn (Mark $mark): array => Describe::mark($mark->setRelation('drawing', $drawing)))->all()),
+        ];
     }
 
     /** @return array<string, mixed> */
@@ -72,7 +75,12 @@ final class DrawingController
     public function marks(Request $request, Drawing $drawing): array
     {
         self::ofPeople($drawing);
-        $given = $request->validate(['marks' => ['present', 'array', 'max:10000'], 'marks.*' => ['array'], 'marks.*.key' => ['required', 'uuid', 'distinct'], ...MarkController::rules('marks.*.')]);
+        $given = $request->validate([
+            'marks' => ['present', 'array', 'max:10000'],
+            'marks.*' => ['array'],
+            'marks.*.key' => ['required', 'uuid', 'distinct'],
+            ...MarkController::rules('marks.*.'),
+        ]);
         $study = $drawing->study ?? throw new \LogicException('A drawing has a study.');
         $marks = array_map(fn (array $mark): array => [
             'key' => $mark['key'],
@@ -92,7 +100,15 @@ final class DrawingController
     {
         $name = preg_replace('/[^\p{L}\p{N}]+/u', '-', $drawing->step_id === null ? $drawing->name : "$drawing->name {$drawing->step?->number}");
 
-        return new JsonResponse(['type' => 'FeatureCollection', 'features' => iterator_to_array(Drawn::features($drawing), false)], 200, ['Content-Type' => 'application/geo+json', 'Content-Disposition' => "attachment; filename=\"$name.geojson\"; filename*=UTF-8''".rawurlencode("$name.geojson")], JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE);
+        return new JsonResponse(
+            ['type' => 'FeatureCollection', 'features' => iterator_to_array(Drawn::features($drawing), false)],
+            200,
+            [
+                'Content-Type' => 'application/geo+json',
+                'Content-Disposition' => "attachment; filename=\"$name.geojson\"; filename*=UTF-8''".rawurlencode("$name.geojson"),
+            ],
+            JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE,
+        );
     }
 
     /** What a step drew is drawn anew by running it. */

@@ -10,6 +10,10 @@ final class HealthController
     /** @return array<string, mixed> */
     public function __invoke(): array
     {
-        return ['mode' => Jit::MODE, 'server' => ['problem' => Jit::problem()], 'workers' => array_combine(StepQueue::QUEUES, array_map(Jit::worker(...), StepQueue::QUEUES))];
+        return [
+            'mode' => Jit::MODE,
+            'server' => ['problem' => Jit::problem()],
+            'workers' => array_combine(StepQueue::QUEUES, array_map(Jit::worker(...), StepQueue::QUEUES)),
+        ];
     }
 }

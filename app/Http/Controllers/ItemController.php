@@ -93,7 +93,10 @@ final class ItemController
             abort_unless($one->isRaster() && $one->study_id === $item->study_id, 404);
         }
 
-        return Cache::rememberForever('dates/'.implode('/', array_column($items, 'id')), fn (): array => Comparison::dates(...array_map(fn (Item $one): Image => $one->image(), $items)));
+        return Cache::rememberForever(
+            'dates/'.implode('/', array_column($items, 'id')),
+            fn (): array => Comparison::dates(...array_map(fn (Item $one): Image => $one->image(), $items)),
+        );
     }
 
     /**
@@ -114,7 +117,10 @@ final class ItemController
         }
         [$west, $south, $east, $north] = array_map(floatval(...), explode(',', $given['box']));
 
-        return ['type' => 'FeatureCollection', ...(new FeatureIndex($path))->window([$west, $south, $east, $north], (float) $given['pixel'], self::MOST_FEATURES)];
+        return [
+            'type' => 'FeatureCollection',
+            ...(new FeatureIndex($path))->window([$west, $south, $east, $north], (float) $given['pixel'], self::MOST_FEATURES),
+        ];
     }
 
     /**
@@ -141,10 +147,18 @@ final class ItemController
         $from = (int) ($given['from'] ?? 0);
         $count = (int) ($given['count'] ?? 100);
         $by = $given['by'] ?? null;
-        $found = $by === null ? $rows->rows($from, $count, $columns) : $rows->pick(array_slice($rows->order($by, (bool) ($given['descending'] ?? false)), $from, $count), $columns);
+        $found =
+            $by === null
+                ? $rows->rows($from, $count, $columns)
+                : $rows->pick(array_slice($rows->order($by, (bool) ($given['descending'] ?? false)), $from, $count), $columns);
         $all = array_column($rows->columns(), null, 'name');
 
-        return ['columns' => array_map(fn (string $name): array => $all[$name], $columns ?? array_keys($all)), 'count' => $rows->count(), 'from' => $from, 'rows' => $found];
+        return [
+            'columns' => array_map(fn (string $name): array => $all[$name], $columns ?? array_keys($all)),
+            'count' => $rows->count(),
+            'from' => $from,
+            'rows' => $found,
+        ];
     }
 
     /** The STAC Item beside a raster: roles, units, date, legend, and the step that made it. */

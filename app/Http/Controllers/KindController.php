@@ -18,6 +18,10 @@ final class KindController
     {
         $declaration = $kind->declaration();
 
-        return $declaration->inputs !== [] && $declaration->inputs[0]->type->isRaster() && ! $declaration->inputs[0]->many && $declaration->outputs[0]->type->isRaster() && $declaration->stage->value !== 'deliver';
+        return $declaration->inputs !== [] &&
+            $declaration->inputs[0]->type->isRaster() &&
+            ! $declaration->inputs[0]->many &&
+            $declaration->outputs[0]->type->isRaster() &&
+            $declaration->stage->value !== 'deliver';
     }
 }

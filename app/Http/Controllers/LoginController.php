@@ -28,7 +28,9 @@ final class LoginController
         $keys = ['login/'.$request->ip() => self::TRIES, 'login' => self::TRIES_OF_ALL];
         foreach ($keys as $key => $most) {
             if (RateLimiter::tooManyAttempts($key, $most)) {
-                throw ValidationException::withMessages(['password' => 'Too many tries: wait '.RateLimiter::availableIn($key).' seconds.'])->redirectTo('/login');
+                throw ValidationException::withMessages(['password' => 'Too many tries: wait '.RateLimiter::availableIn($key).' seconds.'])->redirectTo(
+                    '/login',
+                );
             }
         }
         if (! Auth::attempt(['password' => $request->string('password')->value()])) {

@@ -14,7 +14,12 @@ final class PegController
 {
     public function store(Request $request, Study $study): JsonResponse
     {
-        $input = $request->validate(['x' => ['required', 'numeric'], 'y' => ['required', 'numeric'], 'letter' => ['sometimes', 'string', 'size:1'], 'name' => ['sometimes', 'nullable', 'string', 'max:60']]);
+        $input = $request->validate([
+            'x' => ['required', 'numeric'],
+            'y' => ['required', 'numeric'],
+            'letter' => ['sometimes', 'string', 'size:1'],
+            'name' => ['sometimes', 'nullable', 'string', 'max:60'],
+        ]);
         $taken = $study->pegs->pluck('letter')->all();
         $letter = $input['letter'] ?? null;
         if ($letter === null || in_array($letter, $taken, true)) {
@@ -28,7 +33,14 @@ final class PegController
     /** @return array<string, mixed> */
     public function update(Request $request, Peg $peg): array
     {
-        $peg->update($request->validate(['x' => ['sometimes', 'numeric'], 'y' => ['sometimes', 'numeric'], 'name' => ['sometimes', 'nullable', 'string', 'max:60'], 'signature' => ['sometimes', 'nullable', 'string', 'max:120']]));
+        $peg->update(
+            $request->validate([
+                'x' => ['sometimes', 'numeric'],
+                'y' => ['sometimes', 'numeric'],
+                'name' => ['sometimes', 'nullable', 'string', 'max:60'],
+                'signature' => ['sometimes', 'nullable', 'string', 'max:120'],
+            ]),
+        );
 
         return Describe::peg($peg);
     }

@@ -18,12 +18,20 @@ final class SignatureController
     {
         $libraries = SignatureLibrary::all();
 
-        return array_map(fn (string $name, SpectralLibrary $one): array => [
-            'library' => $name,
-            'added' => $name !== SignatureLibrary::SHIPPED,
-            'wavelengths' => $one->wavelengths,
-            'covers' => array_map(fn (string $cover, array $values): array => ['name' => $cover, 'values' => $values], array_map(strval(...), array_keys($one->covers)), array_values($one->covers)),
-        ], array_keys($libraries), array_values($libraries));
+        return array_map(
+            fn (string $name, SpectralLibrary $one): array => [
+                'library' => $name,
+                'added' => $name !== SignatureLibrary::SHIPPED,
+                'wavelengths' => $one->wavelengths,
+                'covers' => array_map(
+                    fn (string $cover, array $values): array => ['name' => $cover, 'values' => $values],
+                    array_map(strval(...), array_keys($one->covers)),
+                    array_values($one->covers),
+                ),
+            ],
+            array_keys($libraries),
+            array_values($libraries),
+        );
     }
 
     public function store(Request $request): JsonResponse

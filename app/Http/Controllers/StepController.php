@@ -19,7 +19,15 @@ final class StepController
 {
     public function store(StepRequest $request, Study $study): JsonResponse
     {
-        $step = new Step(['study_id' => $study->id, 'number' => 1 + (int) $study->steps()->max('number'), 'kind' => $request->string('kind')->value(), 'inputs' => $request->array('inputs'), 'settings' => $request->array('settings'), 'within' => $request->boolean('within'), 'state' => Step::DRAFT]);
+        $step = new Step([
+            'study_id' => $study->id,
+            'number' => 1 + (int) $study->steps()->max('number'),
+            'kind' => $request->string('kind')->value(),
+            'inputs' => $request->array('inputs'),
+            'settings' => $request->array('settings'),
+            'within' => $request->boolean('within'),
+            'state' => Step::DRAFT,
+        ]);
         StepQueue::check($step);
         $step->save();
         if ($request->boolean('run')) {
@@ -42,7 +50,11 @@ final class StepController
             if ($step->isBusy()) {
                 throw Problem::call("Step {$step->number} is {$step->state}: stop it before you change it.");
             }
-            $step->fill(['settings' => $request->has('settings') ? $request->array('settings') : $step->settings, 'inputs' => $request->has('inputs') ? $request->array('inputs') : $step->inputs, 'within' => $request->has('within') ? $request->boolean('within') : $step->within]);
+            $step->fill([
+                'settings' => $request->has('settings') ? $request->array('settings') : $step->settings,
+                'inputs' => $request->has('inputs') ? $request->array('inputs') : $step->inputs,
+                'within' => $request->has('within') ? $request->boolean('within') : $step->within,
+            ]);
             StepQueue::check($step);
         }
         if ($request->has('note')) {
@@ -82,7 +94,11 @@ final class StepController
      */
     public function fit(Request $request, Step $step): array
     {
-        $input = $request->validate(['strike' => ['present', 'array', 'max:10000'], 'strike.*' => ['integer', 'min:1'], 'transform' => ['sometimes', 'string']]);
+        $input = $request->validate([
+            'strike' => ['present', 'array', 'max:10000'],
+            'strike.*' => ['integer', 'min:1'],
+            'transform' => ['sometimes', 'string'],
+        ]);
         $points = $step->figures['tie-points'] ?? null;
         $item = $step->items()->where('output', 'result')->latest('id')->first();
         if (! is_array($points) || $item === null) {
@@ -90,7 +106,14 @@ final class StepController
         }
         $setting = fn (string $name): mixed => $step->declaration()->setting($name)?->value($step->settings[$name] ?? null);
 
-        return TieReport::again(array_values($points), $item->image()->spec()->grid, (string) ($input['transform'] ?? $setting('transform')), (float) $setting('least-match'), (float) ($setting('reject') ?? 1e9), array_map(intval(...), $input['strike']));
+        return TieReport::again(
+            array_values($points),
+            $item->image()->spec()->grid,
+            (string) ($input['transform'] ?? $setting('transform')),
+            (float) $setting('least-match'),
+            (float) ($setting('reject') ?? 1e9),
+            array_map(intval(...), $input['strike']),
+        );
     }
 
     /** @return array<string, mixed> */

@@ -26,7 +26,13 @@ final class StudyController
             // the last one with colours, if there is one
             $last = $items->first(fn (Item $item): bool => $item->type === 'classes' || count($item->meta['bands']) >= 3) ?? $items->first();
 
-            return ['id' => $study->id, 'name' => $study->name, 'steps' => $study->steps()->count(), 'changed' => $study->updated_at->toIso8601String(), 'picture' => $last instanceof Item ? Describe::item($last) : null];
+            return [
+                'id' => $study->id,
+                'name' => $study->name,
+                'steps' => $study->steps()->count(),
+                'changed' => $study->updated_at->toIso8601String(),
+                'picture' => $last instanceof Item ? Describe::item($last) : null,
+            ];
         }, array_values(Study::query()->orderByDesc('updated_at')->get()->all()));
     }
 
@@ -58,7 +64,10 @@ final class StudyController
     /** @return array<string, mixed> */
     public function update(Request $request, Study $study): array
     {
-        $input = $request->validate(['name' => ['sometimes', 'string', 'max:120'], 'look' => ['sometimes', 'array']], ['name.*' => 'Give the study a name of at most 120 letters.']);
+        $input = $request->validate(
+            ['name' => ['sometimes', 'string', 'max:120'], 'look' => ['sometimes', 'array']],
+            ['name.*' => 'Give the study a name of at most 120 letters.'],
+        );
         $study->update($input);
         if (isset($input['name'])) {
             $study->changed();

@@ -34,7 +34,13 @@ final class TrialController
             'window' => ['required', 'array', 'size:4'],
             'window.*' => ['numeric'],
         ]);
-        $step = new Step(['study_id' => $study->id, 'kind' => $input['kind'], 'inputs' => $input['inputs'], 'settings' => $input['settings'] ?? [], 'within' => $input['within'] ?? false]);
+        $step = new Step([
+            'study_id' => $study->id,
+            'kind' => $input['kind'],
+            'inputs' => $input['inputs'],
+            'settings' => $input['settings'] ?? [],
+            'within' => $input['within'] ?? false,
+        ]);
         $kind = Registry::get($step->kind);
         StepQueue::check($step);
         $context = new Context(config()->integer('chorometra.workers'), Interrupted::temporary(), trial: true);
@@ -80,7 +86,12 @@ final class TrialController
                 continue;
             }
             $image = $item->image();
-            $corners = array_map(fn (array $place): array => Place::pixel($item, $image, ...$place), [[$window[0], $window[1]], [$window[2], $window[3]], [$window[0], $window[3]], [$window[2], $window[1]]]);
+            $corners = array_map(fn (array $place): array => Place::pixel($item, $image, ...$place), [
+                [$window[0], $window[1]],
+                [$window[2], $window[3]],
+                [$window[0], $window[3]],
+                [$window[2], $window[1]],
+            ]);
             if (is_nan(array_sum(array_map(array_sum(...), $corners)))) {
                 throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
             }
@@ -88,7 +99,12 @@ final class TrialController
                 [$fx, $fy] = [$width / $image->spec()->grid->width, $height / $image->spec()->grid->height];
                 $col = (int) floor(min(array_column($corners, 0)) * $fx);
                 $row = (int) floor(min(array_column($corners, 1)) * $fy);
-                $part = (new Window($col, $row, (int) ceil(max(array_column($corners, 0)) * $fx) - $col, (int) ceil(max(array_column($corners, 1)) * $fy) - $row))->within($width, $height);
+                $part = (new Window(
+                    $col,
+                    $row,
+                    (int) ceil(max(array_column($corners, 0)) * $fx) - $col,
+                    (int) ceil(max(array_column($corners, 1)) * $fy) - $row,
+                ))->within($width, $height);
                 if ($part->isEmpty()) {
                     throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
                 }

@@ -35,7 +35,17 @@ final class UploadController
             throw $problem;
         }
 
-        return new JsonResponse(['upload' => "$token/$main", 'name' => $main, 'kind' => $identity->kind, 'what' => $identity->what, 'facts' => (object) $identity->facts, 'lacks' => $identity->lacks], 201);
+        return new JsonResponse(
+            [
+                'upload' => "$token/$main",
+                'name' => $main,
+                'kind' => $identity->kind,
+                'what' => $identity->what,
+                'facts' => (object) $identity->facts,
+                'lacks' => $identity->lacks,
+            ],
+            201,
+        );
     }
 
     /**

@@ -14,7 +14,12 @@ final class OwnPagesOnly
     public function handle(Request $request, \Closure $next): Response
     {
         $refusal = Guard::refusal($request->server->all(), array_values(config()->array('chorometra.hosts')));
-        $response = $refusal === null ? $next($request) : new JsonResponse(['type' => 'about:blank', 'title' => $refusal[1], 'status' => $refusal[0]], $refusal[0], ['Content-Type' => 'application/problem+json']);
+        $response =
+            $refusal === null
+                ? $next($request)
+                : new JsonResponse(['type' => 'about:blank', 'title' => $refusal[1], 'status' => $refusal[0]], $refusal[0], [
+                    'Content-Type' => 'application/problem+json',
+                ]);
         $response->headers->add(Guard::HEADERS);
 
         return $response;

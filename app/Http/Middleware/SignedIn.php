@@ -18,6 +18,10 @@ final class SignedIn
             return $next($request);
         }
 
-        return $request->is('api/*') ? new JsonResponse(['type' => 'about:blank', 'title' => 'You are not signed in (any more): sign in, then go on.', 'status' => 401], 401, ['Content-Type' => 'application/problem+json']) : redirect('/login');
+        return $request->is('api/*')
+            ? new JsonResponse(['type' => 'about:blank', 'title' => 'You are not signed in (any more): sign in, then go on.', 'status' => 401], 401, [
+                'Content-Type' => 'application/problem+json',
+            ])
+            : redirect('/login');
     }
 }

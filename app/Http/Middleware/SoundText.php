@@ -25,7 +25,10 @@ final class SoundText
         $all = [$request->query->all(), $request->request->all(), $request->isJson() ? $request->json()->all() : []];
         array_walk_recursive($all, function (mixed $value, string|int $name): void {
             if ((is_string($value) && ! mb_check_encoding($value, 'UTF-8')) || ! mb_check_encoding((string) $name, 'UTF-8')) {
-                throw Problem::call('A text in this request is not in UTF-8: send it in that encoding.', mb_check_encoding((string) $name, 'UTF-8') ? (string) $name : null);
+                throw Problem::call(
+                    'A text in this request is not in UTF-8: send it in that encoding.',
+                    mb_check_encoding((string) $name, 'UTF-8') ? (string) $name : null,
+                );
             }
         });
 

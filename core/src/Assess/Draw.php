@@ -35,9 +35,19 @@ final class Draw implements WholeKind
             'Draws places at which you will say what is really there, so that the map can be checked.',
             [new Port('map', PortType::Classes, 'The class map to check.')],
             [
-                Setting::choice('design', ['stratified', 'random', 'systematic'], 'stratified', 'Stratified draws from each class; random from all pixels alike; systematic on a square grid with a random start.'),
+                Setting::choice(
+                    'design',
+                    ['stratified', 'random', 'systematic'],
+                    'stratified',
+                    'Stratified draws from each class; random from all pixels alike; systematic on a square grid with a random start.',
+                ),
                 Setting::whole('points', 100, 'How many points in all.', 'points', 1, 100_000),
-                Setting::choice('allocation', ['equal', 'proportional', 'neyman'], 'equal', 'How they are shared among the classes: alike, by area, or by area and expected error (Neyman).')->onlyFor('design=stratified'),
+                Setting::choice(
+                    'allocation',
+                    ['equal', 'proportional', 'neyman'],
+                    'equal',
+                    'How they are shared among the classes: alike, by area, or by area and expected error (Neyman).',
+                )->onlyFor('design=stratified'),
                 Setting::numbers('expected', 'Expected user\'s accuracy of each class, for Neyman, such as 70,90.', '%')->onlyFor('allocation=neyman'),
                 Setting::whole('least', 0, 'Fewest points of a class.', 'points', 0)->onlyFor('design=stratified'),
                 Setting::number('distance', 0.0, 'Least distance between points.', 'm', 0.0),
@@ -90,7 +100,13 @@ final class Draw implements WholeKind
         $strata = [];
         $weights = $counts->weights();
         foreach ($counts->pixels as $code => $pixels) {
-            $strata[] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $pixels, 'share' => $weights[$code] / array_sum($weights), 'points' => $drawn[$code] ?? 0];
+            $strata[] = [
+                'code' => $code,
+                'class' => $spec->legend?->name($code) ?? "class $code",
+                'pixels' => $pixels,
+                'share' => $weights[$code] / array_sum($weights),
+                'points' => $drawn[$code] ?? 0,
+            ];
         }
 
         return ['points' => count($chosen), 'wanted' => $call->whole('points'), 'strata' => $strata];
@@ -111,7 +127,17 @@ final class Draw implements WholeKind
     {
         $lower = array_map(fn (int $has): int => min($least, $has), $pixels);
         if (array_sum($lower) > $total) {
-            throw Problem::call(sprintf('%d points for each of %d classes are %d in all, more than the %d asked for: ask for %d or more, or for fewer of a class.', $least, count($pixels), array_sum($lower), $total, array_sum($lower)), 'points');
+            throw Problem::call(
+                sprintf(
+                    '%d points for each of %d classes are %d in all, more than the %d asked for: ask for %d or more, or for fewer of a class.',
+                    $least,
+                    count($pixels),
+                    array_sum($lower),
+                    $total,
+                    array_sum($lower),
+                ),
+                'points',
+            );
         }
         $total = min($total, array_sum($pixels));
         $areas ??= $pixels;
@@ -155,7 +181,10 @@ final class Draw implements WholeKind
      */
     private static function within(array $upper, array $lower, array $weights, int $total): array
     {
-        $at = fn (float $factor): array => array_map(fn (int $code): float => max($lower[$code], min($upper[$code], $factor * $weights[$code])), array_combine(array_keys($weights), array_keys($weights)));
+        $at = fn (float $factor): array => array_map(
+            fn (int $code): float => max($lower[$code], min($upper[$code], $factor * $weights[$code])),
+            array_combine(array_keys($weights), array_keys($weights)),
+        );
         [$low, $high] = [0.0, $total / min([1.0, ...$weights]) + 1];
         for ($round = 0; $round < 200; $round++) {
             $middle = 0.5 * ($low + $high);
@@ -171,7 +200,10 @@ final class Draw implements WholeKind
         $expected = array_map(fn (float $one): float => $one / 100, $call->numbers('expected'));
         if ($call->text('allocation') === 'neyman') {
             if (count($expected) !== count($counts->pixels) || min([0.0, ...$expected]) < 0 || max([0.0, ...$expected]) > 1) {
-                throw Problem::call(sprintf('Neyman allocation needs the expected accuracy, 0 to 100 %%, of each of the %d classes.', count($counts->pixels)), 'expected');
+                throw Problem::call(
+                    sprintf('Neyman allocation needs the expected accuracy, 0 to 100 %%, of each of the %d classes.', count($counts->pixels)),
+                    'expected',
+                );
             }
         }
 
@@ -225,7 +257,14 @@ final class Draw implements WholeKind
         [$wide, $high] = self::ground($map)->steps();
         [$across, $down] = [$step * sqrt($high / $wide), $step * sqrt($wide / $high)];
         if ($across * $wide < $call->number('distance')) {
-            throw Problem::call(sprintf('%d points on a square grid stand %.4g m apart, nearer than the least distance: ask for fewer.', $call->whole('points'), $across * $wide), 'points');
+            throw Problem::call(
+                sprintf(
+                    '%d points on a square grid stand %.4g m apart, nearer than the least distance: ask for fewer.',
+                    $call->whole('points'),
+                    $across * $wide,
+                ),
+                'points',
+            );
         }
         $x0 = $across * $random->getInt(0, 999_999) / 1e6;
         $y0 = $down * $random->getInt(0, 999_999) / 1e6;

@@ -63,10 +63,16 @@ final class Matrix implements WholeKind
         $points = LabelledPoints::read($call->path('points'), $map->spec()->grid->epsg);
         $figures = MatrixFigures::of($map, $counts, $points);
         if ($figures['points'] === 0) {
-            throw Problem::input('None of the '.count($points).' points in '.basename($call->path('points')).' has a label inside the map: label some first.', 'points');
+            throw Problem::input(
+                'None of the '.count($points).' points in '.basename($call->path('points')).' has a label inside the map: label some first.',
+                'points',
+            );
         }
         $path = $call->outputs['result'];
-        Files::write($path, str_ends_with($path, '.json') ? json_encode($figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE)."\n" : MatrixFigures::csv($figures));
+        Files::write(
+            $path,
+            str_ends_with($path, '.json') ? json_encode($figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE)."\n" : MatrixFigures::csv($figures),
+        );
 
         return $figures;
     }

@@ -56,7 +56,12 @@ final class Command
         self::nothingElse($arguments);
         $kinds = array_map(fn ($kind): Declaration => $kind->declaration(), array_values(Registry::all()));
         if ($json) {
-            return self::json(array_map(fn (Declaration $kind): array => ['id' => $kind->id, 'stage' => $kind->stage->value, 'title' => $kind->title, 'sentence' => $kind->sentence], $kinds));
+            return self::json(
+                array_map(
+                    fn (Declaration $kind): array => ['id' => $kind->id, 'stage' => $kind->stage->value, 'title' => $kind->title, 'sentence' => $kind->sentence],
+                    $kinds,
+                ),
+            );
         }
         foreach ($kinds as $kind) {
             self::say(sprintf("%-20s %s\n", $kind->id, $kind->sentence));
@@ -77,7 +82,15 @@ final class Command
         }
         self::say("$kind->id: $kind->title\n$kind->sentence\n\ninputs\n");
         foreach ($kind->inputs as $port) {
-            self::say(sprintf("  %-16s %s%s%s\n", $port->name, $port->help, $port->required ? '' : ' (may be left out)', $port->many ? ' (several: --in again for each, or separated by commas)' : ''));
+            self::say(
+                sprintf(
+                    "  %-16s %s%s%s\n",
+                    $port->name,
+                    $port->help,
+                    $port->required ? '' : ' (may be left out)',
+                    $port->many ? ' (several: --in again for each, or separated by commas)' : '',
+                ),
+            );
         }
         self::say($kind->settings === [] ? '' : "\nsettings\n");
         foreach ($kind->settings as $setting) {
@@ -103,12 +116,19 @@ final class Command
         $path = array_shift($arguments) ?? throw Problem::call('Which file?');
         self::nothingElse($arguments);
         $identity = Identity::of($path);
-        $facts = ['what' => $identity->what, 'taken-in-by' => $identity->kind] + ($identity->what === 'GeoTIFF' ? self::of(new GeoTiffImage($path)) : $identity->facts) + ['lacks' => $identity->lacks ?: null];
+        $facts = ['what' => $identity->what, 'taken-in-by' => $identity->kind] +
+            ($identity->what === 'GeoTIFF' ? self::of(new GeoTiffImage($path)) : $identity->facts) + ['lacks' => $identity->lacks ?: null];
         if ($json) {
             return self::json($facts);
         }
         foreach ($facts as $name => $value) {
-            self::say(sprintf("%-12s %s\n", $name, is_scalar($value) || $value === null ? (string) ($value ?? '–') : json_encode($value, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES)));
+            self::say(
+                sprintf(
+                    "%-12s %s\n",
+                    $name,
+                    is_scalar($value) || $value === null ? (string) ($value ?? '–') : json_encode($value, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES),
+                ),
+            );
         }
 
         return 0;
@@ -159,7 +179,9 @@ final class Command
                 [$key, $text] = explode('=', $value, 2);
                 if ($name === '--in' && $kind->declaration()->input($key)?->many === true) {
                     foreach (file_exists($text) ? [$text] : explode(',', $text) as $one) {
-                        $pairs[$name]["$key:".(1 + count(array_filter(array_keys($pairs[$name]), fn (string $given): bool => str_starts_with($given, "$key:"))))] = $one;
+                        $pairs[$name][
+                            "$key:".(1 + count(array_filter(array_keys($pairs[$name]), fn (string $given): bool => str_starts_with($given, "$key:"))))
+                        ] = $one;
                     }
 
                     continue;
@@ -201,7 +223,11 @@ final class Command
         if (isset($figures['warning'])) {
             fwrite(STDERR, "{$figures['warning']}\n");
         }
-        $report = json_encode(['kind' => $id, 'settings' => $pairs['--set']] + $figures, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PARTIAL_OUTPUT_ON_ERROR)."\n";
+        $report =
+            json_encode(
+                ['kind' => $id, 'settings' => $pairs['--set']] + $figures,
+                JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PARTIAL_OUTPUT_ON_ERROR,
+            )."\n";
         if ($options['--report'] === '-') {
             self::say($report);
         } elseif ($options['--report'] !== null) {
@@ -223,7 +249,13 @@ final class Command
         if ($setting->unit !== null) {
             $parts[] = $setting->unit;
         }
-        $default = is_array($setting->default) ? implode(',', $setting->default) : (is_bool($setting->default) ? ($setting->default ? 'yes' : 'no') : $setting->default);
+        $default = is_array($setting->default)
+            ? implode(',', $setting->default)
+            : (is_bool($setting->default)
+                ? ($setting->default
+                    ? 'yes'
+                    : 'no')
+                : $setting->default);
         if ($default !== null && $default !== '') {
             $parts[] = 'default '.(is_scalar($default) ? $default : '');
         }

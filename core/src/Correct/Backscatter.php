@@ -28,14 +28,35 @@ final class Backscatter implements LocalKind
             'correct.backscatter',
             'Backscatter',
             'Turns radar samples into sigma nought, averaged over looks in power, in decibel or linear.',
-            [new Port('image', PortType::Image, 'Radar amplitude, magnitude and phase, or intensity; not in decibel.', sample: 'intensity', wants: Wants::Counts)],
             [
-                Setting::choice('samples', ['amplitude', 'intensity'], 'intensity', 'What the samples are.', ['amplitude' => 'they are squared to power first; magnitudes of complex samples always are', 'intensity' => 'they are power already'])->ofImage(),
+                new Port(
+                    'image',
+                    PortType::Image,
+                    'Radar amplitude, magnitude and phase, or intensity; not in decibel.',
+                    sample: 'intensity',
+                    wants: Wants::Counts,
+                ),
+            ],
+            [
+                Setting::choice('samples', ['amplitude', 'intensity'], 'intensity', 'What the samples are.', [
+                    'amplitude' => 'they are squared to power first; magnitudes of complex samples always are',
+                    'intensity' => 'they are power already',
+                ])->ofImage(),
                 Setting::number('constant', 0.0, 'Calibration constant of the sensor, added to the decibels of power.', 'dB', -200, 200)->ofImage(),
-                Setting::number('incidence', null, 'Angle of incidence, where power is radar brightness (beta nought): it is multiplied by the sine. Empty where it is sigma nought already.', '°', 1, 89)->ofImage(),
+                Setting::number(
+                    'incidence',
+                    null,
+                    'Angle of incidence, where power is radar brightness (beta nought): it is multiplied by the sine. Empty where it is sigma nought already.',
+                    '°',
+                    1,
+                    89,
+                )->ofImage(),
                 Setting::whole('columns', 1, 'Pixels of a row averaged into one.', 'pixels', 1, 100),
                 Setting::whole('rows', 1, 'Rows averaged into one.', 'pixels', 1, 100),
-                Setting::choice('scale', ['decibel', 'linear'], 'decibel', 'How the result is told.', ['decibel' => '10 log₁₀ of sigma nought; nodata where it is not above nought', 'linear' => 'as power, which can be averaged and filtered']),
+                Setting::choice('scale', ['decibel', 'linear'], 'decibel', 'How the result is told.', [
+                    'decibel' => '10 log₁₀ of sigma nought; nodata where it is not above nought',
+                    'linear' => 'as power, which can be averaged and filtered',
+                ]),
             ],
             [new Port('result', PortType::Image, 'Sigma nought of every band, without phases.')],
             'σ⁰ = 10 log₁₀⟨DN²⟩ + CF: Shimada, Isoguchi, Tadono & Isono 2009, IEEE Transactions on Geoscience and Remote Sensing 47:3915–3932 (from memory). σ⁰ = β⁰ sin θ: Raney, Freeman, Hawkins & Bamler 1994, IGARSS (from memory).',
@@ -54,13 +75,21 @@ final class Backscatter implements LocalKind
         $isComplex = false;
         foreach ($spec->bands as $index => $band) {
             if ($band->unit === 'dB' || in_array($band->part, ['real', 'imaginary'], true)) {
-                throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is ".($band->unit === 'dB' ? 'in decibel already' : "the $band->part part of complex samples: gather them as magnitude and phase").'.', 'image');
+                throw Problem::input(
+                    "The band {$band->label($index + 1)} of {$image->name()} is ".
+                        ($band->unit === 'dB' ? 'in decibel already' : "the $band->part part of complex samples: gather them as magnitude and phase").
+                        '.',
+                    'image',
+                );
             }
             $isComplex = $isComplex || $band->part === 'magnitude';
         }
         [$columns, $rows] = [$call->whole('columns'), $call->whole('rows')];
         if ($columns > $spec->grid->width || $rows > $spec->grid->height) {
-            throw Problem::call("{$image->name()} has {$spec->grid->width} x {$spec->grid->height} pixels: blocks of $columns x $rows don't fit in.", $columns > $spec->grid->width ? 'columns' : 'rows');
+            throw Problem::call(
+                "{$image->name()} has {$spec->grid->width} x {$spec->grid->height} pixels: blocks of $columns x $rows don't fit in.",
+                $columns > $spec->grid->width ? 'columns' : 'rows',
+            );
         }
         $looked = new MultiLook($image, $columns, $rows, $isComplex || $call->text('samples') === 'amplitude');
         $incidence = $call->number('incidence');
@@ -71,7 +100,14 @@ final class Backscatter implements LocalKind
         return new Plan(
             [new Reading($looked, array_keys($bands))],
             ['result' => new RasterSpec($looked->spec()->grid, $bands, properties: self::looked($spec->properties, $columns, $rows))],
-            fn (array $blocks): array => ['result' => array_map(fn (array $values): array => $isDecibel ? self::decibel($values, count($values), $factor) : Codec::linear($values, count($values), $factor, 0.0), $blocks)],
+            fn (array $blocks): array => [
+                'result' => array_map(
+                    fn (array $values): array => $isDecibel
+                        ? self::decibel($values, count($values), $factor)
+                        : Codec::linear($values, count($values), $factor, 0.0),
+                    $blocks,
+                ),
+            ],
             figures: ['averaged' => $columns * $rows, 'factor' => $factor],
         );
     }

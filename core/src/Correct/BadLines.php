@@ -44,7 +44,14 @@ final class BadLines implements LearningKind
             [new Port('image', PortType::Image, 'The image.', wants: Wants::Counts)],
             [
                 Setting::number('limit', 6.0, 'Robust deviations by which a line must differ from those above and below it.', null, 2, 100),
-                Setting::number('pixel-limit', 0.0, 'Robust deviations by which a single pixel must differ from its eight neighbours; 0 leaves pixels alone.', null, 0, 1000),
+                Setting::number(
+                    'pixel-limit',
+                    0.0,
+                    'Robust deviations by which a single pixel must differ from its eight neighbours; 0 leaves pixels alone.',
+                    null,
+                    0,
+                    1000,
+                ),
                 Setting::numbers('rows', 'Lines known to be bad, counted from 1, in every band.')->ofImage(),
                 Setting::yes('repair', true, 'Whether they are filled, or only shown in the mask.'),
             ],
@@ -55,10 +62,13 @@ final class BadLines implements LearningKind
             'Median and median absolute deviation: Rousseeuw & Croux 1993, Journal of the American Statistical Association 88:1273–1283 (from memory); filling from beside is common practice, no source.',
             learns: Learning::Window,
             example: new Example(['limit' => '8']),
-            figures: [
-                Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'spread' => null]),
-            ],
-            desk: new Desk(1, cautions: [Caution::moved('This image was resampled already: a bad line is spread over its neighbours there. Mend lines before an image is moved.')]),
+            figures: [Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'spread' => null])],
+            desk: new Desk(
+                1,
+                cautions: [
+                    Caution::moved('This image was resampled already: a bad line is spread over its neighbours there. Mend lines before an image is moved.'),
+                ],
+            ),
         );
     }
 
@@ -110,9 +120,25 @@ final class BadLines implements LearningKind
             $spreads[$index] = Robust::spread($learnt[$index]['pixels'])[1] * $call->number('pixel-limit');
             $bad[$index] = $found + array_map(fn (): ?float => null, $known);
             ksort($bad[$index]);
-            $told[] = ['band' => $band->label($index + 1), 'lines' => array_map(fn (int $row, ?float $by): array => ['line' => $row + 1, 'deviations' => $by === null ? null : round($by, 2)], array_keys($bad[$index]), $bad[$index]), 'spread' => $spread];
+            $told[] = [
+                'band' => $band->label($index + 1),
+                'lines' => array_map(
+                    fn (int $row, ?float $by): array => ['line' => $row + 1, 'deviations' => $by === null ? null : round($by, 2)],
+                    array_keys($bad[$index]),
+                    $bad[$index],
+                ),
+                'spread' => $spread,
+            ];
         }
-        $mask = RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'bad line', 'colour' => '#9a2b39'], 3 => ['name' => 'bad pixel', 'colour' => '#946000']]), $spec->properties);
+        $mask = RasterSpec::classes(
+            $spec->grid,
+            new Legend([
+                1 => ['name' => 'as it was', 'colour' => '#d8d2c4'],
+                2 => ['name' => 'bad line', 'colour' => '#9a2b39'],
+                3 => ['name' => 'bad pixel', 'colour' => '#946000'],
+            ]),
+            $spec->properties,
+        );
         $repair = $call->isOn('repair');
 
         return new Plan(

@@ -28,9 +28,22 @@ final class Calibrate implements LocalKind
             'correct.calibrate',
             'Calibrate',
             'Turns the counts of a delivered scene into radiance, top-of-atmosphere reflectance or brightness temperature.',
-            [new Port('image', PortType::Image, 'An image of counts with its calibration constants, as a scene bundle brings them.', sample: 'counts', wants: Wants::Counts)],
             [
-                Setting::choice('to', ['toa-reflectance', 'radiance', 'brightness-temperature'], 'toa-reflectance', 'What to compute. With toa-reflectance, thermal bands become brightness temperature.'),
+                new Port(
+                    'image',
+                    PortType::Image,
+                    'An image of counts with its calibration constants, as a scene bundle brings them.',
+                    sample: 'counts',
+                    wants: Wants::Counts,
+                ),
+            ],
+            [
+                Setting::choice(
+                    'to',
+                    ['toa-reflectance', 'radiance', 'brightness-temperature'],
+                    'toa-reflectance',
+                    'What to compute. With toa-reflectance, thermal bands become brightness temperature.',
+                ),
                 Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The calibrated image.')],
@@ -53,7 +66,9 @@ final class Calibrate implements LocalKind
             $line = $this->line($call, $band, $index + 1, $spec);
             $lines[] = $line;
             $bands[] = $band->measuredIn($line['unit']);
-            $told[] = ['band' => $band->label($index + 1), 'gain' => $line['gain'], 'offset' => $line['offset'], 'unit' => $line['unit']] + ($line['k1'] > 0 ? ['k1' => $line['k1'], 'k2' => $line['k2']] : []);
+            $told[] =
+                ['band' => $band->label($index + 1), 'gain' => $line['gain'], 'offset' => $line['offset'], 'unit' => $line['unit']] +
+                ($line['k1'] > 0 ? ['k1' => $line['k1'], 'k2' => $line['k2']] : []);
         }
 
         return new Plan(
@@ -108,7 +123,10 @@ final class Calibrate implements LocalKind
         $name = $call->image()->name();
         if ($to === 'radiance' || $to === 'brightness-temperature' || $band->isThermal()) {
             if (! isset($c['radiance_gain'], $c['radiance_offset'])) {
-                throw Problem::input("The band $label of $name has no radiance gain and offset in its metadata, so it can't be calibrated; read the scene in as a bundle.", 'image');
+                throw Problem::input(
+                    "The band $label of $name has no radiance gain and offset in its metadata, so it can't be calibrated; read the scene in as a bundle.",
+                    'image',
+                );
             }
             if ($to === 'radiance') {
                 return ['gain' => $c['radiance_gain'], 'offset' => $c['radiance_offset'], 'k1' => 0.0, 'k2' => 0.0, 'unit' => 'W m⁻² sr⁻¹ µm⁻¹'];
@@ -129,7 +147,10 @@ final class Calibrate implements LocalKind
 
             return ['gain' => $c['radiance_gain'] * $factor, 'offset' => $c['radiance_offset'] * $factor, 'k1' => 0.0, 'k2' => 0.0, 'unit' => 'reflectance'];
         }
-        throw Problem::input("The band $label of $name has no reflectance gain and offset in its metadata, so it can't be calibrated; read the scene in as a bundle.", 'image');
+        throw Problem::input(
+            "The band $label of $name has no reflectance gain and offset in its metadata, so it can't be calibrated; read the scene in as a bundle.",
+            'image',
+        );
     }
 
     private function distance(RasterSpec $spec, string $name): float

@@ -62,12 +62,19 @@ final class Coregister implements WholeKind
             [
                 Setting::band('band', '1', 'The band of the image to move that is compared, by role or number.'),
                 Setting::band('reference-band', null, 'That of the reference; the one of the same role when empty.'),
-                Setting::choice('transform', ['shift', 'affine', 'quadratic'], 'affine', 'What it may differ by.', ['shift' => 'a shift', 'affine' => 'a shift, a turn, scales and a shear', 'quadratic' => 'bends as well']),
+                Setting::choice('transform', ['shift', 'affine', 'quadratic'], 'affine', 'What it may differ by.', [
+                    'shift' => 'a shift',
+                    'affine' => 'a shift, a turn, scales and a shear',
+                    'quadratic' => 'bends as well',
+                ]),
                 Setting::whole('points', 200, 'Tie points looked for, in rows over the image.', null, 9, 10000),
                 Setting::choice('window', ['32', '64', '128'], '64', 'Side of the squares that are compared, in pixels.'),
                 Setting::number('least-match', 0.1, 'How well the squares of a tie point must match: 0 no better than chance, 1 alike.', null, 0, 1),
                 Setting::number('reject', 3.0, 'Deviations, by the median, beyond which a tie point is an outlier.', null, 1, 100),
-                Setting::numbers('start', 'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in the image to move, in map coordinates; eight numbers. Looked for when empty.')->ofImage(),
+                Setting::numbers(
+                    'start',
+                    'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in the image to move, in map coordinates; eight numbers. Looked for when empty.',
+                )->ofImage(),
                 Setting::numbers('strike', 'Numbers of tie points to leave out by hand.')->ofImage(),
                 Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How values are taken between pixels.', Resampling::MEANINGS),
             ],
@@ -102,29 +109,50 @@ final class Coregister implements WholeKind
         if ($moving->spec()->bands[$band]->part === 'phase') {
             throw Problem::call('Squares are compared by magnitude: band '.($band + 1)." of {$moving->name()} is a phase.", 'band');
         }
-        $other = $call->text('reference-band') !== '' ? Call::bandOf($reference, $call->text('reference-band'), 'reference-band') : $this->alike($moving, $reference, $band);
+        $other =
+            $call->text('reference-band') !== ''
+                ? Call::bandOf($reference, $call->text('reference-band'), 'reference-band')
+                : $this->alike($moving, $reference, $band);
         $grid = $reference->spec()->grid;
         $start = $this->start($call, $moving, $reference, $band, $other);
         $points = $this->points($call, $moving, $reference, $band, $other, $start->at(...), $start->isShift());
         $fit = $this->fit($call, $points, $grid);
         if (! $start->isShift()) {
             // squares that lay a little turned are compared anew from what they told
-            $points = $this->points($call, $moving, $reference, $band, $other, function (float $col, float $row) use ($fit): array {
-                [$dc, $dr] = $fit->shift($col, $row);
+            $points = $this->points(
+                $call,
+                $moving,
+                $reference,
+                $band,
+                $other,
+                function (float $col, float $row) use ($fit): array {
+                    [$dc, $dr] = $fit->shift($col, $row);
 
-                return [$col + $dc, $row + $dr];
-            }, false);
+                    return [$col + $dc, $row + $dr];
+                },
+                false,
+            );
             $fit = $this->fit($call, $points, $grid);
         }
         if ($fit->rmse > self::MOST_RMSE) {
-            throw Problem::input(sprintf('The tie points contradict each other by %.1f pixels: the two images may not show the same ground, or differ too much in this band.', $fit->rmse), 'band');
+            throw Problem::input(
+                sprintf(
+                    'The tie points contradict each other by %.1f pixels: the two images may not show the same ground, or differ too much in this band.',
+                    $fit->rmse,
+                ),
+                'band',
+            );
         }
         $bend = function (float $col, float $row) use ($fit): array {
             [$dc, $dr] = $fit->shift($col, $row);
 
             return [$col + $dc, $row + $dr];
         };
-        $figures = ['start' => $start->told()] + Crs::datums($moving->spec()->grid, $grid) + TieReport::figures($points, $fit, $grid, $call->text('transform')) + MovedImage::write($call, $moving, $grid, $bend);
+        $figures =
+            ['start' => $start->told()] +
+            Crs::datums($moving->spec()->grid, $grid) +
+            TieReport::figures($points, $fit, $grid, $call->text('transform')) +
+            MovedImage::write($call, $moving, $grid, $bend);
         if (isset($call->outputs['tie-points'])) {
             Files::write($call->outputs['tie-points'], TieReport::csv($figures['tie-points']));
         }
@@ -135,7 +163,15 @@ final class Coregister implements WholeKind
     /** @param  list<array{col: float, row: float, dc: float, dr: float, quality: float}>  $points */
     private function fit(Call $call, array $points, Grid $grid): TieFit
     {
-        return TieFit::through($points, $call->text('transform'), $grid->width, $grid->height, $call->number('least-match'), $call->number('reject'), array_map(fn (float $number): int => (int) $number, $call->numbers('strike')));
+        return TieFit::through(
+            $points,
+            $call->text('transform'),
+            $grid->width,
+            $grid->height,
+            $call->number('least-match'),
+            $call->number('reject'),
+            array_map(fn (float $number): int => (int) $number, $call->numbers('strike')),
+        );
     }
 
     /** The band of the reference with the same role; the first where there is none. */
@@ -143,7 +179,13 @@ final class Coregister implements WholeKind
     {
         $role = $moving->spec()->bands[$band]->role;
 
-        return $role === null ? min($band, count($reference->spec()->bands) - 1) : ($reference->spec()->bandIndex($role) ?? throw Problem::input("{$reference->name()} has no band $role to compare with; name one with the setting reference-band. It has {$reference->spec()->bandList()}.", 'reference-band'));
+        return $role === null
+            ? min($band, count($reference->spec()->bands) - 1)
+            : $reference->spec()->bandIndex($role) ??
+                    throw Problem::input(
+                        "{$reference->name()} has no band $role to compare with; name one with the setting reference-band. It has {$reference->spec()->bandList()}.",
+                        'reference-band',
+                    );
     }
 
     /**
@@ -159,24 +201,30 @@ final class Coregister implements WholeKind
             throw Problem::call("{$reference->name()} is smaller than two windows of $side pixels: take a smaller window.", 'window');
         }
         // squares stay inside, and cover the image evenly
-        $across = max(2, (int) round(sqrt($call->whole('points') * $grid->width / $grid->height)));
+        $across = max(2, (int) round(sqrt(($call->whole('points') * $grid->width) / $grid->height)));
         $down = max(2, (int) ceil($call->whole('points') / $across));
         $rows = [];
-        Workers::run($down, $call->context->part(0.1, 0.5), 'comparing squares', function (int $j) use ($grid, $side, $across, $down, $moving, $reference, $band, $other, $start, $isShift): array {
-            $found = [];
-            for ($i = 0; $i < $across; $i++) {
-                $col = (int) round($i * ($grid->width - $side) / ($across - 1));
-                $row = (int) round($j * ($grid->height - $side) / ($down - 1));
-                $point = self::tie($moving, $reference, $band, $other, $col, $row, $side, $start, $isShift);
-                if ($point !== null) {
-                    $found[] = $point;
+        Workers::run(
+            $down,
+            $call->context->part(0.1, 0.5),
+            'comparing squares',
+            function (int $j) use ($grid, $side, $across, $down, $moving, $reference, $band, $other, $start, $isShift): array {
+                $found = [];
+                for ($i = 0; $i < $across; $i++) {
+                    $col = (int) round(($i * ($grid->width - $side)) / ($across - 1));
+                    $row = (int) round(($j * ($grid->height - $side)) / ($down - 1));
+                    $point = self::tie($moving, $reference, $band, $other, $col, $row, $side, $start, $isShift);
+                    if ($point !== null) {
+                        $found[] = $point;
+                    }
                 }
-            }
 
-            return $found;
-        }, function (int $j, mixed $found) use (&$rows): void {
-            $rows[$j] = $found;
-        });
+                return $found;
+            },
+            function (int $j, mixed $found) use (&$rows): void {
+                $rows[$j] = $found;
+            },
+        );
         ksort($rows);
         /** @var list<array{col: float, row: float, dc: float, dr: float, quality: float}> $points */
         $points = array_merge(...array_values($rows));
@@ -194,7 +242,10 @@ final class Coregister implements WholeKind
         $told = $call->numbers('start');
         if ($told !== []) {
             if (count($told) !== 8 || ($told[0] === $told[4] && $told[1] === $told[5])) {
-                throw Problem::call('The start takes eight numbers, of two different places: x and y in the reference, x and y in the image to move; twice.', 'start');
+                throw Problem::call(
+                    'The start takes eight numbers, of two different places: x and y in the reference, x and y in the image to move; twice.',
+                    'start',
+                );
             }
 
             return TieStart::byHand($grid, $told);
@@ -210,7 +261,7 @@ final class Coregister implements WholeKind
         $match = fn (float $angle): array => [...$this->turned($moving, $reference, $band, $other, $small, $n, $angle, $coarser), $angle];
         [$best, $at, $angle] = $match(0.0);
         for ($turn = self::TURNS; $best < self::CLEAR && $turn <= 90; $turn += self::TURNS) {
-            $call->context->report(0.02 + 0.08 * $turn / 90, 'looking for the turn of the whole');
+            $call->context->report(0.02 + (0.08 * $turn) / 90, 'looking for the turn of the whole');
             foreach ([(float) $turn, (float) -$turn] as $one) {
                 $now = $match($one);
                 [$best, $at, $angle] = $now[0] > max($best, 0.04) ? $now : [$best, $at, $angle];
@@ -245,11 +296,16 @@ final class Coregister implements WholeKind
         $turn = new TieStart($small, $middle, $middle, cos(deg2rad($angle)), sin(deg2rad($angle)));
         $how = $step > 1 ? Resampling::Average : Resampling::Nearest;
         $there = new Warped($moving, $small, $angle === 0.0 ? $how : Resampling::Bilinear, self::level($moving, $step), $angle === 0.0 ? null : $turn->at(...));
-        [$a, $b] = [self::filled((new Warped($reference, $small, $how, self::level($reference, $step)))->values($other, $window)), self::filled($there->values($band, $window))];
+        [$a, $b] = [
+            self::filled((new Warped($reference, $small, $how, self::level($reference, $step)))->values($other, $window)),
+            self::filled($there->values($band, $window)),
+        ];
         $shift = $a === null || $b === null ? null : PhaseCorrelation::shift($a, $b, $n);
 
         // whole pixels of the full image: squares are cut without a loss then
-        return $shift === null ? [0.0, $middle] : [$shift[2], $small->toMap(0.5 * $small->width - round($shift[0] * $step) / $step, 0.5 * $small->height - round($shift[1] * $step) / $step)];
+        return $shift === null
+            ? [0.0, $middle]
+            : [$shift[2], $small->toMap(0.5 * $small->width - round($shift[0] * $step) / $step, 0.5 * $small->height - round($shift[1] * $step) / $step)];
     }
 
     /** The coarsest overview that still has two pixels or more to one in $step. */
@@ -275,9 +331,10 @@ final class Coregister implements WholeKind
         $half = $side / 2;
         // the square is cut anew where the last look found it, between pixels too: what is left in the end is nothing, whatever the window did
         for ($round = 0; $round < self::ROUNDS; $round++) {
-            $values = $isShift && self::areParallel($moving->spec()->grid, $spec->grid)
-                ? self::cut($moving, $band, $spec->grid, $start($col + $dc, $row + $dr), $side)
-                : self::laid($moving, $band, $spec->grid, $col, $row, $side, fn (float $c, float $r): array => $start($c + $dc, $r + $dr));
+            $values =
+                $isShift && self::areParallel($moving->spec()->grid, $spec->grid)
+                    ? self::cut($moving, $band, $spec->grid, $start($col + $dc, $row + $dr), $side)
+                    : self::laid($moving, $band, $spec->grid, $col, $row, $side, fn (float $c, float $r): array => $start($c + $dc, $r + $dr));
             $values = $values === null ? null : self::filled($values);
             $shift = $values === null ? null : PhaseCorrelation::shift($own, $values, $side);
             if ($shift === null) {
@@ -357,11 +414,16 @@ final class Coregister implements WholeKind
         $t = $grid->transform;
         [$x, $y] = $grid->toMap($col, $row);
         $square = new Grid($side, $side, [$x, $t[1], $t[2], $y, $t[4], $t[5]], $grid->epsg, $grid->geoKeys);
-        $there = new Warped($moving, $square, Resampling::Cubic, bend: function (float $c, float $r) use ($start, $col, $row): array {
-            [$toCol, $toRow] = $start($col + $c, $row + $r);
+        $there = new Warped(
+            $moving,
+            $square,
+            Resampling::Cubic,
+            bend: function (float $c, float $r) use ($start, $col, $row): array {
+                [$toCol, $toRow] = $start($col + $c, $row + $r);
 
-            return [$toCol - $col, $toRow - $row];
-        });
+                return [$toCol - $col, $toRow - $row];
+            },
+        );
 
         return $there->values($band, new Window(0, 0, $side, $side));
     }

@@ -33,10 +33,22 @@ final class DarkObject implements LocalKind
             'Takes off the light that the air adds: in every band, what the darkest place shows beyond what it should.',
             [new Port('image', PortType::Image, 'An image; for an assumed reflectance or the cosine model, in reflectance.')],
             [
-                Setting::number('percentile', 0.0, 'Which value is the darkest: 0 the least of all valid pixels, more where single pixels are bad.', '%', 0, 10),
+                Setting::number(
+                    'percentile',
+                    0.0,
+                    'Which value is the darkest: 0 the least of all valid pixels, more where single pixels are bad.',
+                    '%',
+                    0,
+                    10,
+                ),
                 Setting::number('assumed', 0.0, 'Reflectance that the dark object really has; 1 % in Chavez 1988.', '%', 0, 20),
-                Setting::choice('model', ['subtract', 'cost'], 'subtract', 'What is done.', ['subtract' => 'the excess is taken off', 'cost' => 'it is taken off, and the way through the air made good by the cosine of the sun\'s zenith distance']),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->onlyFor('model=cost')->ofImage(),
+                Setting::choice('model', ['subtract', 'cost'], 'subtract', 'What is done.', [
+                    'subtract' => 'the excess is taken off',
+                    'cost' => 'it is taken off, and the way through the air made good by the cosine of the sun\'s zenith distance',
+                ]),
+                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)
+                    ->onlyFor('model=cost')
+                    ->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The image without the excess.')],
             'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 (from memory).',
@@ -45,11 +57,20 @@ final class DarkObject implements LocalKind
                 Figure::table('dark', 'dark object', ['band' => null, 'dark' => null, 'taken-off' => null]),
                 Figure::number('cosine', 'cosine of the sun’s angle'),
             ],
-            desk: new Desk(6, cautions: [
-                Caution::after('correct.terrain', 'The light on slopes was evened out already: what the air adds now differs from slope to slope. Dark object comes before it.'),
-                Caution::after('correct.surface', 'The air was taken out of this image already; its darkest place shows what it really reflects.'),
-                Caution::counts('This image is in counts. It works, but an assumed reflectance and the comparison of dates need reflectance: calibrate first.'),
-            ], evidence: [new Evidence('dark-object')]),
+            desk: new Desk(
+                6,
+                cautions: [
+                    Caution::after(
+                        'correct.terrain',
+                        'The light on slopes was evened out already: what the air adds now differs from slope to slope. Dark object comes before it.',
+                    ),
+                    Caution::after('correct.surface', 'The air was taken out of this image already; its darkest place shows what it really reflects.'),
+                    Caution::counts(
+                        'This image is in counts. It works, but an assumed reflectance and the comparison of dates need reflectance: calibrate first.',
+                    ),
+                ],
+                evidence: [new Evidence('dark-object')],
+            ),
         );
     }
 
@@ -69,7 +90,10 @@ final class DarkObject implements LocalKind
             // temperatures are no light that the air scatters in
             $isKept = $band->isThermal() || $band->unit === 'K';
             if (! $isKept && ($assumed > 0 || $cosine < 1.0) && $band->unit !== null && $band->unit !== 'reflectance' && $band->unit !== '%') {
-                throw Problem::call("The band $label of {$image->name()} is in {$band->unit}: an assumed reflectance or the cosine model needs reflectance; calibrate first.", $assumed > 0 ? 'assumed' : 'model');
+                throw Problem::call(
+                    "The band $label of {$image->name()} is in {$band->unit}: an assumed reflectance or the cosine model needs reflectance; calibrate first.",
+                    $assumed > 0 ? 'assumed' : 'model',
+                );
             }
             $dark = $isKept ? 0.0 : $this->dark($call, $index, $label, $warnings);
             $lines[] = $isKept ? [1.0, 0.0] : [1 / $cosine, $assumed - $dark / $cosine];

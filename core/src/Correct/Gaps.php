@@ -68,7 +68,16 @@ final class Gaps implements LocalKind
         if ($hasOther) {
             $other = $call->image('other');
             if (count($other->spec()->bands) !== $bands) {
-                throw Problem::input(sprintf('%s has %d bands and %s has %d: filling needs the same bands.', $image->name(), $bands, $other->name(), count($other->spec()->bands)), 'other');
+                throw Problem::input(
+                    sprintf(
+                        '%s has %d bands and %s has %d: filling needs the same bands.',
+                        $image->name(),
+                        $bands,
+                        $other->name(),
+                        count($other->spec()->bands),
+                    ),
+                    'other',
+                );
             }
             $sources[] = new Reading($other, array_keys($other->spec()->bands));
         }
@@ -81,7 +90,18 @@ final class Gaps implements LocalKind
 
         return new Plan(
             $sources,
-            ['result' => $spec->with(content: Content::Image, legend: null), 'filled' => RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'as it was', 'colour' => '#d8d2c4'], 2 => ['name' => 'filled', 'colour' => '#1a6b60'], 3 => ['name' => 'still a gap', 'colour' => '#9a2b39']]), $spec->properties)],
+            [
+                'result' => $spec->with(content: Content::Image, legend: null),
+                'filled' => RasterSpec::classes(
+                    $spec->grid,
+                    new Legend([
+                        1 => ['name' => 'as it was', 'colour' => '#d8d2c4'],
+                        2 => ['name' => 'filled', 'colour' => '#1a6b60'],
+                        3 => ['name' => 'still a gap', 'colour' => '#9a2b39'],
+                    ]),
+                    $spec->properties,
+                ),
+            ],
             function (array $planes, Rows $rows) use ($bands, $hasOther, $hasMask, $size, $half, $codesOfGaps): array {
                 $mask = $hasMask ? array_pop($planes) : null;
                 $count = $rows->rows * $rows->width;
@@ -96,7 +116,9 @@ final class Gaps implements LocalKind
 
                         continue;
                     }
-                    $out[] = $hasOther ? self::matched($own, $values, $planes[$bands + $band], $rows, $size, $codes) : self::around($own, $values, $rows, $half, $codes);
+                    $out[] = $hasOther
+                        ? self::matched($own, $values, $planes[$bands + $band], $rows, $size, $codes)
+                        : self::around($own, $values, $rows, $half, $codes);
                 }
 
                 return ['result' => $out, 'filled' => [$codes]];
@@ -181,7 +203,11 @@ final class Gaps implements LocalKind
             $row = $rows->above + intdiv($i, $width);
             $sum = $weight = 0.0;
             foreach ($ways as [$dx, $dy]) {
-                for ($step = 1, $x = $col + $dx, $y = $row + $dy; $step <= $reach && $x >= 0 && $y >= 0 && $x < $width && $y < $all; $step++, $x += $dx, $y += $dy) {
+                for (
+                    $step = 1, $x = $col + $dx, $y = $row + $dy;
+                    $step <= $reach && $x >= 0 && $y >= 0 && $x < $width && $y < $all;
+                    $step++, $x += $dx, $y += $dy
+                ) {
                     $found = $values[$y * $width + $x];
                     if ($found === $found) {
                         // diagonal steps are longer

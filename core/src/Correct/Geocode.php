@@ -43,11 +43,27 @@ final class Geocode implements WholeKind
             'Brings an image in the geometry of its sensor onto the map, by ground control points or by what the file tells of its own place.',
             [
                 new Port('image', PortType::Image, 'The image; its file holds ground control points, or they are given beside it.', wants: Wants::Counts),
-                new Port('points', PortType::Features, 'Ground control points: GeoJSON points with the properties “column” and “row” (pixel corners at whole numbers).', required: false, sample: 'controls'),
+                new Port(
+                    'points',
+                    PortType::Features,
+                    'Ground control points: GeoJSON points with the properties “column” and “row” (pixel corners at whole numbers).',
+                    required: false,
+                    sample: 'controls',
+                ),
             ],
             [
-                Setting::choice('transform', ['affine', 'quadratic', 'cubic'], 'quadratic', 'How the map may be bent.', ['affine' => 'a shift, a turn, scales and a shear: four points at least', 'quadratic' => 'bends as well: seven points at least', 'cubic' => 'bends that change: eleven points at least']),
-                Setting::whole('crs', null, 'EPSG code of the map wanted; that of the points, or the UTM zone that the image lies in, when empty.', least: 1024, most: 32766),
+                Setting::choice('transform', ['affine', 'quadratic', 'cubic'], 'quadratic', 'How the map may be bent.', [
+                    'affine' => 'a shift, a turn, scales and a shear: four points at least',
+                    'quadratic' => 'bends as well: seven points at least',
+                    'cubic' => 'bends that change: eleven points at least',
+                ]),
+                Setting::whole(
+                    'crs',
+                    null,
+                    'EPSG code of the map wanted; that of the points, or the UTM zone that the image lies in, when empty.',
+                    least: 1024,
+                    most: 32766,
+                ),
                 Setting::number('pixel-size', null, 'Size of the new pixels in units of the CRS; as large as they are on the ground when empty.', least: 1e-9),
                 Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'bilinear', 'How values are taken between pixels.', Resampling::MEANINGS),
                 Setting::text('longitude', null, 'Band that holds the longitude of each pixel, where the file tells its place so.'),
@@ -96,15 +112,27 @@ final class Geocode implements WholeKind
 
             return ['col' => $col, 'row' => $row, 'dc' => $one[0] - $col, 'dr' => $one[1] - $row, 'quality' => 1.0];
         }, $places);
-        $fit = TieFit::through($points, $call->text('transform'), $grid->width, $grid->height, 0.0, is_nan($call->number('reject')) ? 1e9 : $call->number('reject'), array_map(fn (float $number): int => (int) $number, $call->numbers('strike')));
+        $fit = TieFit::through(
+            $points,
+            $call->text('transform'),
+            $grid->width,
+            $grid->height,
+            0.0,
+            is_nan($call->number('reject')) ? 1e9 : $call->number('reject'),
+            array_map(fn (float $number): int => (int) $number, $call->numbers('strike')),
+        );
         $spec = $image->spec();
         $own = new Grid($spec->grid->width, $spec->grid->height, $grid->transform, $epsg);
         $placed = new Described($image, $spec->with(grid: $own));
-        $figures = ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] + Crs::datums(new Grid(1, 1, epsg: $from), $grid) + array_diff_key(TieReport::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) + MovedImage::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
-            [$dc, $dr] = $fit->shift($col, $row);
+        $figures =
+            ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] +
+            Crs::datums(new Grid(1, 1, epsg: $from), $grid) +
+            array_diff_key(TieReport::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) +
+            MovedImage::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
+                [$dc, $dr] = $fit->shift($col, $row);
 
-            return [$col + $dc, $row + $dr];
-        });
+                return [$col + $dc, $row + $dr];
+            });
         if (isset($call->outputs['tie-points'])) {
             Files::write($call->outputs['tie-points'], TieReport::csv($figures['tie-points']));
         }
@@ -118,13 +146,19 @@ final class Geocode implements WholeKind
         if ($call->hasInput('points')) {
             return $this->given($call->path('points'));
         }
-        $bands = array_map(fn (string $name): ?int => $call->text($name) === '' ? null : Call::bandOf($image, $call->text($name), $name), ['longitude', 'latitude']);
+        $bands = array_map(fn (string $name): ?int => $call->text($name) === '' ? null : Call::bandOf($image, $call->text($name), $name), [
+            'longitude',
+            'latitude',
+        ]);
         if ($bands[0] !== null && $bands[1] !== null) {
             return ['epsg' => 4326, 'points' => $this->told($image, $bands[0], $bands[1])];
         }
         $grid = $image->spec()->grid;
         if ($grid->controls === null) {
-            throw Problem::input("{$image->name()} holds no ground control points: give them as points, or name the bands of longitude and latitude.", 'points');
+            throw Problem::input(
+                "{$image->name()} holds no ground control points: give them as points, or name the bands of longitude and latitude.",
+                'points',
+            );
         }
         if ($grid->epsg === null) {
             throw Problem::input("{$image->name()} does not tell the CRS of its ground control points: gather it again with its CRS.", 'image');
@@ -141,8 +175,24 @@ final class Geocode implements WholeKind
         foreach ($features as $k => $feature) {
             $at = $feature['geometry']['coordinates'] ?? null;
             [$col, $row] = [$feature['properties']['column'] ?? null, $feature['properties']['row'] ?? null];
-            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null) || ! is_numeric($col) || ! is_numeric($row) || ! is_finite((float) $col) || ! is_finite((float) $row)) {
-                throw Problem::input(sprintf('Feature %d of %s is no ground control point: a point with the properties “column” and “row” was expected.', $k + 1, basename($path)), 'points');
+            if (
+                ($feature['geometry']['type'] ?? null) !== 'Point' ||
+                ! is_array($at) ||
+                ! is_numeric($at[0] ?? null) ||
+                ! is_numeric($at[1] ?? null) ||
+                ! is_numeric($col) ||
+                ! is_numeric($row) ||
+                ! is_finite((float) $col) ||
+                ! is_finite((float) $row)
+            ) {
+                throw Problem::input(
+                    sprintf(
+                        'Feature %d of %s is no ground control point: a point with the properties “column” and “row” was expected.',
+                        $k + 1,
+                        basename($path),
+                    ),
+                    'points',
+                );
             }
             $points[] = [(float) $col, (float) $row, (float) $at[0], (float) $at[1]];
         }
@@ -177,7 +227,12 @@ final class Geocode implements WholeKind
     {
         $place = $controls === [] ? null : Crs::toGeographic($from, $controls[intdiv(count($controls), 2)][2], $controls[intdiv(count($controls), 2)][3]);
         if ($place === null) {
-            throw Problem::input($controls === [] ? "There are no ground control points for {$image->name()}." : "The CRS EPSG:$from of the ground control points is not known here.", 'points');
+            throw Problem::input(
+                $controls === []
+                    ? "There are no ground control points for {$image->name()}."
+                    : "The CRS EPSG:$from of the ground control points is not known here.",
+                'points',
+            );
         }
 
         return $from >= 4000 && $from < 5000 ? ($place[1] < 0 ? 32700 : 32600) + max(1, min(60, (int) floor($place[0] / 6) + 31)) : $from;
@@ -196,9 +251,17 @@ final class Geocode implements WholeKind
         $x = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[2] - $x0, $places));
         $y = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[3] - $y0, $places));
         if ($x === null || $y === null || abs($x[1] * $y[2] - $x[2] * $y[1]) < 1e-9 * (abs($x[1] * $y[2]) + abs($x[2] * $y[1]))) {
-            throw Problem::input(sprintf('The %d ground control points of %s are too few, or lie too much in one line.', count($places), $image->name()), 'points');
+            throw Problem::input(
+                sprintf('The %d ground control points of %s are too few, or lie too much in one line.', count($places), $image->name()),
+                'points',
+            );
         }
-        $affine = new Grid($own->width, $own->height, [$x0 + $x[0], $x[1] / $own->width, $x[2] / $own->height, $y0 + $y[0], $y[1] / $own->width, $y[2] / $own->height], $epsg);
+        $affine = new Grid(
+            $own->width,
+            $own->height,
+            [$x0 + $x[0], $x[1] / $own->width, $x[2] / $own->height, $y0 + $y[0], $y[1] / $own->width, $y[2] / $own->height],
+            $epsg,
+        );
         $pixel = $call->number('pixel-size');
         if (is_nan($pixel)) {
             $pixel = sqrt($affine->pixelArea());
@@ -218,6 +281,11 @@ final class Geocode implements WholeKind
             TargetGrid::bound(($plain->width + 2.0 * $more) * ($plain->height + 2.0 * $more), $own, $image->name());
         }
 
-        return new Grid($plain->width + 2 * $more, $plain->height + 2 * $more, [$plain->transform[0] - $more * $pixel, $pixel, 0.0, $plain->transform[3] + $more * $pixel, 0.0, -$pixel], $epsg);
+        return new Grid(
+            $plain->width + 2 * $more,
+            $plain->height + 2 * $more,
+            [$plain->transform[0] - $more * $pixel, $pixel, 0.0, $plain->transform[3] + $more * $pixel, 0.0, -$pixel],
+            $epsg,
+        );
     }
 }

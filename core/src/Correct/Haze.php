@@ -49,10 +49,22 @@ final class Haze implements LocalKind
             'Takes haze that differs from place to place off the visible bands over land, by the haze-optimised transform.',
             [
                 new Port('image', PortType::Image, 'An image with a blue and a red band, in counts or reflectance.'),
-                new Port('clear', PortType::Features, 'Ground of several covers without haze, which the line of clear ground is learnt from; from all but the hazy pixels where it is left out.', required: false),
+                new Port(
+                    'clear',
+                    PortType::Features,
+                    'Ground of several covers without haze, which the line of clear ground is learnt from; from all but the hazy pixels where it is left out.',
+                    required: false,
+                ),
             ],
             [
-                Setting::number('percentile', 1.0, 'Which value is the darkest of a step of haze: more than 0, so that single bad pixels do not tell.', '%', 0.1, 20),
+                Setting::number(
+                    'percentile',
+                    1.0,
+                    'Which value is the darkest of a step of haze: more than 0, so that single bad pixels do not tell.',
+                    '%',
+                    0.1,
+                    20,
+                ),
             ],
             [
                 new Port('result', PortType::Image, 'The image without the haze.'),
@@ -77,7 +89,11 @@ final class Haze implements LocalKind
     {
         $image = $call->image();
         $spec = $image->spec();
-        [$blue, $red] = array_map(fn (string $role): int => $spec->bandIndex($role) ?? throw Problem::input("{$image->name()} has no band $role, which haze is told by; it has {$spec->bandList()}.", 'image'), ['blue', 'red']);
+        [$blue, $red] = array_map(
+            fn (string $role): int => $spec->bandIndex($role) ??
+                throw Problem::input("{$image->name()} has no band $role, which haze is told by; it has {$spec->bandList()}.", 'image'),
+            ['blue', 'red'],
+        );
         $visible = array_keys(array_filter($spec->bands, fn (Band $band): bool => in_array($band->role, self::VISIBLE, true)));
         $nir = $spec->bandIndex('nir');
         $learning = $call->learning();
@@ -95,7 +111,11 @@ final class Haze implements LocalKind
         }
         // haze scatters blue more than red
         if ($adds[$red] >= $adds[$blue]) {
-            return $this->unchanged($image, $blue, "No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Nothing was taken off; draw clear ground to learn the line from, if there is haze.");
+            return $this->unchanged(
+                $image,
+                $blue,
+                "No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Nothing was taken off; draw clear ground to learn the line from, if there is haze.",
+            );
         }
 
         return new Plan(
@@ -112,7 +132,11 @@ final class Haze implements LocalKind
 
                 return ['result' => $blocks, 'haze' => [$haze]];
             },
-            figures: ['line' => ['angle' => rad2deg(atan2($line['sine'], $line['cosine'])), 'correlation' => $line['correlation'], 'pixels' => $line['pixels']], 'hazy' => count(array_filter($away, fn (float $one): bool => $one > 2 * $line['spread'])) / max(1, count($away)), 'added' => $told],
+            figures: [
+                'line' => ['angle' => rad2deg(atan2($line['sine'], $line['cosine'])), 'correlation' => $line['correlation'], 'pixels' => $line['pixels']],
+                'hazy' => count(array_filter($away, fn (float $one): bool => $one > 2 * $line['spread'])) / max(1, count($away)),
+                'added' => $told,
+            ],
         );
     }
 
@@ -192,7 +216,10 @@ final class Haze implements LocalKind
         for ($round = 0; $round < ($hasArea ? 1 : 12); $round++) {
             $fit = self::fit($x, $y, $keep);
             if ($fit === null && $hasArea) {
-                throw Problem::input('The clear ground has too few pixels, or one value only, to learn a line from: take more of it, with several covers.', 'clear');
+                throw Problem::input(
+                    'The clear ground has too few pixels, or one value only, to learn a line from: take more of it, with several covers.',
+                    'clear',
+                );
             }
             if ($fit === null) {
                 return "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it. Nothing was taken off.";
@@ -206,7 +233,11 @@ final class Haze implements LocalKind
             $keep = $fewer;
         }
         if ($fit['correlation'] < 0.3) {
-            $what = sprintf('Blue and red of %s hardly go together (correlation %.2f): there is no line of clear ground to tell haze by.', $hasArea ? 'the clear ground' : $image->name(), $fit['correlation']);
+            $what = sprintf(
+                'Blue and red of %s hardly go together (correlation %.2f): there is no line of clear ground to tell haze by.',
+                $hasArea ? 'the clear ground' : $image->name(),
+                $fit['correlation'],
+            );
 
             return $hasArea ? throw Problem::input($what, 'clear') : "$what Nothing was taken off.";
         }
@@ -243,7 +274,14 @@ final class Haze implements LocalKind
         }
         $angle = atan($xy / $xx);
 
-        return ['sine' => sin($angle), 'cosine' => cos($angle), 'clear' => $meanX * sin($angle) - $meanY * cos($angle), 'spread' => sqrt(max(0.0, $yy - $xy ** 2 / $xx) / $n) * cos($angle), 'correlation' => $xy / sqrt($xx * $yy), 'pixels' => $n];
+        return [
+            'sine' => sin($angle),
+            'cosine' => cos($angle),
+            'clear' => $meanX * sin($angle) - $meanY * cos($angle),
+            'spread' => sqrt(max(0.0, $yy - $xy ** 2 / $xx) / $n) * cos($angle),
+            'correlation' => $xy / sqrt($xx * $yy),
+            'pixels' => $n,
+        ];
     }
 
     /**

@@ -34,16 +34,35 @@ final class Mask implements LocalKind
                 Setting::whole('shadow-bit', 4, 'Bit that means shadow of a cloud.', null, 0, 31)->onlyFor('by=quality'),
                 Setting::whole('snow-bit', 5, 'Bit that means snow.', null, 0, 31)->onlyFor('by=quality'),
                 Setting::whole('water-bit', 7, 'Bit that means water.', null, 0, 31)->onlyFor('by=quality'),
-                Setting::choice('least-confidence', ['none', 'low', 'medium', 'high'], 'none', 'From which confidence on it is a cloud, its shadow or snow too, where the quality band tells that in two bits each.', ['none' => 'only the single bits count'])->onlyFor('by=quality'),
-                Setting::whole('cloud-confidence-bit', 8, 'The lower of the two bits that tell how sure a cloud is: 0 unknown, 1 low, 2 medium, 3 high.', null, 0, 30)->onlyFor('least-confidence=low|medium|high'),
-                Setting::whole('shadow-confidence-bit', 10, 'The lower of those of a cloud\'s shadow.', null, 0, 30)->onlyFor('least-confidence=low|medium|high'),
+                Setting::choice(
+                    'least-confidence',
+                    ['none', 'low', 'medium', 'high'],
+                    'none',
+                    'From which confidence on it is a cloud, its shadow or snow too, where the quality band tells that in two bits each.',
+                    ['none' => 'only the single bits count'],
+                )->onlyFor('by=quality'),
+                Setting::whole(
+                    'cloud-confidence-bit',
+                    8,
+                    'The lower of the two bits that tell how sure a cloud is: 0 unknown, 1 low, 2 medium, 3 high.',
+                    null,
+                    0,
+                    30,
+                )->onlyFor('least-confidence=low|medium|high'),
+                Setting::whole('shadow-confidence-bit', 10, 'The lower of those of a cloud\'s shadow.', null, 0, 30)->onlyFor(
+                    'least-confidence=low|medium|high',
+                ),
                 Setting::whole('snow-confidence-bit', 12, 'The lower of those of snow.', null, 0, 30)->onlyFor('least-confidence=low|medium|high'),
                 Setting::whole('grow', 0, 'By how much clouds and their shadows are grown, all around.', 'pixels', 0, 100),
                 Setting::number('bright', 25.0, 'Mean reflectance of blue, green and red from which a cloud may be.', '%', 0, 100)->onlyFor('by=reflectance'),
-                Setting::number('white', 30.0, 'How much they may differ from their mean, as a share of it, in a cloud.', '%', 0, 200)->onlyFor('by=reflectance'),
+                Setting::number('white', 30.0, 'How much they may differ from their mean, as a share of it, in a cloud.', '%', 0, 200)->onlyFor(
+                    'by=reflectance',
+                ),
                 Setting::number('snow', 0.4, 'Snow index (green − swir1)/(green + swir1) from which it is snow.', null, -1, 1)->onlyFor('by=reflectance'),
                 Setting::number('water', 0.1, 'Water index (green − nir)/(green + nir) from which it is water.', null, -1, 1)->onlyFor('by=reflectance'),
-                Setting::number('dark', 12.0, 'Near-infrared reflectance below which what is no water may lie in shadow.', '%', 0, 100)->onlyFor('by=reflectance'),
+                Setting::number('dark', 12.0, 'Near-infrared reflectance below which what is no water may lie in shadow.', '%', 0, 100)->onlyFor(
+                    'by=reflectance',
+                ),
             ],
             [new Port('result', PortType::Classes, 'The mask.')],
             'Quality bits as in the USGS pixel quality band. By reflectance: tests of brightness and whiteness after Zhu & Woodcock 2012, Remote Sensing of Environment 118:83–94, snow index after Hall et al. 1995, Remote Sensing of Environment 54:127–140, water index after McFeeters 1996 (from memory; limits are common practice).',
@@ -56,10 +75,23 @@ final class Mask implements LocalKind
     {
         $image = $call->image();
         $spec = $image->spec();
-        $legend = new Legend([1 => ['name' => 'clear', 'colour' => '#cfc8b0'], 2 => ['name' => 'cloud', 'colour' => '#f4f4f4'], 3 => ['name' => 'cloud shadow', 'colour' => '#3c3c50'], 4 => ['name' => 'water', 'colour' => '#3a6ea5'], 5 => ['name' => 'snow', 'colour' => '#9fd8e8']]);
+        $legend = new Legend([
+            1 => ['name' => 'clear', 'colour' => '#cfc8b0'],
+            2 => ['name' => 'cloud', 'colour' => '#f4f4f4'],
+            3 => ['name' => 'cloud shadow', 'colour' => '#3c3c50'],
+            4 => ['name' => 'water', 'colour' => '#3a6ea5'],
+            5 => ['name' => 'snow', 'colour' => '#9fd8e8'],
+        ]);
         $out = ['result' => RasterSpec::classes($spec->grid, $legend, $spec->properties)];
         if ($call->text('by') === 'quality') {
-            $band = $spec->bandIndex('quality') ?? (count($spec->bands) === 1 ? 0 : throw Problem::input("{$image->name()} has no quality band; it has {$spec->bandList()}. Take the quality group in with the bundle, or go by reflectance.", 'by'));
+            $band =
+                $spec->bandIndex('quality') ??
+                (count($spec->bands) === 1
+                    ? 0
+                    : throw Problem::input(
+                        "{$image->name()} has no quality band; it has {$spec->bandList()}. Take the quality group in with the bundle, or go by reflectance.",
+                        'by',
+                    ));
             if ($spec->type->isFloat()) {
                 throw Problem::input("The quality band of {$image->name()} is floating point: bits need whole numbers.", 'image');
             }
@@ -69,7 +101,12 @@ final class Mask implements LocalKind
             $least = array_search($call->text('least-confidence'), ['none', 'low', 'medium', 'high'], true) ?: 0;
             $sure = array_map($call->whole(...), ['cloud-confidence-bit', 'shadow-confidence-bit', 'snow-confidence-bit']);
 
-            return self::grown([new Reading($image, [$band], true)], $out, $call->whole('grow'), function (array $bands) use ($nodata, $bits, $least, $sure): array {
+            return self::grown([new Reading($image, [$band], true)], $out, $call->whole('grow'), function (array $bands) use (
+                $nodata,
+                $bits,
+                $least,
+                $sure,
+            ): array {
                 /** @var list<int> $codes */
                 $codes = $bands[0];
                 $codes = $least === 0 ? $codes : self::sure($codes, count($codes), $least, $sure, $bits);
@@ -77,15 +114,29 @@ final class Mask implements LocalKind
                 return self::byBits($codes, count($codes), $nodata, ...$bits);
             });
         }
-        $bands = array_map(fn (string $role): int => $spec->bandIndex($role) ?? throw Problem::input("{$image->name()} has no band $role, which clouds, water and snow are told by; it has {$spec->bandList()}.", 'by'), ['blue', 'green', 'red', 'nir', 'swir1']);
+        $bands = array_map(
+            fn (string $role): int => $spec->bandIndex($role) ??
+                throw Problem::input("{$image->name()} has no band $role, which clouds, water and snow are told by; it has {$spec->bandList()}.", 'by'),
+            ['blue', 'green', 'red', 'nir', 'swir1'],
+        );
         foreach ($bands as $index) {
             if (! in_array($spec->bands[$index]->unit, ['reflectance', null], true)) {
-                throw Problem::input("The band {$spec->bands[$index]->label($index + 1)} of {$image->name()} is in {$spec->bands[$index]->unit}: calibrate to reflectance first.", 'image');
+                throw Problem::input(
+                    "The band {$spec->bands[$index]->label(
+                        $index + 1,
+                    )} of {$image->name()} is in {$spec->bands[$index]->unit}: calibrate to reflectance first.",
+                    'image',
+                );
             }
         }
         $limits = [$call->share('bright'), $call->share('white'), $call->number('snow'), $call->number('water'), $call->share('dark')];
 
-        return self::grown([new Reading($image, $bands)], $out, $call->whole('grow'), fn (array $values): array => self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits));
+        return self::grown(
+            [new Reading($image, $bands)],
+            $out,
+            $call->whole('grow'),
+            fn (array $values): array => self::byReflectance($values[0], $values[1], $values[2], $values[3], $values[4], count($values[0]), ...$limits),
+        );
     }
 
     /**
@@ -188,7 +239,18 @@ final class Mask implements LocalKind
     {
         for ($i = 0; $i < $count; $i++) {
             $code = $codes[$i];
-            $codes[$i] = $code === $nodata || ($code & 1) !== 0 ? 255 : (($code & $cloud) !== 0 ? 2 : (($code & $shadow) !== 0 ? 3 : (($code & $snow) !== 0 ? 5 : (($code & $water) !== 0 ? 4 : 1))));
+            $codes[$i] =
+                $code === $nodata || ($code & 1) !== 0
+                    ? 255
+                    : (($code & $cloud) !== 0
+                        ? 2
+                        : (($code & $shadow) !== 0
+                            ? 3
+                            : (($code & $snow) !== 0
+                                ? 5
+                                : (($code & $water) !== 0
+                                    ? 4
+                                    : 1))));
         }
 
         return $codes;
@@ -202,8 +264,19 @@ final class Mask implements LocalKind
      * @param  list<float>  $swir
      * @return list<int>
      */
-    private static function byReflectance(array $blue, array $green, array $red, array $nir, array $swir, int $count, float $bright, float $white, float $snow, float $water, float $dark): array
-    {
+    private static function byReflectance(
+        array $blue,
+        array $green,
+        array $red,
+        array $nir,
+        array $swir,
+        int $count,
+        float $bright,
+        float $white,
+        float $snow,
+        float $water,
+        float $dark,
+    ): array {
         $out = [];
         for ($i = 0; $i < $count; $i++) {
             $b = $blue[$i];

@@ -50,11 +50,19 @@ final class Speckle implements LocalKind
                 Setting::choice('filter', ['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'], 'lee', 'How.', [
                     'boxcar' => 'the mean of the window', 'lee' => 'between the mean and the pixel, by how uneven the window is',
                     'refined-lee' => 'the same in the half of a 7 x 7 window that lies on the pixel\'s side of an edge',
-                    'gamma-map' => 'the likeliest ground, when ground and grain are both gamma-distributed; bright targets stay', 'frost' => 'a mean whose weights fall with distance, the faster the more uneven the window is',
+                    'gamma-map' => 'the likeliest ground, when ground and grain are both gamma-distributed; bright targets stay',
+                    'frost' => 'a mean whose weights fall with distance, the faster the more uneven the window is',
                 ]),
                 Setting::whole('size', 7, 'Side of the window, odd; refined-lee has 7.', 'pixels', 3, 51),
                 Setting::number('damping', 2.0, 'How fast weights fall with distance.', null, 0, 100)->onlyFor('filter=frost'),
-                Setting::number('looks', null, 'Number of looks of the image: how much its grain was averaged already. From the metadata when empty, 1 where they do not tell.', null, 0.5, 1000),
+                Setting::number(
+                    'looks',
+                    null,
+                    'Number of looks of the image: how much its grain was averaged already. From the metadata when empty, 1 where they do not tell.',
+                    null,
+                    0.5,
+                    1000,
+                ),
             ],
             [new Port('result', PortType::Image, 'The image with less grain.')],
             'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). gamma-map: Lopes, Nezry, Touzi & Laur 1993, International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance of intensity.',
@@ -63,9 +71,14 @@ final class Speckle implements LocalKind
                 Figure::table('looks', 'equivalent number of looks', ['band' => null, 'before' => null, 'after' => null]),
                 Figure::number('looks-taken', 'looks taken'),
             ],
-            desk: new Desk(12, cautions: [
-                Caution::moved('This image was resampled already, which makes neighbours alike: the number of looks no longer holds. Smooth speckle before an image is moved.'),
-            ]),
+            desk: new Desk(
+                12,
+                cautions: [
+                    Caution::moved(
+                        'This image was resampled already, which makes neighbours alike: the number of looks no longer holds. Smooth speckle before an image is moved.',
+                    ),
+                ],
+            ),
         );
     }
 
@@ -97,7 +110,13 @@ final class Speckle implements LocalKind
 
         return new Plan(
             [new Reading($image, array_keys($spec->bands))],
-            ['result' => new RasterSpec($spec->grid, array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands), properties: array_diff_key($spec->properties, array_flip(self::LOOKS)))],
+            [
+                'result' => new RasterSpec(
+                    $spec->grid,
+                    array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands),
+                    properties: array_diff_key($spec->properties, array_flip(self::LOOKS)),
+                ),
+            ],
             function (array $bands, Rows $rows) use ($compute, $spec, $image): array {
                 foreach ($bands as $index => $values) {
                     if ($spec->bands[$index]->unit === 'dB') {
@@ -120,7 +139,10 @@ final class Speckle implements LocalKind
     private static function positive(float $least, string $label, string $name): void
     {
         if ($least < 0.0) {
-            throw Problem::input("The band $label of $name has values below 0, which no power has: if they are decibels, gather it again with the unit dB (units).", 'image');
+            throw Problem::input(
+                "The band $label of $name has values below 0, which no power has: if they are decibels, gather it again with the unit dB (units).",
+                'image',
+            );
         }
     }
 
@@ -139,7 +161,9 @@ final class Speckle implements LocalKind
     private static function known(Call $call, RasterSpec $spec): float
     {
         $set = $call->number('looks');
-        $told = $spec->properties['sar:looks_equivalent_number'] ?? (float) ($spec->properties['sar:looks_range'] ?? 1) * (float) ($spec->properties['sar:looks_azimuth'] ?? 1);
+        $told =
+            $spec->properties['sar:looks_equivalent_number'] ??
+            (float) ($spec->properties['sar:looks_range'] ?? 1) * (float) ($spec->properties['sar:looks_azimuth'] ?? 1);
 
         return is_nan($set) ? (is_numeric($told) && $told >= 0.5 ? (float) $told : 1.0) : $set;
     }
@@ -163,7 +187,17 @@ final class Speckle implements LocalKind
         return match ($filter) {
             'boxcar' => self::kept($means, $own, count($own)),
             'gamma-map' => self::likeliest($own, $means, $variances, count($own), $noise),
-            'frost' => self::weighted($padded, $own, $means, $variances, $rows->width, $rows->rows, $damping, self::distances($size, $rows->width + 2 * $half), $rows->width + 2 * $half),
+            'frost' => self::weighted(
+                $padded,
+                $own,
+                $means,
+                $variances,
+                $rows->width,
+                $rows->rows,
+                $damping,
+                self::distances($size, $rows->width + 2 * $half),
+                $rows->width + 2 * $half,
+            ),
             default => self::lee($own, $means, $variances, count($own), $noise),
         };
     }
@@ -267,8 +301,17 @@ final class Speckle implements LocalKind
      * @param  list<array{float, list<int>}>  $distances  offsets from the window's first pixel by distance
      * @return list<float>
      */
-    private static function weighted(array $padded, array $own, array $means, array $variances, int $width, int $rows, float $damping, array $distances, int $stride): array
-    {
+    private static function weighted(
+        array $padded,
+        array $own,
+        array $means,
+        array $variances,
+        int $width,
+        int $rows,
+        float $damping,
+        array $distances,
+        int $stride,
+    ): array {
         for ($row = 0, $i = 0; $row < $rows; $row++) {
             for ($col = 0; $col < $width; $col++, $i++) {
                 $mean = $means[$i];
@@ -437,15 +480,27 @@ final class Speckle implements LocalKind
         if ($window->pixels() > self::MOST_PIXELS) {
             throw Problem::call('The area to measure the looks in is too large: take a small even piece of ground.', 'area');
         }
-        $around = (new Window($window->col - $half, $window->row - $half, $window->width + 2 * $half, $window->height + 2 * $half))->within($spec->grid->width, $spec->grid->height);
-        $rows = new Rows($around->width, $window->height, $window->row, $window->row - $around->row, $around->row + $around->height - $window->row - $window->height);
+        $around = (new Window($window->col - $half, $window->row - $half, $window->width + 2 * $half, $window->height + 2 * $half))->within(
+            $spec->grid->width,
+            $spec->grid->height,
+        );
+        $rows = new Rows(
+            $around->width,
+            $window->height,
+            $window->row,
+            $window->row - $around->row,
+            $around->row + $around->height - $window->row - $window->height,
+        );
         $inner = new Window($around->col, $window->row, $around->width, $window->height);
         $told = [];
         foreach ($spec->bands as $index => $band) {
             $values = Values::of($image, $index, $around);
             $values = $band->unit === 'dB' ? self::power($values, count($values)) : $values;
             $before = array_slice($values, $rows->above * $around->width, $inner->pixels());
-            [$one, $other] = array_map(fn (array $pixels): ?float => self::equivalent(array_values($mask->cut($pixels, $inner, NAN))), [$before, $compute($values, $rows)]);
+            [$one, $other] = array_map(fn (array $pixels): ?float => self::equivalent(array_values($mask->cut($pixels, $inner, NAN))), [
+                $before,
+                $compute($values, $rows),
+            ]);
             $told[] = ['band' => $band->label($index + 1), 'before' => $one, 'after' => $other];
         }
 

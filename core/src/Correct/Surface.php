@@ -37,30 +37,70 @@ final class Surface implements LocalKind, ThroughAir
             'Takes out what the air does to light on its way down and up: what is left is the reflectance of the ground.',
             [
                 new Port('image', PortType::Image, 'An image in top-of-atmosphere reflectance whose bands tell their wavelengths.', wants: Wants::Reflectance),
-                new Port('signatures', PortType::Table, 'Signatures that the points are compared with: CSV, a column of wavelengths in µm and one of reflectance for each cover.', required: false),
-                new Port('points', PortType::Points, 'Places whose spectra are compared with signatures; where a point names its “signature”, with that one.', required: false),
+                new Port(
+                    'signatures',
+                    PortType::Table,
+                    'Signatures that the points are compared with: CSV, a column of wavelengths in µm and one of reflectance for each cover.',
+                    required: false,
+                ),
+                new Port(
+                    'points',
+                    PortType::Points,
+                    'Places whose spectra are compared with signatures; where a point names its “signature”, with that one.',
+                    required: false,
+                ),
             ],
             [
                 Setting::choice('aerosol', array_keys(Atmosphere::AEROSOLS), null, 'What floats in the air; continental where it is not known.')->ofImage(),
-                Setting::number('visibility', null, 'How far one sees through that air; 23 km where neither it nor an optical depth is known.', 'km', 1, 300)->ofImage(),
+                Setting::number(
+                    'visibility',
+                    null,
+                    'How far one sees through that air; 23 km where neither it nor an optical depth is known.',
+                    'km',
+                    1,
+                    300,
+                )->ofImage(),
                 Setting::number('aot550', null, 'Optical depth of aerosol at 0.55 µm; instead of the visibility.', null, 0, 5)->ofImage(),
                 Setting::number('water-vapour', null, 'Water vapour over the place; 2 where it is not known.', 'g cm⁻²', 0, 10)->ofImage(),
                 Setting::number('ozone', null, 'Ozone over the place; 300 where it is not known.', 'DU', 0, 700)->ofImage(),
                 Setting::number('elevation', null, 'Height of the ground; 0 where it is not known.', 'm', -500, 9000)->ofImage(),
                 Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 3, 90)->ofImage(),
-                Setting::text('service', null, 'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by place and date.')->leadsTo(Service::Atmosphere),
+                Setting::text(
+                    'service',
+                    null,
+                    'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by place and date.',
+                )->leadsTo(Service::Atmosphere),
             ],
             [new Port('result', PortType::Image, 'The image in reflectance of the ground.')],
             'ρs = y/(1 + S·y), y = (ρ/Tg − ρpath)/(T↓·T↑) over ground that reflects alike in all directions: Tanré et al. 1979, Applied Optics 18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews 16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: Koschmieder 1924. All from memory. Seen from straight above; polarisation, other gases and light from beside are left out.',
             figures: [
                 Figure::table('air', 'air', ['what' => null, 'value' => null, 'unit' => null, 'from' => null]),
                 Figure::table('fits', 'fits to signatures', ['point' => null, 'signature' => null, 'angle' => '°', 'rmse' => '%']),
-                Figure::table('transmission', 'transmission', ['band' => null, 'gas' => '%', 'path' => '%', 'down' => '%', 'up' => '%', 'spherical' => '%', 'molecules' => null, 'aerosol' => null]),
+                Figure::table('transmission', 'transmission', [
+                    'band' => null,
+                    'gas' => '%',
+                    'path' => '%',
+                    'down' => '%',
+                    'up' => '%',
+                    'spherical' => '%',
+                    'molecules' => null,
+                    'aerosol' => null,
+                ]),
             ],
-            desk: new Desk(7, cautions: [
-                Caution::after('correct.dark-object', 'The light that the air adds was taken off already (dark object): taken out once more, dark places fall below zero. Start from reflectance above the air.'),
-                Caution::after('correct.terrain', 'The light on slopes was evened out already, and the air’s own light with it. Surface reflectance comes before it.'),
-            ], evidence: [new Evidence('air', ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'])]),
+            desk: new Desk(
+                7,
+                cautions: [
+                    Caution::after(
+                        'correct.dark-object',
+                        'The light that the air adds was taken off already (dark object): taken out once more, dark places fall below zero. Start from reflectance above the air.',
+                    ),
+                    Caution::after(
+                        'correct.terrain',
+                        'The light on slopes was evened out already, and the air’s own light with it. Surface reflectance comes before it.',
+                    ),
+                ],
+                evidence: [new Evidence('air', ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'])],
+            ),
         );
     }
 
@@ -83,7 +123,16 @@ final class Surface implements LocalKind, ThroughAir
             }
             $lines[] = $one = self::band($air['atmosphere'], $band, $label, $image->name());
             $bands[] = $band->measuredIn('reflectance');
-            $told[] = ['band' => $label, 'gas' => $one->gas, 'path' => $one->path, 'down' => $one->down, 'up' => $one->up, 'spherical' => $one->spherical, 'molecules' => $one->molecules, 'aerosol' => $one->aerosol];
+            $told[] = [
+                'band' => $label,
+                'gas' => $one->gas,
+                'path' => $one->path,
+                'down' => $one->down,
+                'up' => $one->up,
+                'spherical' => $one->spherical,
+                'molecules' => $one->molecules,
+                'aerosol' => $one->aerosol,
+            ];
         }
         $fits = $call->hasInput('points') ? SpectralFit::atPoints($call, fn (int $index, float $value): ?float => $lines[$index]?->surface($value)) : [];
 
@@ -138,7 +187,12 @@ final class Surface implements LocalKind, ThroughAir
             if ($value === null) {
                 return NAN;
             }
-            $told[] = ['what' => $setting, 'value' => (float) $value, 'unit' => $unit, 'from' => is_nan($set) ? (isset($asked[$key]) ? 'service' : 'usual') : 'set'];
+            $told[] = [
+                'what' => $setting,
+                'value' => (float) $value,
+                'unit' => $unit,
+                'from' => is_nan($set) ? (isset($asked[$key]) ? 'service' : 'usual') : 'set',
+            ];
 
             return (float) $value;
         };
@@ -156,20 +210,39 @@ final class Surface implements LocalKind, ThroughAir
         $sun = Sun::elevation($call, $spec, $name);
         $told[] = ['what' => 'sun-elevation', 'value' => $sun, 'unit' => '°', 'from' => is_nan($call->number('sun-elevation')) ? 'metadata' : 'set'];
 
-        return ['atmosphere' => new Atmosphere($sun, $aerosol, $depth, $take('water-vapour', 'water', 2.0, 'g cm⁻²'), $take('ozone', 'ozone', 300.0, 'DU'), $take('elevation', 'elevation', 0.0, 'm')), 'told' => $told];
+        return [
+            'atmosphere' => new Atmosphere(
+                $sun,
+                $aerosol,
+                $depth,
+                $take('water-vapour', 'water', 2.0, 'g cm⁻²'),
+                $take('ozone', 'ozone', 300.0, 'DU'),
+                $take('elevation', 'elevation', 0.0, 'm'),
+            ),
+            'told' => $told,
+        ];
     }
 
     public static function band(Atmosphere $atmosphere, Band $band, string $label, string $name): BandAir
     {
         if ($band->unit !== null && $band->unit !== 'reflectance') {
-            throw Problem::input("The band $label of $name is in {$band->unit}: the air is taken out of top-of-atmosphere reflectance; calibrate first.", 'image');
+            throw Problem::input(
+                "The band $label of $name is in {$band->unit}: the air is taken out of top-of-atmosphere reflectance; calibrate first.",
+                'image',
+            );
         }
         if ($band->wavelength === null || $band->wavelength < 0.25 || $band->wavelength > 4.0) {
-            throw Problem::input("The band $label of $name tells no wavelength between 0.25 and 4 µm, by which the air is known: give bands their roles, or read the scene in as a bundle.", 'image');
+            throw Problem::input(
+                "The band $label of $name tells no wavelength between 0.25 and 4 µm, by which the air is known: give bands their roles, or read the scene in as a bundle.",
+                'image',
+            );
         }
         $air = $atmosphere->at($band->wavelength, $band->bandwidth ?? 0.0);
         if ($air->gas * $air->down * $air->up < 0.02) {
-            throw Problem::input("Hardly any light of the band $label of $name comes through such air: leave the band out (gather.stack), or correct what is set of the air.", 'image');
+            throw Problem::input(
+                "Hardly any light of the band $label of $name comes through such air: leave the band out (gather.stack), or correct what is set of the air.",
+                'image',
+            );
         }
 
         return $air;

@@ -40,15 +40,28 @@ final class Terrain implements LearningKind
             'Evens out the light on slopes with an elevation model, so that a wood in the sun and one in the shade look alike.',
             [
                 new Port('image', PortType::Image, 'The image, best in reflectance.'),
-                new Port('elevation', PortType::Image, 'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.', wants: Wants::Heights),
+                new Port(
+                    'elevation',
+                    PortType::Image,
+                    'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.',
+                    wants: Wants::Heights,
+                ),
             ],
             [
-                Setting::choice('method', ['cosine', 'c', 'minnaert', 'empirical'], 'c', 'How.', ['cosine' => 'the cosine law alone, which brightens faint light too much', 'c' => 'the cosine law softened by what the band shows', 'minnaert' => 'a power of the cosine law', 'empirical' => 'the band\'s own slope over light taken off']),
+                Setting::choice('method', ['cosine', 'c', 'minnaert', 'empirical'], 'c', 'How.', [
+                    'cosine' => 'the cosine law alone, which brightens faint light too much',
+                    'c' => 'the cosine law softened by what the band shows',
+                    'minnaert' => 'a power of the cosine law',
+                    'empirical' => 'the band\'s own slope over light taken off',
+                ]),
                 Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->ofImage(),
                 Setting::number('sun-azimuth', null, 'Direction of the sun from north over east; from the metadata when empty.', '°', 0, 360)->ofImage(),
                 Setting::number('least-slope', 5.0, 'Slopes from which the fit is learnt; flat ground tells nothing of light.', '°', 0, 60),
                 Setting::number('least-light', 0.15, 'Cosine of incidence below which light is too faint to be made good; flagged.', null, 0, 0.9),
-                Setting::choice('faint', ['leave', 'nodata'], 'leave', 'What becomes of pixels in faint light, and in the shadow that other ground casts.', ['leave' => 'they stay as they are', 'nodata' => 'they become nodata']),
+                Setting::choice('faint', ['leave', 'nodata'], 'leave', 'What becomes of pixels in faint light, and in the shadow that other ground casts.', [
+                    'leave' => 'they stay as they are',
+                    'nodata' => 'they become nodata',
+                ]),
             ],
             [
                 new Port('result', PortType::Image, 'The image in even light; nodata in shade.'),
@@ -58,17 +71,37 @@ final class Terrain implements LearningKind
             learns: Learning::Overview,
             example: new Example(['method' => 'c']),
             figures: [
-                Figure::table('fit', 'fit', ['band' => null, 'slope' => null, 'offset' => null, 'c' => null, 'k' => null, 'mean' => null, 'correlation' => null, 'pixels' => null]),
+                Figure::table('fit', 'fit', [
+                    'band' => null,
+                    'slope' => null,
+                    'offset' => null,
+                    'c' => null,
+                    'k' => null,
+                    'mean' => null,
+                    'correlation' => null,
+                    'pixels' => null,
+                ]),
                 Figure::number('sun.elevation', 'sun elevation', '°'),
                 Figure::number('sun.azimuth', 'sun azimuth', '°'),
                 Figure::number('faintlyLit', 'faintly lit', 'pixels'),
                 Figure::number('turnedFromTheSun', 'turned from the sun', 'pixels'),
                 Figure::number('inCastShadow', 'in cast shadow', 'pixels'),
             ],
-            desk: new Desk(8, cautions: [
-                Caution::counts('This image is in counts. Calibrate first: the sensor’s offset would be taken for light of the sky, and slopes in shade be left too dark.'),
-                Caution::without('The light that the air adds is still in this image. Taken off first (dark object or surface reflectance), the fit tells of the ground alone.', 'correct.dark-object', 'correct.surface'),
-            ], evidence: [new Evidence('light')], instead: new Instead('derive.index', ['index' => 'ratio'], 'the ratio of two bands', 'in which the light on a slope cancels out')),
+            desk: new Desk(
+                8,
+                cautions: [
+                    Caution::counts(
+                        'This image is in counts. Calibrate first: the sensor’s offset would be taken for light of the sky, and slopes in shade be left too dark.',
+                    ),
+                    Caution::without(
+                        'The light that the air adds is still in this image. Taken off first (dark object or surface reflectance), the fit tells of the ground alone.',
+                        'correct.dark-object',
+                        'correct.surface',
+                    ),
+                ],
+                evidence: [new Evidence('light')],
+                instead: new Instead('derive.index', ['index' => 'ratio'], 'the ratio of two bands', 'in which the light on a slope cancels out'),
+            ),
         );
     }
 
@@ -78,7 +111,10 @@ final class Terrain implements LearningKind
         $elevation = $call->image('elevation');
         $grid = $image->spec()->grid;
         if (! $grid->matches($elevation->spec()->grid)) {
-            throw Problem::input("{$elevation->name()} and {$image->name()} do not lie on one grid: the one is {$elevation->spec()->grid->describe()}, the other {$grid->describe()}. Bring the elevation model onto the image's grid first.", 'elevation');
+            throw Problem::input(
+                "{$elevation->name()} and {$image->name()} do not lie on one grid: the one is {$elevation->spec()->grid->describe()}, the other {$grid->describe()}. Bring the elevation model onto the image's grid first.",
+                'elevation',
+            );
         }
         if (count($elevation->spec()->bands) !== 1) {
             throw Problem::input("{$elevation->name()} has several bands; an elevation model has one.", 'elevation');
@@ -130,7 +166,10 @@ final class Terrain implements LearningKind
         $spec = $image->spec();
         [$lit, $faint, $away, $cast] = $learnt['flags'];
         if ($lit + $faint + $away + $cast === 0) {
-            throw Problem::input("{$call->image('elevation')->name()} has no heights where {$image->name()} lies: take an elevation model that covers it.", 'elevation');
+            throw Problem::input(
+                "{$call->image('elevation')->name()} has no heights where {$image->name()} lies: take an elevation model that covers it.",
+                'elevation',
+            );
         }
         $method = $call->text('method');
         [$sunElevation, $sunAzimuth] = $this->sun($call);
@@ -141,12 +180,26 @@ final class Terrain implements LearningKind
             $fit = LightFit::through($learnt['bands'][$index]);
             $label = $band->label($index + 1);
             if ($method !== 'cosine' && $fit === null) {
-                throw Problem::input("The band $label of {$image->name()} can't be fitted: there are too few slopes steeper than {$call->number('least-slope')}°, or the band is the same everywhere; lower least-slope, or take the cosine method.", 'least-slope');
+                throw Problem::input(
+                    "The band $label of {$image->name()} can't be fitted: there are too few slopes steeper than {$call->number(
+                        'least-slope',
+                    )}°, or the band is the same everywhere; lower least-slope, or take the cosine method.",
+                    'least-slope',
+                );
             }
             $fits[] = $fit ?? ['slope' => 0.0, 'offset' => 0.0, 'c' => 0.0, 'k' => 1.0, 'mean' => 0.0, 'correlation' => 0.0, 'pixels' => 0];
             $told[] = ['band' => $label] + array_diff_key($fit ?? [], $method === 'minnaert' ? [] : ['k' => true]);
         }
-        $flags = RasterSpec::classes($spec->grid, new Legend([1 => ['name' => 'lit', 'colour' => '#e8dcc0'], 2 => ['name' => 'faintly lit', 'colour' => '#a08050'], 3 => ['name' => 'turned from the sun', 'colour' => '#3a3f5c'], 4 => ['name' => 'in cast shadow', 'colour' => '#6d5a86']]), $spec->properties);
+        $flags = RasterSpec::classes(
+            $spec->grid,
+            new Legend([
+                1 => ['name' => 'lit', 'colour' => '#e8dcc0'],
+                2 => ['name' => 'faintly lit', 'colour' => '#a08050'],
+                3 => ['name' => 'turned from the sun', 'colour' => '#3a3f5c'],
+                4 => ['name' => 'in cast shadow', 'colour' => '#6d5a86'],
+            ]),
+            $spec->properties,
+        );
         $grid = $spec->grid;
         $least = $call->number('least-light');
         $horizon = $this->horizon($call);
@@ -174,7 +227,13 @@ final class Terrain implements LearningKind
                 return ['result' => $out, 'flags' => [$flags]];
             },
             halo: 1,
-            figures: ['sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth], 'faintlyLit' => $faint, 'turnedFromTheSun' => $away, 'inCastShadow' => $cast, 'fit' => $told],
+            figures: [
+                'sun' => ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth],
+                'faintlyLit' => $faint,
+                'turnedFromTheSun' => $away,
+                'inCastShadow' => $cast,
+                'fit' => $told,
+            ],
         );
     }
 

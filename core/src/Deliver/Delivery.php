@@ -37,8 +37,16 @@ final class Delivery implements LearningKind
             'Writes an image for others: its values as a cloud-optimised GeoTIFF, or the picture as shown, also as PNG with world file.',
             [new Port('image', PortType::Image, 'The image or class map.')],
             [
-                Setting::choice('as', ['values', 'shown'], 'values', 'The values themselves, or 8-bit colours stretched for looking at. PNG is always as shown; class maps keep their codes and colours.'),
-                Setting::texts('bands', 'Bands in order, by number or role; for a picture one or three (red, green, blue). All when empty, or the first that fit.'),
+                Setting::choice(
+                    'as',
+                    ['values', 'shown'],
+                    'values',
+                    'The values themselves, or 8-bit colours stretched for looking at. PNG is always as shown; class maps keep their codes and colours.',
+                ),
+                Setting::texts(
+                    'bands',
+                    'Bands in order, by number or role; for a picture one or three (red, green, blue). All when empty, or the first that fit.',
+                ),
                 Setting::numbers('clip', 'Percentiles that become black and white.', '%'),
                 Setting::choice('compression', ['deflate', 'none'], 'deflate', 'How the GeoTIFF is packed.'),
             ],
@@ -80,14 +88,35 @@ final class Delivery implements LearningKind
             $codes = $spec->content !== Content::Image;
             $out = $spec->with(bands: array_map(fn (int $band): Band => $spec->bands[$band], $bands));
 
-            return new Plan([new Reading($image, $bands, $codes)], ['result' => $out], fn (array $values): array => ['result' => $values], deflate: $deflate, stored: $image instanceof GeoTiffImage ? StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], $bands), $out) : null);
+            return new Plan(
+                [new Reading($image, $bands, $codes)],
+                ['result' => $out],
+                fn (array $values): array => ['result' => $values],
+                deflate: $deflate,
+                stored: $image instanceof GeoTiffImage ? StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], $bands), $out) : null,
+            );
         }
         $clip = $call->numbers('clip') + [2.0, 98.0];
         $limits = array_map(fn (array $values): array => self::limits($values, $clip[0], $clip[1]), $learnt);
-        $out = new RasterSpec($spec->grid, array_map(fn (int $band): Band => $spec->bands[$band]->measuredIn(null), $bands), SampleType::UInt8, 0.0, properties: $spec->properties);
+        $out = new RasterSpec(
+            $spec->grid,
+            array_map(fn (int $band): Band => $spec->bands[$band]->measuredIn(null), $bands),
+            SampleType::UInt8,
+            0.0,
+            properties: $spec->properties,
+        );
 
         // with few bits each sample is looked up, stretched and rounded already
-        $tables = $spec->type->bytes() > 2 || $image instanceof Computed ? [] : array_map(fn (array $limit): array => array_map(round(...), self::stretch($samples = Codec::samples($spec->type, $spec->nodata), count($samples), $limit[0], $limit[1])), $limits);
+        $tables =
+            $spec->type->bytes() > 2 || $image instanceof Computed
+                ? []
+                : array_map(
+                    fn (array $limit): array => array_map(
+                        round(...),
+                        self::stretch($samples = Codec::samples($spec->type, $spec->nodata), count($samples), $limit[0], $limit[1]),
+                    ),
+                    $limits,
+                );
 
         return new Plan([new Reading($image, $bands, tables: $tables)], ['result' => $out], function (array $values) use ($limits, $tables): array {
             foreach ($tables === [] ? $values : [] as $index => $band) {
@@ -95,7 +124,16 @@ final class Delivery implements LearningKind
             }
 
             return ['result' => $values];
-        }, figures: ['stretch' => array_map(fn (int $band, array $limit): array => ['band' => $spec->bands[$band]->label($band + 1), 'from' => $limit[0], 'to' => $limit[1]], $bands, $limits)], deflate: $deflate);
+        },
+            figures: [
+                'stretch' => array_map(
+                    fn (int $band, array $limit): array => ['band' => $spec->bands[$band]->label($band + 1), 'from' => $limit[0], 'to' => $limit[1]],
+                    $bands,
+                    $limits,
+                ),
+            ],
+            deflate: $deflate,
+        );
     }
 
     /**

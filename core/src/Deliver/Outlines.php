@@ -49,7 +49,12 @@ final class Outlines implements WholeKind
                 Setting::number('simplify', 0.0, 'How far a simplified border may lie from the true one; shared borders stay shared.', 'm', 0.0),
                 Setting::band('band', '1', 'The band to cut, for an image that is no class map.'),
                 Setting::number('at-least', null, 'Pixels of the band at this value or above make the polygons.'),
-                Setting::choice('coordinates', ['geographic', 'map'], 'geographic', 'Longitude and latitude, as GeoJSON wants it, or the map coordinates of the image.'),
+                Setting::choice(
+                    'coordinates',
+                    ['geographic', 'map'],
+                    'geographic',
+                    'Longitude and latitude, as GeoJSON wants it, or the map coordinates of the image.',
+                ),
             ],
             [new Port('result', PortType::Outlines, 'The polygons.', endings: ['.geojson', '.json'])],
             'GeoJSON: RFC 7946. Simplification: Douglas & Peucker 1973, Cartographica 10:112–122, between the points where borders meet, with borders kept apart after de Berg, van Kreveld & Schirra 1998, Cartography and Geographic Information Systems 25:243–257.',
@@ -130,8 +135,17 @@ final class Outlines implements WholeKind
                 $properties += ['area exact' => round($exact[0], 4), 'perimeter exact' => round($exact[1], 4)];
             }
             $properties += $this->means($call, $regions);
-            $geometry = count($polygons) === 1 ? '{"type":"Polygon","coordinates":'.$polygons[0].'}' : '{"type":"MultiPolygon","coordinates":['.implode(',', $polygons).']}';
-            yield '{"type":"Feature","id":'.$number.',"properties":'.json_encode($properties, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR).',"geometry":'.$geometry.'}';
+            $geometry =
+                count($polygons) === 1
+                    ? '{"type":"Polygon","coordinates":'.$polygons[0].'}'
+                    : '{"type":"MultiPolygon","coordinates":['.implode(',', $polygons).']}';
+            yield '{"type":"Feature","id":'.
+                $number.
+                ',"properties":'.
+                json_encode($properties, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR).
+                ',"geometry":'.
+                $geometry.
+                '}';
         }
     }
 
@@ -147,7 +161,12 @@ final class Outlines implements WholeKind
         $spec = $image->spec();
         ['width' => $width, 'height' => $height] = ['width' => $spec->grid->width, 'height' => $spec->grid->height];
         $last = $spec->content === Content::Segments ? $this->lastRows($call, $band) : [];
-        $borders = new Borders($width, $call->number('simplify') > 0 ? $this->simplify($call, $band, $ground) : null, $wanted, $spec->content === Content::Segments ? 1 : $call->whole('minimum'));
+        $borders = new Borders(
+            $width,
+            $call->number('simplify') > 0 ? $this->simplify($call, $band, $ground) : null,
+            $wanted,
+            $spec->content === Content::Segments ? 1 : $call->whole('minimum'),
+        );
         $parts = [];
         $values = $call->hasInput('values') ? $call->image('values') : null;
         $strip = $spec->grid->strip(64);
@@ -159,7 +178,12 @@ final class Outlines implements WholeKind
             $lines = $values === null ? [] : array_map(fn (int $one): array => Values::of($values, $one, $window), array_keys($values->spec()->bands));
             for ($row = 0; $row < $window->height + ($top + $strip > $height ? 1 : 0); $row++) {
                 $isEnd = $row === $window->height;
-                $ended = $isEnd ? $borders->end() : $borders->row(array_slice($codes, $row * $width, $width), array_map(fn (array $line): array => array_slice($line, $row * $width, $width), $lines));
+                $ended = $isEnd
+                    ? $borders->end()
+                    : $borders->row(
+                        array_slice($codes, $row * $width, $width),
+                        array_map(fn (array $line): array => array_slice($line, $row * $width, $width), $lines),
+                    );
                 foreach ($ended as $region) {
                     if ($spec->content === Content::Segments) {
                         $parts[$region->code][] = $region;
@@ -255,9 +279,13 @@ final class Outlines implements WholeKind
                 if ($ground === null) {
                     $area += 0.5 * $twice;
                 } else {
-                    $area += ($twice < 0 ? -1 : 1) * ($ground->keepsAreas ? 0.5 * abs($twice) * $ground->pixelArea(0, 0) : $ground->area($region->positions($ring)));
+                    $area +=
+                        ($twice < 0 ? -1 : 1) * ($ground->keepsAreas ? 0.5 * abs($twice) * $ground->pixelArea(0, 0) : $ground->area($region->positions($ring)));
                 }
-                $length += $ground === null || $ground->keepsLengths ? $region->length($ring, $ground?->metric(0.5, 0.5) ?? [1.0, 1.0, 0.0]) : $ground->length($region->positions($ring));
+                $length +=
+                    $ground === null || $ground->keepsLengths
+                        ? $region->length($ring, $ground?->metric(0.5, 0.5) ?? [1.0, 1.0, 0.0])
+                        : $ground->length($region->positions($ring));
             }
         }
 

@@ -33,7 +33,13 @@ final class Index implements LocalKind
             'Computes a spectral index, such as one that is high over plants or over water, from the bands of an image.',
             [new Port('image', PortType::Image, 'A calibrated image; indices of counts can\'t be compared between scenes.')],
             [
-                Setting::choice('index', array_keys(Indices::TABLE), 'ndvi', 'Which index.', array_map(fn (array $row): string => "$row[0], $row[1]", Indices::TABLE)),
+                Setting::choice(
+                    'index',
+                    array_keys(Indices::TABLE),
+                    'ndvi',
+                    'Which index.',
+                    array_map(fn (array $row): string => "$row[0], $row[1]", Indices::TABLE),
+                ),
                 ...array_map(fn (string $role): Setting => Setting::band($role, $role, "The band to take for $role: a role, or a number from 1."), self::ROLES),
             ],
             [new Port('result', PortType::Image, 'The index, one band.')],
@@ -67,7 +73,10 @@ final class Index implements LocalKind
             figures: [
                 'index' => $title,
                 'formula' => $text,
-                'bands' => array_combine($formula->names(), array_map(fn (int $band): string => ($band + 1).' '.$image->spec()->bands[$band]->label($band + 1), $bands)),
+                'bands' => array_combine(
+                    $formula->names(),
+                    array_map(fn (int $band): string => $band + 1 .' '.$image->spec()->bands[$band]->label($band + 1), $bands),
+                ),
                 'source' => $source,
             ],
         );

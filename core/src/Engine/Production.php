@@ -270,7 +270,9 @@ final class Production
             $hectares = $this->ground === null ? [] : $this->ground->hectares($this->counts[$name], $this->covered($name));
             foreach ($this->counts[$name] as $code => $count) {
                 if ($code !== (int) $spec->nodata) {
-                    $figures['classes'][] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] + (isset($hectares[$code]) ? ['hectares' => $hectares[$code]] : []);
+                    $figures['classes'][] =
+                        ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] +
+                        (isset($hectares[$code]) ? ['hectares' => $hectares[$code]] : []);
                 }
             }
         }
@@ -307,7 +309,14 @@ final class Production
         }
         $free = @disk_free_space($folder);
         if ($free !== false && $free < $needed) {
-            throw Problem::computation(sprintf('The disk that holds %s has %d MB left and the result may take %d MB: make room, then run the step again.', $folder, $free >> 20, $needed >> 20));
+            throw Problem::computation(
+                sprintf(
+                    'The disk that holds %s has %d MB left and the result may take %d MB: make room, then run the step again.',
+                    $folder,
+                    $free >> 20,
+                    $needed >> 20,
+                ),
+            );
         }
     }
 }

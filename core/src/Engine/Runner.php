@@ -45,7 +45,10 @@ final class Runner
         try {
             $figures = match (true) {
                 $kind instanceof LocalKind => self::local($call, $kind->plan($call)),
-                $kind instanceof LearningKind => self::local($call->with($call->context->part(0.4, 1.0)), $kind->plan($call, self::learn($kind, $call->learning()->with($call->context->part(0.0, 0.4))))),
+                $kind instanceof LearningKind => self::local(
+                    $call->with($call->context->part(0.4, 1.0)),
+                    $kind->plan($call, self::learn($kind, $call->learning()->with($call->context->part(0.0, 0.4)))),
+                ),
                 $kind instanceof WholeKind => self::whole($kind, $call),
                 default => throw new \LogicException($kind->declaration()->id.' has no shape.'),
             };
@@ -101,13 +104,23 @@ final class Runner
             }
         }
         // an image that is computed has arrays of its own at hand, and so has what looks around each pixel
-        $bands = array_sum(array_map(fn (Reading $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0), $plan->sources)) + ($plan->halo > 0 ? self::WORKING : 0);
+        $bands =
+            array_sum(array_map(fn (Reading $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0), $plan->sources)) +
+            ($plan->halo > 0 ? self::WORKING : 0);
         $height = $plan->sources[0]->image->spec()->grid->height;
-        $production = new Production($outputs, function (Window $window) use ($plan, $height, $outputs): array {
-            $rows = new Rows($window->width, $window->height, $window->row, min($plan->halo, $window->row), min($plan->halo, $height - $window->row - $window->height));
+        $production = new Production(
+            $outputs,
+            function (Window $window) use ($plan, $height, $outputs): array {
+                $rows = new Rows(
+                    $window->width,
+                    $window->height,
+                    $window->row,
+                    min($plan->halo, $window->row),
+                    min($plan->halo, $height - $window->row - $window->height),
+                );
 
-            return array_intersect_key(($plan->compute)(self::read($plan->sources, $rows), $rows), $outputs);
-        }, $call->context, $bands, $plan->deflate, $plan->stored);
+                return array_intersect_key(($plan->compute)(self::read($plan->sources, $rows), $rows), $outputs);
+            }, $call->context, $bands, $plan->deflate, $plan->stored);
 
         return $plan->figures + $production->run($call->provenance(), $call->declaration->title);
     }

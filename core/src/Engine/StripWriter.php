@@ -52,8 +52,12 @@ final class StripWriter
     private array $reduced = [];
 
     /** @param  \Closure(int, int, int): ?string|null  $stored  tiles that lie packed elsewhere, by band, column and row */
-    public function __construct(private readonly RasterSpec $spec, private readonly string $stem, private readonly bool $deflate, private readonly ?\Closure $stored = null)
-    {
+    public function __construct(
+        private readonly RasterSpec $spec,
+        private readonly string $stem,
+        private readonly bool $deflate,
+        private readonly ?\Closure $stored = null,
+    ) {
         $size = [$spec->grid->width, $spec->grid->height];
         $this->levels = [$size];
         // a row of tiles reduces to whole rows eight times
@@ -146,7 +150,10 @@ final class StripWriter
         foreach ($this->rows as $band => $bytes) {
             if ($this->stored !== null && $this->spec->content !== Content::Segments) {
                 for ($column = 0; $column < $across; $column++) {
-                    $this->keep($band * $perBand + $this->strip * $across + $column, ($this->stored)($band, $column, $this->strip) ?? Deflate::pack(str_repeat($this->padding(), self::TILE * self::TILE)));
+                    $this->keep(
+                        $band * $perBand + $this->strip * $across + $column,
+                        ($this->stored)($band, $column, $this->strip) ?? Deflate::pack(str_repeat($this->padding(), self::TILE * self::TILE)),
+                    );
                 }
 
                 continue;
@@ -222,7 +229,9 @@ final class StripWriter
     /** @param  list<float>|list<int>  $values */
     private function bytes(array $values): string
     {
-        return $this->spec->content !== Content::Image ? Codec::encodeCodes($values, $this->spec->type) : Codec::encode($values, $this->spec->type, $this->spec->nodata);
+        return $this->spec->content !== Content::Image
+            ? Codec::encodeCodes($values, $this->spec->type)
+            : Codec::encode($values, $this->spec->type, $this->spec->nodata);
     }
 
     private function store(int $number, string $tile): void

@@ -46,7 +46,9 @@ final class Document
     /** @param  array<string, mixed>  $document  with type and version */
     public static function write(string $path, array $document): void
     {
-        $text = json_encode($document, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR)."\n";
+        $text =
+            json_encode($document, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR).
+            "\n";
         self::check(json_decode($text), (string) ($document['type'] ?? ''), basename($path));
         Files::write($path, $text);
     }
@@ -90,6 +92,20 @@ final class Document
     /** @param  string|list<string>  $types */
     private static function words(string|array $types): string
     {
-        return implode(' or ', array_map(fn (string $type): string => ['object' => 'a group of values', 'array' => 'a list', 'string' => 'a text', 'number' => 'a number', 'integer' => 'a whole number', 'boolean' => 'yes or no', 'null' => 'nothing'][$type] ?? $type, (array) $types));
+        return implode(
+            ' or ',
+            array_map(
+                fn (string $type): string => [
+                    'object' => 'a group of values',
+                    'array' => 'a list',
+                    'string' => 'a text',
+                    'number' => 'a number',
+                    'integer' => 'a whole number',
+                    'boolean' => 'yes or no',
+                    'null' => 'nothing',
+                ][$type] ?? $type,
+                (array) $types,
+            ),
+        );
     }
 }

@@ -24,11 +24,16 @@ final class GeoJson
         $file = new GeoJsonFile($path);
         $name = basename($path);
         if ($file->count > self::MOST_FEATURES) {
-            throw Problem::input("$name holds $file->count features, more than the ".number_format(self::MOST_FEATURES).' that are taken at once: cut it into parts.');
+            throw Problem::input(
+                "$name holds $file->count features, more than the ".number_format(self::MOST_FEATURES).' that are taken at once: cut it into parts.',
+            );
         }
         $features = [];
         foreach (self::features($file) as $feature) {
-            $features[] = ['geometry' => $feature['geometry'] === null ? null : Geometry::checked($feature['geometry'], $name), 'properties' => $feature['properties']];
+            $features[] = [
+                'geometry' => $feature['geometry'] === null ? null : Geometry::checked($feature['geometry'], $name),
+                'properties' => $feature['properties'],
+            ];
         }
 
         return ['epsg' => $file->epsg(), 'features' => $features];
@@ -38,7 +43,10 @@ final class GeoJson
     public static function features(GeoJsonFile $file): \Generator
     {
         foreach ($file->features() as $feature) {
-            yield ['geometry' => $feature->at('geometry')->isMap() ? $feature->at('geometry')->raw() : null, 'properties' => array_combine(array_map(strval(...), array_keys($feature->at('properties')->raw())), $feature->at('properties')->raw())];
+            yield [
+                'geometry' => $feature->at('geometry')->isMap() ? $feature->at('geometry')->raw() : null,
+                'properties' => array_combine(array_map(strval(...), array_keys($feature->at('properties')->raw())), $feature->at('properties')->raw()),
+            ];
         }
     }
 
@@ -54,7 +62,12 @@ final class GeoJson
             Files::put($handle, '{"type":"FeatureCollection"'.$crs.',"features":[', $path);
             $separator = "\n";
             foreach ($features as $feature) {
-                Files::put($handle, $separator.(is_string($feature) ? $feature : json_encode($feature, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR)), $path);
+                Files::put(
+                    $handle,
+                    $separator.
+                        (is_string($feature) ? $feature : json_encode($feature, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR)),
+                    $path,
+                );
                 $separator = ",\n";
             }
             Files::put($handle, "\n]}\n", $path);
@@ -70,7 +83,11 @@ final class GeoJson
         $place = Crs::toGeographic($from, $x, $y);
         $map = $place === null ? null : Crs::fromGeographic($epsg, ...$place);
         if ($map === null) {
-            throw Problem::input("$name can't be laid over the image: the CRS ".($place === null ? "EPSG:$from" : ($epsg === null ? 'of the image' : "EPSG:$epsg")).' is not known here.');
+            throw Problem::input(
+                "$name can't be laid over the image: the CRS ".
+                    ($place === null ? "EPSG:$from" : ($epsg === null ? 'of the image' : "EPSG:$epsg")).
+                    ' is not known here.',
+            );
         }
 
         return $map;

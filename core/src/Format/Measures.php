@@ -50,7 +50,13 @@ final class Measures implements Rows
         foreach ($measures as $measure) {
             $arrays[$measure['name']] = ['<f8', $measure['values']];
         }
-        Npz::write($path, $arrays, ['measures' => ['type' => self::TYPE, 'version' => 1, 'measures' => array_map(fn (array $measure): array => ['name' => $measure['name'], 'unit' => $measure['unit'] ?? null], $measures)]]);
+        Npz::write($path, $arrays, [
+            'measures' => [
+                'type' => self::TYPE,
+                'version' => 1,
+                'measures' => array_map(fn (array $measure): array => ['name' => $measure['name'], 'unit' => $measure['unit'] ?? null], $measures),
+            ],
+        ]);
     }
 
     public function columns(): array

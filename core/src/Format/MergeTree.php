@@ -20,11 +20,22 @@ final readonly class MergeTree
      * @param  list<int>  $rung  on which step of the ladder of limits they joined, from 0
      * @param  array<string, mixed>  $made  by which settings
      */
-    public function __construct(public int $leaves, public array $first, public array $second, public array $height, public array $rung, public array $made = []) {}
+    public function __construct(
+        public int $leaves,
+        public array $first,
+        public array $second,
+        public array $height,
+        public array $rung,
+        public array $made = [],
+    ) {}
 
     public function write(string $path): void
     {
-        Npz::write($path, ['first' => ['<u4', $this->first], 'second' => ['<u4', $this->second], 'height' => ['<f8', $this->height], 'rung' => ['|u1', $this->rung]], ['tree' => ['type' => self::TYPE, 'version' => 1, 'leaves' => $this->leaves, 'made' => (object) $this->made]]);
+        Npz::write(
+            $path,
+            ['first' => ['<u4', $this->first], 'second' => ['<u4', $this->second], 'height' => ['<f8', $this->height], 'rung' => ['|u1', $this->rung]],
+            ['tree' => ['type' => self::TYPE, 'version' => 1, 'leaves' => $this->leaves, 'made' => (object) $this->made]],
+        );
     }
 
     /** @throws Problem where the file holds something else, or no tree */
@@ -56,7 +67,14 @@ final readonly class MergeTree
             throw Problem::input("$name is broken: its arrays are not of one length.");
         }
 
-        return new self($leaves, array_map(intval(...), $parts['first']), array_map(intval(...), $parts['second']), $height, array_map(intval(...), $parts['rung']), (array) ($told['made'] ?? []));
+        return new self(
+            $leaves,
+            array_map(intval(...), $parts['first']),
+            array_map(intval(...), $parts['second']),
+            $height,
+            array_map(intval(...), $parts['rung']),
+            (array) ($told['made'] ?? []),
+        );
     }
 
     /**

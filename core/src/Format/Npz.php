@@ -13,7 +13,17 @@ final class Npz
 {
     /** Letters of unpack and bytes of a value, by type as an array names it. */
     private const TYPES = [
-        '<f8' => ['e', 8], '<f4' => ['g', 4], '<u4' => ['V', 4], '<i4' => ['l', 4], '<u2' => ['v', 2], '<i2' => ['s', 2], '<i8' => ['q', 8], '<u8' => ['P', 8], '|u1' => ['C', 1], '|i1' => ['c', 1], '|b1' => ['C', 1],
+        '<f8' => ['e', 8],
+        '<f4' => ['g', 4],
+        '<u4' => ['V', 4],
+        '<i4' => ['l', 4],
+        '<u2' => ['v', 2],
+        '<i2' => ['s', 2],
+        '<i8' => ['q', 8],
+        '<u8' => ['P', 8],
+        '|u1' => ['C', 1],
+        '|i1' => ['c', 1],
+        '|b1' => ['C', 1],
     ];
 
     private const MOST_ARRAYS = 4096;
@@ -202,7 +212,12 @@ final class Npz
         $type = (in_array($type, ['u1', 'i1', 'b1'], true) ? '|' : '<').$type;
         $count = (int) $shape[1];
         if (! isset(self::TYPES[$type]) || $count > self::MOST_VALUES) {
-            throw Problem::input("$this->name holds an array “".basename($member, '.npy').'” of '.($count > self::MOST_VALUES ? 'more values than are taken.' : "a type that is not read ($type)."));
+            throw Problem::input(
+                "$this->name holds an array “".
+                    basename($member, '.npy').
+                    '” of '.
+                    ($count > self::MOST_VALUES ? 'more values than are taken.' : "a type that is not read ($type)."),
+            );
         }
         if (($this->zip->statName($member)['size'] ?? 0) !== $offset + $count * self::TYPES[$type][1]) {
             throw Problem::input("$this->name is cut short: its array “".basename($member, '.npy').'” is not as long as it says.');

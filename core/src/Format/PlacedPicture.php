@@ -61,7 +61,12 @@ final class PlacedPicture implements Image
             throw Problem::input("$name has {$size[0]} x {$size[1]} pixels, more than a picture of this kind is read with; bring it as GeoTIFF.", 'image');
         }
 
-        return new RasterSpec(new Grid($size[0], $size[1], self::world($path)), [new Band('red', 'red'), new Band('green', 'green'), new Band('blue', 'blue')], SampleType::UInt8, null);
+        return new RasterSpec(
+            new Grid($size[0], $size[1], self::world($path)),
+            [new Band('red', 'red'), new Band('green', 'green'), new Band('blue', 'blue')],
+            SampleType::UInt8,
+            null,
+        );
     }
 
     public function spec(): RasterSpec
@@ -93,7 +98,17 @@ final class PlacedPicture implements Image
     {
         $t = $grid->transform;
 
-        return implode("\n", array_map(fn (float $value): string => rtrim(rtrim(sprintf('%.10f', $value), '0'), '.'), [$t[1], $t[4], $t[2], $t[5], $t[0] + 0.5 * ($t[1] + $t[2]), $t[3] + 0.5 * ($t[4] + $t[5])]))."\n";
+        return implode(
+            "\n",
+            array_map(fn (float $value): string => rtrim(rtrim(sprintf('%.10f', $value), '0'), '.'), [
+                $t[1],
+                $t[4],
+                $t[2],
+                $t[5],
+                $t[0] + 0.5 * ($t[1] + $t[2]),
+                $t[3] + 0.5 * ($t[4] + $t[5]),
+            ]),
+        )."\n";
     }
 
     /** @return list<string> samples of each band */

@@ -59,7 +59,10 @@ final class PngWriter
                 } elseif ($single) {
                     $words[] = $a === $nodata ? 0 : ($a << 24) | ($a << 16) | ($a << 8) | 255;
                 } else {
-                    $words[] = $a === $nodata && $planes[1][$i] === $nodata && $planes[2][$i] === $nodata ? 0 : ($a << 24) | ($planes[1][$i] << 16) | ($planes[2][$i] << 8) | 255;
+                    $words[] =
+                        $a === $nodata && $planes[1][$i] === $nodata && $planes[2][$i] === $nodata
+                            ? 0
+                            : ($a << 24) | ($planes[1][$i] << 16) | ($planes[2][$i] << 8) | 255;
                 }
             }
             $out .= "\0".pack('N*', ...$words);

@@ -68,7 +68,15 @@ final class Bundle implements WholeKind
         $assigned = $call->texts('assign');
         $profile = $assigned === [] ? $contents->profile : AssignedProfile::of($assigned, $contents->profile);
         if ($profile === null) {
-            throw Problem::input(($contents->hasMetadata ? "$contents->name comes from a sensor that is not known here (known are ".implode(', ', SensorProfile::known()).')' : "$contents->name holds no metadata text that can be read").'. It holds '.$contents->some().'. Assign the bands by hand: red=FILE, nir=FILE …', 'assign');
+            throw Problem::input(
+                ($contents->hasMetadata
+                    ? "$contents->name comes from a sensor that is not known here (known are ".implode(', ', SensorProfile::known()).')'
+                    : "$contents->name holds no metadata text that can be read").
+                    '. It holds '.
+                    $contents->some().
+                    '. Assign the bands by hand: red=FILE, nir=FILE …',
+                'assign',
+            );
         }
         $groups = $this->groups($call, $profile, $contents);
         $folder = $call->context->folder().'/bundle';
@@ -88,8 +96,15 @@ final class Bundle implements WholeKind
         $index = 0;
         try {
             foreach ($groups as $group => $bands) {
-                $context = $call->context->part(0.2 + 0.8 * $index / count($groups), 0.2 + 0.8 * ++$index / count($groups));
-                $figures['groups'][$group] = $this->image($call, $context, "$part/$group.tif", $group, array_map(fn (array $band): array => ['path' => $wanted[$band['entry']], 'band' => $band['band']], $bands), $profile);
+                $context = $call->context->part(0.2 + (0.8 * $index) / count($groups), 0.2 + (0.8 * ++$index) / count($groups));
+                $figures['groups'][$group] = $this->image(
+                    $call,
+                    $context,
+                    "$part/$group.tif",
+                    $group,
+                    array_map(fn (array $band): array => ['path' => $wanted[$band['entry']], 'band' => $band['band']], $bands),
+                    $profile,
+                );
             }
             Files::moveFolder($part, $call->outputs['result']);
         } finally {
@@ -111,9 +126,19 @@ final class Bundle implements WholeKind
             foreach ($bands as ['file' => $file, 'pattern' => $pattern, 'band' => $band]) {
                 $entry = $contents->entry($file, $pattern);
                 if ($entry === null) {
-                    throw Problem::input("$contents->name lacks the file of its ".($band->role ?? $band->name)." band ($file): get the bundle anew, leave the group $group out, or assign the bands by hand. It holds ".$contents->some().'.', 'image');
+                    throw Problem::input(
+                        "$contents->name lacks the file of its ".
+                            ($band->role ?? $band->name).
+                            " band ($file): get the bundle anew, leave the group $group out, or assign the bands by hand. It holds ".
+                            $contents->some().
+                            '.',
+                        'image',
+                    );
                 }
-                $target = $group === 'thermal' && $call->text('thermal') === 'joined' && in_array('multispectral', $call->texts('groups'), true) ? 'multispectral' : $group;
+                $target =
+                    $group === 'thermal' && $call->text('thermal') === 'joined' && in_array('multispectral', $call->texts('groups'), true)
+                        ? 'multispectral'
+                        : $group;
                 $groups[$target][] = ['entry' => $entry->name, 'band' => $band];
             }
         }
@@ -132,13 +157,27 @@ final class Bundle implements WholeKind
         $first = $images[0]->spec();
         foreach ($images as $image) {
             if ($image->spec()->type !== $first->type) {
-                throw Problem::input("The bands of the group $group have different sample types ({$first->type->value}, {$image->spec()->type->value}) and can't make one image.");
+                throw Problem::input(
+                    "The bands of the group $group have different sample types ({$first->type->value}, {$image->spec()->type->value}) and can't make one image.",
+                );
             }
         }
-        $spec = new RasterSpec($first->grid, array_column($bands, 'band'), $first->type, $first->nodata ?? $profile->fill($group), properties: $profile->properties());
-        $production = new Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => [
-            'result' => array_map(fn (GeoTiffImage $image): array => Values::of($image, 0, $window), $images),
-        ], $context, count($bands), stored: StoredTiles::passing(array_map(fn (GeoTiffImage $image): array => [$image, 0], $images), $spec));
+        $spec = new RasterSpec(
+            $first->grid,
+            array_column($bands, 'band'),
+            $first->type,
+            $first->nodata ?? $profile->fill($group),
+            properties: $profile->properties(),
+        );
+        $production = new Production(
+            ['result' => ['path' => $path, 'spec' => $spec]],
+            fn (Window $window): array => [
+                'result' => array_map(fn (GeoTiffImage $image): array => Values::of($image, 0, $window), $images),
+            ],
+            $context,
+            count($bands),
+            stored: StoredTiles::passing(array_map(fn (GeoTiffImage $image): array => [$image, 0], $images), $spec),
+        );
 
         return ['file' => basename($path)] + $production->run($call->provenance(), "reading $group")['result'];
     }

@@ -29,7 +29,14 @@ final class Features implements WholeKind
             'gather.features',
             'Points, lines, polygons',
             'Reads points, lines or polygons, such as the outline of the area you study or places you were at.',
-            [new Port('file', PortType::File, 'A GeoJSON file, a GeoPackage, or a shapefile with what belongs to it (.shp, .dbf, .prj).', sample: 'places.geojson')],
+            [
+                new Port(
+                    'file',
+                    PortType::File,
+                    'A GeoJSON file, a GeoPackage, or a shapefile with what belongs to it (.shp, .dbf, .prj).',
+                    sample: 'places.geojson',
+                ),
+            ],
             [
                 Setting::text('layer', null, 'Which table of a GeoPackage; the first when empty.')->ofImage(),
                 Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766)->ofImage(),
@@ -66,7 +73,13 @@ final class Features implements WholeKind
             throw Problem::input("$set->name holds no features.", 'file');
         }
 
-        return ['read' => $set->name, 'format' => $set->format, 'crs' => $set->crs] + ($from instanceof OnDatum ? ['datum' => $from->datum->told()] : []) + ['features' => $told['features'], 'kinds' => $told['kinds'], 'fields' => array_keys($told['fields']), 'bounds' => is_finite($told['box'][0]) ? array_map(fn (float $degrees): float => round($degrees, 6), $told['box']) : null];
+        return ['read' => $set->name, 'format' => $set->format, 'crs' => $set->crs] +
+            ($from instanceof OnDatum ? ['datum' => $from->datum->told()] : []) + [
+                'features' => $told['features'],
+                'kinds' => $told['kinds'],
+                'fields' => array_keys($told['fields']),
+                'bounds' => is_finite($told['box'][0]) ? array_map(fn (float $degrees): float => round($degrees, 6), $told['box']) : null,
+            ];
     }
 
     /**
@@ -87,7 +100,11 @@ final class Features implements WholeKind
                     PolygonRings::check($ring, $set->name, 'file');
                 }
             }
-            yield ['type' => 'Feature', 'geometry' => $geometry === null ? null : self::placed($geometry, $from, $told['box'], $set->name), 'properties' => (object) $properties];
+            yield [
+                'type' => 'Feature',
+                'geometry' => $geometry === null ? null : self::placed($geometry, $from, $told['box'], $set->name),
+                'properties' => (object) $properties,
+            ];
         }
     }
 
@@ -102,7 +119,13 @@ final class Features implements WholeKind
             return Crs::need($crs, $set->name, 'crs');
         }
 
-        return $set->projection ?? throw Problem::input($set->crs === null ? "$set->name names no CRS: say which it is in." : "$set->name is in $set->crs, which is not known here: bring it in another.", 'crs');
+        return $set->projection ??
+            throw Problem::input(
+                $set->crs === null
+                    ? "$set->name names no CRS: say which it is in."
+                    : "$set->name is in $set->crs, which is not known here: bring it in another.",
+                'crs',
+            );
     }
 
     /**

@@ -43,9 +43,18 @@ final class Mosaic implements WholeKind
             'Joins several images into one on the grid of the first; where they overlap, one of them counts or they fade into each other.',
             [new Port('images', PortType::Image, 'The images, two or more, with the same bands. The first gives CRS and pixels.', many: true)],
             [
-                Setting::choice('overlap', ['first', 'last', 'blend'], 'first', 'What counts where several have a value.', ['first' => 'the first given', 'last' => 'the last given', 'blend' => 'all of them, each fading out towards its own edge']),
+                Setting::choice('overlap', ['first', 'last', 'blend'], 'first', 'What counts where several have a value.', [
+                    'first' => 'the first given',
+                    'last' => 'the last given',
+                    'blend' => 'all of them, each fading out towards its own edge',
+                ]),
                 Setting::number('fade', 50.0, 'Over how many pixels an image fades out.', 'pixels', 1, 10000)->onlyFor('overlap=blend'),
-                Setting::choice('match', ['none', 'histogram'], 'none', 'Whether each image is first made like those before it, by its histogram in the overlap.'),
+                Setting::choice(
+                    'match',
+                    ['none', 'histogram'],
+                    'none',
+                    'Whether each image is first made like those before it, by its histogram in the overlap.',
+                ),
                 Setting::choice('resampling', Resampling::names(), 'nearest', 'How values are taken of images on other grids.', Resampling::MEANINGS),
             ],
             [new Port('result', PortType::Image, 'The mosaic.')],
@@ -62,7 +71,7 @@ final class Mosaic implements WholeKind
 
     public function memory(Call $call): int
     {
-        return (count($call->images('images')) * 48 << 20) + (128 << 20);
+        return ((count($call->images('images')) * 48) << 20) + (128 << 20);
     }
 
     public function compute(Call $call): array
@@ -78,42 +87,75 @@ final class Mosaic implements WholeKind
         $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, self::dated($images));
         $parts = array_map(fn (Image $image): Warped => new Warped($image, $grid, $resampling), $images);
         $places = array_map(fn (Image $image): Window => self::place($image, $grid), $images);
-        $figures = ['size' => $grid->describe(), 'images' => array_map(fn (Image $image, Window $place): array => ['image' => $image->name(), 'column' => $place->col, 'row' => $place->row, 'columns' => $place->width, 'rows' => $place->height], $images, $places)] + Crs::datums(...array_map(fn (Image $image): Grid => $image->spec()->grid, $images)) + WithNodata::figures(...$images);
+        $figures =
+            [
+                'size' => $grid->describe(),
+                'images' => array_map(
+                    fn (Image $image, Window $place): array => [
+                        'image' => $image->name(),
+                        'column' => $place->col,
+                        'row' => $place->row,
+                        'columns' => $place->width,
+                        'rows' => $place->height,
+                    ],
+                    $images,
+                    $places,
+                ),
+            ] +
+            Crs::datums(...array_map(fn (Image $image): Grid => $image->spec()->grid, $images)) +
+            WithNodata::figures(...$images);
         $blends = $call->text('overlap') === 'blend';
         if ($first->content !== Content::Image && ($blends || $call->text('match') !== 'none')) {
-            throw Problem::call("{$images[0]->name()} holds codes, which neither fade nor are matched: let the first or the last count.", $blends ? 'overlap' : 'match');
+            throw Problem::call(
+                "{$images[0]->name()} holds codes, which neither fade nor are matched: let the first or the last count.",
+                $blends ? 'overlap' : 'match',
+            );
         }
         $curves = [];
         if ($call->text('match') === 'histogram') {
             [$curves, $figures['matched']] = $this->match($call, $parts, $places);
         }
-        $weights = $blends ? array_map(fn (Warped $part, Window $place): EdgeWeights => EdgeWeights::of($part, $place, $call->number('fade'), $call->context), $parts, $places) : [];
+        $weights = $blends
+            ? array_map(fn (Warped $part, Window $place): EdgeWeights => EdgeWeights::of($part, $place, $call->number('fade'), $call->context), $parts, $places)
+            : [];
         $order = $call->text('overlap') === 'last' ? array_reverse(array_keys($parts)) : array_keys($parts);
 
         $isImage = $spec->content === Content::Image;
-        $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], function (Window $window) use ($parts, $places, $curves, $weights, $order, $spec, $isImage): array {
-            $bands = [];
-            foreach (self::pieces($window, $places, $order) as [$piece, $covering]) {
-                // what one image alone covers is taken as it is
-                $shares = $weights === [] || count($covering) < 2 ? [] : array_map(fn (int $k): array => $weights[$k]->values($piece), $covering);
-                foreach (array_keys($spec->bands) as $band) {
-                    $layers = [];
-                    foreach ($covering as $k) {
-                        $values = $parts[$k]->values($band, $piece);
-                        $layers[] = isset($curves[$k][$band]) ? $curves[$k][$band]->apply($values, count($values)) : $values;
-                    }
-                    $joined = $shares === [] ? self::first($layers, $piece->pixels()) : self::blended($layers, $shares, $piece->pixels());
-                    if ($piece->pixels() === $window->pixels()) {
-                        $bands[$band] = $joined;
-                    } else {
-                        $bands[$band] ??= array_fill(0, $window->pixels(), NAN);
-                        self::put($bands[$band], $joined, ($piece->row - $window->row) * $window->width + $piece->col - $window->col, $window->width, $piece->width, $piece->height);
+        $production = new Production(
+            ['result' => ['path' => $call->outputs['result'], 'spec' => $spec]],
+            function (Window $window) use ($parts, $places, $curves, $weights, $order, $spec, $isImage): array {
+                $bands = [];
+                foreach (self::pieces($window, $places, $order) as [$piece, $covering]) {
+                    // what one image alone covers is taken as it is
+                    $shares = $weights === [] || count($covering) < 2 ? [] : array_map(fn (int $k): array => $weights[$k]->values($piece), $covering);
+                    foreach (array_keys($spec->bands) as $band) {
+                        $layers = [];
+                        foreach ($covering as $k) {
+                            $values = $parts[$k]->values($band, $piece);
+                            $layers[] = isset($curves[$k][$band]) ? $curves[$k][$band]->apply($values, count($values)) : $values;
+                        }
+                        $joined = $shares === [] ? self::first($layers, $piece->pixels()) : self::blended($layers, $shares, $piece->pixels());
+                        if ($piece->pixels() === $window->pixels()) {
+                            $bands[$band] = $joined;
+                        } else {
+                            $bands[$band] ??= array_fill(0, $window->pixels(), NAN);
+                            self::put(
+                                $bands[$band],
+                                $joined,
+                                ($piece->row - $window->row) * $window->width + $piece->col - $window->col,
+                                $window->width,
+                                $piece->width,
+                                $piece->height,
+                            );
+                        }
                     }
                 }
-            }
 
-            return ['result' => $isImage ? $bands : array_map(fn (array $codes): array => self::codes($codes, (int) $spec->nodata), $bands)];
-        }, $call->context->part(0.2, 1.0), 6 + count($spec->bands));
+                return ['result' => $isImage ? $bands : array_map(fn (array $codes): array => self::codes($codes, (int) $spec->nodata), $bands)];
+            },
+            $call->context->part(0.2, 1.0),
+            6 + count($spec->bands),
+        );
 
         return $figures + $production->run($call->provenance(), 'joining '.count($images).' images');
     }
@@ -130,7 +172,9 @@ final class Mosaic implements WholeKind
         $dates = array_values(array_filter(array_map(fn (Image $image): mixed => $image->spec()->properties['datetime'] ?? null, $images), is_string(...)));
         sort($dates);
 
-        return count($dates) < 2 || $dates[0] === $dates[count($dates) - 1] ? $properties : ['start_datetime' => $dates[0], 'end_datetime' => $dates[count($dates) - 1]] + array_diff_key($properties, ['datetime' => true]);
+        return count($dates) < 2 || $dates[0] === $dates[count($dates) - 1]
+            ? $properties
+            : ['start_datetime' => $dates[0], 'end_datetime' => $dates[count($dates) - 1]] + array_diff_key($properties, ['datetime' => true]);
     }
 
     /** @return list<Image> */
@@ -145,14 +189,36 @@ final class Mosaic implements WholeKind
             $spec = $image->spec();
             Crs::needMap($spec->grid, $image->name(), 'images');
             if (count($spec->bands) !== count($first->bands)) {
-                throw Problem::input(sprintf('%s has %d bands and %s has %d: a mosaic needs the same bands of each.', $images[0]->name(), count($first->bands), $image->name(), count($spec->bands)), 'images');
+                throw Problem::input(
+                    sprintf(
+                        '%s has %d bands and %s has %d: a mosaic needs the same bands of each.',
+                        $images[0]->name(),
+                        count($first->bands),
+                        $image->name(),
+                        count($spec->bands),
+                    ),
+                    'images',
+                );
             }
             if ($spec->content !== $first->content) {
-                throw Problem::input("{$images[0]->name()} and {$image->name()} are not alike: the one holds {$first->content->value}, the other {$spec->content->value}.", 'images');
+                throw Problem::input(
+                    "{$images[0]->name()} and {$image->name()} are not alike: the one holds {$first->content->value}, the other {$spec->content->value}.",
+                    'images',
+                );
             }
             foreach ($spec->bands as $index => $band) {
                 if ($band->role !== null && $first->bands[$index]->role !== null && $band->role !== $first->bands[$index]->role) {
-                    throw Problem::input(sprintf('Band %d is %s in %s and %s in %s: put the bands in one order first.', $index + 1, $first->bands[$index]->role, $images[0]->name(), $band->role, $image->name()), 'images');
+                    throw Problem::input(
+                        sprintf(
+                            'Band %d is %s in %s and %s in %s: put the bands in one order first.',
+                            $index + 1,
+                            $first->bands[$index]->role,
+                            $images[0]->name(),
+                            $band->role,
+                            $image->name(),
+                        ),
+                        'images',
+                    );
                 }
             }
         }
@@ -178,7 +244,12 @@ final class Mosaic implements WholeKind
             $bottom = max($bottom, $place->row + $place->height);
         }
         if (($right - $left) * ($bottom - $top) > 1 << 33) {
-            throw Problem::input('The images lie so far apart that the mosaic would have '.number_format(($right - $left) * ($bottom - $top) / 1e6).' million pixels: leave the far ones out.', 'images');
+            throw Problem::input(
+                'The images lie so far apart that the mosaic would have '.
+                    number_format((($right - $left) * ($bottom - $top)) / 1e6).
+                    ' million pixels: leave the far ones out.',
+                'images',
+            );
         }
         [$x, $y] = $first->toMap($left, $top);
         $t = $first->transform;
@@ -194,7 +265,7 @@ final class Mosaic implements WholeKind
         $cols = $rows = [];
         for ($i = 0; $i <= 20; $i++) {
             foreach ([[$i, 0], [$i, 20], [0, $i], [20, $i]] as [$a, $b]) {
-                [$cols[], $rows[]] = $mapping->at($source->width * $a / 20, $source->height * $b / 20);
+                [$cols[], $rows[]] = $mapping->at(($source->width * $a) / 20, ($source->height * $b) / 20);
             }
         }
         if (is_nan(array_sum($cols) + array_sum($rows))) {
@@ -211,7 +282,12 @@ final class Mosaic implements WholeKind
         $col = max($one->col, $other->col);
         $row = max($one->row, $other->row);
 
-        return new Window($col, $row, max(0, min($one->col + $one->width, $other->col + $other->width) - $col), max(0, min($one->row + $one->height, $other->row + $other->height) - $row));
+        return new Window(
+            $col,
+            $row,
+            max(0, min($one->col + $one->width, $other->col + $other->width) - $col),
+            max(0, min($one->row + $one->height, $other->row + $other->height) - $row),
+        );
     }
 
     /**
@@ -226,7 +302,7 @@ final class Mosaic implements WholeKind
         $curves = [];
         $figures = [];
         foreach (array_slice(array_keys($parts), 1) as $k) {
-            $call->context->report(0.2 * $k / count($parts), 'comparing '.$parts[$k]->name().' with those before it');
+            $call->context->report((0.2 * $k) / count($parts), 'comparing '.$parts[$k]->name().' with those before it');
             $others = array_filter(array_keys($parts), fn (int $j): bool => $j < $k && ! self::met($places[$j], $places[$k])->isEmpty());
             $overlap = array_sum(array_map(fn (int $j): int => self::met($places[$j], $places[$k])->pixels(), $others));
             $step = max(1, (int) sqrt($overlap / self::SAMPLE));
@@ -250,10 +326,21 @@ final class Mosaic implements WholeKind
                     }
                 }
                 if (count($own) < self::FEWEST) {
-                    throw Problem::input("{$parts[$k]->name()} overlaps those before it in fewer than ".self::FEWEST.' pixels: without overlap there is nothing to match it by.', 'match');
+                    throw Problem::input(
+                        "{$parts[$k]->name()} overlaps those before it in fewer than ".
+                            self::FEWEST.
+                            ' pixels: without overlap there is nothing to match it by.',
+                        'match',
+                    );
                 }
                 $curves[$k][$band] = MatchCurve::between($own, $wanted);
-                $figures[] = ['image' => $parts[$k]->name(), 'band' => $parts[$k]->spec()->bands[$band]->label($band + 1), 'pixels' => count($own), 'mean' => array_sum($own) / count($own), 'mean-before-it' => array_sum($wanted) / count($wanted)];
+                $figures[] = [
+                    'image' => $parts[$k]->name(),
+                    'band' => $parts[$k]->spec()->bands[$band]->label($band + 1),
+                    'pixels' => count($own),
+                    'mean' => array_sum($own) / count($own),
+                    'mean-before-it' => array_sum($wanted) / count($wanted),
+                ];
             }
         }
 
@@ -269,7 +356,10 @@ final class Mosaic implements WholeKind
      */
     private static function pieces(Window $window, array $places, array $order): array
     {
-        $met = array_filter(array_map(fn (int $k): Window => self::met($window, $places[$k]), array_combine($order, $order)), fn (Window $met): bool => ! $met->isEmpty());
+        $met = array_filter(
+            array_map(fn (int $k): Window => self::met($window, $places[$k]), array_combine($order, $order)),
+            fn (Window $met): bool => ! $met->isEmpty(),
+        );
         $cols = [$window->col, $window->col + $window->width];
         $rows = [$window->row, $window->row + $window->height];
         foreach ($met as $place) {

@@ -84,7 +84,14 @@ final class Order implements WholeKind
         $figures = $this->take($call, $item, $assets, $files, $call->context->part(0.6, 1.0));
         array_map(fn (string $file): bool => @unlink($file), $files);
 
-        return ['scene' => $item['id'], 'archive' => $call->text('archive'), 'collection' => $call->text('collection'), 'fetched' => array_sum(array_map(fn (array $asset): int => (int) ($asset['file:size'] ?? 0), $assets)) ?: null, 'on-the-way' => $fetch->story ?: null, 'along' => array_map(fn (array $point): array => ['time' => $point[0], 'fetched' => $point[1]], $fetch->curve)] + $figures;
+        return [
+            'scene' => $item['id'],
+            'archive' => $call->text('archive'),
+            'collection' => $call->text('collection'),
+            'fetched' => array_sum(array_map(fn (array $asset): int => (int) ($asset['file:size'] ?? 0), $assets)) ?: null,
+            'on-the-way' => $fetch->story ?: null,
+            'along' => array_map(fn (array $point): array => ['time' => $point[0], 'fetched' => $point[1]], $fetch->curve),
+        ] + $figures;
     }
 
     /**
@@ -114,7 +121,10 @@ final class Order implements WholeKind
                 throw Problem::input("The archive could not make {$item['id']} ready (its order is $status): try again later, or take another scene.", 'scene');
             }
             if (microtime(true) > $until) {
-                throw Problem::input("{$item['id']} is not ready after {$call->text('patience')} minutes (its order is $status): run the step again later; the order stands.", 'scene');
+                throw Problem::input(
+                    "{$item['id']} is not ready after {$call->text('patience')} minutes (its order is $status): run the step again later; the order stands.",
+                    'scene',
+                );
             }
             $fetch->wait(min(8.0, 0.5 * 1.5 ** min(20, $round)), "{$item['id']} is being made ready", $round + 2);
             $item = $this->asked($fetch, fn (): array => $api->item($call->text('collection'), $call->text('scene')));
@@ -169,9 +179,18 @@ final class Order implements WholeKind
         if ($wanted !== []) {
             return $wanted;
         }
-        $images = array_filter($assets, fn (array $asset): bool => str_starts_with((string) ($asset['type'] ?? ''), 'image/tiff') && ! in_array('thumbnail', (array) ($asset['roles'] ?? []), true));
+        $images = array_filter(
+            $assets,
+            fn (array $asset): bool => str_starts_with((string) ($asset['type'] ?? ''), 'image/tiff') &&
+                ! in_array('thumbnail', (array) ($asset['roles'] ?? []), true),
+        );
         if ($images === []) {
-            throw Problem::input("{$item['id']} has nothing that can be taken in: neither a bundle nor GeoTIFF images; it has ".(implode(', ', array_keys($assets)) ?: 'no assets').'.', 'scene');
+            throw Problem::input(
+                "{$item['id']} has nothing that can be taken in: neither a bundle nor GeoTIFF images; it has ".
+                    (implode(', ', array_keys($assets)) ?: 'no assets').
+                    '.',
+                'scene',
+            );
         }
 
         return array_slice($images, 0, 1);
@@ -187,7 +206,11 @@ final class Order implements WholeKind
     {
         $first = array_key_first($assets);
         assert(is_string($first));
-        if (count($assets) === 1 && str_starts_with((string) ($assets[$first]['type'] ?? ''), 'image/tiff') && count((array) ($assets[$first]['eo:bands'] ?? $assets[$first]['bands'] ?? [])) !== 1) {
+        if (
+            count($assets) === 1 &&
+            str_starts_with((string) ($assets[$first]['type'] ?? ''), 'image/tiff') &&
+            count((array) ($assets[$first]['eo:bands'] ?? ($assets[$first]['bands'] ?? []))) !== 1
+        ) {
             return $this->image($call, $item, $assets[$first], $files[$first], $context);
         }
         $path = $files[$first];
@@ -206,7 +229,15 @@ final class Order implements WholeKind
         $profile = Contents::of($path, $call->context->folder())->profile;
         $there = array_values(array_filter($call->texts('groups'), fn (string $group): bool => $profile?->bands($group) !== []));
 
-        return $bundle->compute(CallOpener::call($bundle, ['image' => $path], ['groups' => $there ?: $call->texts('groups'), 'thermal' => $call->text('thermal')], $call->outputs, $context));
+        return $bundle->compute(
+            CallOpener::call(
+                $bundle,
+                ['image' => $path],
+                ['groups' => $there ?: $call->texts('groups'), 'thermal' => $call->text('thermal')],
+                $call->outputs,
+                $context,
+            ),
+        );
     }
 
     /**
@@ -218,9 +249,14 @@ final class Order implements WholeKind
      */
     private function image(Call $call, array $item, array $asset, string $file, Context $context): array
     {
-        $bands = (array) ($asset['eo:bands'] ?? $asset['bands'] ?? []);
-        $roles = array_map(fn (mixed $band): string => is_array($band) && in_array($band['common_name'] ?? $band['eo:common_name'] ?? null, Band::ROLES, true) ? $band['common_name'] ?? $band['eo:common_name'] : '-', array_values($bands));
-        $polarisations = $asset['sar:polarizations'] ?? $item['properties']['sar:polarizations'] ?? null;
+        $bands = (array) ($asset['eo:bands'] ?? ($asset['bands'] ?? []));
+        $roles = array_map(
+            fn (mixed $band): string => is_array($band) && in_array($band['common_name'] ?? ($band['eo:common_name'] ?? null), Band::ROLES, true)
+                ? $band['common_name'] ?? $band['eo:common_name']
+                : '-',
+            array_values($bands),
+        );
+        $polarisations = $asset['sar:polarizations'] ?? ($item['properties']['sar:polarizations'] ?? null);
         if ($roles === [] && is_array($polarisations)) {
             $roles = array_map(fn (mixed $name): string => strtolower((string) $name), array_values($polarisations));
         }
@@ -229,7 +265,11 @@ final class Order implements WholeKind
         $settings = ['roles' => $roles, 'date' => substr((string) ($item['properties']['datetime'] ?? ''), 0, 10)];
         $figures = Runner::run($kind, CallOpener::call($kind, ['image' => $file], array_filter($settings), ['result' => $path], $context));
         unset($figures['seconds'], $figures['memory']);
-        $known = array_filter((array) ($item['properties'] ?? []), fn (string $name): bool => in_array($name, ['datetime', 'platform', 'instruments'], true) || preg_match('/^(sar|view):/', $name) === 1, ARRAY_FILTER_USE_KEY);
+        $known = array_filter(
+            (array) ($item['properties'] ?? []),
+            fn (string $name): bool => in_array($name, ['datetime', 'platform', 'instruments'], true) || preg_match('/^(sar|view):/', $name) === 1,
+            ARRAY_FILTER_USE_KEY,
+        );
         Sidecar::add($path, (new GeoTiffImage($path))->spec(), array_filter($known, fn (mixed $value): bool => $value !== null));
 
         return ['read' => Fetch::name((string) $asset['href'])] + $figures;

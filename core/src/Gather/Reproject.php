@@ -71,7 +71,9 @@ final class Reproject implements LocalKind
             [new Reading($warped, array_keys($spec->bands), $spec->content !== Content::Image)],
             ['result' => $spec],
             fn (array $bands): array => ['result' => $bands],
-            figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)] + Crs::datums($image->spec()->grid, $grid) + WithNodata::figures($image),
+            figures: ['from' => $image->spec()->grid->describe(), 'to' => $grid->describe(), 'crs' => Crs::name($grid->epsg)] +
+                Crs::datums($image->spec()->grid, $grid) +
+                WithNodata::figures($image),
         );
     }
 
@@ -101,9 +103,12 @@ final class Reproject implements LocalKind
         $back = new GridMapping($source, $grid, $image->name());
         for ($i = 0; $i <= 32; $i++) {
             for ($j = 0; $j <= 32; $j++) {
-                [$c, $r] = $mapping->at($grid->width * $i / 32, $grid->height * $j / 32);
-                [$d, $s] = $back->at($source->width * $i / 32, $source->height * $j / 32);
-                if (($c >= 0 && $r >= 0 && $c <= $source->width && $r <= $source->height) || ($d >= 0 && $s >= 0 && $d <= $grid->width && $s <= $grid->height)) {
+                [$c, $r] = $mapping->at(($grid->width * $i) / 32, ($grid->height * $j) / 32);
+                [$d, $s] = $back->at(($source->width * $i) / 32, ($source->height * $j) / 32);
+                if (
+                    ($c >= 0 && $r >= 0 && $c <= $source->width && $r <= $source->height) ||
+                    ($d >= 0 && $s >= 0 && $d <= $grid->width && $s <= $grid->height)
+                ) {
                     return;
                 }
             }

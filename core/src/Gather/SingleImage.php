@@ -35,9 +35,20 @@ final class SingleImage implements LocalKind
             [new Port('image', PortType::File, 'A GeoTIFF, PNG or JPEG file.')],
             [
                 Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766)->ofImage(),
-                Setting::texts('roles', 'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; parts in bands of their own as hh-magnitude,hh-phase.')->ofImage(),
-                Setting::texts('units', 'Units of the bands in order, such as dB or reflectance, - for what the file tells; one alone holds for all.')->ofImage(),
-                Setting::choice('complex', ['magnitude-phase', 'parts'], 'magnitude-phase', 'What is made of complex samples: magnitude and phase, or real and imaginary parts as they are.'),
+                Setting::texts(
+                    'roles',
+                    'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; parts in bands of their own as hh-magnitude,hh-phase.',
+                )->ofImage(),
+                Setting::texts(
+                    'units',
+                    'Units of the bands in order, such as dB or reflectance, - for what the file tells; one alone holds for all.',
+                )->ofImage(),
+                Setting::choice(
+                    'complex',
+                    ['magnitude-phase', 'parts'],
+                    'magnitude-phase',
+                    'What is made of complex samples: magnitude and phase, or real and imaginary parts as they are.',
+                ),
                 Setting::text('date', null, 'When it was taken, as 2031-05-12.')->ofImage(),
                 Setting::number('nodata', null, 'The value that means nodata, where the file names none.')->ofImage(),
             ],
@@ -68,7 +79,15 @@ final class SingleImage implements LocalKind
             $grid = new Grid($grid->width, $grid->height, $grid->transform, $crs, controls: $grid->controls);
         }
         $nodata = is_nan($call->number('nodata')) ? $spec->nodata : $call->number('nodata');
-        $out = new RasterSpec($grid, $this->bands($call, $spec, $image->name()), $spec->type, $nodata, $spec->content, $spec->legend, $this->properties($call, $spec));
+        $out = new RasterSpec(
+            $grid,
+            $this->bands($call, $spec, $image->name()),
+            $spec->type,
+            $nodata,
+            $spec->content,
+            $spec->legend,
+            $this->properties($call, $spec),
+        );
         $codes = $spec->content !== Content::Image;
         $polar = $spec->bands[0]->part === 'real' && $call->text('complex') === 'magnitude-phase';
         if ($polar) {
@@ -80,7 +99,9 @@ final class SingleImage implements LocalKind
             [new Reading($codes ? $image : new Described($image, $asRead), array_keys($out->bands), $codes)],
             ['result' => $out],
             fn (array $bands): array => ['result' => $polar ? self::polar($bands) : $bands],
-            stored: $polar || ! $image instanceof GeoTiffImage ? null : StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], array_keys($out->bands)), $out),
+            stored: $polar || ! ($image instanceof GeoTiffImage)
+                ? null
+                : StoredTiles::passing(array_map(fn (int $band): array => [$image, $band], array_keys($out->bands)), $out),
             figures: ['read' => $image->name(), 'size' => "$grid->width x $grid->height", 'crs' => $grid->epsg === null ? null : "EPSG:$grid->epsg"],
         );
     }
@@ -141,7 +162,8 @@ final class SingleImage implements LocalKind
             if (mb_strlen($unit) > 30 || preg_match('/[\x00-\x1f]/', $unit)) {
                 throw Problem::call('“'.mb_substr($unit, 0, 30).'” is no unit.', 'units');
             }
-            $bands[$index] = $unit === '-' ? $band : new Band($band->role, $band->name, $band->wavelength, $band->bandwidth, $unit, $band->constants, $band->part);
+            $bands[$index] =
+                $unit === '-' ? $band : new Band($band->role, $band->name, $band->wavelength, $band->bandwidth, $unit, $band->constants, $band->part);
         }
 
         return array_values($bands);
@@ -163,11 +185,21 @@ final class SingleImage implements LocalKind
         }
         $bands = [];
         foreach ($spec->bands as $index => $band) {
-            [$role, $part] = preg_match('/^(.+)-(magnitude|phase|real|imaginary)$/', $roles[$index], $match) ? [$match[1], $match[2]] : [$roles[$index], $band->part];
+            [$role, $part] = preg_match('/^(.+)-(magnitude|phase|real|imaginary)$/', $roles[$index], $match)
+                ? [$match[1], $match[2]]
+                : [$roles[$index], $band->part];
             if ($role !== '-' && ! in_array($role, Band::ROLES, true)) {
                 throw Problem::call("“{$role}” is no band role; roles are ".implode(', ', Band::ROLES).'.', 'roles');
             }
-            $bands[] = new Band($role === '-' ? null : $role, $band->name, $band->wavelength, $band->bandwidth, $band->unit ?? ($part === 'phase' ? 'rad' : null), $band->constants, $part);
+            $bands[] = new Band(
+                $role === '-' ? null : $role,
+                $band->name,
+                $band->wavelength,
+                $band->bandwidth,
+                $band->unit ?? ($part === 'phase' ? 'rad' : null),
+                $band->constants,
+                $part,
+            );
         }
 
         return $bands;

@@ -75,7 +75,10 @@ final class Stack implements LocalKind
         $alike = true;
         foreach ($images as $image) {
             $spec = $image->spec();
-            $alike = $alike && $spec->type === $first->type && ($spec->nodata === $first->nodata || ($spec->nodata !== null && $first->nodata !== null && is_nan($spec->nodata) && is_nan($first->nodata)));
+            $alike =
+                $alike &&
+                $spec->type === $first->type &&
+                ($spec->nodata === $first->nodata || ($spec->nodata !== null && $first->nodata !== null && is_nan($spec->nodata) && is_nan($first->nodata)));
             $double = $double || in_array($spec->type, [SampleType::Float64, SampleType::Int32, SampleType::UInt32], true);
         }
 

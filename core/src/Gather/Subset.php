@@ -39,7 +39,10 @@ final class Subset implements LocalKind
             ],
             [
                 Setting::numbers('bounds', 'A box in map coordinates of the image: west, south, east, north.'),
-                Setting::choice('outside', ['nodata', 'crop'], 'nodata', 'What lies outside the polygons.', ['nodata' => 'becomes nodata', 'crop' => 'stays, as far as the box around them reaches']),
+                Setting::choice('outside', ['nodata', 'crop'], 'nodata', 'What lies outside the polygons.', [
+                    'nodata' => 'becomes nodata',
+                    'crop' => 'stays, as far as the box around them reaches',
+                ]),
             ],
             [new Port('result', PortType::Image, 'The part.')],
             'A pixel belongs to a polygon when its centre lies in it; even-odd rule. Common practice, no source.',
@@ -89,7 +92,13 @@ final class Subset implements LocalKind
 
                 return ['result' => $bands];
             },
-            figures: ['columns' => [$window->col, $window->col + $window->width], 'rows' => [$window->row, $window->row + $window->height], 'kept' => $window->pixels() / ($spec->grid->width * $spec->grid->height)] + ($area?->datum() ?? []) + WithNodata::figures($image),
+            figures: [
+                'columns' => [$window->col, $window->col + $window->width],
+                'rows' => [$window->row, $window->row + $window->height],
+                'kept' => $window->pixels() / ($spec->grid->width * $spec->grid->height),
+            ] +
+                ($area?->datum() ?? []) +
+                WithNodata::figures($image),
         );
     }
 
@@ -103,7 +112,12 @@ final class Subset implements LocalKind
         if (count($bounds) !== 4 || $bounds[0] >= $bounds[2] || $bounds[1] >= $bounds[3]) {
             throw Problem::call('The box takes four numbers: west, south, east, north, west below east and south below north.', 'bounds');
         }
-        $corners = [$grid->toPixel($bounds[0], $bounds[1]), $grid->toPixel($bounds[2], $bounds[1]), $grid->toPixel($bounds[2], $bounds[3]), $grid->toPixel($bounds[0], $bounds[3])];
+        $corners = [
+            $grid->toPixel($bounds[0], $bounds[1]),
+            $grid->toPixel($bounds[2], $bounds[1]),
+            $grid->toPixel($bounds[2], $bounds[3]),
+            $grid->toPixel($bounds[0], $bounds[3]),
+        ];
         $cols = array_map(fn (float $at): int => (int) ceil(max(-1e9, min(1e9, $at)) - 0.5 - 1e-9), array_column($corners, 0));
         $rows = array_map(fn (float $at): int => (int) ceil(max(-1e9, min(1e9, $at)) - 0.5 - 1e-9), array_column($corners, 1));
 
@@ -114,9 +128,17 @@ final class Subset implements LocalKind
     {
         $col = max($one->col, $other->col);
         $row = max($one->row, $other->row);
-        $met = new Window($col, $row, min($one->col + $one->width, $other->col + $other->width) - $col, min($one->row + $one->height, $other->row + $other->height) - $row);
+        $met = new Window(
+            $col,
+            $row,
+            min($one->col + $one->width, $other->col + $other->width) - $col,
+            min($one->row + $one->height, $other->row + $other->height) - $row,
+        );
         if ($met->isEmpty()) {
-            throw Problem::input(($about === 'area' ? 'The polygons lie' : 'The box lies')." outside {$image->name()}, which is {$image->spec()->grid->describe()}.", $about);
+            throw Problem::input(
+                ($about === 'area' ? 'The polygons lie' : 'The box lies')." outside {$image->name()}, which is {$image->spec()->grid->describe()}.",
+                $about,
+            );
         }
 
         return $met;

@@ -37,7 +37,12 @@ final class Crs
     /** @throws Problem with a sentence, where the CRS is not known */
     public static function need(?int $epsg, string $what, ?string $about = null): Projection
     {
-        return self::of($epsg) ?? throw Problem::input(($epsg === null ? "$what has no CRS" : "$what is in EPSG:$epsg, which is not known here").': bring it in one that is, such as UTM on WGS 84 (EPSG:326zz north, 327zz south).', $about);
+        return self::of($epsg) ??
+            throw Problem::input(
+                ($epsg === null ? "$what has no CRS" : "$what is in EPSG:$epsg, which is not known here").
+                    ': bring it in one that is, such as UTM on WGS 84 (EPSG:326zz north, 327zz south).',
+                $about,
+            );
     }
 
     /** @throws Problem with a sentence, where the grid has no CRS that is known */
@@ -54,7 +59,10 @@ final class Crs
     public static function needMap(Grid $grid, string $what, string $about): void
     {
         if ($grid->controls !== null) {
-            throw Problem::input("$what has ground control points only: its grid is but the nearest to them. Bring it onto the map first (correct.geocode).", $about);
+            throw Problem::input(
+                "$what has ground control points only: its grid is but the nearest to them. Bring it onto the map first (correct.geocode).",
+                $about,
+            );
         }
     }
 
@@ -134,16 +142,29 @@ final class Crs
             return null;
         }
         ['method' => $method, 'datum' => $datum, 'unit' => $unit, 'numbers' => $p] = $found;
-        $shape = $datum->ellipsoid->inverseFlattening > 0 ? "+a={$datum->ellipsoid->axis} +rf={$datum->ellipsoid->inverseFlattening}" : "+a={$datum->ellipsoid->axis} +b={$datum->ellipsoid->axis}";
+        $shape =
+            $datum->ellipsoid->inverseFlattening > 0
+                ? "+a={$datum->ellipsoid->axis} +rf={$datum->ellipsoid->inverseFlattening}"
+                : "+a={$datum->ellipsoid->axis} +b={$datum->ellipsoid->axis}";
         if ($method === 'webmercator') {
             return '+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +no_defs';
         }
         $isAcross = str_starts_with($method, 'omerc') && ($p['azimuth'] ?? 0.0) === 90.0;
-        $text = '+proj='.match (true) {
-            $isAcross => 'somerc',
-            default => ['geographic' => 'longlat', 'tm' => 'tmerc', 'albers' => 'aea', 'omercb' => 'omerc'][$method] ?? $method,
-        };
-        $names = ['lat0' => 'lat_0', 'lon0' => str_starts_with($method, 'omerc') && ! $isAcross ? 'lonc' : 'lon_0', 'par1' => 'lat_1', 'par2' => 'lat_2', 'k' => 'k', 'x0' => 'x_0', 'y0' => 'y_0'];
+        $text =
+            '+proj='.
+            match (true) {
+                $isAcross => 'somerc',
+                default => ['geographic' => 'longlat', 'tm' => 'tmerc', 'albers' => 'aea', 'omercb' => 'omerc'][$method] ?? $method,
+            };
+        $names = [
+            'lat0' => 'lat_0',
+            'lon0' => str_starts_with($method, 'omerc') && ! $isAcross ? 'lonc' : 'lon_0',
+            'par1' => 'lat_1',
+            'par2' => 'lat_2',
+            'k' => 'k',
+            'x0' => 'x_0',
+            'y0' => 'y_0',
+        ];
         $names += $isAcross || $method === 'krovak' ? [] : ['azimuth' => 'alpha', 'skew' => 'gamma'];
         if ($method === 'cea' || $method === 'merc') {
             $names['par1'] = 'lat_ts';
@@ -152,7 +173,10 @@ final class Crs
         }
         foreach (array_intersect_key($names, $p) as $name => $word) {
             // the latitude of a polar stereographic is that of its standard parallel
-            $text .= $method === 'stere' && $name === 'lat0' ? ' +lat_0='.($p[$name] < 0 ? -90 : 90).(abs($p[$name]) < 90 ? " +lat_ts=$p[$name]" : '') : " +$word=$p[$name]";
+            $text .=
+                $method === 'stere' && $name === 'lat0'
+                    ? ' +lat_0='.($p[$name] < 0 ? -90 : 90).(abs($p[$name]) < 90 ? " +lat_ts=$p[$name]" : '')
+                    : " +$word=$p[$name]";
         }
 
         return "$text $shape{$datum->notation()} ".($method === 'omerc' ? '+no_uoff ' : '').($unit === 1.0 ? '+units=m' : "+to_meter=$unit").' +no_defs';
@@ -182,10 +206,28 @@ final class Crs
     public static function method(string $method, Ellipsoid $ellipsoid, array $p): ?Projection
     {
         $parallel = $p['par1'] ?? 0.0;
-        $p += ['lat0' => 0.0, 'lon0' => 0.0, 'par1' => $p['lat0'] ?? 0.0, 'par2' => $p['par1'] ?? $p['lat0'] ?? 0.0, 'k' => 1.0, 'x0' => 0.0, 'y0' => 0.0, 'azimuth' => 0.0];
+        $p += [
+            'lat0' => 0.0,
+            'lon0' => 0.0,
+            'par1' => $p['lat0'] ?? 0.0,
+            'par2' => $p['par1'] ?? ($p['lat0'] ?? 0.0),
+            'k' => 1.0,
+            'x0' => 0.0,
+            'y0' => 0.0,
+            'azimuth' => 0.0,
+        ];
         $p += ['skew' => $p['azimuth']];
-        $isSound = is_finite(array_sum($p)) && $p['k'] > 0.01 && $p['k'] < 100 && abs($p['x0']) < 1e9 && abs($p['y0']) < 1e9 && max(abs($p['lat0']), abs($p['par1']), abs($p['par2'])) <= 90 && max(abs($p['lon0']), abs($p['azimuth']), abs($p['skew'])) <= 360
-            && $ellipsoid->axis > 1e3 && $ellipsoid->axis < 1e9 && ($ellipsoid->inverseFlattening === 0.0 || ($ellipsoid->inverseFlattening > 2 && is_finite($ellipsoid->inverseFlattening)));
+        $isSound =
+            is_finite(array_sum($p)) &&
+            $p['k'] > 0.01 &&
+            $p['k'] < 100 &&
+            abs($p['x0']) < 1e9 &&
+            abs($p['y0']) < 1e9 &&
+            max(abs($p['lat0']), abs($p['par1']), abs($p['par2'])) <= 90 &&
+            max(abs($p['lon0']), abs($p['azimuth']), abs($p['skew'])) <= 360 &&
+            $ellipsoid->axis > 1e3 &&
+            $ellipsoid->axis < 1e9 &&
+            ($ellipsoid->inverseFlattening === 0.0 || ($ellipsoid->inverseFlattening > 2 && is_finite($ellipsoid->inverseFlattening)));
         if (! $isSound) {
             return null;
         }
@@ -201,7 +243,17 @@ final class Crs
                 'merc' => new Mercator($p['lon0'], $parallel, $p['k'], $p['x0'], $p['y0'], $ellipsoid),
                 'cea' => new CylindricalEqualArea($p['lon0'], $parallel, $p['x0'], $p['y0'], $ellipsoid),
                 'eqearth' => new EqualEarth($p['lon0'], $p['x0'], $p['y0'], $ellipsoid),
-                'omerc', 'omercb' => new ObliqueMercator($p['lat0'], $p['lon0'], $p['azimuth'], $p['skew'], $p['k'], $p['x0'], $p['y0'], $method === 'omercb', $ellipsoid),
+                'omerc', 'omercb' => new ObliqueMercator(
+                    $p['lat0'],
+                    $p['lon0'],
+                    $p['azimuth'],
+                    $p['skew'],
+                    $p['k'],
+                    $p['x0'],
+                    $p['y0'],
+                    $method === 'omercb',
+                    $ellipsoid,
+                ),
                 'krovak' => new Krovak($p['lat0'], $p['lon0'], $p['azimuth'], $parallel, $p['k'], $p['x0'], $p['y0'], $ellipsoid),
                 'sterea' => new ObliqueStereographic($p['lat0'], $p['lon0'], $p['k'], $p['x0'], $p['y0'], $ellipsoid),
                 default => null,

@@ -65,7 +65,12 @@ final readonly class Datum
         [$x, $y, $z] = self::geocentric($longitude, $latitude, $this->ellipsoid);
         [$dx, $dy, $dz, $rx, $ry, $rz, $scale] = $this->parameters();
 
-        return self::geographic($dx + $scale * ($x - $rz * $y + $ry * $z), $dy + $scale * ($rz * $x + $y - $rx * $z), $dz + $scale * ($rx * $y - $ry * $x + $z), new Ellipsoid);
+        return self::geographic(
+            $dx + $scale * ($x - $rz * $y + $ry * $z),
+            $dy + $scale * ($rz * $x + $y - $rx * $z),
+            $dz + $scale * ($rx * $y - $ry * $x + $z),
+            new Ellipsoid(),
+        );
     }
 
     /** @return array{float, float} longitude and latitude on this datum, in degrees */

@@ -36,7 +36,10 @@ final class Footprint
         }
         $parts = [self::side($ring, 1), array_map(fn (array $place): array => [$place[0] - 360.0, $place[1]], self::side($ring, -1))];
 
-        return ['geometry' => ['type' => 'MultiPolygon', 'coordinates' => array_map(fn (array $part): array => [self::rounded($part)], $parts)], 'bbox' => $bounds($west, $east - 360.0)];
+        return [
+            'geometry' => ['type' => 'MultiPolygon', 'coordinates' => array_map(fn (array $part): array => [self::rounded($part)], $parts)],
+            'bbox' => $bounds($west, $east - 360.0),
+        ];
     }
 
     /** @return list<array{float, float}>|null a closed ring with the inside to the left; longitudes go on beyond ±180 without a leap */

@@ -9,7 +9,18 @@ namespace Chorometra\Core\Geo;
  */
 final class GeoKeys
 {
-    private const METHODS = [1 => 'tm', 3 => 'omerc', 7 => 'merc', 8 => 'lcc', 9 => 'lcc', 10 => 'laea', 11 => 'albers', 15 => 'stere', 16 => 'sterea', 28 => 'cea'];
+    private const METHODS = [
+        1 => 'tm',
+        3 => 'omerc',
+        7 => 'merc',
+        8 => 'lcc',
+        9 => 'lcc',
+        10 => 'laea',
+        11 => 'albers',
+        15 => 'stere',
+        16 => 'sterea',
+        28 => 'cea',
+    ];
 
     /** Key numbers by parameter, the first that is there counts. */
     private const PARAMETERS = [
@@ -63,7 +74,9 @@ final class GeoKeys
         if (! isset($values[2057]) && ! isset($values[2056])) {
             return $known['datum'] ?? null;
         }
-        $flattening = $values[2059] ?? (isset($values[2057], $values[2058]) && (float) $values[2058] !== (float) $values[2057] ? $values[2057] / ($values[2057] - $values[2058]) : 0);
+        $flattening =
+            $values[2059] ??
+            (isset($values[2057], $values[2058]) && (float) $values[2058] !== (float) $values[2057] ? $values[2057] / ($values[2057] - $values[2058]) : 0);
         $ellipsoid = isset($values[2057]) ? new Ellipsoid((float) $values[2057], (float) $flattening) : Ellipsoid::ofCode((int) $values[2056]);
         if ($ellipsoid === null) {
             return null;

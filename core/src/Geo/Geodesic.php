@@ -37,10 +37,14 @@ final class Geodesic
             $before = $lambda;
             $lambda = $l + (1 - $c) * $f * $sinAlpha * ($sigma + $c * $sine * ($cosMiddle + $c * $cosine * (-1 + 2 * $cosMiddle ** 2)));
             if (abs($lambda - $before) < 1e-13) {
-                $square = $cosSquare * ($a ** 2 - $b ** 2) / $b ** 2;
-                $big = 1 + $square / 16384 * (4096 + $square * (-768 + $square * (320 - 175 * $square)));
-                $small = $square / 1024 * (256 + $square * (-128 + $square * (74 - 47 * $square)));
-                $change = $small * $sine * ($cosMiddle + $small / 4 * ($cosine * (-1 + 2 * $cosMiddle ** 2) - $small / 6 * $cosMiddle * (-3 + 4 * $sine ** 2) * (-3 + 4 * $cosMiddle ** 2)));
+                $square = ($cosSquare * ($a ** 2 - $b ** 2)) / $b ** 2;
+                $big = 1 + ($square / 16384) * (4096 + $square * (-768 + $square * (320 - 175 * $square)));
+                $small = ($square / 1024) * (256 + $square * (-128 + $square * (74 - 47 * $square)));
+                $change =
+                    $small *
+                    $sine *
+                    ($cosMiddle +
+                        ($small / 4) * ($cosine * (-1 + 2 * $cosMiddle ** 2) - ($small / 6) * $cosMiddle * (-3 + 4 * $sine ** 2) * (-3 + 4 * $cosMiddle ** 2)));
 
                 return $b * $big * ($sigma - $change);
             }

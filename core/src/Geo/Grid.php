@@ -104,7 +104,14 @@ final readonly class Grid
         [$x, $y] = $this->toMap($window->col, $window->row);
         $t = $this->transform;
 
-        return new self($window->width, $window->height, [$x, $t[1], $t[2], $y, $t[4], $t[5]], $this->epsg, $this->geoKeys, $this->moved(fn (float $col, float $row): array => [$col - $window->col, $row - $window->row]));
+        return new self(
+            $window->width,
+            $window->height,
+            [$x, $t[1], $t[2], $y, $t[4], $t[5]],
+            $this->epsg,
+            $this->geoKeys,
+            $this->moved(fn (float $col, float $row): array => [$col - $window->col, $row - $window->row]),
+        );
     }
 
     /** The grid of an overview of the given size over the same ground. */
@@ -114,7 +121,14 @@ final readonly class Grid
         $fx = $this->width / $width;
         $fy = $this->height / $height;
 
-        return new self($width, $height, [$t[0], $t[1] * $fx, $t[2] * $fy, $t[3], $t[4] * $fx, $t[5] * $fy], $this->epsg, $this->geoKeys, $this->moved(fn (float $col, float $row): array => [$col / $fx, $row / $fy]));
+        return new self(
+            $width,
+            $height,
+            [$t[0], $t[1] * $fx, $t[2] * $fy, $t[3], $t[4] * $fx, $t[5] * $fy],
+            $this->epsg,
+            $this->geoKeys,
+            $this->moved(fn (float $col, float $row): array => [$col / $fx, $row / $fy]),
+        );
     }
 
     /** One clause that tells size, pixel and CRS, for messages. */
@@ -126,7 +140,15 @@ final readonly class Grid
         }
         $unit = Crs::isGeographic($this) ? '°' : Crs::unitSign($this);
 
-        return sprintf('%s of %s%s at %s, %s in %s', $size, rtrim(rtrim(sprintf('%.6f', hypot($this->transform[1], $this->transform[4])), '0'), '.'), $unit, round($this->transform[0], 4), round($this->transform[3], 4), $this->epsg ? "EPSG:{$this->epsg}" : 'a CRS of its own');
+        return sprintf(
+            '%s of %s%s at %s, %s in %s',
+            $size,
+            rtrim(rtrim(sprintf('%.6f', hypot($this->transform[1], $this->transform[4])), '0'), '.'),
+            $unit,
+            round($this->transform[0], 4),
+            round($this->transform[3], 4),
+            $this->epsg ? "EPSG:{$this->epsg}" : 'a CRS of its own',
+        );
     }
 
     /**

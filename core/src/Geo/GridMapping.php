@@ -96,7 +96,9 @@ final class GridMapping
         [$cols, $rows] = [round($c), round($r)];
         $far = fn (float $off, float $across, float $down): float => abs($off) + abs($across) * $this->grid->width + abs($down) * $this->grid->height;
 
-        return max($far($c - $cols, $dc - 1, $ec), $far($r - $rows, $er, $dr - 1)) < self::TOLERANCE && max(abs($cols), abs($rows)) < 1 << 31 ? [(int) $cols, (int) $rows] : null;
+        return max($far($c - $cols, $dc - 1, $ec), $far($r - $rows, $er, $dr - 1)) < self::TOLERANCE && max(abs($cols), abs($rows)) < 1 << 31
+            ? [(int) $cols, (int) $rows]
+            : null;
     }
 
     /** @return array{float, float} columns and rows of the other grid that one pixel covers, at the middle of the grid */

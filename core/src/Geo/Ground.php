@@ -31,8 +31,12 @@ final class Ground
     /** Columns within which pixels of a row have the same area. */
     private readonly int $piece;
 
-    private function __construct(private readonly Grid $grid, private readonly ?Projection $projection, private readonly Ellipsoid $ellipsoid, private readonly float $metres)
-    {
+    private function __construct(
+        private readonly Grid $grid,
+        private readonly ?Projection $projection,
+        private readonly Ellipsoid $ellipsoid,
+        private readonly float $metres,
+    ) {
         [$this->keepsAreas, $this->keepsLengths] = $projection === null ? [true, true] : $this->keeps();
         $size = sqrt($projection === null ? 1.0 : $this->quadrangle(0.5 * $grid->width, 0.5 * $grid->height, 1.0, 1.0));
         $this->straight = is_finite($size) && $size > 0 ? max(0.05, min(self::STRAIGHT, self::SHORT / $size)) : self::STRAIGHT;
@@ -48,7 +52,12 @@ final class Ground
         $projection = Crs::ofGrid($grid);
         $metres = Crs::metres($grid);
 
-        return new self($grid, $projection instanceof OnDatum ? $projection->projection : $projection, Crs::datum($grid)->ellipsoid ?? new Ellipsoid, is_nan($metres) ? 1.0 : $metres);
+        return new self(
+            $grid,
+            $projection instanceof OnDatum ? $projection->projection : $projection,
+            Crs::datum($grid)->ellipsoid ?? new Ellipsoid(),
+            is_nan($metres) ? 1.0 : $metres,
+        );
     }
 
     /** Square metres of the pixel at a place. */
@@ -265,7 +274,11 @@ final class Ground
                     continue;
                 }
                 $areas = max($areas, abs($this->quadrangle($col, $row, 1.0, 1.0) / $this->planeArea() - 1));
-                $lengths = max($lengths, abs(Geodesic::distance($corners[0], $corners[1], $this->ellipsoid) / $across - 1), abs(Geodesic::distance($corners[0], $corners[2], $this->ellipsoid) / $down - 1));
+                $lengths = max(
+                    $lengths,
+                    abs(Geodesic::distance($corners[0], $corners[1], $this->ellipsoid) / $across - 1),
+                    abs(Geodesic::distance($corners[0], $corners[2], $this->ellipsoid) / $down - 1),
+                );
             }
         }
 

@@ -28,8 +28,11 @@ final readonly class LambertConformal implements Projection
     ) {
         $phi1 = deg2rad($parallel1);
         $phi2 = deg2rad($parallel2);
-        $this->n = abs($phi1 - $phi2) < 1e-12 ? sin($phi1) : (log($ellipsoid->m($phi1)) - log($ellipsoid->m($phi2))) / (log($ellipsoid->t($phi1)) - log($ellipsoid->t($phi2)));
-        $this->f = $scale * $ellipsoid->axis * $ellipsoid->m($phi1) / ($this->n * $ellipsoid->t($phi1) ** $this->n);
+        $this->n =
+            abs($phi1 - $phi2) < 1e-12
+                ? sin($phi1)
+                : (log($ellipsoid->m($phi1)) - log($ellipsoid->m($phi2))) / (log($ellipsoid->t($phi1)) - log($ellipsoid->t($phi2)));
+        $this->f = ($scale * $ellipsoid->axis * $ellipsoid->m($phi1)) / ($this->n * $ellipsoid->t($phi1) ** $this->n);
         $this->rho0 = abs(abs($latitude0) - 90) < 1e-9 ? 0.0 : $this->f * $ellipsoid->t(deg2rad($latitude0)) ** $this->n;
     }
 

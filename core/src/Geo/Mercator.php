@@ -31,6 +31,9 @@ final readonly class Mercator implements Projection
 
     public function inverse(float $x, float $y): array
     {
-        return [$this->longitude0 + rad2deg(($x - $this->falseEasting) / $this->radius), rad2deg($this->ellipsoid->latitudeOfT(exp(($this->falseNorthing - $y) / $this->radius)))];
+        return [
+            $this->longitude0 + rad2deg(($x - $this->falseEasting) / $this->radius),
+            rad2deg($this->ellipsoid->latitudeOfT(exp(($this->falseNorthing - $y) / $this->radius))),
+        ];
     }
 }

@@ -36,7 +36,13 @@ final class Register
         $row = self::cells(substr(self::$table, $at + 1, (int) strpos(self::$table, "\n", $at + 1) - $at - 1));
         $numbers = array_filter(array_combine(self::NUMBERS, array_slice($row, 5)), fn (string $cell): bool => $cell !== '');
 
-        return ['name' => $row[1], 'method' => $row[2], 'datum' => self::datum($row[3]), 'unit' => (float) $row[4], 'numbers' => array_map(floatval(...), $numbers)];
+        return [
+            'name' => $row[1],
+            'method' => $row[2],
+            'datum' => self::datum($row[3]),
+            'unit' => (float) $row[4],
+            'numbers' => array_map(floatval(...), $numbers),
+        ];
     }
 
     /** The code of a geographic CRS by its name or that of its datum, as other programs write it: without spaces, case and signs. */
@@ -78,7 +84,13 @@ final class Register
     {
         $row = self::ways()[$key] ?? throw new \LogicException("No datum $key.");
 
-        return new Datum($row[1], new Ellipsoid((float) $row[2], (float) $row[3]), array_map(floatval(...), array_slice($row, 4, 7)), $row[11] === '' ? null : (float) $row[11], $row[12]);
+        return new Datum(
+            $row[1],
+            new Ellipsoid((float) $row[2], (float) $row[3]),
+            array_map(floatval(...), array_slice($row, 4, 7)),
+            $row[11] === '' ? null : (float) $row[11],
+            $row[12],
+        );
     }
 
     private static function read(string $name): string

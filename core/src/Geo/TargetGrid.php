@@ -24,17 +24,22 @@ final class TargetGrid
     public static function grid(Grid $source, ?int $epsg, ?float $pixel, string $name): Grid
     {
         $same = $epsg === null || $epsg === $source->epsg;
-        $from = $same ? new Geographic : Crs::needGrid($source, $name, 'image');
-        $to = $same ? new Geographic : (Crs::of($epsg) ?? throw Problem::call("EPSG:$epsg is not known here; UTM on WGS 84 is EPSG:326zz north and 327zz south.", 'crs'));
+        $from = $same ? new Geographic() : Crs::needGrid($source, $name, 'image');
+        $to = $same
+            ? new Geographic()
+            : Crs::of($epsg) ?? throw Problem::call("EPSG:$epsg is not known here; UTM on WGS 84 is EPSG:326zz north and 327zz south.", 'crs');
         $place = fn (float $col, float $row): array => $to->forward(...$from->inverse(...$source->toMap($col, $row)));
         $left = $bottom = INF;
         $right = $top = -INF;
         $edge = self::POINTS - 1;
         for ($i = 0; $i <= $edge; $i++) {
             for ($j = 0; $j <= $edge; $j++) {
-                [$x, $y] = $place($source->width * $i / $edge, $source->height * $j / $edge);
+                [$x, $y] = $place(($source->width * $i) / $edge, ($source->height * $j) / $edge);
                 if (! is_finite($x) || ! is_finite($y)) {
-                    throw Problem::input("$name reaches beyond what EPSG:$epsg can show: take a CRS made for that part of the Earth, or cut the image first.", 'crs');
+                    throw Problem::input(
+                        "$name reaches beyond what EPSG:$epsg can show: take a CRS made for that part of the Earth, or cut the image first.",
+                        'crs',
+                    );
                 }
                 $left = min($left, $x);
                 $right = max($right, $x);
@@ -57,14 +62,28 @@ final class TargetGrid
             self::bound(max(1.0, $x1 - $x0) * max(1.0, $y1 - $y0), $source, $name);
         }
 
-        return new Grid((int) max(1, $x1 - $x0), (int) max(1, $y1 - $y0), [$x0 * $pixel, $pixel, 0.0, $y1 * $pixel, 0.0, -$pixel], $same ? $source->epsg : $epsg, $same ? $source->geoKeys : null);
+        return new Grid(
+            (int) max(1, $x1 - $x0),
+            (int) max(1, $y1 - $y0),
+            [$x0 * $pixel, $pixel, 0.0, $y1 * $pixel, 0.0, -$pixel],
+            $same ? $source->epsg : $epsg,
+            $same ? $source->geoKeys : null,
+        );
     }
 
     /** Refuses a result that is far larger than its source, as a single wrong control point makes it. */
     public static function bound(float $pixels, Grid $source, string $name): void
     {
         if ($pixels > self::MOST_TIMES * max(10_000.0, $source->width * $source->height)) {
-            throw Problem::call(sprintf('The result would have %s pixels, more than %d times those of %s: is a place wrong in it? If it is meant so, say the pixel size.', number_format($pixels), self::MOST_TIMES, $name), 'pixel-size');
+            throw Problem::call(
+                sprintf(
+                    'The result would have %s pixels, more than %d times those of %s: is a place wrong in it? If it is meant so, say the pixel size.',
+                    number_format($pixels),
+                    self::MOST_TIMES,
+                    $name,
+                ),
+                'pixel-size',
+            );
         }
     }
 

@@ -43,7 +43,11 @@ final readonly class Crop implements Image
 
     public function read(int $band, Window $window, int $level = 0): string
     {
-        return $this->image->read($band, new Window($this->window->col + $window->col, $this->window->row + $window->row, $window->width, $window->height), $this->level);
+        return $this->image->read(
+            $band,
+            new Window($this->window->col + $window->col, $this->window->row + $window->row, $window->width, $window->height),
+            $this->level,
+        );
     }
 
     public function levels(): array

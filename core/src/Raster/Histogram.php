@@ -16,7 +16,16 @@ final readonly class Histogram
     private const MOST_PIXELS = 4 << 20;
 
     /** @param  list<int>  $counts */
-    public function __construct(public float $minimum, public float $maximum, public array $counts, public int $pixels, public int $missing, public int $reduced = 1, public ?Moments $moments = null, public int $infinite = 0) {}
+    public function __construct(
+        public float $minimum,
+        public float $maximum,
+        public array $counts,
+        public int $pixels,
+        public int $missing,
+        public int $reduced = 1,
+        public ?Moments $moments = null,
+        public int $infinite = 0,
+    ) {}
 
     /**
      * Counts of one band. Integers of 8 and 16 bits are counted by code in one pass, from which everything follows exactly; other
@@ -60,7 +69,16 @@ final readonly class Histogram
             });
         }
 
-        return new self($moments->count ? $moments->minimum : 0.0, $moments->count ? $moments->maximum : 0.0, $counts, $moments->count, $moments->missing, 1 << $level, $moments, $moments->infinite);
+        return new self(
+            $moments->count ? $moments->minimum : 0.0,
+            $moments->count ? $moments->maximum : 0.0,
+            $counts,
+            $moments->count,
+            $moments->missing,
+            1 << $level,
+            $moments,
+            $moments->infinite,
+        );
     }
 
     /** Range, mean and deviation of one band, in one pass over the level that `of` would count. */
@@ -151,7 +169,15 @@ final readonly class Histogram
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['minimum' => $this->minimum, 'maximum' => $this->maximum, 'counts' => $this->counts, 'pixels' => $this->pixels, 'nodata' => $this->missing, 'reduced' => $this->reduced, 'otsu' => $this->otsu()] + ($this->infinite > 0 ? ['infinite' => $this->infinite] : []);
+        return [
+            'minimum' => $this->minimum,
+            'maximum' => $this->maximum,
+            'counts' => $this->counts,
+            'pixels' => $this->pixels,
+            'nodata' => $this->missing,
+            'reduced' => $this->reduced,
+            'otsu' => $this->otsu(),
+        ] + ($this->infinite > 0 ? ['infinite' => $this->infinite] : []);
     }
 
     /**
@@ -164,9 +190,15 @@ final readonly class Histogram
     {
         [$width, $height] = $image->levels()[$level];
         $rows = (new Grid($width, $height))->strip();
-        Workers::run(intdiv($height + $rows - 1, $rows), $context, 'counting values', fn (int $block): array => $task($image->read($band, new Window(0, $block * $rows, $width, min($rows, $height - $block * $rows)), $level)), function (int $block, mixed $answer) use ($add): void {
-            $add($answer, $block);
-        });
+        Workers::run(
+            intdiv($height + $rows - 1, $rows),
+            $context,
+            'counting values',
+            fn (int $block): array => $task($image->read($band, new Window(0, $block * $rows, $width, min($rows, $height - $block * $rows)), $level)),
+            function (int $block, mixed $answer) use ($add): void {
+                $add($answer, $block);
+            },
+        );
     }
 
     /** @param  array<int, int>  $codes */

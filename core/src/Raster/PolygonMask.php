@@ -69,7 +69,10 @@ final class PolygonMask
                 }
             }
             if (count($this->ax) > self::MOST_SIDES) {
-                throw Problem::input('The polygons have more than '.number_format(self::MOST_SIDES).' corners over the image: simplify them, or take fewer at a time.', 'area');
+                throw Problem::input(
+                    'The polygons have more than '.number_format(self::MOST_SIDES).' corners over the image: simplify them, or take fewer at a time.',
+                    'area',
+                );
             }
             if (count($this->ax) > $first) {
                 $this->polygons[] = [$first, count($this->ax), ...$box];
@@ -110,7 +113,18 @@ final class PolygonMask
             // few rows at a time where a polygon has many sides
             $step = max(1, intdiv(self::MOST_CROSSINGS, $to - $from));
             for ($row = 0; $row < $window->height; $row += $step) {
-                $some = self::crossings($this->ax, $this->ay, $this->bx, $this->by, $from, $to, $window->col, $window->row + $row, $window->width, min($step, $window->height - $row));
+                $some = self::crossings(
+                    $this->ax,
+                    $this->ay,
+                    $this->bx,
+                    $this->by,
+                    $from,
+                    $to,
+                    $window->col,
+                    $window->row + $row,
+                    $window->width,
+                    min($step, $window->height - $row),
+                );
                 foreach ($some as $at => $columns) {
                     $rows[$row + $at] = self::between($columns, $window->width, $rows[$row + $at]);
                 }

@@ -30,7 +30,15 @@ final readonly class RasterSpec
     {
         $wide = $legend->classes !== [] && max($legend->codes()) > 254;
 
-        return new self($grid, [new Band(name: 'class')], $wide ? SampleType::UInt16 : SampleType::UInt8, $wide ? 65535.0 : 255.0, Content::Classes, $legend, $properties);
+        return new self(
+            $grid,
+            [new Band(name: 'class')],
+            $wide ? SampleType::UInt16 : SampleType::UInt8,
+            $wide ? 65535.0 : 255.0,
+            Content::Classes,
+            $legend,
+            $properties,
+        );
     }
 
     /** @param  array<string, mixed>  $properties */

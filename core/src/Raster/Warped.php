@@ -42,8 +42,13 @@ final class Warped implements Computed
      * @param  int  $level  of the image, that is read
      * @param  \Closure(float, float): array{float, float}|null  $bend  moves pixel positions of the grid before they are looked for
      */
-    public function __construct(private readonly Image $image, Grid $grid, private readonly Resampling $resampling, private readonly int $level = 0, ?\Closure $bend = null)
-    {
+    public function __construct(
+        private readonly Image $image,
+        Grid $grid,
+        private readonly Resampling $resampling,
+        private readonly int $level = 0,
+        ?\Closure $bend = null,
+    ) {
         $spec = $image->spec();
         $this->spec = $spec->with(grid: $grid);
         [$this->width, $this->height] = $image->levels()[$level];
@@ -126,7 +131,19 @@ final class Warped implements Computed
         assert($this->positions !== null);
         [, $cols, $rows] = $this->positions;
         [$reachX, $reachY] = $this->isByArea ? $this->half : [0.0, 0.0];
-        [$left, $right, $top, $bottom] = self::bounds($cols, $rows, $stride, $x, $y, $width, $height, (float) $this->width, (float) $this->height, $reachX, $reachY);
+        [$left, $right, $top, $bottom] = self::bounds(
+            $cols,
+            $rows,
+            $stride,
+            $x,
+            $y,
+            $width,
+            $height,
+            (float) $this->width,
+            (float) $this->height,
+            $reachX,
+            $reachY,
+        );
         if ($left > $right) {
             return;
         }
@@ -153,11 +170,85 @@ final class Warped implements Computed
         $values = $this->padded($band, new Window($col, $row, $wide, $high));
         $at = $y * $stride + $x;
         match ($this->resampling) {
-            Resampling::Nearest => self::nearest($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, (float) $this->width, (float) $this->height),
-            Resampling::Bilinear => self::bilinear($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, (float) $this->width, (float) $this->height),
-            Resampling::Cubic => self::cubic($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, (float) $this->width, (float) $this->height),
-            Resampling::Average => self::average($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, $this->half[0], $this->half[1], (float) $this->width, (float) $this->height),
-            Resampling::Mode => self::mode($out, $values, $cols, $rows, $stride, $at, $width, $height, $wide, $col, $row, $this->half[0], $this->half[1], (float) $this->width, (float) $this->height),
+            Resampling::Nearest => self::nearest(
+                $out,
+                $values,
+                $cols,
+                $rows,
+                $stride,
+                $at,
+                $width,
+                $height,
+                $wide,
+                $col,
+                $row,
+                (float) $this->width,
+                (float) $this->height,
+            ),
+            Resampling::Bilinear => self::bilinear(
+                $out,
+                $values,
+                $cols,
+                $rows,
+                $stride,
+                $at,
+                $width,
+                $height,
+                $wide,
+                $col,
+                $row,
+                (float) $this->width,
+                (float) $this->height,
+            ),
+            Resampling::Cubic => self::cubic(
+                $out,
+                $values,
+                $cols,
+                $rows,
+                $stride,
+                $at,
+                $width,
+                $height,
+                $wide,
+                $col,
+                $row,
+                (float) $this->width,
+                (float) $this->height,
+            ),
+            Resampling::Average => self::average(
+                $out,
+                $values,
+                $cols,
+                $rows,
+                $stride,
+                $at,
+                $width,
+                $height,
+                $wide,
+                $col,
+                $row,
+                $this->half[0],
+                $this->half[1],
+                (float) $this->width,
+                (float) $this->height,
+            ),
+            Resampling::Mode => self::mode(
+                $out,
+                $values,
+                $cols,
+                $rows,
+                $stride,
+                $at,
+                $width,
+                $height,
+                $wide,
+                $col,
+                $row,
+                $this->half[0],
+                $this->half[1],
+                (float) $this->width,
+                (float) $this->height,
+            ),
         };
     }
 
@@ -199,8 +290,19 @@ final class Warped implements Computed
      * @param  list<float>  $rows
      * @return array{float, float, float, float} least and greatest column, least and greatest row, of those inside
      */
-    private static function bounds(array $cols, array $rows, int $stride, int $x, int $y, int $width, int $height, float $columns, float $lines, float $reachX, float $reachY): array
-    {
+    private static function bounds(
+        array $cols,
+        array $rows,
+        int $stride,
+        int $x,
+        int $y,
+        int $width,
+        int $height,
+        float $columns,
+        float $lines,
+        float $reachX,
+        float $reachY,
+    ): array {
         $left = $top = INF;
         $right = $bottom = -INF;
         $columns += $reachX;
@@ -228,8 +330,21 @@ final class Warped implements Computed
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      */
-    private static function nearest(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $columns, float $lines): void
-    {
+    private static function nearest(
+        array &$out,
+        array $values,
+        array $cols,
+        array $rows,
+        int $stride,
+        int $at,
+        int $width,
+        int $height,
+        int $wide,
+        int $col,
+        int $row,
+        float $columns,
+        float $lines,
+    ): void {
         for ($j = 0; $j < $height; $j++) {
             $start = $at + $j * $stride;
             for ($i = $start, $end = $start + $width; $i < $end; $i++) {
@@ -248,8 +363,21 @@ final class Warped implements Computed
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      */
-    private static function bilinear(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $columns, float $lines): void
-    {
+    private static function bilinear(
+        array &$out,
+        array $values,
+        array $cols,
+        array $rows,
+        int $stride,
+        int $at,
+        int $width,
+        int $height,
+        int $wide,
+        int $col,
+        int $row,
+        float $columns,
+        float $lines,
+    ): void {
         // counted from beyond the edge, so that cutting off is rounding down
         for ($j = 0; $j < $height; $j++) {
             $start = $at + $j * $stride;
@@ -277,8 +405,21 @@ final class Warped implements Computed
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      */
-    private static function cubic(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $columns, float $lines): void
-    {
+    private static function cubic(
+        array &$out,
+        array $values,
+        array $cols,
+        array $rows,
+        int $stride,
+        int $at,
+        int $width,
+        int $height,
+        int $wide,
+        int $col,
+        int $row,
+        float $columns,
+        float $lines,
+    ): void {
         for ($j = 0; $j < $height; $j++) {
             $start = $at + $j * $stride;
             for ($i = $start, $end = $start + $width; $i < $end; $i++) {
@@ -342,8 +483,23 @@ final class Warped implements Computed
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      */
-    private static function average(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $halfX, float $halfY, float $columns, float $lines): void
-    {
+    private static function average(
+        array &$out,
+        array $values,
+        array $cols,
+        array $rows,
+        int $stride,
+        int $at,
+        int $width,
+        int $height,
+        int $wide,
+        int $col,
+        int $row,
+        float $halfX,
+        float $halfY,
+        float $columns,
+        float $lines,
+    ): void {
         // slivers come from rounding
         $least = 4e-6 * $halfX * $halfY;
         for ($j = 0; $j < $height; $j++) {
@@ -381,8 +537,23 @@ final class Warped implements Computed
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      */
-    private static function mode(array &$out, array $values, array $cols, array $rows, int $stride, int $at, int $width, int $height, int $wide, int $col, int $row, float $halfX, float $halfY, float $columns, float $lines): void
-    {
+    private static function mode(
+        array &$out,
+        array $values,
+        array $cols,
+        array $rows,
+        int $stride,
+        int $at,
+        int $width,
+        int $height,
+        int $wide,
+        int $col,
+        int $row,
+        float $halfX,
+        float $halfY,
+        float $columns,
+        float $lines,
+    ): void {
         // slivers come from rounding
         $least = 4e-6 * $halfX * $halfY;
         for ($j = 0; $j < $height; $j++) {

@@ -95,8 +95,14 @@ final readonly class WithNodata implements Image
     private function choice(): string
     {
         return match (true) {
-            is_nan($this->nodata) => $this->image->spec()->type->isFloat() ? 'NaN' : "NaN in {$this->spec->type->value}: pixels have both the least and the greatest value of {$this->image->spec()->type->value}",
-            $this->nodata === $this->spec->type->range()[1] => sprintf('%.0f, the greatest value of %s, which no pixel has', $this->nodata, $this->spec->type->value),
+            is_nan($this->nodata) => $this->image->spec()->type->isFloat()
+                ? 'NaN'
+                : "NaN in {$this->spec->type->value}: pixels have both the least and the greatest value of {$this->image->spec()->type->value}",
+            $this->nodata === $this->spec->type->range()[1] => sprintf(
+                '%.0f, the greatest value of %s, which no pixel has',
+                $this->nodata,
+                $this->spec->type->value,
+            ),
             default => sprintf('%.0f, the least value of %s', $this->nodata, $this->spec->type->value),
         };
     }

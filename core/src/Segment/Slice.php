@@ -73,7 +73,10 @@ final class Slice implements WholeKind
         $grid = $image->spec()->grid;
 
         $outputs = [];
-        $specs = ['segments' => RasterSpec::segments($grid, $image->spec()->properties), 'classes' => RasterSpec::classes($grid, $legend, $image->spec()->properties)];
+        $specs = [
+            'segments' => RasterSpec::segments($grid, $image->spec()->properties),
+            'classes' => RasterSpec::classes($grid, $legend, $image->spec()->properties),
+        ];
         foreach (array_intersect_key($specs, $call->outputs) as $name => $spec) {
             $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
         }
@@ -89,7 +92,13 @@ final class Slice implements WholeKind
         $figures = ['range' => [$minimum, $maximum], 'limits' => $limits];
         $outside = array_filter($limits, fn (float $limit): bool => $limit <= $minimum || $limit > $maximum);
         if ($outside !== [] && ! $call->context->trial) {
-            $figures['warning'] = sprintf('%s outside the data: %s runs from %s to %s. Slices beyond hold nothing.', count($outside) === 1 ? 'The limit '.reset($outside).' lies' : 'The limits '.implode(', ', $outside).' lie', $label, round($minimum, 5), round($maximum, 5));
+            $figures['warning'] = sprintf(
+                '%s outside the data: %s runs from %s to %s. Slices beyond hold nothing.',
+                count($outside) === 1 ? 'The limit '.reset($outside).' lies' : 'The limits '.implode(', ', $outside).' lie',
+                $label,
+                round($minimum, 5),
+                round($maximum, 5),
+            );
         }
         $joined = 0;
         if ($call->whole('minimum') > 1) {
@@ -248,12 +257,18 @@ final class Slice implements WholeKind
     {
         $spec = $image->spec();
         $width = $spec->grid->width;
-        [$blocks, $ranges] = RunBlocks::made($width, $spec->grid->height, $neighbours, $call->context->part(0.0, 0.3), 'cutting', function (int $first, int $rows) use ($image, $band, $limits, $width): array {
-            $values = Values::of($image, $band, new Window(0, $first, $width, $rows));
-            [$map, $least, $greatest] = self::runs($values, $width, $rows, $limits);
+        [$blocks, $ranges] = RunBlocks::made(
+            $width,
+            $spec->grid->height,
+            $neighbours,
+            $call->context->part(0.0, 0.3),
+            'cutting',
+            function (int $first, int $rows) use ($image, $band, $limits, $width): array {
+                $values = Values::of($image, $band, new Window(0, $first, $width, $rows));
+                [$map, $least, $greatest] = self::runs($values, $width, $rows, $limits);
 
-            return [$map, [$least, $greatest]];
-        }, $spec->grid->strip());
+                return [$map, [$least, $greatest]];
+            }, $spec->grid->strip());
 
         return [$blocks, min([INF, ...array_column($ranges, 0)]), max([-INF, ...array_column($ranges, 1)])];
     }

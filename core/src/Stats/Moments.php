@@ -61,10 +61,26 @@ final readonly class Moments
     public function merge(self $other): self
     {
         if ($other->count === 0) {
-            return new self($this->count, $this->minimum, $this->maximum, $this->mean, $this->squares, $this->missing + $other->missing, $this->infinite + $other->infinite);
+            return new self(
+                $this->count,
+                $this->minimum,
+                $this->maximum,
+                $this->mean,
+                $this->squares,
+                $this->missing + $other->missing,
+                $this->infinite + $other->infinite,
+            );
         }
         if ($this->count === 0) {
-            return new self($other->count, $other->minimum, $other->maximum, $other->mean, $other->squares, $this->missing + $other->missing, $this->infinite + $other->infinite);
+            return new self(
+                $other->count,
+                $other->minimum,
+                $other->maximum,
+                $other->mean,
+                $other->squares,
+                $this->missing + $other->missing,
+                $this->infinite + $other->infinite,
+            );
         }
         $count = $this->count + $other->count;
         $delta = $other->mean - $this->mean;

@@ -111,7 +111,16 @@ final readonly class Call
     {
         $index = $image->spec()->bandIndex($name);
         if ($index === null) {
-            throw Problem::input(sprintf('%s has no band %s; it has %s.%s', $image->name(), $name, $image->spec()->bandList(), $setting === null ? '' : " Name another with the setting $setting."), $setting);
+            throw Problem::input(
+                sprintf(
+                    '%s has no band %s; it has %s.%s',
+                    $image->name(),
+                    $name,
+                    $image->spec()->bandList(),
+                    $setting === null ? '' : " Name another with the setting $setting.",
+                ),
+                $setting,
+            );
         }
 
         return $index;

@@ -61,7 +61,13 @@ final class CallOpener
         $told = is_file($path) ? FileContents::of($path) : null;
         $isKnown = $port->type->isDocument() || in_array($port->type, [PortType::Measures, PortType::Tree, PortType::Detector], true);
         if (($isKnown && $told === null) || ($told !== null && ! $port->type->takes($told))) {
-            throw Problem::input(basename($path).' holds '.($told === null ? 'something else' : $told->words()).", and the input $name takes {$port->type->words()}: {$port->help}", $name);
+            throw Problem::input(
+                basename($path).
+                    ' holds '.
+                    ($told === null ? 'something else' : $told->words()).
+                    ", and the input $name takes {$port->type->words()}: {$port->help}",
+                $name,
+            );
         }
     }
 
@@ -79,7 +85,13 @@ final class CallOpener
             return $image;
         }
         $band = $spec->bands[0];
-        $isPlain = $spec->content === Content::Image && ! $spec->type->isFloat() && count($spec->bands) === 1 && $band->role === null && $band->unit === null && $band->part === null;
+        $isPlain =
+            $spec->content === Content::Image &&
+            ! $spec->type->isFloat() &&
+            count($spec->bands) === 1 &&
+            $band->role === null &&
+            $band->unit === null &&
+            $band->part === null;
         if ($isPlain && ($port->type === PortType::Segments || $spec->type->bytes() <= 2)) {
             return new Described($image, $spec->with(content: Content::from($port->type->value)));
         }

@@ -9,7 +9,13 @@ final readonly class Caution
      * @param  list<string>  $after  kinds, one of which made what the input holds
      * @param  list<string>  $without  kinds, none of which did
      */
-    private function __construct(public string $text, public array $after = [], public array $without = [], public bool $moved = false, public bool $counts = false) {}
+    private function __construct(
+        public string $text,
+        public array $after = [],
+        public array $without = [],
+        public bool $moved = false,
+        public bool $counts = false,
+    ) {}
 
     public static function after(string $kind, string $text): self
     {

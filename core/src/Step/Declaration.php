@@ -88,7 +88,12 @@ final readonly class Declaration
      */
     public function checkInputs(array $names): void
     {
-        self::known(array_values(array_filter($names, fn (string $name): bool => $this->input($name) === null)), array_map(fn (Port $port): string => $port->name, $this->inputs), 'input', $this->id);
+        self::known(
+            array_values(array_filter($names, fn (string $name): bool => $this->input($name) === null)),
+            array_map(fn (Port $port): string => $port->name, $this->inputs),
+            'input',
+            $this->id,
+        );
         foreach ($this->inputs as $port) {
             if ($port->required && array_filter($names, fn (string $name): bool => $this->input($name) === $port) === []) {
                 throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
@@ -111,8 +116,15 @@ final readonly class Declaration
             if ($path === null && $port->required) {
                 throw Problem::call("The output {$port->name} is missing: say where it goes.", $port->name);
             }
-            if ($path !== null && $port->type !== PortType::Folder && array_filter($port->endings, fn (string $ending): bool => str_ends_with(strtolower($path), $ending)) === []) {
-                throw Problem::call(sprintf('The output %s can\'t be written as %s; it can end in %s.', $port->name, basename($path), implode(', ', $port->endings)), $port->name);
+            if (
+                $path !== null &&
+                $port->type !== PortType::Folder &&
+                array_filter($port->endings, fn (string $ending): bool => str_ends_with(strtolower($path), $ending)) === []
+            ) {
+                throw Problem::call(
+                    sprintf('The output %s can\'t be written as %s; it can end in %s.', $port->name, basename($path), implode(', ', $port->endings)),
+                    $port->name,
+                );
             }
         }
     }

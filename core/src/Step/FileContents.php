@@ -66,19 +66,37 @@ final class FileContents
     /** @return array<string, mixed> */
     private static function measures(Measures $measures): array
     {
-        return ['segments' => $measures->count(), 'measures' => implode(', ', array_map(fn (array $column): string => $column['name'].($column['unit'] === null ? '' : " ({$column['unit']})"), array_slice($measures->columns(), 1)))];
+        return [
+            'segments' => $measures->count(),
+            'measures' => implode(
+                ', ',
+                array_map(
+                    fn (array $column): string => $column['name'].($column['unit'] === null ? '' : " ({$column['unit']})"),
+                    array_slice($measures->columns(), 1),
+                ),
+            ),
+        ];
     }
 
     /** @return array<string, mixed> */
     private static function tree(MergeTree $tree): array
     {
-        return ['pieces' => $tree->leaves, 'merges' => count($tree->first), 'up to a limit of' => $tree->height === [] ? null : max($tree->height), 'rungs' => $tree->rung === [] ? 0 : max($tree->rung) + 1, 'made' => $tree->made ?: null];
+        return [
+            'pieces' => $tree->leaves,
+            'merges' => count($tree->first),
+            'up to a limit of' => $tree->height === [] ? null : max($tree->height),
+            'rungs' => $tree->rung === [] ? 0 : max($tree->rung) + 1,
+            'made' => $tree->made ?: null,
+        ];
     }
 
     /** @return array<string, mixed> */
     private static function detector(SafeTensors $file): array
     {
-        return ['tensors' => array_map(fn (array $tensor): string => $tensor['type'].' '.implode(' x ', $tensor['shape']), $file->tensors), 'made' => $file->metadata ?: null];
+        return [
+            'tensors' => array_map(fn (array $tensor): string => $tensor['type'].' '.implode(' x ', $tensor['shape']), $file->tensors),
+            'made' => $file->metadata ?: null,
+        ];
     }
 
     /**

@@ -46,12 +46,25 @@ final readonly class Identity
             preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b)/', $head) === 1 => self::raster('GeoTIFF', (new GeoTiffImage($path))->spec()),
             str_starts_with($head, "\x89PNG") => self::raster('PNG picture', PlacedPicture::described($path)),
             str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', PlacedPicture::described($path)),
-            $vector === 'GeoJSON' && filesize($path) > self::LARGE => new self($vector, 'gather.features', ['features' => 'so many that they are counted when it is taken in', 'bytes' => filesize($path)]),
+            $vector === 'GeoJSON' && filesize($path) > self::LARGE => new self($vector, 'gather.features', [
+                'features' => 'so many that they are counted when it is taken in',
+                'bytes' => filesize($path),
+            ]),
             $vector !== null => self::vector($path),
-            ($contents = self::contents($path)) !== null => new self(preg_replace('/^an? /', '', $contents->words()) ?? '', null, FileContents::facts($path, $contents)),
-            str_starts_with($head, "PK\x03\x04") && Npz::is($path) => new self('NumPy archive', null, ['arrays' => array_map(fn (array $array): string => "{$array['type']} x {$array['count']}", (new Npz($path))->arrays)]),
+            ($contents = self::contents($path)) !== null => new self(
+                preg_replace('/^an? /', '', $contents->words()) ?? '',
+                null,
+                FileContents::facts($path, $contents),
+            ),
+            str_starts_with($head, "PK\x03\x04") && Npz::is($path) => new self('NumPy archive', null, [
+                'arrays' => array_map(fn (array $array): string => "{$array['type']} x {$array['count']}", (new Npz($path))->arrays),
+            ]),
             is_dir($path), str_starts_with($head, "PK\x03\x04"), str_starts_with($head, "\x1f\x8b"), substr($head, 257, 5) === 'ustar' => self::bundle($path),
-            default => throw Problem::input(basename($path).' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor anything else that steps make or use.', 'file'),
+            default => throw Problem::input(
+                basename($path).
+                    ' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor anything else that steps make or use.',
+                'file',
+            ),
         };
     }
 
@@ -73,18 +86,27 @@ final readonly class Identity
             $lacks[] = 'roles';
         }
 
-        return new self($complex ? "$what of complex samples" : $what, 'gather.image', [
-            'size' => "{$spec->grid->width} x {$spec->grid->height} pixels",
-            'bands' => $complex ? intdiv(count($roles), 2) : count($roles),
-            'roles' => implode(', ', array_filter($roles)) ?: null,
-            'samples' => $spec->type->value,
-            'nodata' => $spec->nodata === null ? null : (is_nan($spec->nodata) ? 'NaN' : $spec->nodata),
-            'crs' => $spec->grid->epsg !== null ? trim("EPSG:{$spec->grid->epsg} ".Crs::name($spec->grid->epsg)) : ($spec->grid->geoKeys !== null ? 'a CRS of its own' : null),
-            'datum' => ($datum = Crs::datum($spec->grid)) === null || $datum->name === 'WGS 84' ? null : $datum->told(),
-            'ground control points' => $spec->grid->controls === null ? null : count($spec->grid->controls),
-            'pixel' => $spec->grid->controls === null && $spec->grid->isReferenced() ? sqrt($spec->grid->pixelArea()) : null,
-            'date' => isset($spec->properties['datetime']) ? substr((string) $spec->properties['datetime'], 0, 10) : null,
-        ], $lacks);
+        return new self(
+            $complex ? "$what of complex samples" : $what,
+            'gather.image',
+            [
+                'size' => "{$spec->grid->width} x {$spec->grid->height} pixels",
+                'bands' => $complex ? intdiv(count($roles), 2) : count($roles),
+                'roles' => implode(', ', array_filter($roles)) ?: null,
+                'samples' => $spec->type->value,
+                'nodata' => $spec->nodata === null ? null : (is_nan($spec->nodata) ? 'NaN' : $spec->nodata),
+                'crs' => $spec->grid->epsg !== null
+                        ? trim("EPSG:{$spec->grid->epsg} ".Crs::name($spec->grid->epsg))
+                        : ($spec->grid->geoKeys !== null
+                            ? 'a CRS of its own'
+                            : null),
+                'datum' => ($datum = Crs::datum($spec->grid)) === null || $datum->name === 'WGS 84' ? null : $datum->told(),
+                'ground control points' => $spec->grid->controls === null ? null : count($spec->grid->controls),
+                'pixel' => $spec->grid->controls === null && $spec->grid->isReferenced() ? sqrt($spec->grid->pixelArea()) : null,
+                'date' => isset($spec->properties['datetime']) ? substr((string) $spec->properties['datetime'], 0, 10) : null,
+            ],
+            $lacks,
+        );
     }
 
     private static function vector(string $path): self
@@ -103,12 +125,18 @@ final readonly class Identity
         }
         $isAll = $seen <= self::LOOKED_AT;
 
-        return new self($set->format, 'gather.features', [
-            'features' => $isAll ? $seen : ($set->count ?? 'more than '.number_format(self::LOOKED_AT)),
-            'kinds' => implode(', ', array_map(fn (string $type, int $count): string => "$count $type", array_keys($counts), $counts)).($isAll ? '' : ' among the first'),
-            'crs' => $set->crs,
-            'fields' => implode(', ', $fields) ?: null,
-        ], $set->projection === null ? ['crs'] : []);
+        return new self(
+            $set->format,
+            'gather.features',
+            [
+                'features' => $isAll ? $seen : $set->count ?? 'more than '.number_format(self::LOOKED_AT),
+                'kinds' => implode(', ', array_map(fn (string $type, int $count): string => "$count $type", array_keys($counts), $counts)).
+                    ($isAll ? '' : ' among the first'),
+                'crs' => $set->crs,
+                'fields' => implode(', ', $fields) ?: null,
+            ],
+            $set->projection === null ? ['crs'] : [],
+        );
     }
 
     private static function bundle(string $path): self

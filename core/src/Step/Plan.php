@@ -35,7 +35,15 @@ final readonly class Plan
         foreach (array_slice($sources, 1) as $source) {
             $first = $sources[0]->image;
             if (! $source->image->spec()->grid->matches($first->spec()->grid)) {
-                throw Problem::input(sprintf('%s and %s do not lie on one grid: the one is %s, the other %s. Bring them onto one grid first.', $first->name(), $source->image->name(), $first->spec()->grid->describe(), $source->image->spec()->grid->describe()));
+                throw Problem::input(
+                    sprintf(
+                        '%s and %s do not lie on one grid: the one is %s, the other %s. Bring them onto one grid first.',
+                        $first->name(),
+                        $source->image->name(),
+                        $first->spec()->grid->describe(),
+                        $source->image->spec()->grid->describe(),
+                    ),
+                );
             }
         }
     }

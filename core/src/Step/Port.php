@@ -50,6 +50,14 @@ final readonly class Port
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['name' => $this->name, 'type' => $this->type->value, 'help' => $this->help, 'required' => $this->required, 'endings' => $this->endings, 'many' => $this->many, 'wants' => $this->wants?->value];
+        return [
+            'name' => $this->name,
+            'type' => $this->type->value,
+            'help' => $this->help,
+            'required' => $this->required,
+            'endings' => $this->endings,
+            'many' => $this->many,
+            'wants' => $this->wants?->value,
+        ];
     }
 }

@@ -13,5 +13,12 @@ final readonly class Reading
      * @param  array<int, list<float>>  $tables  by place in $bands: what each sample of 8 or 16 bits becomes, where that is all there is to it
      * @param  array<int, array{float, float}>  $lines  by place in $bands: gain and offset that its values are turned by while they are decoded
      */
-    public function __construct(public Image $image, public array $bands, public bool $codes = false, public int $halo = 0, public array $lines = [], public array $tables = []) {}
+    public function __construct(
+        public Image $image,
+        public array $bands,
+        public bool $codes = false,
+        public int $halo = 0,
+        public array $lines = [],
+        public array $tables = [],
+    ) {}
 }

@@ -55,7 +55,10 @@ final class Report
         $parts = [];
         foreach ($declaration->figures as $figure) {
             if ($figure->type === FigureType::Curve && isset($grown[$figure->name])) {
-                $parts = [...$parts, ...self::part($figure, array_map(fn (array $point): array => array_combine(array_keys($figure->columns), $point), $grown[$figure->name]))];
+                $parts = [
+                    ...$parts,
+                    ...self::part($figure, array_map(fn (array $point): array => array_combine(array_keys($figure->columns), $point), $grown[$figure->name])),
+                ];
             }
         }
 
@@ -70,7 +73,11 @@ final class Report
      */
     public static function undeclared(Declaration $declaration, array $figures): array
     {
-        $known = ['warning', ...array_map(fn (Port $port): string => $port->name, $declaration->outputs), ...array_map(fn (Figure $figure): string => explode('.', $figure->name)[0], [...$declaration->figures, ...self::common()])];
+        $known = [
+            'warning',
+            ...array_map(fn (Port $port): string => $port->name, $declaration->outputs),
+            ...array_map(fn (Figure $figure): string => explode('.', $figure->name)[0], [...$declaration->figures, ...self::common()]),
+        ];
 
         return array_values(array_diff(array_keys($figures), $known));
     }
@@ -92,14 +99,44 @@ final class Report
         $rows = is_array($told) ? $told : [];
 
         return match ($figure->type) {
-            FigureType::Value => [is_numeric($told) ? self::value($figure->label, (float) $told, $figure->unit) : ['type' => 'text', 'label' => $figure->label, 'text' => self::word($told)]],
+            FigureType::Value => [
+                is_numeric($told)
+                    ? self::value($figure->label, (float) $told, $figure->unit)
+                    : ['type' => 'text', 'label' => $figure->label, 'text' => self::word($told)],
+            ],
             FigureType::Text => [['type' => 'text', 'label' => $figure->label, 'text' => self::word($told)]],
             FigureType::List => [['type' => 'list', 'label' => $figure->label, 'values' => array_values($rows), 'unit' => $figure->unit]],
-            FigureType::Named => array_map(fn (string $name, mixed $one): array => is_int($one) || is_float($one) ? self::value(self::label($name), $one, null) : ['type' => 'text', 'label' => self::label($name), 'text' => self::word($one)], array_map(strval(...), array_keys($rows)), $rows),
-            FigureType::Table, FigureType::Curve => [['type' => $figure->type === FigureType::Curve ? 'curve' : 'table', 'label' => $figure->label, 'columns' => self::columns($figure), 'rows' => array_map(fn (mixed $row): array => self::cells($figure, (array) $row), array_values($rows))]],
+            FigureType::Named => array_map(
+                fn (string $name, mixed $one): array => is_int($one) || is_float($one)
+                    ? self::value(self::label($name), $one, null)
+                    : ['type' => 'text', 'label' => self::label($name), 'text' => self::word($one)],
+                array_map(strval(...), array_keys($rows)),
+                $rows,
+            ),
+            FigureType::Table, FigureType::Curve => [
+                [
+                    'type' => $figure->type === FigureType::Curve ? 'curve' : 'table',
+                    'label' => $figure->label,
+                    'columns' => self::columns($figure),
+                    'rows' => array_map(fn (mixed $row): array => self::cells($figure, (array) $row), array_values($rows)),
+                ],
+            ],
             FigureType::Classes => [['type' => 'classes', 'label' => $figure->label, 'rows' => $rows]],
-            FigureType::Images => array_merge(...array_map(fn (string $name, mixed $one): array => self::statistics($name, $one), array_map(strval(...), array_keys($rows)), $rows)),
-            FigureType::Histogram => isset($rows['counts']) ? [['type' => 'histogram', 'label' => $figure->label, 'unit' => $figure->unit, 'minimum' => $rows['minimum'], 'maximum' => $rows['maximum'], 'counts' => $rows['counts']]] : [],
+            FigureType::Images => array_merge(
+                ...array_map(fn (string $name, mixed $one): array => self::statistics($name, $one), array_map(strval(...), array_keys($rows)), $rows),
+            ),
+            FigureType::Histogram => isset($rows['counts'])
+                ? [
+                    [
+                        'type' => 'histogram',
+                        'label' => $figure->label,
+                        'unit' => $figure->unit,
+                        'minimum' => $rows['minimum'],
+                        'maximum' => $rows['maximum'],
+                        'counts' => $rows['counts'],
+                    ],
+                ]
+                : [],
             FigureType::Apart => [],
         };
     }
@@ -126,7 +163,11 @@ final class Report
     /** @return list<array{label: string, unit: string|null}> */
     private static function columns(Figure $figure): array
     {
-        return array_map(fn (string $name, ?string $unit): array => ['label' => self::label($name), 'unit' => $unit], array_keys($figure->columns), $figure->columns);
+        return array_map(
+            fn (string $name, ?string $unit): array => ['label' => self::label($name), 'unit' => $unit],
+            array_keys($figure->columns),
+            $figure->columns,
+        );
     }
 
     /**
@@ -158,8 +199,14 @@ final class Report
             is_bool($told) => $told ? 'yes' : 'no',
             is_scalar($told) => (string) $told,
             // of rows the first column, of names with values both
-            is_array($told) && array_is_list($told) => implode(', ', array_map(fn (mixed $one): string => self::word(is_array($one) ? reset($one) : $one), $told)),
-            is_array($told) => implode(', ', array_map(fn (string $name, mixed $one): string => "$name = ".self::word($one), array_map(strval(...), array_keys($told)), $told)),
+            is_array($told) && array_is_list($told) => implode(
+                ', ',
+                array_map(fn (mixed $one): string => self::word(is_array($one) ? reset($one) : $one), $told),
+            ),
+            is_array($told) => implode(
+                ', ',
+                array_map(fn (string $name, mixed $one): string => "$name = ".self::word($one), array_map(strval(...), array_keys($told)), $told),
+            ),
             default => '–',
         };
     }

@@ -27,8 +27,15 @@ final readonly class Setting
         public ?Service $service = null,
     ) {}
 
-    public static function number(string $name, ?float $default, string $help, ?string $unit = null, ?float $least = null, ?float $most = null, bool $required = false): self
-    {
+    public static function number(
+        string $name,
+        ?float $default,
+        string $help,
+        ?string $unit = null,
+        ?float $least = null,
+        ?float $most = null,
+        bool $required = false,
+    ): self {
         return new self($name, 'number', $default, $help, $unit, $least, $most, required: $required);
     }
 
@@ -218,6 +225,8 @@ final readonly class Setting
     {
         $parts = is_array($given) ? $given : explode(',', is_scalar($given) ? (string) $given : '');
 
-        return array_values(array_filter(array_map(fn (mixed $part): string => is_scalar($part) ? trim((string) $part) : '', $parts), fn (string $part): bool => $part !== ''));
+        return array_values(
+            array_filter(array_map(fn (mixed $part): string => is_scalar($part) ? trim((string) $part) : '', $parts), fn (string $part): bool => $part !== ''),
+        );
     }
 }

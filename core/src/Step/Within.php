@@ -20,8 +20,14 @@ final readonly class Within implements Image
 
     private Crop $crop;
 
-    private function __construct(private Image $image, private PolygonMask $mask, private Window $window, private FeatureSet $area, private string $about, private ?Crop $part)
-    {
+    private function __construct(
+        private Image $image,
+        private PolygonMask $mask,
+        private Window $window,
+        private FeatureSet $area,
+        private string $about,
+        private ?Crop $part,
+    ) {
         $this->crop = new Crop($image, $window);
         $this->spec = $this->crop->spec();
     }

@@ -49,7 +49,16 @@ final class Context
     {
         $span = $this->to - $this->from;
 
-        return new self($this->workers, $this->scratch, $this->progress, $this->stopped, $this->from + $span * $from, $this->from + $span * $to, $this->trial, $this->grown);
+        return new self(
+            $this->workers,
+            $this->scratch,
+            $this->progress,
+            $this->stopped,
+            $this->from + $span * $from,
+            $this->from + $span * $to,
+            $this->trial,
+            $this->grown,
+        );
     }
 
     /**

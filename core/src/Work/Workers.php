@@ -156,13 +156,27 @@ final class Workers
      * @param  \Closure(): mixed|null  $finish
      * @param  \Closure(int): void|null  $clean
      */
-    private static function fork(int $count, int $tasks, Context $context, ?string $doing, \Closure $task, \Closure $done, ?\Closure $finish, ?\Closure $clean = null): void
-    {
+    private static function fork(
+        int $count,
+        int $tasks,
+        Context $context,
+        ?string $doing,
+        \Closure $task,
+        \Closure $done,
+        ?\Closure $finish,
+        ?\Closure $clean = null,
+    ): void {
         $children = [];
         $streams = [];
         try {
             for ($worker = 0; $worker < $count; $worker++) {
-                ['pid' => $children[$worker], 'stream' => $streams[$worker]] = self::start(function (\Closure $say) use ($worker, $count, $tasks, $task, $finish): void {
+                ['pid' => $children[$worker], 'stream' => $streams[$worker]] = self::start(function (\Closure $say) use (
+                    $worker,
+                    $count,
+                    $tasks,
+                    $task,
+                    $finish,
+                ): void {
                     $before = Infinite::seen();
                     for ($k = $worker; $k < $tasks; $k += $count) {
                         $say(['task' => $k, 'answer' => $task($k, $say)]);

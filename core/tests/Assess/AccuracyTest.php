@@ -42,10 +42,16 @@ final class AccuracyTest extends TestCase
         self::assertNotNull($adjusted);
         self::assertEqualsWithDelta($example['overall'], $adjusted['overall'], 1e-10);
         self::assertEqualsWithDelta($example['overall_ci'], $adjusted['overallHalf'], 1e-10);
-        foreach (['users' => 'users', 'users_ci' => 'usersHalf', 'producers' => 'producers', 'producers_ci' => 'producersHalf', 'area_proportion' => 'share'] as $theirs => $ours) {
+        foreach (
+            ['users' => 'users', 'users_ci' => 'usersHalf', 'producers' => 'producers', 'producers_ci' => 'producersHalf', 'area_proportion' => 'share'] as $theirs => $ours
+        ) {
             self::assertEqualsWithDelta($example[$theirs], array_column($adjusted['classes'], $ours), 1e-9, $ours);
         }
-        self::assertEqualsWithDelta(array_map(fn (float $error): float => 1.96 * $error, $example['se_proportion']), array_column($adjusted['classes'], 'shareHalf'), 1e-9);
+        self::assertEqualsWithDelta(
+            array_map(fn (float $error): float => 1.96 * $error, $example['se_proportion']),
+            array_column($adjusted['classes'], 'shareHalf'),
+            1e-9,
+        );
     }
 
     public function test_matrices_with_nothing_in_them(): void

@@ -36,7 +36,10 @@ final class DrawTest extends TestCase
     public function test_each_point_is_the_centre_of_a_pixel_of_its_stratum(): void
     {
         $features = $this->draw(['points' => 60, 'seed' => 4]);
-        self::assertSame(['sand' => 20, 'reed' => 20, 'mud' => 20], array_replace(['sand' => 0, 'reed' => 0, 'mud' => 0], array_count_values(array_column(array_column($features, 'properties'), 'stratum'))));
+        self::assertSame(
+            ['sand' => 20, 'reed' => 20, 'mud' => 20],
+            array_replace(['sand' => 0, 'reed' => 0, 'mud' => 0], array_count_values(array_column(array_column($features, 'properties'), 'stratum'))),
+        );
         $map = new GeoTiffImage($this->map());
         $places = LabelledPoints::read("$this->folder/p.geojson", $map->spec()->grid->epsg);
         self::assertCount(60, array_unique(array_map(fn (array $place): string => round($place['x'], 3).' '.round($place['y'], 3), $places)));
@@ -101,9 +104,17 @@ final class DrawTest extends TestCase
         $asked = Draw::allocate($pixels, 641, 'proportional', [], 50);
         self::assertSame([641, 50], [array_sum($asked), min($asked)]);
         self::assertSame([1 => 3, 2 => 4], Draw::allocate([1 => 3, 2 => 4], 100, 'proportional', [], 5));
-        self::assertSame([1 => 1, 2 => 9], Draw::allocate([1 => 50, 2 => 9], 10, 'neyman', [1.0, 0.5]), 'a class expected to be all right gets what the others can not hold');
+        self::assertSame(
+            [1 => 1, 2 => 9],
+            Draw::allocate([1 => 50, 2 => 9], 10, 'neyman', [1.0, 0.5]),
+            'a class expected to be all right gets what the others can not hold',
+        );
         self::assertSame([1 => 9, 2 => 1], Draw::allocate([1 => 50, 2 => 50], 10, 'proportional', [], 0, [1 => 900.0, 2 => 100.0]), 'by area');
-        $this->problem(2, '50 points for each of 4 classes are 200 in all, more than the 120 asked for: ask for 200 or more', fn () => Draw::allocate($pixels, 120, 'equal', [], 50));
+        $this->problem(
+            2,
+            '50 points for each of 4 classes are 200 in all, more than the 120 asked for: ask for 200 or more',
+            fn () => Draw::allocate($pixels, 120, 'equal', [], 50),
+        );
     }
 
     /** @return iterable<string, array{int, array{float, float, float, float, float, float}, float}> */
@@ -121,9 +132,17 @@ final class DrawTest extends TestCase
     {
         $map = $this->raster('g.tif', RasterSpec::classes(new Grid(80, 60, $transform, $epsg), Legend::of(['land'])), [array_fill(0, 4800, 1)]);
         foreach (['random', 'systematic'] as $design) {
-            $figures = $this->compute('assess.draw', ['map' => $map], ['points' => 40, 'distance' => $distance * ($design === 'random' ? 1 : 0.5), 'design' => $design], ['result' => "$this->folder/g.geojson"]);
+            $figures = $this->compute(
+                'assess.draw',
+                ['map' => $map],
+                ['points' => 40, 'distance' => $distance * ($design === 'random' ? 1 : 0.5), 'design' => $design],
+                ['result' => "$this->folder/g.geojson"],
+            );
             self::assertEqualsWithDelta(40, $figures['points'], $design === 'random' ? 0 : 14, $design);
-            $places = array_column(array_column(json_decode((string) file_get_contents("$this->folder/g.geojson"), true)['features'], 'geometry'), 'coordinates');
+            $places = array_column(
+                array_column(json_decode((string) file_get_contents("$this->folder/g.geojson"), true)['features'], 'geometry'),
+                'coordinates',
+            );
             $nearest = INF;
             foreach ($places as $i => $one) {
                 foreach (array_slice($places, $i + 1) as $other) {
@@ -133,7 +152,12 @@ final class DrawTest extends TestCase
             self::assertGreaterThan(0.999 * $distance * ($design === 'random' ? 1 : 0.5), $nearest, $design);
         }
         // crowded: as near as they may be, and no nearer
-        $this->compute('assess.draw', ['map' => $map], ['points' => 4800, 'distance' => $distance, 'design' => 'random'], ['result' => "$this->folder/g.geojson"]);
+        $this->compute(
+            'assess.draw',
+            ['map' => $map],
+            ['points' => 4800, 'distance' => $distance, 'design' => 'random'],
+            ['result' => "$this->folder/g.geojson"],
+        );
         $places = array_column(array_column(json_decode((string) file_get_contents("$this->folder/g.geojson"), true)['features'], 'geometry'), 'coordinates');
         $nearest = INF;
         foreach ($places as $i => $one) {
@@ -142,13 +166,26 @@ final class DrawTest extends TestCase
             }
         }
         self::assertEqualsWithDelta(1.1, $nearest / $distance, 0.101);
-        $this->problem(2, 'nearer than the least distance: ask for fewer', fn () => $this->compute('assess.draw', ['map' => $map], ['points' => 2000, 'distance' => $distance, 'design' => 'systematic'], ['result' => "$this->folder/g.geojson"]));
+        $this->problem(
+            2,
+            'nearer than the least distance: ask for fewer',
+            fn () => $this->compute(
+                'assess.draw',
+                ['map' => $map],
+                ['points' => 2000, 'distance' => $distance, 'design' => 'systematic'],
+                ['result' => "$this->folder/g.geojson"],
+            ),
+        );
     }
 
     public function test_bad_calls(): void
     {
         $this->problem(2, 'Neyman allocation needs the expected accuracy', fn () => $this->draw(['allocation' => 'neyman', 'expected' => '50']));
         $this->problem(2, 'points is 0', fn () => $this->draw(['points' => 0]));
-        $this->problem(3, 'no labelled pixels', fn () => $this->compute('assess.draw', ['map' => $this->classes('e.tif', 2, 1, [0, 255], ['a'])], [], ['result' => "$this->folder/p.geojson"]));
+        $this->problem(
+            3,
+            'no labelled pixels',
+            fn () => $this->compute('assess.draw', ['map' => $this->classes('e.tif', 2, 1, [0, 255], ['a'])], [], ['result' => "$this->folder/p.geojson"]),
+        );
     }
 }

@@ -13,8 +13,22 @@ final class MatrixTest extends TestCase
     /** @param  list<array{float, float, string|null}>  $points pixel position and label */
     private function points(array $points, int $epsg = 32632): string
     {
-        $features = array_map(fn (array $point): array => ['type' => 'Feature', 'geometry' => ['type' => 'Point', 'coordinates' => self::grid(4, 4)->toMap($point[0], $point[1])], 'properties' => ['label' => $point[2]]], $points);
-        file_put_contents("$this->folder/points.geojson", json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$epsg"]], 'features' => $features]));
+        $features = array_map(
+            fn (array $point): array => [
+                'type' => 'Feature',
+                'geometry' => ['type' => 'Point', 'coordinates' => self::grid(4, 4)->toMap($point[0], $point[1])],
+                'properties' => ['label' => $point[2]],
+            ],
+            $points,
+        );
+        file_put_contents(
+            "$this->folder/points.geojson",
+            json_encode([
+                'type' => 'FeatureCollection',
+                'crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$epsg"]],
+                'features' => $features,
+            ]),
+        );
 
         return "$this->folder/points.geojson";
     }
@@ -26,7 +40,16 @@ final class MatrixTest extends TestCase
 
     public function test_matrix_figures_and_csv(): void
     {
-        $points = $this->points([[0.5, 0.5, 'land'], [0.2, 0.2, 'land'], [1.5, 0.5, 'water'], [2.5, 0.5, 'water'], [2.1, 0.9, '2'], [3.5, 0.5, 'land'], [9.0, 9.0, 'land'], [0.9, 0.9, null]]);
+        $points = $this->points([
+            [0.5, 0.5, 'land'],
+            [0.2, 0.2, 'land'],
+            [1.5, 0.5, 'water'],
+            [2.5, 0.5, 'water'],
+            [2.1, 0.9, '2'],
+            [3.5, 0.5, 'land'],
+            [9.0, 9.0, 'land'],
+            [0.9, 0.9, null],
+        ]);
         $figures = $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.csv"]);
         self::assertSame([[2, 1], [0, 2]], $figures['matrix']);
         self::assertSame(5, $figures['points']);
@@ -68,7 +91,10 @@ final class MatrixTest extends TestCase
         $this->problem(3, '“ice” is no class of map.tif; its classes are land, water', fn () => $run($this->points([[0.5, 0.5, 'ice']])));
         $this->problem(3, 'None of the 1 points', fn () => $run($this->points([[0.5, 0.5, null]])));
         $this->problem(3, 'EPSG:27200 is not known', fn () => $run($this->points([[0.5, 0.5, 'land']], 27200)));
-        file_put_contents("$this->folder/line.geojson", '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]},"properties":{}}]}');
+        file_put_contents(
+            "$this->folder/line.geojson",
+            '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]},"properties":{}}]}',
+        );
         $this->problem(3, 'is no point', fn () => $run("$this->folder/line.geojson"));
         file_put_contents("$this->folder/text.geojson", 'not json');
         $this->problem(3, 'is no GeoJSON', fn () => $run("$this->folder/text.geojson"));

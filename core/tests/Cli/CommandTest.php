@@ -40,7 +40,18 @@ final class CommandTest extends TestCase
         [$status, $out] = $this->call(['inspect', $path, '--json']);
         $facts = json_decode($out, true);
         self::assertSame(0, $status);
-        self::assertSame(['width' => 3, 'height' => 2, 'bands' => 2, 'type' => 'Float32', 'nodata' => 'nan', 'epsg' => 32632, 'transform' => [431000.0, 20.0, 0.0, 6072000.0, 0.0, -20.0]], array_intersect_key($facts, array_flip(['width', 'height', 'bands', 'type', 'nodata', 'epsg', 'transform'])));
+        self::assertSame(
+            [
+                'width' => 3,
+                'height' => 2,
+                'bands' => 2,
+                'type' => 'Float32',
+                'nodata' => 'nan',
+                'epsg' => 32632,
+                'transform' => [431000.0, 20.0, 0.0, 6072000.0, 0.0, -20.0],
+            ],
+            array_intersect_key($facts, array_flip(['width', 'height', 'bands', 'type', 'nodata', 'epsg', 'transform'])),
+        );
     }
 
     public function test_inspect_says_of_every_file_what_it_is(): void
@@ -58,9 +69,28 @@ final class CommandTest extends TestCase
         }
         mkdir("$this->folder/scene");
         $this->image('scene/B3.tif', 2, 1, ['red' => [1, 2]]);
-        file_put_contents("$this->folder/scene/M.txt", "SPACECRAFT = VELISANDE-1\nINSTRUMENT = QUILLON\nSENSED_DATE = 2031-05-12\nBAND_3_FILE = B3.tif\nBAND_8_FILE = B8.tif");
+        file_put_contents(
+            "$this->folder/scene/M.txt",
+            "SPACECRAFT = VELISANDE-1\nINSTRUMENT = QUILLON\nSENSED_DATE = 2031-05-12\nBAND_3_FILE = B3.tif\nBAND_8_FILE = B8.tif",
+        );
         [$status, $out] = $this->call(['inspect', "$this->folder/scene", '--json']);
-        self::assertSame([0, ['what' => 'scene bundle', 'taken-in-by' => 'gather.bundle', 'sensor' => 'Velisande-1 Quillon', 'date' => '2031-05-12', 'sun elevation' => null, 'groups' => ['multispectral' => 'red'], 'missing' => 'B8.tif', 'files' => ['B3.tif'], 'lacks' => null]], [$status, json_decode($out, true)]);
+        self::assertSame(
+            [
+                0,
+                [
+                    'what' => 'scene bundle',
+                    'taken-in-by' => 'gather.bundle',
+                    'sensor' => 'Velisande-1 Quillon',
+                    'date' => '2031-05-12',
+                    'sun elevation' => null,
+                    'groups' => ['multispectral' => 'red'],
+                    'missing' => 'B8.tif',
+                    'files' => ['B3.tif'],
+                    'lacks' => null,
+                ],
+            ],
+            [$status, json_decode($out, true)],
+        );
         file_put_contents("$this->folder/letter.doc", 'Dear all');
         [$status, , $error] = $this->call(['inspect', "$this->folder/letter.doc"]);
         self::assertSame(3, $status);
@@ -75,7 +105,19 @@ final class CommandTest extends TestCase
         self::assertSame([0, '', ''], $this->call(['run', 'gather.stack', '--in', "images=$a", '--in', "images=$b", '--out', 'result=two.tif', '--quiet']));
         self::assertSame(md5_file("$this->folder/one.tif"), md5_file("$this->folder/two.tif"));
         $area = dirname(__DIR__).'/fixtures/vector/areas.shp';
-        [$status, $out, $error] = $this->call(['run', 'derive.index', '--in', "image=$a", '--within', $area, '--out', 'result=v.tif', '--report', '-', '--quiet']);
+        [$status, $out, $error] = $this->call([
+            'run',
+            'derive.index',
+            '--in',
+            "image=$a",
+            '--within',
+            $area,
+            '--out',
+            'result=v.tif',
+            '--report',
+            '-',
+            '--quiet',
+        ]);
         self::assertSame([0, ''], [$status, $error]);
         // 350 pixels in the ring with its hole and 13 in the triangle, the rest of the box is nodata
         $figures = json_decode($out, true)['result']['bands'][0];
@@ -89,7 +131,21 @@ final class CommandTest extends TestCase
     public function test_run_with_report_and_exit_status(): void
     {
         $image = $this->image('i.tif', 2, 1, ['red' => [0.1, 0.2], 'nir' => [0.3, 0.6]]);
-        [$status, $out, $error] = $this->call(['run', 'derive.index', '--in', "image=$image", '--set', 'index=ndvi', '--out', 'result=v.tif', '--report', '-', '--workers', '1', '--quiet']);
+        [$status, $out, $error] = $this->call([
+            'run',
+            'derive.index',
+            '--in',
+            "image=$image",
+            '--set',
+            'index=ndvi',
+            '--out',
+            'result=v.tif',
+            '--report',
+            '-',
+            '--workers',
+            '1',
+            '--quiet',
+        ]);
         self::assertSame([0, ''], [$status, $error]);
         self::assertEqualsWithDelta(0.5, json_decode($out, true)['result']['bands'][0]['mean'], 1e-6);
         self::assertClose([0.5, 0.5], self::pixels("$this->folder/v.tif"), 1e-6);
@@ -118,7 +174,13 @@ final class CommandTest extends TestCase
     public function test_ending_it_leaves_nothing(): void
     {
         $image = $this->image('i.tif', 512, 2048, ['red' => array_fill(0, 1 << 20, 0.1), 'nir' => array_fill(0, 1 << 20, 0.4)]);
-        $process = proc_open([dirname(__DIR__, 3).'/bin/chorometra', 'run', 'derive.index', '--in', "image=$image", '--out', 'result=v.tif'], [2 => ['pipe', 'w']], $pipes, $this->folder, ['TMPDIR' => $this->folder, 'PATH' => (string) getenv('PATH')]);
+        $process = proc_open(
+            [dirname(__DIR__, 3).'/bin/chorometra', 'run', 'derive.index', '--in', "image=$image", '--out', 'result=v.tif'],
+            [2 => ['pipe', 'w']],
+            $pipes,
+            $this->folder,
+            ['TMPDIR' => $this->folder, 'PATH' => (string) getenv('PATH')],
+        );
         self::assertIsResource($process);
         $pid = proc_get_status($process)['pid'];
         // as soon as it works in a folder of its own
@@ -129,6 +191,14 @@ final class CommandTest extends TestCase
         $error = (string) stream_get_contents($pipes[2]);
         proc_close($process);
         self::assertStringContainsString('Stopped; nothing was changed.', $error);
-        self::assertEqualsCanonicalizing(['i.tif', 'i.stac.json'], array_values(array_filter(scandir($this->folder) ?: [], fn (string $name): bool => str_starts_with($name, 'i.') || str_starts_with($name, 'v.') || preg_match('/^chorometra-\d/', $name) === 1)));
+        self::assertEqualsCanonicalizing(
+            ['i.tif', 'i.stac.json'],
+            array_values(
+                array_filter(
+                    scandir($this->folder) ?: [],
+                    fn (string $name): bool => str_starts_with($name, 'i.') || str_starts_with($name, 'v.') || preg_match('/^chorometra-\d/', $name) === 1,
+                ),
+            ),
+        );
     }
 }

@@ -27,7 +27,10 @@ final class BackscatterTest extends TestCase
 
     public function test_constant_and_incidence(): void
     {
-        $image = $this->raster('a.tif', new RasterSpec(self::grid(2, 1), [new Band('hh', part: 'magnitude'), new Band('hh', part: 'phase')]), [[2000.0, 0.0], [0.3, -2.0]]);
+        $image = $this->raster('a.tif', new RasterSpec(self::grid(2, 1), [new Band('hh', part: 'magnitude'), new Band('hh', part: 'phase')]), [
+            [2000.0, 0.0],
+            [0.3, -2.0],
+        ]);
         $out = "$this->folder/o.tif";
         // −83 dB: the constant of the paper's sensor. 20 log10(2000) = 66.020600
         $this->compute('correct.backscatter', ['image' => $image], ['constant' => -83], ['result' => $out]);
@@ -36,10 +39,20 @@ final class BackscatterTest extends TestCase
         self::assertCount(1, $bands);
         self::assertSame(['dB', 'hh'], [$bands[0]->unit, $bands[0]->label(1)]);
         // the looks that the metadata tell are multiplied, and nothing is made up
-        $radar = ['sar:instrument_mode' => 'strip', 'sar:frequency_band' => 'C', 'sar:polarizations' => ['VV'], 'sar:product_type' => 'SLC', 'sar:looks_range' => 1, 'sar:looks_azimuth' => 2];
+        $radar = [
+            'sar:instrument_mode' => 'strip',
+            'sar:frequency_band' => 'C',
+            'sar:polarizations' => ['VV'],
+            'sar:product_type' => 'SLC',
+            'sar:looks_range' => 1,
+            'sar:looks_azimuth' => 2,
+        ];
         $told = $this->raster('t.tif', new RasterSpec(self::grid(6, 6), [new Band('vv')], properties: $radar), [array_fill(0, 36, 1.0)]);
         $this->compute('correct.backscatter', ['image' => $told], ['columns' => 3, 'rows' => 2], ['result' => $out]);
-        self::assertEquals(['sar:looks_range' => 3, 'sar:looks_azimuth' => 4] + $radar, array_intersect_key((new GeoTiffImage($out))->spec()->properties, $radar));
+        self::assertEquals(
+            ['sar:looks_range' => 3, 'sar:looks_azimuth' => 4] + $radar,
+            array_intersect_key((new GeoTiffImage($out))->spec()->properties, $radar),
+        );
         self::assertArrayNotHasKey('sar:looks_equivalent_number', (new GeoTiffImage($out))->spec()->properties);
         $sidecar = json_decode((string) file_get_contents("$this->folder/o.stac.json"), true);
         self::assertContains('https://stac-extensions.github.io/sar/v1.0.0/schema.json', $sidecar['stac_extensions']);
@@ -70,7 +83,13 @@ final class BackscatterTest extends TestCase
             $side = (int) sqrt($looks);
             $hashes = [];
             foreach ([1, 3] as $workers) {
-                $this->compute('correct.backscatter', ['image' => $image], ['columns' => $side, 'rows' => $side], ['result' => "$this->folder/l.tif"], new Context($workers, $this->folder));
+                $this->compute(
+                    'correct.backscatter',
+                    ['image' => $image],
+                    ['columns' => $side, 'rows' => $side],
+                    ['result' => "$this->folder/l.tif"],
+                    new Context($workers, $this->folder),
+                );
                 $hashes[] = md5_file("$this->folder/l.tif");
             }
             self::assertSame($hashes[0], $hashes[1]);
@@ -85,7 +104,12 @@ final class BackscatterTest extends TestCase
 
     public function test_bad_input_is_told_at_once(): void
     {
-        $run = fn (Band $band, array $set = []) => fn () => $this->compute('correct.backscatter', ['image' => $this->raster('b.tif', new RasterSpec(self::grid(4, 3), [$band]), [array_fill(0, 12, 1.0)])], $set, ['result' => "$this->folder/n.tif"]);
+        $run = fn (Band $band, array $set = []) => fn () => $this->compute(
+            'correct.backscatter',
+            ['image' => $this->raster('b.tif', new RasterSpec(self::grid(4, 3), [$band]), [array_fill(0, 12, 1.0)])],
+            $set,
+            ['result' => "$this->folder/n.tif"],
+        );
         $this->problem(3, 'is in decibel already', $run(new Band('vv', unit: 'dB')));
         $this->problem(3, 'gather them as magnitude and phase', $run(new Band('vv', part: 'real')));
         $this->problem(2, 'has 4 x 3 pixels: blocks of 2 x 9 don\'t fit in', $run(new Band('vv'), ['columns' => 2, 'rows' => 9]));

@@ -21,7 +21,11 @@ final class CalibrateTest extends TestCase
      */
     private function counts(float $count, string $role, array $constants, array $properties): string
     {
-        return $this->raster('counts.tif', new RasterSpec(self::grid(2, 1), [new Band($role, $role, constants: $constants)], SampleType::UInt16, 0.0, properties: $properties), [[$count, NAN]]);
+        return $this->raster(
+            'counts.tif',
+            new RasterSpec(self::grid(2, 1), [new Band($role, $role, constants: $constants)], SampleType::UInt16, 0.0, properties: $properties),
+            [[$count, NAN]],
+        );
     }
 
     public function test_reflectance_with_gains_in_reflectance(): void
@@ -61,7 +65,12 @@ final class CalibrateTest extends TestCase
         ];
         foreach ($rows as [$count, $least, $most, $solar, $radiance, $reflectance]) {
             $gain = ($most - $least) / 254;
-            $image = $this->counts($count, 'red', ['radiance_gain' => $gain, 'radiance_offset' => $least - $gain, 'solar' => $solar], ['view:sun_elevation' => 55.0, 'chorometra:earth_sun_distance' => 1.0128]);
+            $image = $this->counts(
+                $count,
+                'red',
+                ['radiance_gain' => $gain, 'radiance_offset' => $least - $gain, 'solar' => $solar],
+                ['view:sun_elevation' => 55.0, 'chorometra:earth_sun_distance' => 1.0128],
+            );
             $this->compute('correct.calibrate', ['image' => $image], [], ['result' => "$this->folder/r.tif"]);
             self::assertEqualsWithDelta($reflectance, self::pixels("$this->folder/r.tif")[0], 1e-7);
             $this->compute('correct.calibrate', ['image' => $image], ['to' => 'radiance'], ['result' => "$this->folder/l.tif"]);
@@ -72,7 +81,22 @@ final class CalibrateTest extends TestCase
     public function test_distance_of_the_sun_against_a_handbook_table(): void
     {
         // Landsat 7 handbook's table by day of year, recalled from memory
-        foreach ([1 => 0.9832, 32 => 0.9853, 60 => 0.9909, 91 => 0.9993, 121 => 1.0076, 152 => 1.0140, 196 => 1.0165, 227 => 1.0128, 258 => 1.0057, 288 => 0.9972, 319 => 0.9892, 349 => 0.9843] as $day => $distance) {
+        foreach (
+            [
+                1 => 0.9832,
+                32 => 0.9853,
+                60 => 0.9909,
+                91 => 0.9993,
+                121 => 1.0076,
+                152 => 1.014,
+                196 => 1.0165,
+                227 => 1.0128,
+                258 => 1.0057,
+                288 => 0.9972,
+                319 => 0.9892,
+                349 => 0.9843,
+            ] as $day => $distance
+        ) {
             $time = new \DateTimeImmutable('2001-01-01T12:00:00Z +'.($day - 1).' days');
             self::assertEqualsWithDelta($distance, Sun::distance($time), 4e-4, "day $day");
         }
@@ -80,12 +104,18 @@ final class CalibrateTest extends TestCase
 
     public function test_what_is_missing_is_told(): void
     {
-        $run = fn (string $image, array $settings = []) => $this->compute('correct.calibrate', ['image' => $image], $settings, ['result' => "$this->folder/r.tif"]);
+        $run = fn (string $image, array $settings = []) => $this->compute('correct.calibrate', ['image' => $image], $settings, [
+            'result' => "$this->folder/r.tif",
+        ]);
         $gains = ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1];
         $this->problem(3, 'does not tell the sun elevation', fn () => $run($this->counts(5, 'red', $gains, [])));
         $this->problem(3, 'below the horizon', fn () => $run($this->counts(5, 'red', $gains, ['view:sun_elevation' => -3.0])));
         $this->problem(3, 'no reflectance gain', fn () => $run($this->counts(5, 'red', [], ['view:sun_elevation' => 40.0])));
-        $this->problem(3, 'no thermal constants', fn () => $run($this->counts(5, 'red', ['radiance_gain' => 1.0, 'radiance_offset' => 0.0], []), ['to' => 'brightness-temperature']));
+        $this->problem(
+            3,
+            'no thermal constants',
+            fn () => $run($this->counts(5, 'red', ['radiance_gain' => 1.0, 'radiance_offset' => 0.0], []), ['to' => 'brightness-temperature']),
+        );
         $this->problem(2, 'must lie between', fn () => $run($this->counts(5, 'red', $gains, []), ['sun-elevation' => 95]));
         self::assertSame([], glob("$this->folder/r*"));
     }

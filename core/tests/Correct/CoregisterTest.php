@@ -91,7 +91,13 @@ final class CoregisterTest extends TestCase
         $points = [];
         for ($k = 0; $k < 100; $k++) {
             [$col, $row] = [10.0 * ($k % 10), 10.0 * intdiv($k, 10)];
-            $points[] = ['col' => $col, 'row' => $row, 'dc' => 1.5 + 0.01 * $col - 0.004 * $row + ($k % 3 - 1) * 0.02, 'dr' => -0.7 + 0.006 * $col + ($k % 5 - 2) * 0.01, 'quality' => 0.5];
+            $points[] = [
+                'col' => $col,
+                'row' => $row,
+                'dc' => 1.5 + 0.01 * $col - 0.004 * $row + (($k % 3) - 1) * 0.02,
+                'dr' => -0.7 + 0.006 * $col + (($k % 5) - 2) * 0.01,
+                'quality' => 0.5,
+            ];
         }
         foreach ([7, 33, 61, 88] as $k) {
             $points[$k]['dc'] += 4 + $k / 10;
@@ -112,8 +118,15 @@ final class CoregisterTest extends TestCase
         $reference = $this->image('ref.tif', 160, 160, ['red' => $this->seen(160, 160, fn (float $x, float $y): array => [$x, $y], 1.0, 2)]);
         for ($k = 1; $k <= 10; $k++) {
             $shift = 0.05 * $k;
-            $moving = $this->image('mov.tif', 160, 160, ['red' => $this->seen(160, 160, fn (float $x, float $y): array => [$x - $shift, $y + $shift], 1.0, 3 + $k)]);
-            $figures = $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['transform' => 'shift', 'points' => 36], ['result' => "$this->folder/o.tif"]);
+            $moving = $this->image('mov.tif', 160, 160, [
+                'red' => $this->seen(160, 160, fn (float $x, float $y): array => [$x - $shift, $y + $shift], 1.0, 3 + $k),
+            ]);
+            $figures = $this->compute(
+                'correct.coregister',
+                ['moving' => $moving, 'reference' => $reference],
+                ['transform' => 'shift', 'points' => 36],
+                ['result' => "$this->folder/o.tif"],
+            );
             $errors[] = $figures['shift']['columns'] - $shift;
             $errors[] = -$figures['shift']['rows'] - $shift;
         }
@@ -137,14 +150,22 @@ final class CoregisterTest extends TestCase
         $n = 260;
         [$cos, $sin] = [$scale * cos(deg2rad($degrees)), $scale * sin(deg2rad($degrees))];
         $to = fn (float $x, float $y): array => [130 + $cos * ($x - 130) - $sin * ($y - 130) + 7, 130 + $sin * ($x - 130) + $cos * ($y - 130) - 4];
-        $back = fn (float $u, float $v): array => [130 + ($cos * ($u - 137) + $sin * ($v - 126)) / $scale ** 2, 130 + (-$sin * ($u - 137) + $cos * ($v - 126)) / $scale ** 2];
+        $back = fn (float $u, float $v): array => [
+            130 + ($cos * ($u - 137) + $sin * ($v - 126)) / $scale ** 2,
+            130 + (-$sin * ($u - 137) + $cos * ($v - 126)) / $scale ** 2,
+        ];
         $reference = $this->image('ref.tif', $n, $n, ['red' => $this->seen($n, $n, fn (float $x, float $y): array => [$x, $y])]);
         $moving = $this->image('mov.tif', $n, $n, ['red' => $this->seen($n, $n, $back, 2.0, 5)]);
         $settings = ['window' => '32', 'points' => 100];
         if ($scale !== 1.0) {
             $grid = self::grid($n, $n);
             // pointed at to a pixel or two
-            $places = [...$grid->toMap(60, 80), ...$grid->toMap($to(60, 80)[0] + 1.2, $to(60, 80)[1] - 0.8), ...$grid->toMap(200, 180), ...$grid->toMap($to(200, 180)[0] - 0.7, $to(200, 180)[1] + 1.1)];
+            $places = [
+                ...$grid->toMap(60, 80),
+                ...$grid->toMap($to(60, 80)[0] + 1.2, $to(60, 80)[1] - 0.8),
+                ...$grid->toMap(200, 180),
+                ...$grid->toMap($to(200, 180)[0] - 0.7, $to(200, 180)[1] + 1.1),
+            ];
             $settings['start'] = implode(',', $places);
         }
         $figures = $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], $settings, ['result' => "$this->folder/o.tif"]);
@@ -165,7 +186,16 @@ final class CoregisterTest extends TestCase
             $errors[] = abs($made[$y * $n + $x] - $this->ground($x + 0.5, $y + 0.5));
         }
         self::assertLessThan(6.0, max($errors));
-        $this->problem(2, 'takes eight numbers', fn () => $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['start' => '1,2,3'], ['result' => "$this->folder/o.tif"]));
+        $this->problem(
+            2,
+            'takes eight numbers',
+            fn () => $this->compute(
+                'correct.coregister',
+                ['moving' => $moving, 'reference' => $reference],
+                ['start' => '1,2,3'],
+                ['result' => "$this->folder/o.tif"],
+            ),
+        );
     }
 
     public function test_a_scene_that_is_turned_and_shifted_is_found_within_a_tenth_of_a_pixel(): void
@@ -197,7 +227,12 @@ final class CoregisterTest extends TestCase
         }
         $moving = $this->image('moving.tif', $width, $height, ['red' => array_reverse($values), 'nir' => $values]);
         $in = ['moving' => $moving, 'reference' => $reference];
-        $figures = $this->compute('correct.coregister', $in, ['band' => 'nir', 'points' => 150], ['result' => "$this->folder/moved.tif", 'tie-points' => "$this->folder/ties.csv"]);
+        $figures = $this->compute(
+            'correct.coregister',
+            $in,
+            ['band' => 'nir', 'points' => 150],
+            ['result' => "$this->folder/moved.tif", 'tie-points' => "$this->folder/ties.csv"],
+        );
         self::assertSame('affine', $figures['transform']);
         self::assertGreaterThan(80, $figures['used']);
         self::assertLessThan(0.15, $figures['rmse']);
@@ -208,7 +243,12 @@ final class CoregisterTest extends TestCase
         foreach ($figures['tie-points'] as $point) {
             [$col, $row] = self::grid($width, $height)->toPixel($point['x'], $point['y']);
             [$u, $v] = $to($col, $row);
-            self::assertEqualsWithDelta(0.0, hypot($point['columns'] - $point['residual-columns'] - ($u - $col), $point['rows'] - $point['residual-rows'] - ($v - $row)), 0.1, "point {$point['number']}");
+            self::assertEqualsWithDelta(
+                0.0,
+                hypot($point['columns'] - $point['residual-columns'] - ($u - $col), $point['rows'] - $point['residual-rows'] - ($v - $row)),
+                0.1,
+                "point {$point['number']}",
+            );
         }
         self::assertSame(1 + count($figures['tie-points']), count(file("$this->folder/ties.csv") ?: []));
         // the result lies on the reference's grid and shows the same ground
@@ -229,7 +269,13 @@ final class CoregisterTest extends TestCase
         self::assertEqualsWithDelta($figures['used'] - 5, $struck['used'], 5, 'the fit follows');
         $hashes = [];
         foreach ([1, 3] as $workers) {
-            $this->compute('correct.coregister', $in, ['band' => 'nir', 'transform' => 'quadratic'], ['result' => "$this->folder/w.tif"], new Context($workers, $this->folder));
+            $this->compute(
+                'correct.coregister',
+                $in,
+                ['band' => 'nir', 'transform' => 'quadratic'],
+                ['result' => "$this->folder/w.tif"],
+                new Context($workers, $this->folder),
+            );
             $hashes[] = md5_file("$this->folder/w.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);
@@ -248,12 +294,27 @@ final class CoregisterTest extends TestCase
                 }
             }
 
-            return [array_map(fn (float $value): float => abs($value), $this->seen($width, $height, fn (float $x, float $y): array => [$x - $dx, $y - $dy])), $turns];
+            return [
+                array_map(fn (float $value): float => abs($value), $this->seen($width, $height, fn (float $x, float $y): array => [$x - $dx, $y - $dy])),
+                $turns,
+            ];
         };
-        $write = fn (string $name, array $planes): string => $this->raster($name, new RasterSpec(self::grid($width, $height), [new Band('hh', 'hh magnitude', part: 'magnitude'), new Band('hh', 'hh phase', unit: 'rad', part: 'phase')]), $planes);
+        $write = fn (string $name, array $planes): string => $this->raster(
+            $name,
+            new RasterSpec(self::grid($width, $height), [
+                new Band('hh', 'hh magnitude', part: 'magnitude'),
+                new Band('hh', 'hh phase', unit: 'rad', part: 'phase'),
+            ]),
+            $planes,
+        );
         $reference = $write('r.tif', $seen(0.0, 0.0));
         $moving = $write('m.tif', $seen(2.37, -1.6));
-        $figures = $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['points' => 60, 'transform' => 'shift'], ['result' => "$this->folder/o.tif"]);
+        $figures = $this->compute(
+            'correct.coregister',
+            ['moving' => $moving, 'reference' => $reference],
+            ['points' => 60, 'transform' => 'shift'],
+            ['result' => "$this->folder/o.tif"],
+        );
         self::assertEqualsWithDelta(2.37, $figures['shift']['columns'], 0.05);
         self::assertEqualsWithDelta(-1.6, $figures['shift']['rows'], 0.05);
         [$magnitude, $found] = [self::pixels("$this->folder/o.tif", 0), self::pixels("$this->folder/o.tif", 1)];
@@ -266,17 +327,30 @@ final class CoregisterTest extends TestCase
             }
         }
         self::assertSame(['magnitude', 'phase'], array_map(fn (Band $band): ?string => $band->part, (new GeoTiffImage("$this->folder/o.tif"))->spec()->bands));
-        $this->problem(2, 'is a phase', fn () => $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], ['band' => '2'], ['result' => "$this->folder/x.tif"]));
+        $this->problem(
+            2,
+            'is a phase',
+            fn () => $this->compute(
+                'correct.coregister',
+                ['moving' => $moving, 'reference' => $reference],
+                ['band' => '2'],
+                ['result' => "$this->folder/x.tif"],
+            ),
+        );
     }
 
     public function test_images_that_have_nothing_in_common(): void
     {
         $reference = $this->image('r.tif', 200, 200, ['nir' => $this->seen(200, 200, fn (float $x, float $y): array => [$x, $y])]);
-        $run = fn (string $moving, array $set = []) => fn () => $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], $set, ['result' => "$this->folder/o.tif"]);
+        $run = fn (string $moving, array $set = []) => fn () => $this->compute('correct.coregister', ['moving' => $moving, 'reference' => $reference], $set, [
+            'result' => "$this->folder/o.tif",
+        ]);
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(3));
         $noise = $this->image('noise.tif', 200, 200, ['nir' => array_map(fn (): float => $random->getInt(0, 1000), range(1, 40000))]);
         $this->problem(3, 'The tie points contradict each other by', $run($noise));
-        $far = $this->raster('far.tif', new RasterSpec(new Grid(200, 200, [500_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), [new Band('nir', 'nir')]), [array_fill(0, 40000, 5.0)]);
+        $far = $this->raster('far.tif', new RasterSpec(new Grid(200, 200, [500_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), [new Band('nir', 'nir')]), [
+            array_fill(0, 40000, 5.0),
+        ]);
         $this->problem(3, 'have no squares in common', $run($far));
         $this->problem(3, 'has no band red to compare with', $run($this->image('red.tif', 200, 200, ['red' => array_fill(0, 40000, 5.0)])));
         $this->problem(2, 'smaller than two windows of 128', $run($reference, ['window' => '128']));

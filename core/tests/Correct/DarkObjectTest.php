@@ -15,8 +15,19 @@ final class DarkObjectTest extends TestCase
     private function reflectance(): string
     {
         $constants = ['radiance_gain' => (193 + 1.52) / 254, 'radiance_offset' => -1.52 - (193 + 1.52) / 254, 'solar' => 1983.0];
-        $spec = new RasterSpec(self::grid(4, 2), [new Band('blue', 'blue', constants: $constants)], SampleType::UInt8, 0.0, properties: ['view:sun_elevation' => 55.0, 'chorometra:earth_sun_distance' => 1.0128]);
-        $this->compute('correct.calibrate', ['image' => $this->raster('counts.tif', $spec, [[0, 58, 75, 80, 90, 100, 120, 58]])], [], ['result' => "$this->folder/toa.tif"]);
+        $spec = new RasterSpec(
+            self::grid(4, 2),
+            [new Band('blue', 'blue', constants: $constants)],
+            SampleType::UInt8,
+            0.0,
+            properties: ['view:sun_elevation' => 55.0, 'chorometra:earth_sun_distance' => 1.0128],
+        );
+        $this->compute(
+            'correct.calibrate',
+            ['image' => $this->raster('counts.tif', $spec, [[0, 58, 75, 80, 90, 100, 120, 58]])],
+            [],
+            ['result' => "$this->folder/toa.tif"],
+        );
 
         return "$this->folder/toa.tif";
     }
@@ -37,7 +48,11 @@ final class DarkObjectTest extends TestCase
     public function test_every_band_by_its_own_dark_value_and_a_percentile(): void
     {
         $values = array_map(fn (int $i): float => (float) $i, range(0, 999));
-        $image = $this->image('i.tif', 100, 10, ['red' => $values, 'nir' => array_map(fn (float $value): float => 2 * $value + 7, $values), 'thermal1' => array_map(fn (float $value): float => 280 + $value / 100, $values)]);
+        $image = $this->image('i.tif', 100, 10, [
+            'red' => $values,
+            'nir' => array_map(fn (float $value): float => 2 * $value + 7, $values),
+            'thermal1' => array_map(fn (float $value): float => 280 + $value / 100, $values),
+        ]);
         $figures = $this->compute('correct.dark-object', ['image' => $image], ['percentile' => 1], ['result' => "$this->folder/p.tif"]);
         // between the tenth value and the one after it
         self::assertEqualsWithDelta(9.5, $figures['dark'][0]['dark'], 0.6);
@@ -50,7 +65,9 @@ final class DarkObjectTest extends TestCase
 
     public function test_what_can_not_be_done(): void
     {
-        $run = fn (string $image, array $set = []) => fn () => $this->compute('correct.dark-object', ['image' => $image], $set, ['result' => "$this->folder/o.tif"]);
+        $run = fn (string $image, array $set = []) => fn () => $this->compute('correct.dark-object', ['image' => $image], $set, [
+            'result' => "$this->folder/o.tif",
+        ]);
         self::assertStringContainsString('has the same value everywhere', $run($this->image('same.tif', 2, 2, ['red' => [1, 1, 1, 1]]))()['warning']);
         self::assertStringContainsString('is nodata all over', $run($this->image('none.tif', 2, 2, ['red' => [NAN, NAN, NAN, NAN]]))()['warning']);
         unlink("$this->folder/o.tif");

@@ -31,7 +31,11 @@ final class GeocodeTest extends TestCase
             }
         }
 
-        return $this->raster('sensor.tif', new RasterSpec(new Grid($width, $height, epsg: $epsg, controls: $controls), [new Band('hh', 'hh'), new Band('vv', 'vv')]), [$cols, $rows]);
+        return $this->raster(
+            'sensor.tif',
+            new RasterSpec(new Grid($width, $height, epsg: $epsg, controls: $controls), [new Band('hh', 'hh'), new Band('vv', 'vv')]),
+            [$cols, $rows],
+        );
     }
 
     /**
@@ -59,7 +63,12 @@ final class GeocodeTest extends TestCase
         $image = $this->places($controls);
         foreach ($fixture['fits'] as $transform => $expected) {
             // pixels of 2 m with a centre at each of the places asked for
-            $figures = $this->compute('correct.geocode', ['image' => $image], ['transform' => $transform, 'pixel-size' => 8, 'resampling' => 'bilinear'], ['result' => "$this->folder/$transform.tif", 'tie-points' => "$this->folder/$transform.csv"]);
+            $figures = $this->compute(
+                'correct.geocode',
+                ['image' => $image],
+                ['transform' => $transform, 'pixel-size' => 8, 'resampling' => 'bilinear'],
+                ['result' => "$this->folder/$transform.tif", 'tie-points' => "$this->folder/$transform.csv"],
+            );
             self::assertEqualsWithDelta($expected['rmse'], $figures['rmse'], 6e-5, $transform);
             self::assertSame(16, $figures['used']);
             foreach ($expected['places'] as [$x, $y, $col, $row]) {
@@ -99,9 +108,21 @@ final class GeocodeTest extends TestCase
 
         // what is only near its place is not taken for exact
         self::assertArrayNotHasKey('proj:transform', json_decode((string) file_get_contents("$this->folder/looks.stac.json"), true)['properties']);
-        $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('gather.reproject', ['image' => $image], ['crs' => 32632], ['result' => "$this->folder/map.tif"]));
-        $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('gather.mosaic', ['images:1' => $image, 'images:2' => $image], [], ['result' => "$this->folder/map.tif"]));
-        $this->problem(3, 'Bring it onto the map first', fn () => $this->compute('deliver.outlines', ['image' => $image], [], ['result' => "$this->folder/map.geojson"]));
+        $this->problem(
+            3,
+            'Bring it onto the map first',
+            fn () => $this->compute('gather.reproject', ['image' => $image], ['crs' => 32632], ['result' => "$this->folder/map.tif"]),
+        );
+        $this->problem(
+            3,
+            'Bring it onto the map first',
+            fn () => $this->compute('gather.mosaic', ['images:1' => $image, 'images:2' => $image], [], ['result' => "$this->folder/map.tif"]),
+        );
+        $this->problem(
+            3,
+            'Bring it onto the map first',
+            fn () => $this->compute('deliver.outlines', ['image' => $image], [], ['result' => "$this->folder/map.geojson"]),
+        );
 
         $figures = $this->compute('correct.geocode', ['image' => $image], ['transform' => 'affine', 'pixel-size' => 20], ['result' => "$this->folder/map.tif"]);
         self::assertSame('WGS 84 / UTM zone 32N', $figures['crs']);
@@ -114,16 +135,41 @@ final class GeocodeTest extends TestCase
         // back from the map by hand: the inverse of the turn
         [$dx, $dy] = [$x - 437_000, $y - 6_066_000];
         $determinant = 18 * -18 - 5 * 5;
-        self::assertEqualsWithDelta([(-18 * $dx + 5 * $dy) / $determinant, (5 * $dx + 18 * $dy) / $determinant], $this->at("$this->folder/map.tif", $x, $y), 0.01);
+        self::assertEqualsWithDelta(
+            [(-18 * $dx + 5 * $dy) / $determinant, (5 * $dx + 18 * $dy) / $determinant],
+            $this->at("$this->folder/map.tif", $x, $y),
+            0.01,
+        );
     }
 
     public function test_a_class_map_in_the_sensors_geometry_is_not_checked_by_places(): void
     {
         $controls = [[0.0, 0.0, 8.0, 54.8], [100.0, 0.0, 8.02, 54.8], [0.0, 80.0, 8.0, 54.79], [100.0, 80.0, 8.02, 54.79]];
-        $map = $this->raster('classes.tif', new RasterSpec(new Grid(100, 80, epsg: 4326, controls: $controls), [new Band], SampleType::UInt8, 255.0, Content::Classes, new Legend([1 => ['name' => 'sand', 'colour' => '#ccbb88']])), [array_fill(0, 8000, 1)]);
-        $this->problem(3, 'classes.tif has ground control points only', fn () => $this->compute('assess.draw', ['map' => $map], [], ['result' => "$this->folder/p.geojson"]));
-        GeoJson::write("$this->folder/p.geojson", [['type' => 'Feature', 'properties' => ['label' => 'sand'], 'geometry' => ['type' => 'Point', 'coordinates' => [8.01, 54.795]]]]);
-        $this->problem(3, 'classes.tif has ground control points only', fn () => $this->compute('assess.matrix', ['map' => $map, 'points' => "$this->folder/p.geojson"], [], ['result' => "$this->folder/m.csv"]));
+        $map = $this->raster(
+            'classes.tif',
+            new RasterSpec(
+                new Grid(100, 80, epsg: 4326, controls: $controls),
+                [new Band()],
+                SampleType::UInt8,
+                255.0,
+                Content::Classes,
+                new Legend([1 => ['name' => 'sand', 'colour' => '#ccbb88']]),
+            ),
+            [array_fill(0, 8000, 1)],
+        );
+        $this->problem(
+            3,
+            'classes.tif has ground control points only',
+            fn () => $this->compute('assess.draw', ['map' => $map], [], ['result' => "$this->folder/p.geojson"]),
+        );
+        GeoJson::write("$this->folder/p.geojson", [
+            ['type' => 'Feature', 'properties' => ['label' => 'sand'], 'geometry' => ['type' => 'Point', 'coordinates' => [8.01, 54.795]]],
+        ]);
+        $this->problem(
+            3,
+            'classes.tif has ground control points only',
+            fn () => $this->compute('assess.matrix', ['map' => $map, 'points' => "$this->folder/p.geojson"], [], ['result' => "$this->folder/m.csv"]),
+        );
         self::assertFileDoesNotExist("$this->folder/m.csv");
     }
 
@@ -133,12 +179,22 @@ final class GeocodeTest extends TestCase
         $features = [];
         foreach ([[5, 5], [95, 8], [50, 40], [10, 70], [90, 75], [30, 20]] as $k => [$col, $row]) {
             [$x, $y] = $place($col, $row);
-            $features[] = ['type' => 'Feature', 'properties' => ['column' => $col, 'row' => $row], 'geometry' => ['type' => 'Point', 'coordinates' => [$x + ($k === 2 ? 900 : 0), $y]]];
+            $features[] = [
+                'type' => 'Feature',
+                'properties' => ['column' => $col, 'row' => $row],
+                'geometry' => ['type' => 'Point', 'coordinates' => [$x + ($k === 2 ? 900 : 0), $y]],
+            ];
         }
-        $collection = fn (array $features): string => (string) json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'EPSG:32632']], 'features' => $features]);
+        $collection = fn (array $features): string => (string) json_encode([
+            'type' => 'FeatureCollection',
+            'crs' => ['type' => 'name', 'properties' => ['name' => 'EPSG:32632']],
+            'features' => $features,
+        ]);
         file_put_contents("$this->folder/p.geojson", $collection($features));
         $image = $this->places(null, null);
-        $run = fn (array $set = [], array $in = []): array => $this->compute('correct.geocode', $in + ['image' => $image], $set + ['transform' => 'affine'], ['result' => "$this->folder/map.tif"]);
+        $run = fn (array $set = [], array $in = []): array => $this->compute('correct.geocode', $in + ['image' => $image], $set + ['transform' => 'affine'], [
+            'result' => "$this->folder/map.tif",
+        ]);
         // one of them is a mistake: struck out, or found
         self::assertGreaterThan(5, $run([], ['points' => "$this->folder/p.geojson"])['rmse']);
         $figures = $run(['strike' => '3'], ['points' => "$this->folder/p.geojson"]);
@@ -147,7 +203,14 @@ final class GeocodeTest extends TestCase
         [$x, $y] = $place(40.5, 30.5);
         $map = (new GeoTiffImage("$this->folder/map.tif"))->spec()->grid;
         [$c, $r] = $map->toPixel($x, $y);
-        self::assertEqualsWithDelta([40.5, 30.5], [self::pixels("$this->folder/map.tif", 0)[(int) $r * $map->width + (int) $c], self::pixels("$this->folder/map.tif", 1)[(int) $r * $map->width + (int) $c]], 0.51);
+        self::assertEqualsWithDelta(
+            [40.5, 30.5],
+            [
+                self::pixels("$this->folder/map.tif", 0)[(int) $r * $map->width + (int) $c],
+                self::pixels("$this->folder/map.tif", 1)[(int) $r * $map->width + (int) $c],
+            ],
+            0.51,
+        );
 
         // swaths that tell longitude and latitude of each pixel
         $planes = [[], [], []];
@@ -159,7 +222,11 @@ final class GeocodeTest extends TestCase
                 $planes[2][] = $latitude;
             }
         }
-        $swath = $this->raster('swath.tif', new RasterSpec(new Grid(40, 30), [new Band('red', 'red'), new Band(name: 'longitude'), new Band(name: 'latitude')], SampleType::Float64), $planes);
+        $swath = $this->raster(
+            'swath.tif',
+            new RasterSpec(new Grid(40, 30), [new Band('red', 'red'), new Band(name: 'longitude'), new Band(name: 'latitude')], SampleType::Float64),
+            $planes,
+        );
         $figures = $run(['longitude' => '2', 'latitude' => '3', 'pixel-size' => 20, 'resampling' => 'nearest'], ['image' => $swath]);
         self::assertGreaterThan(300, $figures['used']);
         $map = (new GeoTiffImage("$this->folder/map.tif"))->spec()->grid;
@@ -187,6 +254,15 @@ final class GeocodeTest extends TestCase
             $grid = (new GeoTiffImage($this->places($controls)))->spec()->grid;
             self::assertSame($plain, $grid->transform, $what);
         }
-        $this->problem(3, 'are too few, or lie too much in one line', fn () => $this->compute('correct.geocode', ['image' => $this->places([[0.0, 0.0, 431_000.0, 6_072_000.0], [1.0, 1.0, 431_020.0, 6_071_980.0], [2.0, 2.0, 431_040.0, 6_071_960.0]])], ['transform' => 'affine'], ['result' => "$this->folder/map.tif"]));
+        $this->problem(
+            3,
+            'are too few, or lie too much in one line',
+            fn () => $this->compute(
+                'correct.geocode',
+                ['image' => $this->places([[0.0, 0.0, 431_000.0, 6_072_000.0], [1.0, 1.0, 431_020.0, 6_071_980.0], [2.0, 2.0, 431_040.0, 6_071_960.0]])],
+                ['transform' => 'affine'],
+                ['result' => "$this->folder/map.tif"],
+            ),
+        );
     }
 }

@@ -37,7 +37,12 @@ final class HazeTest extends TestCase
         for ($i = 0; $i < self::SIDE ** 2; $i++) {
             $ground = $random->getInt(0, 1000) / 1000;
             $noise = fn (): float => $random->getInt(-100, 100) / 100_000;
-            $pixel = ['blue' => 0.03 + 0.12 * $ground + $noise(), 'green' => 0.04 + 0.14 * $ground + $noise(), 'red' => 0.02 + 0.18 * $ground + $noise(), 'nir' => 0.3 - 0.1 * $ground + $noise()];
+            $pixel = [
+                'blue' => 0.03 + 0.12 * $ground + $noise(),
+                'green' => 0.04 + 0.14 * $ground + $noise(),
+                'red' => 0.02 + 0.18 * $ground + $noise(),
+                'nir' => 0.3 - 0.1 * $ground + $noise(),
+            ];
             // more and more of it towards the east
             $thick = max(0, $i % self::SIDE - 75) / 75;
             foreach (['blue' => 0.06, 'green' => 0.04, 'red' => 0.025, 'nir' => 0.0] as $band => $adds) {
@@ -54,13 +59,20 @@ final class HazeTest extends TestCase
         [$clear, $hazy] = self::scene();
         $image = $this->image('h.tif', self::SIDE, self::SIDE, $hazy);
         $corner = fn (float $col, float $row): array => Crs::toGeographic(32632, 431_000.0 + 20 * $col, 6_072_000.0 - 20 * $row) ?? [0, 0];
-        GeoJson::write("$this->folder/clear.geojson", [['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [[$corner(2, 2), $corner(70, 2), $corner(70, 140), $corner(2, 140), $corner(2, 2)]]]]]);
+        GeoJson::write("$this->folder/clear.geojson", [
+            [
+                'type' => 'Feature',
+                'properties' => [],
+                'geometry' => ['type' => 'Polygon', 'coordinates' => [[$corner(2, 2), $corner(70, 2), $corner(70, 140), $corner(2, 140), $corner(2, 2)]]],
+            ],
+        ]);
         foreach ([[], ['clear' => "$this->folder/clear.geojson"]] as $area) {
             $figures = $this->compute('correct.haze', ['image' => $image] + $area, [], ['result' => "$this->folder/o.tif", 'haze' => "$this->folder/a.tif"]);
             self::assertEqualsWithDelta(rad2deg(atan(0.18 / 0.12)), $figures['line']['angle'], 1.5);
             foreach (['blue' => 0.06, 'green' => 0.04, 'red' => 0.025] as $band => $adds) {
                 $index = array_search($band, array_keys($clear), true);
-                $error = fn (array $values): float => array_sum(array_map(fn (float $one, float $truth): float => abs($one - $truth), $values, $clear[$band])) / self::SIDE ** 2;
+                $error = fn (array $values): float => array_sum(array_map(fn (float $one, float $truth): float => abs($one - $truth), $values, $clear[$band])) /
+                    self::SIDE ** 2;
                 self::assertLessThan(0.15 * $error($hazy[$band]), $error(self::pixels("$this->folder/o.tif", (int) $index)), $band);
             }
             self::assertClose(self::pixels($image, 3), self::pixels("$this->folder/o.tif", 3), 0.0, 'haze is not seen in the infrared');
@@ -84,10 +96,17 @@ final class HazeTest extends TestCase
     {
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(2));
         $some = fn (): array => array_map(fn (): float => $random->getInt(1, 1000) / 1000, range(1, 400));
-        $run = fn (array $bands) => fn () => $this->compute('correct.haze', ['image' => $this->image('b.tif', 20, 20, $bands)], [], ['result' => "$this->folder/n.tif"]);
+        $run = fn (array $bands) => fn () => $this->compute(
+            'correct.haze',
+            ['image' => $this->image('b.tif', 20, 20, $bands)],
+            [],
+            ['result' => "$this->folder/n.tif"],
+        );
         $this->problem(3, 'has no band red, which haze is told by; it has 1 blue', $run(['blue' => $some()]));
         // clear or even scenes come out as they were, with a warning
-        foreach (['the same blue or red everywhere' => [array_fill(0, 400, 0.1), array_fill(0, 400, NAN)], 'hardly go together' => [$some()]] as $part => $blues) {
+        foreach (
+            ['the same blue or red everywhere' => [array_fill(0, 400, 0.1), array_fill(0, 400, NAN)], 'hardly go together' => [$some()]] as $part => $blues
+        ) {
             foreach ($blues as $blue) {
                 $red = $some();
                 $figures = $run(['blue' => $blue, 'red' => $red])();
@@ -103,7 +122,17 @@ final class HazeTest extends TestCase
             $blue[] = 0.05 + 0.1 * $ground + 0.03 * $share;
             $red[] = 0.02 + 0.2 * $ground + 0.05 * $share + $random->getInt(-10, 10) / 1e5;
         }
-        $figures = $this->compute('correct.haze', ['image' => $this->image('b.tif', 100, 20, ['blue' => [...$blue, ...$blue, ...$blue, ...$blue, ...$blue], 'red' => [...$red, ...$red, ...$red, ...$red, ...$red]])], [], ['result' => "$this->folder/n.tif"]);
+        $figures = $this->compute(
+            'correct.haze',
+            [
+                'image' => $this->image('b.tif', 100, 20, [
+                    'blue' => [...$blue, ...$blue, ...$blue, ...$blue, ...$blue],
+                    'red' => [...$red, ...$red, ...$red, ...$red, ...$red],
+                ]),
+            ],
+            [],
+            ['result' => "$this->folder/n.tif"],
+        );
         self::assertStringContainsString('No haze shows', $figures['warning']);
     }
 }

@@ -51,7 +51,12 @@ final class RepairTest extends TestCase
         }
         $bad[400 * $width + 33] += 300;
         $image = $this->image('b.tif', $width, $height, ['red' => $bad, 'nir' => $true]);
-        $figures = $this->compute('correct.lines', ['image' => $image], ['pixel-limit' => 12], ['result' => "$this->folder/r.tif", 'repaired' => "$this->folder/m.tif"]);
+        $figures = $this->compute(
+            'correct.lines',
+            ['image' => $image],
+            ['pixel-limit' => 12],
+            ['result' => "$this->folder/r.tif", 'repaired' => "$this->folder/m.tif"],
+        );
         self::assertSame([1, 58, 256, 257, 301, 303, 600], array_column($figures['bad'][0]['lines'], 'line'));
         self::assertSame([], $figures['bad'][1]['lines'], 'the other band has none');
         $found = self::pixels("$this->folder/r.tif", 0);
@@ -78,12 +83,31 @@ final class RepairTest extends TestCase
         self::assertContains(100, array_column($figures['bad'][1]['lines'], 'line'));
         $hashes = [];
         foreach ([1, 3] as $workers) {
-            $this->compute('correct.lines', ['image' => $image], ['pixel-limit' => 12], ['result' => "$this->folder/w.tif"], new Context($workers, $this->folder));
+            $this->compute(
+                'correct.lines',
+                ['image' => $image],
+                ['pixel-limit' => 12],
+                ['result' => "$this->folder/w.tif"],
+                new Context($workers, $this->folder),
+            );
             $hashes[] = md5_file("$this->folder/w.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);
-        $this->problem(2, 'There is no line 601', fn () => $this->compute('correct.lines', ['image' => $image], ['rows' => '601'], ['result' => "$this->folder/x.tif"]));
-        $this->problem(3, 'fewer than three lines', fn () => $this->compute('correct.lines', ['image' => $this->image('two.tif', 2, 2, ['red' => [1, 2, 3, 4]])], [], ['result' => "$this->folder/x.tif"]));
+        $this->problem(
+            2,
+            'There is no line 601',
+            fn () => $this->compute('correct.lines', ['image' => $image], ['rows' => '601'], ['result' => "$this->folder/x.tif"]),
+        );
+        $this->problem(
+            3,
+            'fewer than three lines',
+            fn () => $this->compute(
+                'correct.lines',
+                ['image' => $this->image('two.tif', 2, 2, ['red' => [1, 2, 3, 4]])],
+                [],
+                ['result' => "$this->folder/x.tif"],
+            ),
+        );
     }
 
     public function test_rows_beside_a_step_across_the_image_are_sound(): void
@@ -94,7 +118,12 @@ final class RepairTest extends TestCase
             for ($i = $step * $width; $i < $width * $height; $i++) {
                 $values[$i] += 400;
             }
-            $figures = $this->compute('correct.lines', ['image' => $this->image('s.tif', $width, $height, ['red' => $values])], [], ['result' => "$this->folder/r.tif"]);
+            $figures = $this->compute(
+                'correct.lines',
+                ['image' => $this->image('s.tif', $width, $height, ['red' => $values])],
+                [],
+                ['result' => "$this->folder/r.tif"],
+            );
             // a single row beyond the step can't be told from a bad one
             self::assertSame($step === 1 ? [1] : [], array_column($figures['bad'][0]['lines'], 'line'), "a step at $step");
             // a bad line right beside the step, and two
@@ -102,7 +131,12 @@ final class RepairTest extends TestCase
                 $values[$i] -= 90;
             }
             if ($step === 40) {
-                $figures = $this->compute('correct.lines', ['image' => $this->image('s.tif', $width, $height, ['red' => $values])], [], ['result' => "$this->folder/r.tif"]);
+                $figures = $this->compute(
+                    'correct.lines',
+                    ['image' => $this->image('s.tif', $width, $height, ['red' => $values])],
+                    [],
+                    ['result' => "$this->folder/r.tif"],
+                );
                 self::assertSame([45, 46], array_column($figures['bad'][0]['lines'], 'line'));
             }
         }
@@ -122,7 +156,12 @@ final class RepairTest extends TestCase
             }
         }
         $image = $this->image('h.tif', $width, $height, ['red' => $holed]);
-        $this->compute('correct.gaps', ['image' => $image, 'other' => $this->image('o.tif', $width, $height, ['red' => $other])], [], ['result' => "$this->folder/f.tif", 'filled' => "$this->folder/m.tif"]);
+        $this->compute(
+            'correct.gaps',
+            ['image' => $image, 'other' => $this->image('o.tif', $width, $height, ['red' => $other])],
+            [],
+            ['result' => "$this->folder/f.tif", 'filled' => "$this->folder/m.tif"],
+        );
         $found = self::pixels("$this->folder/f.tif");
         $mask = self::pixels("$this->folder/m.tif");
         foreach ($true as $i => $value) {
@@ -136,14 +175,42 @@ final class RepairTest extends TestCase
             self::assertEqualsWithDelta($true[$i], $value, 25.0);
         }
         // a mask says where; too far from anything it stays a gap, and says so
-        $mask = $this->raster('mask.tif', new RasterSpec(self::grid($width, $height), [new Band], SampleType::UInt8, null), [array_map(fn (int $i): int => $i % $width > 40 && $i % $width < 110 && intdiv($i, $width) > 20 && intdiv($i, $width) < 90 ? 1 : 0, range(0, $width * $height - 1))]);
-        $this->compute('correct.gaps', ['image' => $image, 'mask' => $mask], ['size' => 11, 'codes' => '2,3'], ['result' => "$this->folder/none.tif", 'filled' => "$this->folder/nonem.tif"]);
+        $mask = $this->raster('mask.tif', new RasterSpec(self::grid($width, $height), [new Band()], SampleType::UInt8, null), [
+            array_map(
+                fn (int $i): int => $i % $width > 40 && $i % $width < 110 && intdiv($i, $width) > 20 && intdiv($i, $width) < 90 ? 1 : 0,
+                range(0, $width * $height - 1),
+            ),
+        ]);
+        $this->compute(
+            'correct.gaps',
+            ['image' => $image, 'mask' => $mask],
+            ['size' => 11, 'codes' => '2,3'],
+            ['result' => "$this->folder/none.tif", 'filled' => "$this->folder/nonem.tif"],
+        );
         self::assertNotContains(3, self::pixels("$this->folder/nonem.tif"), 'a code that is not named is no gap');
-        $this->compute('correct.gaps', ['image' => $image, 'mask' => $mask], ['size' => 11], ['result' => "$this->folder/k.tif", 'filled' => "$this->folder/km.tif"]);
+        $this->compute(
+            'correct.gaps',
+            ['image' => $image, 'mask' => $mask],
+            ['size' => 11],
+            ['result' => "$this->folder/k.tif", 'filled' => "$this->folder/km.tif"],
+        );
         self::assertSame(3, self::pixels("$this->folder/km.tif")[55 * $width + 75]);
         self::assertNan(self::pixels("$this->folder/k.tif")[55 * $width + 75]);
-        $this->problem(3, 'filling needs the same bands', fn () => $this->compute('correct.gaps', ['image' => $image, 'other' => $this->image('t.tif', $width, $height, ['red' => $true, 'nir' => $true])], [], ['result' => "$this->folder/x.tif"]));
-        $this->problem(2, 'take an odd number', fn () => $this->compute('correct.gaps', ['image' => $image], ['size' => 8], ['result' => "$this->folder/x.tif"]));
+        $this->problem(
+            3,
+            'filling needs the same bands',
+            fn () => $this->compute(
+                'correct.gaps',
+                ['image' => $image, 'other' => $this->image('t.tif', $width, $height, ['red' => $true, 'nir' => $true])],
+                [],
+                ['result' => "$this->folder/x.tif"],
+            ),
+        );
+        $this->problem(
+            2,
+            'take an odd number',
+            fn () => $this->compute('correct.gaps', ['image' => $image], ['size' => 8], ['result' => "$this->folder/x.tif"]),
+        );
     }
 
     public function test_masks_by_bits_and_by_reflectance(): void
@@ -153,7 +220,9 @@ final class RepairTest extends TestCase
         $this->compute('correct.mask', ['image' => $quality], [], ['result' => "$this->folder/m.tif"]);
         self::assertSame([255, 1, 2, 3, 4, 5, 2, 3], self::pixels("$this->folder/m.tif"));
         // by confidence: bits 8 and 9 cloud, 10 and 11 shadow, 12 and 13 snow (the codes of sources.md: clear land, clear water, cloud of high confidence)
-        $sure = $this->raster('s.tif', new RasterSpec(self::grid(6, 1), [new Band('quality')], SampleType::UInt16, null), [[21824, 21952, 22280, 21824 | 3 << 8, 21824 & ~(3 << 10) | 2 << 10, 21824 | 3 << 12]]);
+        $sure = $this->raster('s.tif', new RasterSpec(self::grid(6, 1), [new Band('quality')], SampleType::UInt16, null), [
+            [21824, 21952, 22280, 21824 | (3 << 8), (21824 & ~(3 << 10)) | (2 << 10), 21824 | (3 << 12)],
+        ]);
         $by = function (array $set) use ($sure): array {
             $this->compute('correct.mask', ['image' => $sure], $set, ['result' => "$this->folder/m.tif"]);
 
@@ -174,12 +243,26 @@ final class RepairTest extends TestCase
             self::assertSame($expected, $code, "$x, $y");
         }
         // pasture, cloud, water, snow, shadow over wood, nodata, quarry
-        $spectra = ['blue' => [0.04, 0.62, 0.05, 0.8, 0.02, NAN, 0.20], 'green' => [0.08, 0.62, 0.06, 0.8, 0.03, 0.1, 0.30], 'red' => [0.06, 0.63, 0.04, 0.78, 0.02, 0.1, 0.42], 'nir' => [0.37, 0.66, 0.01, 0.7, 0.08, 0.1, 0.5], 'swir1' => [0.21, 0.5, 0.005, 0.1, 0.05, 0.1, 0.55]];
+        $spectra = [
+            'blue' => [0.04, 0.62, 0.05, 0.8, 0.02, NAN, 0.2],
+            'green' => [0.08, 0.62, 0.06, 0.8, 0.03, 0.1, 0.3],
+            'red' => [0.06, 0.63, 0.04, 0.78, 0.02, 0.1, 0.42],
+            'nir' => [0.37, 0.66, 0.01, 0.7, 0.08, 0.1, 0.5],
+            'swir1' => [0.21, 0.5, 0.005, 0.1, 0.05, 0.1, 0.55],
+        ];
         $image = $this->image('r.tif', 7, 1, $spectra);
         $this->compute('correct.mask', ['image' => $image], ['by' => 'reflectance'], ['result' => "$this->folder/n.tif"]);
         self::assertSame([1, 2, 4, 5, 3, 255, 1], self::pixels("$this->folder/n.tif"));
         $quality = "$this->folder/q.tif";
-        $this->problem(3, 'has no quality band; it has 1 blue', fn () => $this->compute('correct.mask', ['image' => $image], [], ['result' => "$this->folder/x.tif"]));
-        $this->problem(3, 'has no band blue', fn () => $this->compute('correct.mask', ['image' => $quality], ['by' => 'reflectance'], ['result' => "$this->folder/x.tif"]));
+        $this->problem(
+            3,
+            'has no quality band; it has 1 blue',
+            fn () => $this->compute('correct.mask', ['image' => $image], [], ['result' => "$this->folder/x.tif"]),
+        );
+        $this->problem(
+            3,
+            'has no band blue',
+            fn () => $this->compute('correct.mask', ['image' => $quality], ['by' => 'reflectance'], ['result' => "$this->folder/x.tif"]),
+        );
     }
 }

@@ -45,7 +45,12 @@ final class SpeckleTest extends TestCase
         $case = self::fixture('speckle.json');
         $image = array_merge(...$case['image']);
         foreach ($case['results'] as ['filter' => $filter, 'size' => $size, 'looks' => $looks, 'damping' => $damping, 'values' => $values]) {
-            self::assertClose(array_merge(...$values), Speckle::filtered($image, new Rows(29, 23), $filter, $size, 1 / $looks, $damping), 1e-10, "$filter $size $looks");
+            self::assertClose(
+                array_merge(...$values),
+                Speckle::filtered($image, new Rows(29, 23), $filter, $size, 1 / $looks, $damping),
+                1e-10,
+                "$filter $size $looks",
+            );
         }
         // nodata is left out, and stays
         $image[100] = NAN;
@@ -59,12 +64,23 @@ final class SpeckleTest extends TestCase
     public function test_what_is_no_power_is_refused(): void
     {
         $image = $this->image('db.tif', 4, 3, ['vv' => [-12.0, -11.0, -9.0, -14.0, -12.5, -13.0, -8.0, -9.5, -10.0, -12.0, -11.0, -13.0]]);
-        $this->problem(3, 'has values below 0, which no power has: if they are decibels, gather it again with the unit dB', fn () => $this->compute('correct.speckle', ['image' => $image], ['size' => 3], ['result' => "$this->folder/o.tif"]));
+        $this->problem(
+            3,
+            'has values below 0, which no power has: if they are decibels, gather it again with the unit dB',
+            fn () => $this->compute('correct.speckle', ['image' => $image], ['size' => 3], ['result' => "$this->folder/o.tif"]),
+        );
         $this->compute('gather.image', ['image' => $image], ['units' => 'dB', 'roles' => 'hh'], ['result' => "$this->folder/told.tif"]);
-        self::assertSame(['hh', 'dB'], [(new GeoTiffImage("$this->folder/told.tif"))->spec()->bands[0]->role, (new GeoTiffImage("$this->folder/told.tif"))->spec()->bands[0]->unit]);
+        self::assertSame(
+            ['hh', 'dB'],
+            [(new GeoTiffImage("$this->folder/told.tif"))->spec()->bands[0]->role, (new GeoTiffImage("$this->folder/told.tif"))->spec()->bands[0]->unit],
+        );
         $this->compute('correct.speckle', ['image' => "$this->folder/told.tif"], ['size' => 3], ['result' => "$this->folder/o.tif"]);
         self::assertEqualsWithDelta(-11.3, self::pixels("$this->folder/o.tif")[5], 1.0);
-        $this->problem(2, '3 units are given for the 1 bands', fn () => $this->compute('gather.image', ['image' => $image], ['units' => 'dB,K,m'], ['result' => "$this->folder/x.tif"]));
+        $this->problem(
+            2,
+            '3 units are given for the 1 bands',
+            fn () => $this->compute('gather.image', ['image' => $image], ['units' => 'dB,K,m'], ['result' => "$this->folder/x.tif"]),
+        );
     }
 
     /** @return list<float> */
@@ -148,11 +164,21 @@ final class SpeckleTest extends TestCase
     {
         $power = self::gamma(40 * 30, 3, 4);
         $power[77] = NAN;
-        $image = fn (string $name, ?string $unit, array $values): string => $this->raster($name, new RasterSpec(self::grid(40, 30), [new Band('vv', unit: $unit)]), [$values]);
-        foreach ([['linear', $image('linear.tif', null, $power)], ['db', $image('db.tif', 'dB', array_map(fn (float $one): float => 10 * log10($one), $power))]] as [$name, $path]) {
+        $image = fn (string $name, ?string $unit, array $values): string => $this->raster(
+            $name,
+            new RasterSpec(self::grid(40, 30), [new Band('vv', unit: $unit)]),
+            [$values],
+        );
+        foreach (
+            [['linear', $image('linear.tif', null, $power)], ['db', $image('db.tif', 'dB', array_map(fn (float $one): float => 10 * log10($one), $power))]] as [$name, $path]
+        ) {
             $this->compute('correct.speckle', ['image' => $path], ['filter' => 'lee', 'size' => 5, 'looks' => 3], ['result' => "$this->folder/o-$name.tif"]);
         }
-        self::assertClose(array_map(fn (float $one): float => 10 * log10($one), self::pixels("$this->folder/o-linear.tif")), self::pixels("$this->folder/o-db.tif"), 1e-4);
+        self::assertClose(
+            array_map(fn (float $one): float => 10 * log10($one), self::pixels("$this->folder/o-linear.tif")),
+            self::pixels("$this->folder/o-db.tif"),
+            1e-4,
+        );
         self::assertSame('dB', (new GeoTiffImage("$this->folder/o-db.tif"))->spec()->bands[0]->unit);
     }
 
@@ -161,7 +187,13 @@ final class SpeckleTest extends TestCase
         $run = function (array $properties, array $set): array {
             $image = $this->raster('m.tif', new RasterSpec(self::grid(20, 20), [new Band('vv')], properties: $properties), [self::gamma(400, 4, 2)]);
             $figures = $this->compute('correct.speckle', ['image' => $image], $set, ['result' => "$this->folder/m-o.tif"]);
-            self::assertSame([], array_filter(array_keys((new GeoTiffImage("$this->folder/m-o.tif"))->spec()->properties), fn (string $name): bool => str_starts_with($name, 'sar:looks')));
+            self::assertSame(
+                [],
+                array_filter(
+                    array_keys((new GeoTiffImage("$this->folder/m-o.tif"))->spec()->properties),
+                    fn (string $name): bool => str_starts_with($name, 'sar:looks'),
+                ),
+            );
 
             return [$figures['looks-taken'], self::pixels("$this->folder/m-o.tif")];
         };
@@ -175,20 +207,48 @@ final class SpeckleTest extends TestCase
 
     public function test_looks_in_an_area_and_what_can_not_be_done(): void
     {
-        $radar = fn (string $name, ?string $unit, ?string $part = null): string => $this->raster($name, new RasterSpec(self::grid(120, 90), [new Band('vv', unit: $unit, part: $part)]), [self::gamma(120 * 90, 3, 9)]);
+        $radar = fn (string $name, ?string $unit, ?string $part = null): string => $this->raster(
+            $name,
+            new RasterSpec(self::grid(120, 90), [new Band('vv', unit: $unit, part: $part)]),
+            [self::gamma(120 * 90, 3, 9)],
+        );
         $image = $radar('r.tif', null);
-        $ring = array_map(fn (array $place): array => Crs::toGeographic(32632, 431_000.0 + 20 * $place[0], 6_072_000.0 - 20 * $place[1]) ?? [0, 0], [[20, 15], [100, 15], [100, 75], [20, 75], [20, 15]]);
-        GeoJson::write("$this->folder/even.geojson", [['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]]]);
-        $figures = $this->compute('correct.speckle', ['image' => $image, 'area' => "$this->folder/even.geojson"], ['filter' => 'boxcar', 'size' => 3, 'looks' => 3], ['result' => "$this->folder/o.tif"]);
+        $ring = array_map(fn (array $place): array => Crs::toGeographic(32632, 431_000.0 + 20 * $place[0], 6_072_000.0 - 20 * $place[1]) ?? [0, 0], [
+            [20, 15],
+            [100, 15],
+            [100, 75],
+            [20, 75],
+            [20, 15],
+        ]);
+        GeoJson::write("$this->folder/even.geojson", [
+            ['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]],
+        ]);
+        $figures = $this->compute(
+            'correct.speckle',
+            ['image' => $image, 'area' => "$this->folder/even.geojson"],
+            ['filter' => 'boxcar', 'size' => 3, 'looks' => 3],
+            ['result' => "$this->folder/o.tif"],
+        );
         self::assertEqualsWithDelta(3.0, $figures['looks'][0]['before'], 0.3);
         self::assertEqualsWithDelta(27.0, $figures['looks'][0]['after'], 4.0);
         // the same where the image is in decibel
         $this->compute('correct.backscatter', ['image' => $image], [], ['result' => "$this->folder/db.tif"]);
-        $again = $this->compute('correct.speckle', ['image' => "$this->folder/db.tif", 'area' => "$this->folder/even.geojson"], ['filter' => 'boxcar', 'size' => 3, 'looks' => 3], ['result' => "$this->folder/o.tif"]);
+        $again = $this->compute(
+            'correct.speckle',
+            ['image' => "$this->folder/db.tif", 'area' => "$this->folder/even.geojson"],
+            ['filter' => 'boxcar', 'size' => 3, 'looks' => 3],
+            ['result' => "$this->folder/o.tif"],
+        );
         self::assertClose([$figures['looks'][0]['before'], $figures['looks'][0]['after']], [$again['looks'][0]['before'], $again['looks'][0]['after']], 1e-3);
         $hashes = [];
         foreach ([1, 3] as $workers) {
-            $this->compute('correct.speckle', ['image' => $image], ['filter' => 'refined-lee', 'looks' => 3], ['result' => "$this->folder/w.tif"], new Context($workers, $this->folder));
+            $this->compute(
+                'correct.speckle',
+                ['image' => $image],
+                ['filter' => 'refined-lee', 'looks' => 3],
+                ['result' => "$this->folder/w.tif"],
+                new Context($workers, $this->folder),
+            );
             $hashes[] = md5_file("$this->folder/w.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);

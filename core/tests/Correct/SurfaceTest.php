@@ -56,7 +56,14 @@ final class SurfaceTest extends TestCase
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(8));
         $between = fn (float $low, float $high): float => $low + ($high - $low) * $random->getInt(0, 1 << 20) / (1 << 20);
         for ($k = 0; $k < 120; $k++) {
-            $atmosphere = new Atmosphere($between(10, 90), array_keys(Atmosphere::AEROSOLS)[$k % 4], $between(0, 1), $between(0, 5), $between(200, 500), $between(0, 3000));
+            $atmosphere = new Atmosphere(
+                $between(10, 90),
+                array_keys(Atmosphere::AEROSOLS)[$k % 4],
+                $between(0, 1),
+                $between(0, 5),
+                $between(200, 500),
+                $between(0, 3000),
+            );
             $air = $atmosphere->at([0.443, 0.483, 0.561, 0.657, 0.864, 1.612, 2.204][$k % 7], 0.04);
             $surface = $between(0, 0.95);
             self::assertEqualsWithDelta($surface, $air->surface($air->above($surface)), 1e-6);
@@ -65,7 +72,14 @@ final class SurfaceTest extends TestCase
 
     public function test_more_in_the_air_hides_more(): void
     {
-        $air = fn (string $aerosol = 'continental', float $aot = 0.2, float $water = 2, float $ozone = 300, float $elevation = 0) => new Atmosphere(45.0, $aerosol, $aot, $water, $ozone, $elevation);
+        $air = fn (string $aerosol = 'continental', float $aot = 0.2, float $water = 2, float $ozone = 300, float $elevation = 0) => new Atmosphere(
+            45.0,
+            $aerosol,
+            $aot,
+            $water,
+            $ozone,
+            $elevation,
+        );
         self::assertGreaterThan($air()->at(0.483)->path, $air(aot: 0.4)->at(0.483)->path);
         self::assertGreaterThan($air()->at(0.864)->path, $air()->at(0.483)->path);
         self::assertLessThan($air()->at(0.483)->path, $air(elevation: 2500)->at(0.483)->path);
@@ -87,20 +101,40 @@ final class SurfaceTest extends TestCase
     {
         $bands = [new Band('blue', 'blue', 0.483, 0.065, $unit), new Band('nir', 'nir', 0.864, 0.035, $unit), new Band('thermal1', 'thermal1', 10.9, 0.8, 'K')];
 
-        return $this->raster('toa.tif', new RasterSpec(self::grid(3, 1), $bands, properties: ['view:sun_elevation' => 50.0, 'datetime' => '2031-05-12T10:41:22Z']), [[...$spectrum, NAN], [0.3, 0.4, 0.5], [290.0, 291.0, 292.0]]);
+        return $this->raster(
+            'toa.tif',
+            new RasterSpec(self::grid(3, 1), $bands, properties: ['view:sun_elevation' => 50.0, 'datetime' => '2031-05-12T10:41:22Z']),
+            [[...$spectrum, NAN], [0.3, 0.4, 0.5], [290.0, 291.0, 292.0]],
+        );
     }
 
     public function test_an_image(): void
     {
         $image = $this->scene([0.12, 0.2]);
-        $figures = $this->compute('correct.surface', ['image' => $image], ['aot550' => 0.15, 'water-vapour' => 1.5, 'ozone' => 320, 'elevation' => 100, 'aerosol' => 'maritime'], ['result' => "$this->folder/s.tif"]);
+        $figures = $this->compute(
+            'correct.surface',
+            ['image' => $image],
+            ['aot550' => 0.15, 'water-vapour' => 1.5, 'ozone' => 320, 'elevation' => 100, 'aerosol' => 'maritime'],
+            ['result' => "$this->folder/s.tif"],
+        );
         $air = (new Atmosphere(50.0, 'maritime', 0.15, 1.5, 320.0, 100.0))->at(0.483, 0.065);
         self::assertClose([$air->surface(0.12), $air->surface(0.2), NAN], self::pixels("$this->folder/s.tif"), 1e-6);
         // temperatures are left as they are
         self::assertClose([290.0, 291.0, 292.0], self::pixels("$this->folder/s.tif", 2), 1e-4);
         $spec = (new GeoTiffImage("$this->folder/s.tif"))->spec();
         self::assertSame(['reflectance', 'reflectance', 'K'], array_map(fn (Band $band): ?string => $band->unit, $spec->bands));
-        self::assertSame(['aerosol' => 'set', 'aot550' => 'set', 'visibility' => 'aot550', 'sun-elevation' => 'metadata', 'water-vapour' => 'set', 'ozone' => 'set', 'elevation' => 'set'], array_column($figures['air'], 'from', 'what'));
+        self::assertSame(
+            [
+                'aerosol' => 'set',
+                'aot550' => 'set',
+                'visibility' => 'aot550',
+                'sun-elevation' => 'metadata',
+                'water-vapour' => 'set',
+                'ozone' => 'set',
+                'elevation' => 'set',
+            ],
+            array_column($figures['air'], 'from', 'what'),
+        );
         self::assertEqualsWithDelta($air->path, $figures['transmission'][0]['path'], 1e-12);
         self::assertCount(2, $figures['transmission']);
         // a visibility stands for an optical depth
@@ -121,10 +155,20 @@ final class SurfaceTest extends TestCase
         file_put_contents("$this->folder/lib.csv", implode("\r\n", $lines));
         [$x, $y] = self::grid(3, 1)->toMap(0.5, 0.5);
         $point = ['type' => 'Feature', 'geometry' => ['type' => 'Point', 'coordinates' => [$x, $y]]];
-        file_put_contents("$this->folder/p.geojson", json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']], 'features' => [
-            ['properties' => ['name' => 'field']] + $point, ['properties' => ['signature' => 'chalk']] + $point,
-        ]]));
-        $fits = $this->compute('correct.surface', ['image' => $image, 'signatures' => "$this->folder/lib.csv", 'points' => "$this->folder/p.geojson"], [], ['result' => "$this->folder/s.tif"])['fits'];
+        file_put_contents(
+            "$this->folder/p.geojson",
+            json_encode([
+                'type' => 'FeatureCollection',
+                'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']],
+                'features' => [['properties' => ['name' => 'field']] + $point, ['properties' => ['signature' => 'chalk']] + $point],
+            ]),
+        );
+        $fits = $this->compute(
+            'correct.surface',
+            ['image' => $image, 'signatures' => "$this->folder/lib.csv", 'points' => "$this->folder/p.geojson"],
+            [],
+            ['result' => "$this->folder/s.tif"],
+        )['fits'];
         self::assertSame(['field', 'meadow'], [$fits[0]['point'], $fits[0]['signature']]);
         self::assertEqualsWithDelta(0.0, $fits[0]['angle'], 0.01);
         self::assertEqualsWithDelta(0.0, $fits[0]['rmse'], 1e-6);
@@ -141,13 +185,24 @@ final class SurfaceTest extends TestCase
         self::assertIsResource($socket);
         $address = (string) stream_socket_get_name($socket, false);
         fclose($socket);
-        $server = proc_open([PHP_BINARY, '-S', $address, __DIR__.'/../fixtures/atmosphere/server.php'], [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']], $pipes, null, ['ASKED' => "$this->folder/asked.json"] + getenv());
+        $server = proc_open(
+            [PHP_BINARY, '-S', $address, __DIR__.'/../fixtures/atmosphere/server.php'],
+            [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']],
+            $pipes,
+            null,
+            ['ASKED' => "$this->folder/asked.json"] + getenv(),
+        );
         self::assertIsResource($server);
         try {
             for ($i = 0; $i < 500 && ! is_resource(@fsockopen(...explode(':', $address))); $i++) {
                 usleep(20_000);
             }
-            $run = fn (string $manner, array $set = []): array => $this->compute('correct.surface', ['image' => $this->scene([0.12, 0.2])], ['service' => "http://$address/$manner"] + $set, ['result' => "$this->folder/s.tif"]);
+            $run = fn (string $manner, array $set = []): array => $this->compute(
+                'correct.surface',
+                ['image' => $this->scene([0.12, 0.2])],
+                ['service' => "http://$address/$manner"] + $set,
+                ['result' => "$this->folder/s.tif"],
+            );
             $air = array_column($run('air', ['ozone' => 300])['air'], null, 'what');
             self::assertSame(['urban', 'service'], [$air['aerosol']['value'], $air['aerosol']['from']]);
             self::assertEqualsWithDelta(0.21, $air['aot550']['value'], 1e-12);
@@ -174,16 +229,28 @@ final class SurfaceTest extends TestCase
     public function test_what_can_not_be_done(): void
     {
         $image = $this->scene([0.12, 0.2]);
-        $run = fn (string $image, array $set = [], array $in = []) => fn () => $this->compute('correct.surface', ['image' => $image] + $in, $set, ['result' => "$this->folder/o.tif"]);
+        $run = fn (string $image, array $set = [], array $in = []) => fn () => $this->compute('correct.surface', ['image' => $image] + $in, $set, [
+            'result' => "$this->folder/o.tif",
+        ]);
         self::assertSame('visibility', $this->problem(2, 'visibility is 500; it must lie between 1 and 300 km', $run($image, ['visibility' => 500]))->about);
         self::assertSame('visibility', $this->problem(2, 'visibility is 0; it must lie between 1 and 300 km', $run($image, ['visibility' => 0]))->about);
         $this->problem(3, 'is in counts: the air is taken out of top-of-atmosphere reflectance; calibrate first', $run($this->scene([5.0, 9.0], 'counts')));
-        self::assertSame('sun-elevation', $this->problem(3, 'does not tell the sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]])))->about);
+        self::assertSame(
+            'sun-elevation',
+            $this->problem(3, 'does not tell the sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]])))->about,
+        );
         $this->problem(3, 'tells no wavelength', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]]), ['sun-elevation' => 40]));
         $this->problem(3, 'Hardly any light of the band blue', $run($this->scene([0.1, 0.2]), ['aot550' => 5, 'aerosol' => 'urban', 'sun-elevation' => 5]));
         file_put_contents("$this->folder/p.geojson", '{"type":"FeatureCollection","features":[]}');
         $this->problem(2, 'give the input signatures too', $run($image, [], ['points' => "$this->folder/p.geojson"]));
-        foreach (["a\n1" => 'holds no signatures', "nm,a\n400,x\n500,1" => 'holds “x” for a', "nm,a\n400,1,2" => 'Line 2 of', "nm,a\n400,1" => 'two wavelengths at least'] as $text => $sentence) {
+        foreach (
+            [
+                "a\n1" => 'holds no signatures',
+                "nm,a\n400,x\n500,1" => 'holds “x” for a',
+                "nm,a\n400,1,2" => 'Line 2 of',
+                "nm,a\n400,1" => 'two wavelengths at least',
+            ] as $text => $sentence
+        ) {
             file_put_contents("$this->folder/bad.csv", $text);
             $this->problem(3, $sentence, $run($image, [], ['points' => "$this->folder/p.geojson", 'signatures' => "$this->folder/bad.csv"]));
         }

@@ -70,7 +70,11 @@ final class TerrainTest extends TestCase
         }
         $fit = LightFit::through($sums);
         self::assertNotNull($fit);
-        self::assertClose([$case['slope'], $case['offset'], $case['offset'] / $case['slope'], $case['k'], $case['correlation']], [$fit['slope'], $fit['offset'], $fit['c'], $fit['k'], $fit['correlation']], 1e-9);
+        self::assertClose(
+            [$case['slope'], $case['offset'], $case['offset'] / $case['slope'], $case['k'], $case['correlation']],
+            [$fit['slope'], $fit['offset'], $fit['c'], $fit['k'], $fit['correlation']],
+            1e-9,
+        );
         $cosine = cos(deg2rad(40));
         [$values, $light] = [array_slice($case['values'], 0, 20), array_slice($case['cosI'], 0, 20)];
         self::assertClose($case['cosine'], Terrain::softened($values, $light, 20, $cosine, 0.0), 1e-9);
@@ -91,11 +95,20 @@ final class TerrainTest extends TestCase
         [$light] = SlopeLight::over($dem, new Rows($width, $height), self::grid($width, $height), 35.0, 140.0);
         // direct light by the cosine law and a share from the sky
         $values = array_map(fn (float $cos): float => 0.3 * (0.75 * max(0.0, $cos) + 0.25 * sin(deg2rad(35.0))), $light);
-        $image = $this->image('i.tif', $width, $height, ['red' => $values, 'nir' => array_map(fn (float $value): float => 1.8 * $value, $values)], ['view:sun_elevation' => 35.0, 'view:sun_azimuth' => 140.0]);
+        $image = $this->image(
+            'i.tif',
+            $width,
+            $height,
+            ['red' => $values, 'nir' => array_map(fn (float $value): float => 1.8 * $value, $values)],
+            ['view:sun_elevation' => 35.0, 'view:sun_azimuth' => 140.0],
+        );
         $elevation = $this->image('dem.tif', $width, $height, ['red' => $dem]);
         $flags = [];
         $run = function (array $settings) use ($image, $elevation, &$flags): array {
-            $figures = $this->compute('correct.terrain', ['image' => $image, 'elevation' => $elevation], $settings, ['result' => "$this->folder/{$settings['method']}.tif", 'flags' => "$this->folder/flags.tif"]);
+            $figures = $this->compute('correct.terrain', ['image' => $image, 'elevation' => $elevation], $settings, [
+                'result' => "$this->folder/{$settings['method']}.tif",
+                'flags' => "$this->folder/flags.tif",
+            ]);
             $flags = self::pixels("$this->folder/flags.tif");
 
             return $figures;
@@ -136,7 +149,13 @@ final class TerrainTest extends TestCase
         self::assertSame($counts[2] + $counts[3] + $counts[4], count(array_filter(self::pixels("$this->folder/c.tif"), is_nan(...))));
         $hashes = [];
         foreach ([1, 3] as $workers) {
-            $this->compute('correct.terrain', ['image' => $image, 'elevation' => $elevation], [], ['result' => "$this->folder/w.tif"], new Context($workers, $this->folder));
+            $this->compute(
+                'correct.terrain',
+                ['image' => $image, 'elevation' => $elevation],
+                [],
+                ['result' => "$this->folder/w.tif"],
+                new Context($workers, $this->folder),
+            );
             $hashes[] = md5_file("$this->folder/w.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);
@@ -145,7 +164,9 @@ final class TerrainTest extends TestCase
     /** @return iterable<string, array{float, array{int, int}}> azimuth of the sun, and a step of the shadow in columns and rows */
     public static function suns(): iterable
     {
-        foreach ([0 => [0, 1], 90 => [-1, 0], 180 => [0, -1], 270 => [1, 0], 45 => [-1, 1], 135 => [-1, -1], 225 => [1, -1], 315 => [1, 1]] as $azimuth => $step) {
+        foreach (
+            [0 => [0, 1], 90 => [-1, 0], 180 => [0, -1], 270 => [1, 0], 45 => [-1, 1], 135 => [-1, -1], 225 => [1, -1], 315 => [1, 1]] as $azimuth => $step
+        ) {
             yield "$azimuth" => [(float) $azimuth, $step];
         }
     }
@@ -184,9 +205,13 @@ final class TerrainTest extends TestCase
                 [$x, $y] = $grid->toMap($i % 9 + 0.5, intdiv($i, 9) + 0.5);
                 // metres on the ground, by geodesics from the corner
                 [$x0, $y0] = $grid->toMap(0.5, 0.5);
-                [$east, $north] = $grid->epsg === 4326
-                    ? [($x <=> $x0) * Geodesic::distance([$x0, $y], [$x, $y], new Ellipsoid), ($y <=> $y0) * Geodesic::distance([$x0, $y0], [$x0, $y], new Ellipsoid)]
-                    : [$x - $x0, $y - $y0];
+                [$east, $north] =
+                    $grid->epsg === 4326
+                        ? [
+                            ($x <=> $x0) * Geodesic::distance([$x0, $y], [$x, $y], new Ellipsoid()),
+                            ($y <=> $y0) * Geodesic::distance([$x0, $y0], [$x0, $y], new Ellipsoid()),
+                        ]
+                        : [$x - $x0, $y - $y0];
                 $dem[] = 500 - tan(deg2rad(20.0)) * ($east * sin(deg2rad(150.0)) + $north * cos(deg2rad(150.0)));
             }
             [$light, $tangent] = SlopeLight::over($dem, new Rows(9, 7), $grid, 50.0, 150.0);
@@ -209,7 +234,12 @@ final class TerrainTest extends TestCase
     {
         $sun = ['view:sun_elevation' => 35.0, 'view:sun_azimuth' => 140.0];
         $image = $this->image('i.tif', 6, 5, ['red' => range(1, 30)], $sun);
-        $run = fn (string $image, string $elevation, array $set = []) => fn () => $this->compute('correct.terrain', ['image' => $image, 'elevation' => $elevation], $set, ['result' => "$this->folder/o.tif"]);
+        $run = fn (string $image, string $elevation, array $set = []) => fn () => $this->compute(
+            'correct.terrain',
+            ['image' => $image, 'elevation' => $elevation],
+            $set,
+            ['result' => "$this->folder/o.tif"],
+        );
         $flat = $this->image('flat.tif', 6, 5, ['red' => array_fill(0, 30, 5.0)]);
         $this->problem(3, 'there are too few slopes steeper than 5°', $run($image, $flat));
         $run($image, $flat, ['method' => 'cosine'])();

@@ -29,7 +29,11 @@ final class DeliveryTest extends TestCase
         $picture = imagecreatefrompng("$this->folder/o.png");
         self::assertNotFalse($picture);
         self::assertSame([100, 10], [imagesx($picture), imagesy($picture)]);
-        $at = fn (int $x, int $y): array => array_intersect_key(imagecolorsforindex($picture, (int) imagecolorat($picture, $x, $y)), ['red' => 1, 'green' => 1, 'blue' => 1]);
+        $at = fn (int $x, int $y): array => array_intersect_key(imagecolorsforindex($picture, (int) imagecolorat($picture, $x, $y)), [
+            'red' => 1,
+            'green' => 1,
+            'blue' => 1,
+        ]);
         // value 500 between the 10th and 90th percentile, 100 and 899
         self::assertEqualsWithDelta(['red' => 1 + 254 * 400 / 799, 'green' => 1 + 254 * 399 / 799, 'blue' => 1], $at(0, 5), 1.0);
         self::assertSame(['red' => 1, 'green' => 255, 'blue' => 1], $at(0, 0));
@@ -38,7 +42,11 @@ final class DeliveryTest extends TestCase
 
     public function test_class_maps_keep_codes_and_colours(): void
     {
-        $map = $this->raster('m.tif', RasterSpec::classes(self::grid(3, 1), new Legend([2 => ['name' => 'marsh', 'colour' => '#80ff00'], 5 => ['name' => 'mud', 'colour' => '#102030']])), [[2, 5, 255]]);
+        $map = $this->raster(
+            'm.tif',
+            RasterSpec::classes(self::grid(3, 1), new Legend([2 => ['name' => 'marsh', 'colour' => '#80ff00'], 5 => ['name' => 'mud', 'colour' => '#102030']])),
+            [[2, 5, 255]],
+        );
         $this->compute('deliver.image', ['image' => $map], [], ['result' => "$this->folder/o.tif"]);
         self::assertSame([2, 5, 255], self::pixels("$this->folder/o.tif"));
         $this->compute('deliver.image', ['image' => $map], [], ['result' => "$this->folder/o.png"]);
@@ -51,7 +59,15 @@ final class DeliveryTest extends TestCase
     public function test_a_picture_takes_one_or_three_bands(): void
     {
         $image = $this->image('i.tif', 2, 1, ['red' => [1, 2], 'nir' => [3, 4]]);
-        $this->problem(2, 'A picture shows one band or three', fn () => $this->compute('deliver.image', ['image' => $image], ['as' => 'shown', 'bands' => '1,2'], ['result' => "$this->folder/o.tif"]));
-        $this->problem(2, 'can\'t be written as o.jpg; it can end in .tif, .png', fn () => $this->compute('deliver.image', ['image' => $image], [], ['result' => "$this->folder/o.jpg"]));
+        $this->problem(
+            2,
+            'A picture shows one band or three',
+            fn () => $this->compute('deliver.image', ['image' => $image], ['as' => 'shown', 'bands' => '1,2'], ['result' => "$this->folder/o.tif"]),
+        );
+        $this->problem(
+            2,
+            'can\'t be written as o.jpg; it can end in .tif, .png',
+            fn () => $this->compute('deliver.image', ['image' => $image], [], ['result' => "$this->folder/o.jpg"]),
+        );
     }
 }

@@ -68,7 +68,9 @@ final class OutlinesTest extends TestCase
         $map = $this->classes('m.tif', 60, 60, $codes, ['a', 'b', 'c', 'd']);
         $sharp = $this->outlines($map)['features'];
         $simple = $this->outlines($map, ['simplify' => 45])['features'];
-        $corners = fn (array $features): int => array_sum(array_map(fn (array $feature): int => array_sum(array_map(count(...), $feature['geometry']['coordinates'])), $features));
+        $corners = fn (array $features): int => array_sum(
+            array_map(fn (array $feature): int => array_sum(array_map(count(...), $feature['geometry']['coordinates'])), $features),
+        );
         self::assertLessThan($corners($sharp) / 2, $corners($simple));
         // no gap and no overlap: each inner side is walked once in each direction
         $sides = [];
@@ -139,8 +141,16 @@ final class OutlinesTest extends TestCase
         foreach ($simple as $k => $feature) {
             ['area' => $area, 'area exact' => $exact, 'perimeter' => $around] = $feature['properties'];
             self::assertEqualsWithDelta($sharp[$k]['properties']['area'], $exact, 1e-3);
-            $rings = array_map(fn (array $ring): array => array_map(fn (array $place): array => $grid->toPixel(...$place), array_slice($ring, 0, -1)), $feature['geometry']['coordinates']);
-            self::assertEqualsWithDelta($area, $ground->area($rings[0]) - array_sum(array_map($ground->area(...), array_slice($rings, 1))), 1e-4 * $area, 'the area is that of the outline');
+            $rings = array_map(
+                fn (array $ring): array => array_map(fn (array $place): array => $grid->toPixel(...$place), array_slice($ring, 0, -1)),
+                $feature['geometry']['coordinates'],
+            );
+            self::assertEqualsWithDelta(
+                $area,
+                $ground->area($rings[0]) - array_sum(array_map($ground->area(...), array_slice($rings, 1))),
+                1e-4 * $area,
+                'the area is that of the outline',
+            );
             self::assertEqualsWithDelta($around, array_sum(array_map($ground->length(...), $rings)), 1e-4 * $around);
             self::assertGreaterThan(0.0, $area);
             foreach ($rings as $ring) {
@@ -155,16 +165,27 @@ final class OutlinesTest extends TestCase
             }
         }
         foreach ([[0, 0], [$width, 0], [0, $height], [$width, $height]] as $corner) {
-            self::assertTrue(isset($places[json_encode($corner)]) || in_array($corner, array_merge(...array_values($lines)), true), 'corners of the image stay');
+            self::assertTrue(
+                isset($places[json_encode($corner)]) || in_array($corner, array_merge(...array_values($lines)), true),
+                'corners of the image stay',
+            );
         }
         $lines = array_values($lines);
         foreach ($lines as $i => [$a, $b]) {
             foreach (array_slice($lines, $i + 1) as [$c, $d]) {
-                if (max($a[0], $b[0]) >= min($c[0], $d[0]) && max($c[0], $d[0]) >= min($a[0], $b[0]) && max($a[1], $b[1]) >= min($c[1], $d[1]) && max($c[1], $d[1]) >= min($a[1], $b[1])) {
+                if (
+                    max($a[0], $b[0]) >= min($c[0], $d[0]) &&
+                    max($c[0], $d[0]) >= min($a[0], $b[0]) &&
+                    max($a[1], $b[1]) >= min($c[1], $d[1]) &&
+                    max($c[1], $d[1]) >= min($a[1], $b[1])
+                ) {
                     $shared = count(array_filter([$a, $b], fn (array $end): bool => $end === $c || $end === $d));
                     $side = fn (array $p, array $q, array $r): int => ($q[0] - $p[0]) * ($r[1] - $p[1]) - ($q[1] - $p[1]) * ($r[0] - $p[0]) <=> 0;
                     $touches = $side($a, $b, $c) !== $side($a, $b, $d) && $side($c, $d, $a) !== $side($c, $d, $b);
-                    self::assertTrue($shared === 1 ? $side($a, $b, $c === $a || $c === $b ? $d : $c) !== 0 || ! self::overlap($a, $b, $c, $d) : ! $touches, json_encode([$a, $b, $c, $d]));
+                    self::assertTrue(
+                        $shared === 1 ? $side($a, $b, $c === $a || $c === $b ? $d : $c) !== 0 || ! self::overlap($a, $b, $c, $d) : ! $touches,
+                        json_encode([$a, $b, $c, $d]),
+                    );
                 }
             }
         }
@@ -185,7 +206,13 @@ final class OutlinesTest extends TestCase
         $labels = [1, 2, 2, 3, 2, 1, 2, 2, 3, 2, 1, 2];
         $path = $this->raster('s.tif', new RasterSpec(self::grid(4, 3), [new Band], SampleType::UInt32, 0.0, Content::Segments), [$labels]);
         $features = $this->outlines($path, ['simplify' => 5])['features'];
-        self::assertEqualsCanonicalizing([[1, 'MultiPolygon', 3], [2, 'MultiPolygon', 3], [3, 'MultiPolygon', 2]], array_map(fn (array $feature): array => [$feature['properties']['code'], $feature['geometry']['type'], count($feature['geometry']['coordinates'])], $features));
+        self::assertEqualsCanonicalizing(
+            [[1, 'MultiPolygon', 3], [2, 'MultiPolygon', 3], [3, 'MultiPolygon', 2]],
+            array_map(
+                fn (array $feature): array => [$feature['properties']['code'], $feature['geometry']['type'], count($feature['geometry']['coordinates'])],
+                $features,
+            ),
+        );
         self::assertSame(12 * 400.0, array_sum(array_map(fn (array $feature): float => (float) $feature['properties']['area'], $features)));
         self::assertCount(2, $this->outlines($path, ['minimum' => 3])['features'], 'the size is that of all parts');
     }
@@ -196,7 +223,11 @@ final class OutlinesTest extends TestCase
             $codes = array_map(fn (int $i): int => 1 + ($i * 7919 % 13 < 5 ? 1 : 0), range(0, 2099));
             $features = $this->outlines($this->classes('long.tif', $width, $height, $codes, ['a', 'b']))['features'];
             self::assertSame(2100, array_sum(array_map(fn (array $feature): int => $feature['properties']['pixels'], $features)));
-            self::assertEqualsWithDelta(2100 * 400.0, array_sum(array_map(fn (array $feature): float => array_sum(array_map(self::area(...), $feature['geometry']['coordinates'])), $features)), 1e-3);
+            self::assertEqualsWithDelta(
+                2100 * 400.0,
+                array_sum(array_map(fn (array $feature): float => array_sum(array_map(self::area(...), $feature['geometry']['coordinates'])), $features)),
+                1e-3,
+            );
         }
     }
 
@@ -225,6 +256,10 @@ final class OutlinesTest extends TestCase
         self::assertSame([[2]], [array_map(fn (array $feature): int => $feature['properties']['pixels'], $features)]);
         $this->problem(2, 'is no class map: say from which value on', fn () => $this->outlines($image));
         $this->problem(2, '“ice” is no class', fn () => $this->outlines($this->classes('m.tif', 2, 1, [1, 2], ['a', 'b']), ['only' => 'ice']));
-        $this->problem(3, 'do not lie on one grid', fn () => $this->outlines($image, ['at-least' => 0.6], ['values' => $this->image('w.tif', 5, 1, ['red' => [1, 1, 1, 1, 1]])]));
+        $this->problem(
+            3,
+            'do not lie on one grid',
+            fn () => $this->outlines($image, ['at-least' => 0.6], ['values' => $this->image('w.tif', 5, 1, ['red' => [1, 1, 1, 1, 1]])]),
+        );
     }
 }

@@ -10,7 +10,19 @@ use PHPUnit\Framework\Attributes\TestWith;
 /** Indices against numpy's values of five made-up spectra (fixtures/n_indices_tasseled_cap.json). */
 final class IndexTest extends TestCase
 {
-    private const NAMES = ['ratio' => 'SR', 'ndvi' => 'NDVI', 'ndwi' => 'NDWI_McFeeters', 'mndwi' => 'MNDWI', 'evi' => 'EVI', 'evi2' => 'EVI2', 'savi' => 'SAVI_L05', 'msavi' => 'MSAVI2', 'nbr' => 'NBR', 'ndbi' => 'NDBI', 'ndmi' => 'NDWI_Gao_NDMI'];
+    private const NAMES = [
+        'ratio' => 'SR',
+        'ndvi' => 'NDVI',
+        'ndwi' => 'NDWI_McFeeters',
+        'mndwi' => 'MNDWI',
+        'evi' => 'EVI',
+        'evi2' => 'EVI2',
+        'savi' => 'SAVI_L05',
+        'msavi' => 'MSAVI2',
+        'nbr' => 'NBR',
+        'ndbi' => 'NDBI',
+        'ndmi' => 'NDWI_Gao_NDMI',
+    ];
 
     public function test_values_are_those_of_numpy(): void
     {
@@ -41,7 +53,11 @@ final class IndexTest extends TestCase
     public function test_a_missing_band_is_told_with_what_there_is(): void
     {
         $image = $this->image('two.tif', 1, 1, ['green' => [0.2], 'red' => [0.3]]);
-        $problem = $this->problem(3, 'two.tif has no band nir; it has 1 green, 2 red.', fn () => $this->compute('derive.index', ['image' => $image], [], ['result' => "$this->folder/v.tif"]));
+        $problem = $this->problem(
+            3,
+            'two.tif has no band nir; it has 1 green, 2 red.',
+            fn () => $this->compute('derive.index', ['image' => $image], [], ['result' => "$this->folder/v.tif"]),
+        );
         self::assertSame('nir', $problem->about);
         self::assertFileDoesNotExist("$this->folder/v.tif");
     }

@@ -38,9 +38,22 @@ final class EngineTest extends TestCase
         foreach ([1, 2, 3, 7] as $workers) {
             $context = new Context($workers, $this->folder);
             $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"], $context);
-            $this->compute('segment.slice', ['image' => "$this->folder/n.tif"], ['limits' => '0.1', 'minimum' => 4], ['segments' => "$this->folder/s.tif", 'classes' => "$this->folder/c.tif"], $context);
+            $this->compute(
+                'segment.slice',
+                ['image' => "$this->folder/n.tif"],
+                ['limits' => '0.1', 'minimum' => 4],
+                ['segments' => "$this->folder/s.tif", 'classes' => "$this->folder/c.tif"],
+                $context,
+            );
             $this->compute('deliver.image', ['image' => $scene], ['bands' => 'nir'], ['result' => "$this->folder/p.png"], $context);
-            $hashes[] = array_map(fn (string $file): string => md5_file("$this->folder/$file") ?: '', ['n.tif', 'n.stac.json', 's.tif', 'c.tif', 'c.stac.json', 'p.png']);
+            $hashes[] = array_map(fn (string $file): string => md5_file("$this->folder/$file") ?: '', [
+                'n.tif',
+                'n.stac.json',
+                's.tif',
+                'c.tif',
+                'c.stac.json',
+                'p.png',
+            ]);
         }
         self::assertCount(1, array_unique($hashes, SORT_REGULAR));
         // two bands in one file
@@ -108,7 +121,15 @@ final class EngineTest extends TestCase
 
             public function declaration(): Declaration
             {
-                return new Declaration('derive.all', 'All at once', 'Takes all.', [], [], [new Port('result', PortType::Table, 'anything', endings: ['.csv'])], 'none');
+                return new Declaration(
+                    'derive.all',
+                    'All at once',
+                    'Takes all.',
+                    [],
+                    [],
+                    [new Port('result', PortType::Table, 'anything', endings: ['.csv'])],
+                    'none',
+                );
             }
 
             public function memory(Call $call): int
@@ -156,7 +177,10 @@ final class EngineTest extends TestCase
 
     public function test_work_on_the_whole_gives_its_figures_and_problems_as_they_are(): void
     {
-        $run = fn (\Closure $compute) => Runner::run($kind = $this->whole($compute), CallOpener::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1, $this->folder)));
+        $run = fn (\Closure $compute) => Runner::run(
+            $kind = $this->whole($compute),
+            CallOpener::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1, $this->folder)),
+        );
         $figures = $run(fn (): array => ['nothing' => NAN, 'third' => 1 / 3, 'list' => [1.0, 2]]);
         self::assertNan($figures['nothing']);
         self::assertSame([1 / 3, [1.0, 2]], [$figures['third'], $figures['list']]);
@@ -184,8 +208,16 @@ final class EngineTest extends TestCase
 
     public function test_a_problem_in_a_worker_is_told_as_it_is(): void
     {
-        $this->problem(3, 'row 256', fn () => Workers::run(3, new Context(2), 'working', fn (int $task) => $task === 1 ? throw Problem::input('Broken at row 256.') : 1, fn () => null));
-        $this->problem(1, 'broke off: Division by zero', fn () => Workers::run(3, new Context(2), 'working', fn (int $task): int => intdiv(1, $task), fn () => null));
+        $this->problem(
+            3,
+            'row 256',
+            fn () => Workers::run(3, new Context(2), 'working', fn (int $task) => $task === 1 ? throw Problem::input('Broken at row 256.') : 1, fn () => null),
+        );
+        $this->problem(
+            1,
+            'broke off: Division by zero',
+            fn () => Workers::run(3, new Context(2), 'working', fn (int $task): int => intdiv(1, $task), fn () => null),
+        );
         self::assertSame(-1, pcntl_waitpid(-1, $status, WNOHANG));
     }
 
@@ -226,20 +258,37 @@ final class EngineTest extends TestCase
         fseek($handle, $layout->offsets[$index] + 40);
         fwrite($handle, str_repeat("\xff", 60));
         fclose($handle);
-        $this->problem(3, "scene.tif is broken: tile $index (pixels from row 512, column 0; on the map from 431000, 6061760) can't be unpacked.", fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"]));
+        $this->problem(
+            3,
+            "scene.tif is broken: tile $index (pixels from row 512, column 0; on the map from 431000, 6061760) can't be unpacked.",
+            fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/n.tif"]),
+        );
         self::assertFileDoesNotExist("$this->folder/n.tif");
     }
 
     public function test_what_is_larger_than_memory_is_refused_before_it_starts(): void
     {
         $kind = $this->whole(fn () => throw new \LogicException('It must not begin.'), 1 << 50);
-        $this->problem(1, 'All at once would take up to 1073741824 MB of memory', fn () => Runner::run($kind, CallOpener::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1))));
+        $this->problem(
+            1,
+            'All at once would take up to 1073741824 MB of memory',
+            fn () => Runner::run($kind, CallOpener::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1))),
+        );
     }
 
     public function test_inputs_on_different_grids_are_told_apart(): void
     {
-        $plan = fn () => Plan::sameGrid(array_map(fn (string $path): Reading => new Reading(new GeoTiffImage($path), [0]), [$this->image('a.tif', 2, 1, ['red' => [1, 2]]), $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])]));
-        $this->problem(3, 'a.tif and b.tif do not lie on one grid: the one is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the other 3 x 1 pixels', $plan);
+        $plan = fn () => Plan::sameGrid(
+            array_map(fn (string $path): Reading => new Reading(new GeoTiffImage($path), [0]), [
+                $this->image('a.tif', 2, 1, ['red' => [1, 2]]),
+                $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]]),
+            ]),
+        );
+        $this->problem(
+            3,
+            'a.tif and b.tif do not lie on one grid: the one is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the other 3 x 1 pixels',
+            $plan,
+        );
     }
 
     public function test_a_full_disk_ends_with_a_sentence_and_nothing_half_written(): void
@@ -252,10 +301,24 @@ final class EngineTest extends TestCase
         try {
             $scene = $this->scene();
             file_put_contents("$this->folder/small/n.tif", 'what was there before');
-            $this->problem(1, 'make room, then run the step again', fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/small/n.tif"]));
+            $this->problem(
+                1,
+                'make room, then run the step again',
+                fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/small/n.tif"]),
+            );
             $this->problem(1, 'is full: make room', fn () => Files::write("$this->folder/small/x.txt", random_bytes(400_000)));
             // and in the middle of the work, when it is the disk for temporary files that fills up
-            $this->problem(1, 'is full: make room', fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/v.tif"], new Context(2, "$this->folder/small")));
+            $this->problem(
+                1,
+                'is full: make room',
+                fn () => $this->compute(
+                    'derive.index',
+                    ['image' => $scene],
+                    ['index' => 'ndwi'],
+                    ['result' => "$this->folder/v.tif"],
+                    new Context(2, "$this->folder/small"),
+                ),
+            );
             self::assertFileDoesNotExist("$this->folder/v.tif");
             self::assertSame('what was there before', file_get_contents("$this->folder/small/n.tif"));
             self::assertSame(['n.tif'], array_values(array_diff(scandir("$this->folder/small") ?: [], ['.', '..'])));

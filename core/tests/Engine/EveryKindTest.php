@@ -95,7 +95,11 @@ final class EveryKindTest extends TestCase
     public function test_tried_on_a_window_it_is_the_same_as_run(string $id): void
     {
         $kind = Registry::get($id);
-        if (! $kind instanceof LocalKind || $kind->declaration()->learns !== Learning::Nothing || $kind->declaration()->input('image')?->type === PortType::File) {
+        if (
+            ! ($kind instanceof LocalKind) ||
+            $kind->declaration()->learns !== Learning::Nothing ||
+            $kind->declaration()->input('image')?->type === PortType::File
+        ) {
             $this->expectNotToPerformAssertions();
 
             return;

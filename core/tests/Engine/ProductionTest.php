@@ -40,7 +40,11 @@ final class ProductionTest extends TestCase
             return ['result' => [$out]];
         };
         $path = "$this->folder/wide.tif";
-        (new Production(['result' => ['path' => $path, 'spec' => new RasterSpec(self::grid($width, $height), [new Band])]], $compute, new Context(1, $this->folder)))->run([], 'test');
+        (new Production(
+            ['result' => ['path' => $path, 'spec' => new RasterSpec(self::grid($width, $height), [new Band()])]],
+            $compute,
+            new Context(1, $this->folder),
+        ))->run([], 'test');
         self::assertSame($rows, $blocks[0], 'the blocks are as small as they were meant to be');
         $level = $compute(new Window(0, 0, $width, $height))['result'][0];
         $image = new GeoTiffImage($path);
@@ -72,7 +76,11 @@ final class ProductionTest extends TestCase
     {
         $values = array_map(fn (int $i): float => $i % 50 === 0 ? NAN : (float) ($i % 1000), range(0, 299 * 800 - 1));
         $spec = new RasterSpec(self::grid(299, 800), [new Band('red', 'red', unit: 'counts')], SampleType::Float32);
-        $figures = (new Production(['result' => ['path' => "$this->folder/f.tif", 'spec' => $spec]], fn (Window $window): array => ['result' => [array_slice($values, $window->row * 299, $window->pixels())]], new Context(3, $this->folder)))->run([], 'test');
+        $figures = (new Production(
+            ['result' => ['path' => "$this->folder/f.tif", 'spec' => $spec]],
+            fn (Window $window): array => ['result' => [array_slice($values, $window->row * 299, $window->pixels())]],
+            new Context(3, $this->folder),
+        ))->run([], 'test');
         $valid = array_filter($values, fn (float $value): bool => ! is_nan($value));
         $band = $figures['result']['bands'][0];
         self::assertSame(['red', 'counts', count($valid), count($values) - count($valid)], [$band['band'], $band['unit'], $band['pixels'], $band['nodata']]);
@@ -106,7 +114,15 @@ final class ProductionTest extends TestCase
 
     public function test_what_does_not_fit_on_the_disk_is_refused_before_the_work(): void
     {
-        $spec = new RasterSpec(new Grid(1 << 22, 1 << 22, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], 32632), [new Band], SampleType::Float64);
-        $this->problem(1, 'make room, then run the step again', fn () => (new Production(['result' => ['path' => "$this->folder/huge.tif", 'spec' => $spec]], fn (Window $window): array => throw new \LogicException('It must not begin.'), new Context(1, $this->folder)))->run([], 'test'));
+        $spec = new RasterSpec(new Grid(1 << 22, 1 << 22, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], 32632), [new Band()], SampleType::Float64);
+        $this->problem(
+            1,
+            'make room, then run the step again',
+            fn () => (new Production(
+                ['result' => ['path' => "$this->folder/huge.tif", 'spec' => $spec]],
+                fn (Window $window): array => throw new \LogicException('It must not begin.'),
+                new Context(1, $this->folder),
+            ))->run([], 'test'),
+        );
     }
 }

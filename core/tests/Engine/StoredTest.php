@@ -38,7 +38,11 @@ final class StoredTest extends TestCase
                 $found = $this->compute('gather.image', ['image' => $path], [], ['result' => "$this->folder/taken.tif"], $context);
                 $this->compute('deliver.image', ['image' => $path], ['bands' => 'nir'], ['result' => "$this->folder/nir.tif"], $context);
                 foreach ([0, 1] as $level) {
-                    $values[$level] = [self::pixels("$this->folder/taken.tif", 0, $level), self::pixels("$this->folder/taken.tif", 1, $level), self::pixels("$this->folder/nir.tif", 0, $level)];
+                    $values[$level] = [
+                        self::pixels("$this->folder/taken.tif", 0, $level),
+                        self::pixels("$this->folder/taken.tif", 1, $level),
+                        self::pixels("$this->folder/nir.tif", 0, $level),
+                    ];
                 }
                 self::assertSame($this->counts(2), array_map(fn (float $value): int => is_nan($value) ? 0 : (int) $value, $values[0][1]));
                 self::assertSame(serialize($values[0][1]), serialize($values[0][2]));
@@ -75,11 +79,23 @@ final class StoredTest extends TestCase
 
     public function test_sums_of_four_at_a_time_are_those_of_one_by_one(): void
     {
-        foreach ([[], [NAN], [1.5], [1, 2, 3], [1.0, NAN, 3.0, INF, 5.0, 6.0, 7.0, 8.0, -9.0], array_map(fn (int $i): float => $i % 7 === 3 ? NAN : 1e6 + sin($i), range(0, 1001))] as $values) {
+        foreach (
+            [
+                [],
+                [NAN],
+                [1.5],
+                [1, 2, 3],
+                [1.0, NAN, 3.0, INF, 5.0, 6.0, 7.0, 8.0, -9.0],
+                array_map(fn (int $i): float => $i % 7 === 3 ? NAN : 1e6 + sin($i), range(0, 1001)),
+            ] as $values
+        ) {
             $moments = Moments::of($values);
             $valid = array_values(array_filter($values, fn (float|int $value): bool => is_finite($value)));
             $mean = $valid === [] ? 0.0 : array_sum($valid) / count($valid);
-            self::assertSame([count($valid), count($values) - count($valid), count(array_filter($values, is_infinite(...)))], [$moments->count, $moments->missing, $moments->infinite]);
+            self::assertSame(
+                [count($valid), count($values) - count($valid), count(array_filter($values, is_infinite(...)))],
+                [$moments->count, $moments->missing, $moments->infinite],
+            );
             self::assertSame($valid === [] ? [INF, -INF] : [(float) min($valid), (float) max($valid)], [$moments->minimum, $moments->maximum]);
             self::assertEqualsWithDelta($mean, $moments->mean, 1e-9);
             self::assertEqualsWithDelta(array_sum(array_map(fn (float|int $value): float => ($value - $mean) ** 2, $valid)), $moments->squares, 1e-6);

@@ -34,7 +34,12 @@ final class ArchiveTest extends TestCase
             });
             self::assertEqualsCanonicalizing(array_keys($files), array_map(fn (Entry $entry): string => $entry->name, $entries));
             self::assertSame(substr($files["{$deep}band.bin"], 0, 5), $read["{$deep}band.bin"]);
-            self::assertSame(strlen($files["{$deep}band.bin"]), array_column(array_map(fn (Entry $entry): array => ['name' => $entry->name, 'size' => $entry->size], $entries), 'size', 'name')["{$deep}band.bin"]);
+            self::assertSame(
+                strlen($files["{$deep}band.bin"]),
+                array_column(array_map(fn (Entry $entry): array => ['name' => $entry->name, 'size' => $entry->size], $entries), 'size', 'name')[
+                    "{$deep}band.bin"
+                ],
+            );
             $archive->extract(["{$deep}band.bin" => "$this->folder/got.bin", 'exact.bin' => "$this->folder/exact.bin"]);
             self::assertSame($files["{$deep}band.bin"], file_get_contents("$this->folder/got.bin"));
             self::assertSame($files['exact.bin'], file_get_contents("$this->folder/exact.bin"));
@@ -69,7 +74,8 @@ final class ArchiveTest extends TestCase
 
     public function test_metadata_texts_of_keys_and_values(): void
     {
-        $text = "GROUP = ONE\r\n  DATE = 2031-05-12\r\n  NAME = \"Orvane Sound\"\n  ELEVATION=52.4;\n GROUP = TWO\n  DATE = 1999-01-01\n  lower_case = yes\n END_GROUP = TWO\nEND_GROUP = ONE\nno pair here\n= nothing\nEND\n";
+        $text =
+            "GROUP = ONE\r\n  DATE = 2031-05-12\r\n  NAME = \"Orvane Sound\"\n  ELEVATION=52.4;\n GROUP = TWO\n  DATE = 1999-01-01\n  lower_case = yes\n END_GROUP = TWO\nEND_GROUP = ONE\nno pair here\n= nothing\nEND\n";
         self::assertSame(['DATE' => '2031-05-12', 'NAME' => 'Orvane Sound', 'ELEVATION' => '52.4', 'LOWER_CASE' => 'yes'], Metadata::parse($text));
         self::assertSame([], Metadata::parse("\x00\xff\xfe binary"));
     }

@@ -28,12 +28,25 @@ class ContentsTest extends TestCase
     public function test_arrays_of_numpy_are_read_to_the_last_bit(): void
     {
         $file = new Npz(self::HERE.'/numpy.npz');
-        $wanted = ['f8' => [1.5, -2.25, NAN, 1e300], 'f4' => [0.5, 3.25], 'u4' => [0, 1, 4294967295], 'i4' => [-5, 7], 'u2' => [65535, 1], 'i8' => [-(2 ** 40), 3], 'u1' => [0, 255], 'b1' => [1, 0], 'empty' => []];
+        $wanted = [
+            'f8' => [1.5, -2.25, NAN, 1e300],
+            'f4' => [0.5, 3.25],
+            'u4' => [0, 1, 4294967295],
+            'i4' => [-5, 7],
+            'u2' => [65535, 1],
+            'i8' => [-(2 ** 40), 3],
+            'u1' => [0, 255],
+            'b1' => [1, 0],
+            'empty' => [],
+        ];
         self::assertEqualsCanonicalizing(array_keys($wanted), array_keys($file->arrays));
         foreach ($wanted as $name => $values) {
             self::assertSame(serialize($values), serialize($file->values($name)), $name);
         }
-        self::assertSame(['NumPy archive', '<f8 x 4'], [Identity::of(self::HERE.'/numpy.npz')->what, Identity::of(self::HERE.'/numpy.npz')->facts['arrays']['f8']]);
+        self::assertSame(
+            ['NumPy archive', '<f8 x 4'],
+            [Identity::of(self::HERE.'/numpy.npz')->what, Identity::of(self::HERE.'/numpy.npz')->facts['arrays']['f8']],
+        );
         // a window of a packed one
         self::assertSame([35000.0, 35000.5, 35001.0], (new Npz(self::HERE.'/packed.npz'))->values('long', 70_000, 3));
         self::assertSame([49999.5], (new Npz(self::HERE.'/packed.npz'))->values('long', 99_999, 50));
@@ -43,7 +56,11 @@ class ContentsTest extends TestCase
     {
         $values = array_map(fn (int $i): float => sin($i) / 3, range(0, 99_999));
         $write = function (string $path) use ($values): void {
-            Npz::write($path, ['long' => ['<f8', $values], 'short' => ['<u4', [7, 4_294_967_295]], 'none' => ['|u1', []]], ['about' => ['type' => 'test', 'unit' => 'm²']]);
+            Npz::write(
+                $path,
+                ['long' => ['<f8', $values], 'short' => ['<u4', [7, 4_294_967_295]], 'none' => ['|u1', []]],
+                ['about' => ['type' => 'test', 'unit' => 'm²']],
+            );
         };
         $write("$this->folder/a.npz");
         $write("$this->folder/b.npz");
@@ -56,7 +73,14 @@ class ContentsTest extends TestCase
         self::assertSame([], glob("$this->folder/*.part"));
         // numpy itself, where it is installed, reads the same
         if (self::shell(['/usr/bin/python3', '-c', 'print(__import__("importlib").util.find_spec("numpy") is not None)']) === "True\n") {
-            self::assertSame(json_encode([100_000, 'float64', $values[99_999], 4_294_967_295, 0]), trim($this->numpy("import json, numpy as n; f = n.load('$this->folder/a.npz'); print(json.dumps([len(f['long']), str(f['long'].dtype), float(f['long'][-1]), int(f['short'][1]), len(f['none'])], separators=(',', ':')))")));
+            self::assertSame(
+                json_encode([100_000, 'float64', $values[99_999], 4_294_967_295, 0]),
+                trim(
+                    $this->numpy(
+                        "import json, numpy as n; f = n.load('$this->folder/a.npz'); print(json.dumps([len(f['long']), str(f['long'].dtype), float(f['long'][-1]), int(f['short'][1]), len(f['none'])], separators=(',', ':')))",
+                    ),
+                ),
+            );
         }
     }
 
@@ -79,9 +103,16 @@ class ContentsTest extends TestCase
     public function test_measures_by_window_and_in_order(): void
     {
         $path = "$this->folder/measures.npz";
-        Measures::write($path, [1, 2, 3, 4, 5], [['name' => 'area', 'unit' => 'ha', 'values' => [5.0, 1.0, NAN, 3.0, -2.0]], ['name' => 'mean(nir)', 'values' => [0.1, 0.2, 0.3, 0.4, 0.5]]]);
+        Measures::write(
+            $path,
+            [1, 2, 3, 4, 5],
+            [['name' => 'area', 'unit' => 'ha', 'values' => [5.0, 1.0, NAN, 3.0, -2.0]], ['name' => 'mean(nir)', 'values' => [0.1, 0.2, 0.3, 0.4, 0.5]]],
+        );
         $measures = new Measures($path);
-        self::assertSame([['name' => 'segment', 'unit' => null], ['name' => 'area', 'unit' => 'ha'], ['name' => 'mean(nir)', 'unit' => null]], $measures->columns());
+        self::assertSame(
+            [['name' => 'segment', 'unit' => null], ['name' => 'area', 'unit' => 'ha'], ['name' => 'mean(nir)', 'unit' => null]],
+            $measures->columns(),
+        );
         self::assertSame([[2, 1.0, 0.2], [3, null, 0.3]], $measures->rows(1, 2));
         self::assertSame([[0.5, 5]], $measures->rows(4, 100, ['mean(nir)', 'segment']));
         self::assertSame([], $measures->rows(5, 10));
@@ -91,7 +122,11 @@ class ContentsTest extends TestCase
         self::assertSame(PortType::Measures, FileContents::of($path));
         $identity = Identity::of($path);
         self::assertSame(['measures of segments', null, 5], [$identity->what, $identity->kind, $identity->facts['segments']]);
-        Npz::write("$this->folder/uneven.npz", ['segment' => ['<u4', [1, 2]], 'area' => ['<f8', [1.0]]], ['measures' => ['type' => Measures::TYPE, 'measures' => [['name' => 'area']]]]);
+        Npz::write(
+            "$this->folder/uneven.npz",
+            ['segment' => ['<u4', [1, 2]], 'area' => ['<f8', [1.0]]],
+            ['measures' => ['type' => Measures::TYPE, 'measures' => [['name' => 'area']]]],
+        );
         $this->problem(3, 'uneven.npz is broken: its measure “area”', fn () => new Measures("$this->folder/uneven.npz"));
     }
 
@@ -120,7 +155,10 @@ class ContentsTest extends TestCase
         foreach ($wanted['cuts'] as $limit => $pieces) {
             self::assertSame($pieces, $read->cut((float) $limit), "at $limit");
         }
-        self::assertSame(['pieces' => 40, 'merges' => 39, 'up to a limit of' => max($wanted['height']), 'rungs' => 1, 'made' => ['bands' => ['red', 'nir']]], Identity::of("$this->folder/tree.npz")->facts);
+        self::assertSame(
+            ['pieces' => 40, 'merges' => 39, 'up to a limit of' => max($wanted['height']), 'rungs' => 1, 'made' => ['bands' => ['red', 'nir']]],
+            Identity::of("$this->folder/tree.npz")->facts,
+        );
         // joined with itself, twice, with what is not there yet, or below what it joins
         foreach ([[[1], [1], [1.0]], [[1, 1], [2, 3], [1.0, 2.0]], [[1], [9], [1.0]], [[1, 4], [2, 3], [2.0, 1.0]]] as [$first, $second, $height]) {
             (new MergeTree(3, $first, $second, $height, array_fill(0, count($first), 0)))->write("$this->folder/broken.npz");
@@ -131,12 +169,33 @@ class ContentsTest extends TestCase
     public function test_documents_are_held_to_their_schemas(): void
     {
         $classes = Legend::of(['water', 'salt marsh'])->toArray();
-        $key = ['type' => 'key', 'version' => 1, 'name' => 'wet', 'classes' => $classes, 'couplets' => [['id' => 'a', 'measure' => 'mean(ndwi)', 'least' => 0.1, 'yes' => ['class' => 'water'], 'no' => ['couplet' => 'b']]], 'rules' => [['rule' => 'dissolve']]];
+        $key = [
+            'type' => 'key',
+            'version' => 1,
+            'name' => 'wet',
+            'classes' => $classes,
+            'couplets' => [['id' => 'a', 'measure' => 'mean(ndwi)', 'least' => 0.1, 'yes' => ['class' => 'water'], 'no' => ['couplet' => 'b']]],
+            'rules' => [['rule' => 'dissolve']],
+        ];
         $documents = [
             'legend' => ['type' => 'legend', 'version' => 1, 'classes' => $classes],
-            'model' => ['type' => 'model', 'version' => 1, 'method' => 'nearest-mean', 'classes' => $classes, 'bands' => [['name' => 'nir', 'unit' => 'reflectance']], 'parameters' => ['means' => [[0.1], [0.3]]]],
+            'model' => [
+                'type' => 'model',
+                'version' => 1,
+                'method' => 'nearest-mean',
+                'classes' => $classes,
+                'bands' => [['name' => 'nir', 'unit' => 'reflectance']],
+                'parameters' => ['means' => [[0.1], [0.3]]],
+            ],
             'key' => $key,
-            'method' => ['type' => 'method', 'version' => 1, 'name' => 'water', 'slots' => [['name' => 'scene', 'type' => 'image']], 'knobs' => [], 'steps' => [['id' => 'a', 'kind' => 'derive.index', 'inputs' => ['image' => ['slot' => 'scene']], 'settings' => ['index' => 'ndwi']]]],
+            'method' => [
+                'type' => 'method',
+                'version' => 1,
+                'name' => 'water',
+                'slots' => [['name' => 'scene', 'type' => 'image']],
+                'knobs' => [],
+                'steps' => [['id' => 'a', 'kind' => 'derive.index', 'inputs' => ['image' => ['slot' => 'scene']], 'settings' => ['index' => 'ndwi']]],
+            ],
         ];
         foreach ($documents as $type => $document) {
             $path = "$this->folder/$type.json";
@@ -145,23 +204,38 @@ class ContentsTest extends TestCase
             self::assertSame(PortType::from($type), FileContents::of($path));
             self::assertSame($type, Identity::of($path)->what);
         }
-        self::assertEquals(['classes' => 'water, salt marsh', 'bands' => 'nir', 'method' => 'nearest-mean'], array_intersect_key(Identity::of("$this->folder/model.json")->facts, ['classes' => 1, 'bands' => 1, 'method' => 1]));
+        self::assertEquals(
+            ['classes' => 'water, salt marsh', 'bands' => 'nir', 'method' => 'nearest-mean'],
+            array_intersect_key(Identity::of("$this->folder/model.json")->facts, ['classes' => 1, 'bands' => 1, 'method' => 1]),
+        );
         $this->problem(3, 'legend.json holds a legend, and a key is wanted', fn () => Document::read("$this->folder/legend.json", 'key'));
-        foreach ([
-            ['{"type":"key"', 'is no JSON'],
-            ['{"type":"river","version":1}', 'holds a river, which is not known here'],
-            ['{"name":"x"}', 'does not say what it is'],
-            ['{"type":"legend","version":2}', 'by a later version'],
-            ['{"type":"legend","version":1}', 'broken: it lacks “classes”'],
-            ['{"type":"legend","version":1,"classes":[]}', 'what stands at classes is empty'],
-            ['{"type":"legend","version":1,"classes":[{"value":1,"name":"a","colour":"red"}]}', 'what stands at classes / 1 / colour is none that is known'],
-            ['{"type":"legend","version":1,"classes":[{"value":"1","name":"a","colour":"#000000"}]}', 'classes / 1 / value is a text, not a whole number'],
-        ] as [$text, $part]) {
+        foreach (
+            [
+                ['{"type":"key"', 'is no JSON'],
+                ['{"type":"river","version":1}', 'holds a river, which is not known here'],
+                ['{"name":"x"}', 'does not say what it is'],
+                ['{"type":"legend","version":2}', 'by a later version'],
+                ['{"type":"legend","version":1}', 'broken: it lacks “classes”'],
+                ['{"type":"legend","version":1,"classes":[]}', 'what stands at classes is empty'],
+                [
+                    '{"type":"legend","version":1,"classes":[{"value":1,"name":"a","colour":"red"}]}',
+                    'what stands at classes / 1 / colour is none that is known',
+                ],
+                ['{"type":"legend","version":1,"classes":[{"value":"1","name":"a","colour":"#000000"}]}', 'classes / 1 / value is a text, not a whole number'],
+            ] as [$text, $part]
+        ) {
             file_put_contents("$this->folder/given.json", $text);
             $this->problem(3, $part, fn () => Document::read("$this->folder/given.json"));
         }
         // what is written is checked too
-        $this->problem(3, 'couplets / 1 / yes', fn () => Document::write("$this->folder/bad.json", [...$key, 'couplets' => [['id' => 'a', 'measure' => 'x', 'yes' => ['away' => 1], 'no' => ['class' => 'water']]]]));
+        $this->problem(
+            3,
+            'couplets / 1 / yes',
+            fn () => Document::write("$this->folder/bad.json", [
+                ...$key,
+                'couplets' => [['id' => 'a', 'measure' => 'x', 'yes' => ['away' => 1], 'no' => ['class' => 'water']]],
+            ]),
+        );
         self::assertFileDoesNotExist("$this->folder/bad.json");
     }
 
@@ -171,12 +245,25 @@ class ContentsTest extends TestCase
         self::assertSame(['type' => 'detector'], $file->metadata);
         self::assertSame([[2, 3], [0.0, 1.0, 2.0, 3.0, 4.0, 5.0], [1, -2]], [$file->tensors['a']['shape'], $file->values('a'), $file->values('b')]);
         self::assertSame('detector', Identity::of(self::HERE.'/net.safetensors')->what);
-        $tensors = ['weights' => ['type' => 'F32', 'shape' => [2, 2], 'values' => [0.5, -1.0, 2.0, 0.25]], 'none' => ['type' => 'U8', 'shape' => [0], 'values' => []]];
+        $tensors = [
+            'weights' => ['type' => 'F32', 'shape' => [2, 2], 'values' => [0.5, -1.0, 2.0, 0.25]],
+            'none' => ['type' => 'U8', 'shape' => [0], 'values' => []],
+        ];
         SafeTensors::write("$this->folder/net.safetensors", $tensors, ['classes' => 'pen']);
         $read = new SafeTensors("$this->folder/net.safetensors");
         self::assertSame([$tensors['weights']['values'], [], ['classes' => 'pen']], [$read->values('weights'), $read->values('none'), $read->metadata]);
         $whole = (string) file_get_contents("$this->folder/net.safetensors");
-        foreach ([substr($whole, 0, -1), $whole.'x', substr($whole, 0, 5), pack('P', 1 << 40).'{}', pack('P', 4).'nope', str_replace('"F32"', '"F99"', $whole), str_replace('[2,2]', '[2,9]', $whole)] as $broken) {
+        foreach (
+            [
+                substr($whole, 0, -1),
+                $whole.'x',
+                substr($whole, 0, 5),
+                pack('P', 1 << 40).'{}',
+                pack('P', 4).'nope',
+                str_replace('"F32"', '"F99"', $whole),
+                str_replace('[2,2]', '[2,9]', $whole),
+            ] as $broken
+        ) {
             file_put_contents("$this->folder/broken.safetensors", $broken);
             $this->problem(3, 'broken.safetensors', fn () => new SafeTensors("$this->folder/broken.safetensors"));
         }
@@ -185,6 +272,16 @@ class ContentsTest extends TestCase
     public function test_a_file_of_another_kind_is_refused_at_a_port(): void
     {
         Document::write("$this->folder/legend.json", ['type' => 'legend', 'version' => 1, 'classes' => Legend::of(['a'])->toArray()]);
-        $this->problem(3, 'legend.json holds a legend, and the input signatures takes a table', fn () => $this->compute('correct.surface', ['image' => $this->image('toa.tif', 2, 2, ['red' => [0.1, 0.1, 0.1, 0.1]]), 'signatures' => "$this->folder/legend.json"], [], ['result' => "$this->folder/out.tif"], new Context(1, $this->folder)));
+        $this->problem(
+            3,
+            'legend.json holds a legend, and the input signatures takes a table',
+            fn () => $this->compute(
+                'correct.surface',
+                ['image' => $this->image('toa.tif', 2, 2, ['red' => [0.1, 0.1, 0.1, 0.1]]), 'signatures' => "$this->folder/legend.json"],
+                [],
+                ['result' => "$this->folder/out.tif"],
+                new Context(1, $this->folder),
+            ),
+        );
     }
 }

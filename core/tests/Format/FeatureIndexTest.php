@@ -23,8 +23,18 @@ class FeatureIndexTest extends TestCase
             [$x, $y] = [430_000 + $random->getInt(0, 20_000), 6_060_000 + $random->getInt(0, 20_000)];
             $half = $i % 10 === 0 ? 0.0 : (float) $random->getInt(1, 200);
             $this->squares[] = [$x, $y, $half];
-            $ring = array_map(fn (array $by): array => $earth->inverse($x + $by[0] * $half, $y + $by[1] * $half), [[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]]);
-            $features[] = ['type' => 'Feature', 'geometry' => $half === 0.0 ? ['type' => 'Point', 'coordinates' => $ring[0]] : ['type' => 'Polygon', 'coordinates' => [$ring]], 'properties' => ['name' => "square $i", 'half' => $half]];
+            $ring = array_map(fn (array $by): array => $earth->inverse($x + $by[0] * $half, $y + $by[1] * $half), [
+                [-1, -1],
+                [1, -1],
+                [1, 1],
+                [-1, 1],
+                [-1, -1],
+            ]);
+            $features[] = [
+                'type' => 'Feature',
+                'geometry' => $half === 0.0 ? ['type' => 'Point', 'coordinates' => $ring[0]] : ['type' => 'Polygon', 'coordinates' => [$ring]],
+                'properties' => ['name' => "square $i", 'half' => $half],
+            ];
         }
         // a feature without a place is not drawn, and one that the CRS can't show
         $features[] = ['type' => 'Feature', 'geometry' => null, 'properties' => ['name' => 'nowhere']];
@@ -42,8 +52,18 @@ class FeatureIndexTest extends TestCase
     public function test_a_window_holds_what_reaches_into_it(): void
     {
         $index = $this->index();
-        foreach ([[430_000, 6_060_000, 450_000, 6_080_000], [435_000, 6_065_000, 436_500, 6_068_000], [440_010, 6_070_010, 440_020, 6_070_020], [0, 0, 10, 10]] as $box) {
-            $wanted = array_keys(array_filter($this->squares, fn (array $one): bool => $one[0] + $one[2] >= $box[0] && $one[0] - $one[2] <= $box[2] && $one[1] + $one[2] >= $box[1] && $one[1] - $one[2] <= $box[3]));
+        foreach (
+            [[430_000, 6_060_000, 450_000, 6_080_000], [435_000, 6_065_000, 436_500, 6_068_000], [440_010, 6_070_010, 440_020, 6_070_020], [0, 0, 10, 10]] as $box
+        ) {
+            $wanted = array_keys(
+                array_filter(
+                    $this->squares,
+                    fn (array $one): bool => $one[0] + $one[2] >= $box[0] &&
+                        $one[0] - $one[2] <= $box[2] &&
+                        $one[1] + $one[2] >= $box[1] &&
+                        $one[1] - $one[2] <= $box[3],
+                ),
+            );
             $found = $index->window(array_map(floatval(...), $box), 1.5, 10_000);
             self::assertSame(array_map(fn (int $i): int => $i + 1, $wanted), array_column($found['features'], 'id'));
             self::assertSame(count($wanted), $found['inside']);
@@ -71,9 +91,22 @@ class FeatureIndexTest extends TestCase
     public function test_geometries_are_moved_and_thinned_whatever_they_are(): void
     {
         $line = [[0.0, 0.0], [0.4, 0.0], [0.8, 0.1], [2.0, 0.0], [2.1, 0.1], [5.0, 5.0]];
-        $all = ['type' => 'GeometryCollection', 'geometries' => [['type' => 'Point', 'coordinates' => [1.0, 2.0]], ['type' => 'MultiLineString', 'coordinates' => [$line, []]], ['type' => 'MultiPolygon', 'coordinates' => []]]];
-        self::assertSame([[2.0, 4.0], ...array_map(fn (array $place): array => [2 * $place[0], 2 * $place[1]], $line)], Geometry::all(Geometry::moved($all, fn (float $x, float $y): array => [2 * $x, 2 * $y])));
-        self::assertSame([[0.0, 0.0], [0.8, 0.1], [2.0, 0.0], [5.0, 5.0]], Geometry::thinned(['type' => 'LineString', 'coordinates' => $line], 0.5)['coordinates']);
+        $all = [
+            'type' => 'GeometryCollection',
+            'geometries' => [
+                ['type' => 'Point', 'coordinates' => [1.0, 2.0]],
+                ['type' => 'MultiLineString', 'coordinates' => [$line, []]],
+                ['type' => 'MultiPolygon', 'coordinates' => []],
+            ],
+        ];
+        self::assertSame(
+            [[2.0, 4.0], ...array_map(fn (array $place): array => [2 * $place[0], 2 * $place[1]], $line)],
+            Geometry::all(Geometry::moved($all, fn (float $x, float $y): array => [2 * $x, 2 * $y])),
+        );
+        self::assertSame(
+            [[0.0, 0.0], [0.8, 0.1], [2.0, 0.0], [5.0, 5.0]],
+            Geometry::thinned(['type' => 'LineString', 'coordinates' => $line], 0.5)['coordinates'],
+        );
         // a ring stays a ring
         $ring = [[0.0, 0.0], [0.1, 0.0], [0.1, 0.1], [0.0, 0.0]];
         self::assertSame([[$ring]], Geometry::thinned(['type' => 'MultiPolygon', 'coordinates' => [[$ring]]], 5.0)['coordinates']);

@@ -51,13 +51,31 @@ final class FilesTest extends TestCase
 
     public function test_the_sidecar_is_a_stac_item_that_brings_everything_back(): void
     {
-        $bands = [new Band('swir1', 'short wave', 1.612, 0.09, 'counts', ['reflectance_gain' => 2.5e-5]), new Band('thermal1', 'heat', 10.9, null, 'K'), new Band];
-        $path = $this->raster('s.tif', new RasterSpec(self::grid(4, 3), $bands, properties: ['datetime' => '2031-05-12T10:41:22Z', 'view:sun_elevation' => 52.4]), array_fill(0, 3, array_fill(0, 12, 1.0)));
+        $bands = [
+            new Band('swir1', 'short wave', 1.612, 0.09, 'counts', ['reflectance_gain' => 2.5e-5]),
+            new Band('thermal1', 'heat', 10.9, null, 'K'),
+            new Band(),
+        ];
+        $path = $this->raster(
+            's.tif',
+            new RasterSpec(self::grid(4, 3), $bands, properties: ['datetime' => '2031-05-12T10:41:22Z', 'view:sun_elevation' => 52.4]),
+            array_fill(0, 3, array_fill(0, 12, 1.0)),
+        );
         $spec = (new GeoTiffImage($path))->spec();
         self::assertEquals([$bands[0], $bands[1]], [$spec->bands[0], $spec->bands[1]]);
         self::assertSame(['datetime' => '2031-05-12T10:41:22Z', 'view:sun_elevation' => 52.4], $spec->properties);
         $item = json_decode((string) file_get_contents(Sidecar::path($path)), true);
-        self::assertSame(['Feature', '1.0.0', 's', './s.tif', 32632, [3, 4]], [$item['type'], $item['stac_version'], $item['id'], $item['assets']['data']['href'], $item['properties']['proj:epsg'], $item['properties']['proj:shape']]);
+        self::assertSame(
+            ['Feature', '1.0.0', 's', './s.tif', 32632, [3, 4]],
+            [
+                $item['type'],
+                $item['stac_version'],
+                $item['id'],
+                $item['assets']['data']['href'],
+                $item['properties']['proj:epsg'],
+                $item['properties']['proj:shape'],
+            ],
+        );
         self::assertEquals([20, 0, 431000, 0, -20, 6072000], $item['properties']['proj:transform']);
         self::assertSame(['swir16', 'lwir11'], array_column($item['assets']['data']['eo:bands'], 'common_name'));
         // the outline runs counter-clockwise, as GeoJSON wants it, and lies where libgeotiff has it

@@ -70,14 +70,24 @@ final class GeoTiffReadTest extends TestCase
     {
         $values = array_map(fn (int $i): float => (float) (($i * 7919) % 251), range(0, 300 * 270 - 1));
         foreach ([[SampleType::UInt8, '1'], [SampleType::UInt16, '2'], [SampleType::Float32, '3'], [SampleType::Float64, '1']] as [$type, $predictor]) {
-            $path = $this->raster('mine.tif', new RasterSpec(self::grid(300, 270), $type === SampleType::UInt8 ? [new Band, new Band] : [new Band], $type, null), $type === SampleType::UInt8 ? [$values, array_reverse($values)] : [$values]);
+            $path = $this->raster(
+                'mine.tif',
+                new RasterSpec(self::grid(300, 270), $type === SampleType::UInt8 ? [new Band(), new Band()] : [new Band()], $type, null),
+                $type === SampleType::UInt8 ? [$values, array_reverse($values)] : [$values],
+            );
             foreach (['zstd', 'lzma'] as $how) {
                 foreach ([['-t', '-w', '64', '-l', '32'], ['-s', '-r', '50']] as $layout) {
                     foreach ($type === SampleType::UInt8 ? ['contig', 'separate'] : ['contig'] as $planes) {
                         self::shell(['tiffcp', '-c', "$how:$predictor", '-p', $planes, ...$layout, "$path,0", "$this->folder/theirs.tif"]);
                         self::assertStringContainsStringIgnoringCase($how, self::shell(['tiffinfo', "$this->folder/theirs.tif"]));
                         $image = new GeoTiffImage("$this->folder/theirs.tif");
-                        self::assertTrue([$values, $type === SampleType::UInt8 ? array_reverse($values) : $values] === [self::pixels($image, 0), self::pixels($image, count($image->spec()->bands) - 1)], "$how {$type->value} $planes");
+                        self::assertTrue(
+                            [$values, $type === SampleType::UInt8 ? array_reverse($values) : $values] === [
+                                self::pixels($image, 0),
+                                self::pixels($image, count($image->spec()->bands) - 1),
+                            ],
+                            "$how {$type->value} $planes",
+                        );
                     }
                 }
             }
@@ -91,9 +101,16 @@ final class GeoTiffReadTest extends TestCase
 
     public function test_pictures_in_tiles_and_strips_as_libtiff_writes_them(): void
     {
-        $smooth = fn (int $k): array => array_map(fn (int $i): float => round(127 + 90 * sin($i % 300 / (30 + 9 * $k)) * cos(intdiv($i, 300) / 40)), range(0, 300 * 200 - 1));
+        $smooth = fn (int $k): array => array_map(
+            fn (int $i): float => round(127 + 90 * sin(($i % 300) / (30 + 9 * $k)) * cos(intdiv($i, 300) / 40)),
+            range(0, 300 * 200 - 1),
+        );
         $bands = [$smooth(0), $smooth(1), $smooth(2)];
-        $colours = $this->raster('c.tif', new RasterSpec(self::grid(300, 200), [new Band('red'), new Band('green'), new Band('blue')], SampleType::UInt8, null), $bands);
+        $colours = $this->raster(
+            'c.tif',
+            new RasterSpec(self::grid(300, 200), [new Band('red'), new Band('green'), new Band('blue')], SampleType::UInt8, null),
+            $bands,
+        );
         self::shell(['tiffcp', '-c', 'none', '-p', 'contig', "$colours,0", "$this->folder/plain.tif"]);
         self::shell(['tiffset', '-s', '262', '2', "$this->folder/plain.tif"]);
         foreach (['jpeg:r:95', 'jpeg:95'] as $how) {
@@ -111,7 +128,11 @@ final class GeoTiffReadTest extends TestCase
         }
         $grey = $this->raster('g.tif', new RasterSpec(self::grid(300, 200), [new Band], SampleType::UInt8, null), [$bands[0]]);
         self::shell(['tiffcp', '-c', 'jpeg:95', '-t', '-w', '64', '-l', '64', "$grey,0", "$this->folder/grey.tif"]);
-        self::assertEqualsWithDelta(0.0, array_sum(array_map(fn (float $a, float $b): float => abs($a - $b), self::pixels("$this->folder/grey.tif"), $bands[0])) / 60_000, 1.0);
+        self::assertEqualsWithDelta(
+            0.0,
+            array_sum(array_map(fn (float $a, float $b): float => abs($a - $b), self::pixels("$this->folder/grey.tif"), $bands[0])) / 60_000,
+            1.0,
+        );
         // a picture of another size than the block is none
         self::assertNull(Jpeg::unpack((string) file_get_contents($this->picture(40, 30)), '', 3, 64, 64));
         self::assertNotNull(Jpeg::unpack((string) file_get_contents($this->picture(64, 64)), '', 3, 64, 64));
@@ -145,7 +166,11 @@ final class GeoTiffReadTest extends TestCase
                 $planes[$band][] = $random->getInt($least, $greatest) * ($type->isFloat() ? 0.0625 : 1.0);
             }
         }
-        self::assertTrue($planes[1] === self::pixels($this->raster('mine.tif', new RasterSpec(self::grid($width, $height), [new Band, new Band], $type, null), $planes), 1), 'as we write it');
+        self::assertTrue(
+            $planes[1] ===
+                self::pixels($this->raster('mine.tif', new RasterSpec(self::grid($width, $height), [new Band(), new Band()], $type, null), $planes), 1),
+            'as we write it',
+        );
         file_put_contents("$this->folder/contig.tif", self::plain($type, $width, $height, $planes, false));
         file_put_contents("$this->folder/separate.tif", self::plain($type, $width, $height, $planes, true));
         $layouts = [
@@ -193,9 +218,27 @@ final class GeoTiffReadTest extends TestCase
         $bytes = Codec::encode($separate ? array_merge(...$planes) : $mixed, $type, null);
         $bits = 8 * $type->bytes();
         $size = intdiv(strlen($bytes), 2);
-        $two = fn (int $value): int => $value | $value << 16;
-        $entries = [[256, 3, 1, $width], [257, 3, 1, $height], [258, 3, 2, $two($bits)], [259, 3, 1, 1], [262, 3, 1, 1], $separate ? [273, 4, 2, 240] : [273, 4, 1, 256], [277, 3, 1, 2], [278, 3, 1, $height], $separate ? [279, 4, 2, 248] : [279, 4, 1, 2 * $size], [284, 3, 1, $separate ? 2 : 1], [338, 3, 1, 0], [339, 3, 2, $two($type->tiffFormat())]];
-        $head = "II\x2a\0".pack('V', 8).pack('v', count($entries)).implode('', array_map(fn (array $entry): string => pack('vvVV', ...$entry), $entries)).pack('V', 0);
+        $two = fn (int $value): int => $value | ($value << 16);
+        $entries = [
+            [256, 3, 1, $width],
+            [257, 3, 1, $height],
+            [258, 3, 2, $two($bits)],
+            [259, 3, 1, 1],
+            [262, 3, 1, 1],
+            $separate ? [273, 4, 2, 240] : [273, 4, 1, 256],
+            [277, 3, 1, 2],
+            [278, 3, 1, $height],
+            $separate ? [279, 4, 2, 248] : [279, 4, 1, 2 * $size],
+            [284, 3, 1, $separate ? 2 : 1],
+            [338, 3, 1, 0],
+            [339, 3, 2, $two($type->tiffFormat())],
+        ];
+        $head =
+            "II\x2a\0".
+            pack('V', 8).
+            pack('v', count($entries)).
+            implode('', array_map(fn (array $entry): string => pack('vvVV', ...$entry), $entries)).
+            pack('V', 0);
 
         return str_pad($head, 240, "\0").pack('V4', 256, 256 + $size, $size, $size).$bytes;
     }
@@ -213,7 +256,9 @@ final class GeoTiffReadTest extends TestCase
 
     public function test_bits_in_the_other_order_as_libtiff_writes_them(): void
     {
-        $plain = $this->raster('plain.tif', new RasterSpec(self::grid(300, 70), [new Band], SampleType::UInt16, null), [array_map(fn (int $i): int => ($i * 7919) % 65521, range(0, 300 * 70 - 1))]);
+        $plain = $this->raster('plain.tif', new RasterSpec(self::grid(300, 70), [new Band()], SampleType::UInt16, null), [
+            array_map(fn (int $i): int => ($i * 7919) % 65521, range(0, 300 * 70 - 1)),
+        ]);
         foreach (['none', 'lzw', 'zip', 'packbits'] as $packing) {
             self::shell(['tiffcp', '-f', 'lsb2msb', '-c', $packing, '-s', '-r', '16', $plain, "$this->folder/turned-$packing.tif"]);
             self::assertStringContainsString('FillOrder: lsb-to-msb', self::shell(['tiffinfo', "$this->folder/turned-$packing.tif"]));

@@ -18,7 +18,12 @@ final class GeoTiffWriteTest extends TestCase
     {
         $values = array_map(fn (int $i): float => ($i * 7919) % 30011, range(0, 300 * 270 - 1));
         foreach ([true, false] as $deflate) {
-            $path = $this->raster('mine.tif', new RasterSpec(self::grid(300, 270), [new Band('red')], SampleType::UInt16, 65535.0), [$values], deflate: $deflate);
+            $path = $this->raster(
+                'mine.tif',
+                new RasterSpec(self::grid(300, 270), [new Band('red')], SampleType::UInt16, 65535.0),
+                [$values],
+                deflate: $deflate,
+            );
             // libtiff unpacks our tiles into one plain strip; its bytes are the pixels themselves
             self::shell(['tiffcp', '-L', '-s', '-r', '270', '-c', 'none', "$path,0", "$this->folder/strip.tif"]);
             preg_match('/StripOffsets[^:]*: ?(\d+)|\b0: \[\s*(\d+)/', self::shell(['tiffinfo', '-s', "$this->folder/strip.tif"]), $match);
@@ -40,7 +45,10 @@ final class GeoTiffWriteTest extends TestCase
 
     public function test_the_layout_is_cloud_optimised(): void
     {
-        $path = $this->raster('mine.tif', new RasterSpec(self::grid(700, 600), [new Band('red'), new Band('nir')]), [array_fill(0, 420_000, 1.5), array_fill(0, 420_000, 2.5)]);
+        $path = $this->raster('mine.tif', new RasterSpec(self::grid(700, 600), [new Band('red'), new Band('nir')]), [
+            array_fill(0, 420_000, 1.5),
+            array_fill(0, 420_000, 2.5),
+        ]);
         $bytes = (string) file_get_contents($path);
         self::assertSame("II\x2a\0".pack('V', 8), substr($bytes, 0, 8));
         $told = self::shell(['tiffinfo', '-s', $path]);
@@ -91,14 +99,24 @@ final class GeoTiffWriteTest extends TestCase
 
     public function test_the_legend_travels_as_colour_map_and_in_the_sidecar(): void
     {
-        $path = $this->raster('map.tif', RasterSpec::classes(self::grid(4, 1), new Legend([1 => ['name' => 'open water', 'colour' => '#3a6ea5'], 7 => ['name' => 'marsh', 'colour' => '#80ff00']])), [[1, 7, 0, 255]]);
+        $path = $this->raster(
+            'map.tif',
+            RasterSpec::classes(
+                self::grid(4, 1),
+                new Legend([1 => ['name' => 'open water', 'colour' => '#3a6ea5'], 7 => ['name' => 'marsh', 'colour' => '#80ff00']]),
+            ),
+            [[1, 7, 0, 255]],
+        );
         $legend = (new GeoTiffImage($path))->spec()->legend;
         self::assertSame('open water', $legend?->name(1));
         self::assertSame('#80FF00', strtoupper($legend->classes[7]['colour'] ?? ''));
         $sidecar = json_decode((string) file_get_contents("$this->folder/map.stac.json"), true);
         self::assertSame('1.0.0', $sidecar['stac_version']);
         self::assertContains('https://stac-extensions.github.io/classification/v1.1.0/schema.json', $sidecar['stac_extensions']);
-        self::assertSame(['value' => 7, 'name' => 'marsh', 'title' => 'marsh', 'color_hint' => '80FF00'], $sidecar['assets']['data']['classification:classes'][1]);
+        self::assertSame(
+            ['value' => 7, 'name' => 'marsh', 'title' => 'marsh', 'color_hint' => '80FF00'],
+            $sidecar['assets']['data']['classification:classes'][1],
+        );
         // without the sidecar the colours are still there
         unlink("$this->folder/map.stac.json");
         self::assertSame('#80ff00', (new GeoTiffImage($path))->spec()->legend->classes[7]['colour'] ?? null);

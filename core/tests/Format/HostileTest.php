@@ -82,9 +82,24 @@ final class HostileTest extends TestCase
         $this->problem(3, '“gpkg_geometry_columns” in it is no plain table', fn () => Vectors::read(self::HOSTILE.'/loop.gpkg'));
         $this->problem(3, 'in it is no plain table', fn () => iterator_to_array(Vectors::read(self::HOSTILE.'/bigrow.gpkg')->features()));
         // a column that is computed, and a table that is a program of its own
-        foreach (['CREATE TABLE farms (fid INTEGER PRIMARY KEY, geom BLOB, x TEXT GENERATED ALWAYS AS (zeroblob(900000000)))', 'CREATE VIRTUAL TABLE farms USING fts5(geom)', 'CREATE VIEW farms AS SELECT 1 AS fid, zeroblob(900000000) AS geom'] as $i => $farms) {
+        foreach (
+            [
+                'CREATE TABLE farms (fid INTEGER PRIMARY KEY, geom BLOB, x TEXT GENERATED ALWAYS AS (zeroblob(900000000)))',
+                'CREATE VIRTUAL TABLE farms USING fts5(geom)',
+                'CREATE VIEW farms AS SELECT 1 AS fid, zeroblob(900000000) AS geom',
+            ] as $i => $farms
+        ) {
             $pdo = new \PDO("sqlite:$this->folder/$i.gpkg");
-            foreach (['CREATE TABLE gpkg_contents (table_name TEXT, data_type TEXT)', 'CREATE TABLE gpkg_geometry_columns (table_name TEXT, column_name TEXT, srs_id INTEGER)', 'CREATE TABLE gpkg_spatial_ref_sys (srs_id INTEGER, organization TEXT, organization_coordsys_id INTEGER, definition TEXT)', $farms, "INSERT INTO gpkg_contents VALUES ('farms', 'features')", "INSERT INTO gpkg_geometry_columns VALUES ('farms', 'geom', 4326)"] as $statement) {
+            foreach (
+                [
+                    'CREATE TABLE gpkg_contents (table_name TEXT, data_type TEXT)',
+                    'CREATE TABLE gpkg_geometry_columns (table_name TEXT, column_name TEXT, srs_id INTEGER)',
+                    'CREATE TABLE gpkg_spatial_ref_sys (srs_id INTEGER, organization TEXT, organization_coordsys_id INTEGER, definition TEXT)',
+                    $farms,
+                    "INSERT INTO gpkg_contents VALUES ('farms', 'features')",
+                    "INSERT INTO gpkg_geometry_columns VALUES ('farms', 'geom', 4326)",
+                ] as $statement
+            ) {
                 $pdo->exec($statement);
             }
             $this->problem(3, '“farms” in it is no plain table', fn () => Vectors::read("$this->folder/$i.gpkg"));
@@ -94,7 +109,17 @@ final class HostileTest extends TestCase
     public function test_a_cell_over_the_limit(): void
     {
         $pdo = new \PDO("sqlite:$this->folder/cell.gpkg");
-        foreach (['CREATE TABLE gpkg_contents (table_name TEXT, data_type TEXT)', 'CREATE TABLE gpkg_geometry_columns (table_name TEXT, column_name TEXT, srs_id INTEGER)', 'CREATE TABLE gpkg_spatial_ref_sys (srs_id INTEGER, organization TEXT, organization_coordsys_id INTEGER, definition TEXT)', 'CREATE TABLE farms (fid INTEGER PRIMARY KEY, geom BLOB)', 'INSERT INTO farms VALUES (1, zeroblob(17000000))', "INSERT INTO gpkg_contents VALUES ('farms', 'features')", "INSERT INTO gpkg_geometry_columns VALUES ('farms', 'geom', 4326)"] as $statement) {
+        foreach (
+            [
+                'CREATE TABLE gpkg_contents (table_name TEXT, data_type TEXT)',
+                'CREATE TABLE gpkg_geometry_columns (table_name TEXT, column_name TEXT, srs_id INTEGER)',
+                'CREATE TABLE gpkg_spatial_ref_sys (srs_id INTEGER, organization TEXT, organization_coordsys_id INTEGER, definition TEXT)',
+                'CREATE TABLE farms (fid INTEGER PRIMARY KEY, geom BLOB)',
+                'INSERT INTO farms VALUES (1, zeroblob(17000000))',
+                "INSERT INTO gpkg_contents VALUES ('farms', 'features')",
+                "INSERT INTO gpkg_geometry_columns VALUES ('farms', 'geom', 4326)",
+            ] as $statement
+        ) {
             $pdo->exec($statement);
         }
         unset($pdo);
@@ -105,10 +130,19 @@ final class HostileTest extends TestCase
     {
         $this->problem(3, 'The table beside dbf0.shp is broken', fn () => Shapefile::read(self::HOSTILE.'/dbf0.shp'));
         // a scale of nothing makes no map: the CRS is one that is not known
-        $this->problem(3, 'which is not known here', fn () => $this->compute('gather.features', ['file' => self::HOSTILE.'/k0.shp'], [], ['result' => "$this->folder/o.geojson"]));
-        $text = fn (string $spheroid, string $parameter): string => "PROJCS[\"x\",GEOGCS[\"y\",DATUM[\"z\",SPHEROID[\"s\",$spheroid]]],PROJECTION[\"Transverse_Mercator\"],PARAMETER[\"scale_factor\",$parameter],UNIT[\"metre\",1]]";
+        $this->problem(
+            3,
+            'which is not known here',
+            fn () => $this->compute('gather.features', ['file' => self::HOSTILE.'/k0.shp'], [], ['result' => "$this->folder/o.geojson"]),
+        );
+        $text = fn (
+            string $spheroid,
+            string $parameter,
+        ): string => "PROJCS[\"x\",GEOGCS[\"y\",DATUM[\"z\",SPHEROID[\"s\",$spheroid]]],PROJECTION[\"Transverse_Mercator\"],PARAMETER[\"scale_factor\",$parameter],UNIT[\"metre\",1]]";
         self::assertNotNull(WellKnownText::projection($text('6378137,298.2', '0.9996')));
-        foreach ([['6378137,298.2', '0'], ['6378137,298.2', '1e-300'], ['6378137,298.2', '1e999'], ['0,298.2', '1'], ['6378137,0.5', '1']] as [$spheroid, $scale]) {
+        foreach (
+            [['6378137,298.2', '0'], ['6378137,298.2', '1e-300'], ['6378137,298.2', '1e999'], ['0,298.2', '1'], ['6378137,0.5', '1']] as [$spheroid, $scale]
+        ) {
             self::assertNull(WellKnownText::projection($text($spheroid, $scale)), "$spheroid $scale");
         }
     }
@@ -123,7 +157,16 @@ final class HostileTest extends TestCase
     public function test_a_control_point_far_away_makes_no_endless_result(): void
     {
         $image = $this->image('scene.tif', 40, 30, ['red' => array_fill(0, 1200, 0.2)]);
-        $problem = $this->problem(2, 'more than 100 times those of scene.tif: is a place wrong in it?', fn () => $this->compute('correct.geocode', ['image' => $image, 'points' => self::HOSTILE.'/gcp181.geojson'], ['transform' => 'affine'], ['result' => "$this->folder/o.tif"]));
+        $problem = $this->problem(
+            2,
+            'more than 100 times those of scene.tif: is a place wrong in it?',
+            fn () => $this->compute(
+                'correct.geocode',
+                ['image' => $image, 'points' => self::HOSTILE.'/gcp181.geojson'],
+                ['transform' => 'affine'],
+                ['result' => "$this->folder/o.tif"],
+            ),
+        );
         self::assertSame('pixel-size', $problem->about);
     }
 
@@ -144,7 +187,18 @@ final class HostileTest extends TestCase
         $lists = 8 + 12 * (2 + 10 * 12 + 4);
         $out = "II\x2a\0".pack('V', 8);
         for ($k = 0; $k < 12; $k++) {
-            $entries = [[254, 4, 1, $k === 0 ? 0 : 1], [256, 4, 1, 1900 - $k], [257, 4, 1, 1000], [258, 3, 1, 8], [259, 3, 1, 1], [277, 3, 1, 1], [322, 3, 1, 1], [323, 3, 1, 1], [324, 4, $count - 1000 * $k, $lists], [325, 4, $count - 1000 * $k, $lists]];
+            $entries = [
+                [254, 4, 1, $k === 0 ? 0 : 1],
+                [256, 4, 1, 1900 - $k],
+                [257, 4, 1, 1000],
+                [258, 3, 1, 8],
+                [259, 3, 1, 1],
+                [277, 3, 1, 1],
+                [322, 3, 1, 1],
+                [323, 3, 1, 1],
+                [324, 4, $count - 1000 * $k, $lists],
+                [325, 4, $count - 1000 * $k, $lists],
+            ];
             $out .= pack('v', count($entries));
             foreach ($entries as [$tag, $type, $number, $value]) {
                 $out .= pack('vvVV', $tag, $type, $number, $value);
@@ -159,7 +213,16 @@ final class HostileTest extends TestCase
     {
         $zeros = str_repeat("\0", 1 << 20);
         $size = 320 << 20;
-        $header = str_pad('big.tif', 100, "\0").str_pad('0000644', 8, "\0").str_repeat("0000000\0", 2).sprintf('%011o', $size)."\0".str_repeat('0', 11)."\0".'        0'.str_repeat("\0", 355);
+        $header =
+            str_pad('big.tif', 100, "\0").
+            str_pad('0000644', 8, "\0").
+            str_repeat("0000000\0", 2).
+            sprintf('%011o', $size).
+            "\0".
+            str_repeat('0', 11).
+            "\0".
+            '        0'.
+            str_repeat("\0", 355);
         $header = substr_replace($header, sprintf('%06o', array_sum((array) unpack('C*', $header)))."\0 ", 148, 8);
         $gz = gzopen("$this->folder/zeros.tar.gz", 'wb6');
         self::assertIsResource($gz);
@@ -193,24 +256,48 @@ final class HostileTest extends TestCase
         fclose($large);
         $identity = Identity::of("$this->folder/large.geojson");
         self::assertSame(['gather.features', []], [$identity->kind, $identity->lacks]);
-        $this->problem(3, 'is broken', fn () => $this->compute('gather.features', ['file' => "$this->folder/large.geojson"], [], ['result' => "$this->folder/o.geojson"]));
+        $this->problem(
+            3,
+            'is broken',
+            fn () => $this->compute('gather.features', ['file' => "$this->folder/large.geojson"], [], ['result' => "$this->folder/o.geojson"]),
+        );
     }
 
     public function test_an_order_that_is_never_ready_has_an_end(): void
     {
-        $item = json_encode(['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => 'S1', 'properties' => ['order:status' => 'pending'], 'assets' => (object) [], 'links' => []]);
+        $item = json_encode([
+            'type' => 'Feature',
+            'stac_version' => '1.0.0',
+            'id' => 'S1',
+            'properties' => ['order:status' => 'pending'],
+            'assets' => (object) [],
+            'links' => [],
+        ]);
         file_put_contents("$this->folder/router.php", '<?php header("Content-Type: application/json"); echo '.var_export($item, true).';');
         $socket = stream_socket_server('tcp://127.0.0.1:0');
         self::assertIsResource($socket);
         $address = (string) stream_socket_get_name($socket, false);
         fclose($socket);
-        $server = proc_open([PHP_BINARY, '-S', $address, "$this->folder/router.php"], [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']], $pipes);
+        $server = proc_open(
+            [PHP_BINARY, '-S', $address, "$this->folder/router.php"],
+            [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']],
+            $pipes,
+        );
         self::assertIsResource($server);
         try {
             for ($i = 0; $i < 500 && ! is_resource(@fsockopen(...explode(':', $address))); $i++) {
                 usleep(20_000);
             }
-            $this->problem(3, 'S1 is not ready after 0.01 minutes (its order is pending)', fn () => $this->compute('gather.order', [], ['archive' => "http://$address", 'collection' => 'c', 'scene' => 'S1', 'patience' => '0.01'], ['result' => "$this->folder/out"]));
+            $this->problem(
+                3,
+                'S1 is not ready after 0.01 minutes (its order is pending)',
+                fn () => $this->compute(
+                    'gather.order',
+                    [],
+                    ['archive' => "http://$address", 'collection' => 'c', 'scene' => 'S1', 'patience' => '0.01'],
+                    ['result' => "$this->folder/out"],
+                ),
+            );
         } finally {
             proc_terminate($server);
             proc_close($server);
@@ -230,7 +317,21 @@ final class HostileTest extends TestCase
         }
         $raw = "$this->folder/infinite.tif";
         $head = "II\x2a\0".pack('V', 8).pack('v', 11);
-        foreach ([[256, 4, 1, 512], [257, 4, 1, 600], [258, 3, 2, 32 | 32 << 16], [259, 3, 1, 1], [262, 3, 1, 1], [273, 4, 2, 200], [277, 3, 1, 2], [278, 4, 1, 600], [279, 4, 2, 208], [284, 3, 1, 2], [339, 3, 2, 3 | 3 << 16]] as [$tag, $type, $count, $value]) {
+        foreach (
+            [
+                [256, 4, 1, 512],
+                [257, 4, 1, 600],
+                [258, 3, 2, 32 | (32 << 16)],
+                [259, 3, 1, 1],
+                [262, 3, 1, 1],
+                [273, 4, 2, 200],
+                [277, 3, 1, 2],
+                [278, 4, 1, 600],
+                [279, 4, 2, 208],
+                [284, 3, 1, 2],
+                [339, 3, 2, 3 | (3 << 16)],
+            ] as [$tag, $type, $count, $value]
+        ) {
             $head .= pack('vvVV', $tag, $type, $count, $value);
         }
         file_put_contents($raw, str_pad($head.pack('V', 0), 200, "\0").pack('V*', 216, 216 + 512 * 600 * 4, 512 * 600 * 4, 512 * 600 * 4).$bytes);
@@ -242,13 +343,20 @@ final class HostileTest extends TestCase
             self::assertSame([307197, 3], [$figures['result']['bands'][0]['pixels'], $figures['result']['bands'][0]['nodata']]);
             $dark = $this->compute('correct.dark-object', ['image' => $raw], [], ['result' => "$this->folder/dark$workers.tif"], $context());
             self::assertSame(6, $dark['infinitePixels'], 'counted once, though read twice');
-            $hashes[] = [md5_file("$this->folder/in$workers.tif"), md5_file("$this->folder/dark$workers.tif"), json_encode(array_diff_key($dark, ['seconds' => 1, 'memory' => 1]))];
+            $hashes[] = [
+                md5_file("$this->folder/in$workers.tif"),
+                md5_file("$this->folder/dark$workers.tif"),
+                json_encode(array_diff_key($dark, ['seconds' => 1, 'memory' => 1])),
+            ];
             $histogram = Histogram::of(new GeoTiffImage($raw), 0, 100, $context());
             self::assertSame([0.0, 3, 3, 307197], [$histogram->minimum, $histogram->infinite, $histogram->missing, array_sum($histogram->counts)]);
         }
         self::assertCount(1, array_unique($hashes, SORT_REGULAR));
         // what was taken in holds none any more, and its figures are those of the finite ones
-        self::assertArrayNotHasKey('infinitePixels', $this->compute('derive.index', ['image' => "$this->folder/in1.tif"], ['index' => 'ndvi'], ['result' => "$this->folder/n.tif"]));
+        self::assertArrayNotHasKey(
+            'infinitePixels',
+            $this->compute('derive.index', ['image' => "$this->folder/in1.tif"], ['index' => 'ndvi'], ['result' => "$this->folder/n.tif"]),
+        );
         // a division that leads nowhere is nodata in the result
         $of = $this->raster('over.tif', new RasterSpec(self::grid(4, 1), [new Band]), [[1.0, INF, -INF, 1e39]]);
         self::assertClose([1.0, NAN, NAN, NAN], self::pixels($of), 0.0);
@@ -269,7 +377,9 @@ final class HostileTest extends TestCase
         // every second column of 30 m is inside: shares of a pixel of 20 m
         $mask = new PolygonMask([[$ring]], self::grid(100, 100));
         self::assertSame(75, $mask->bounds->width);
-        $inside = array_sum(array_map(fn (array $runs): int => array_sum(array_map(fn (array $run): int => $run[1] - $run[0], $runs)), $mask->runs(new Window(0, 0, 100, 5))));
+        $inside = array_sum(
+            array_map(fn (array $runs): int => array_sum(array_map(fn (array $run): int => $run[1] - $run[0], $runs)), $mask->runs(new Window(0, 0, 100, 5))),
+        );
         self::assertSame(375, $inside, 'between the teeth and the way back all is inside');
     }
 
@@ -369,7 +479,20 @@ final class HostileTest extends TestCase
             self::assertSame(['a "brace" } ] and \\'], array_keys($names));
             self::assertLessThan(8 << 20, memory_get_peak_usage() - $before);
         }
-        foreach (['{"type":"FeatureCollection","features":[', '{"type":"FeatureCollection","features":[]', '{"type":"FeatureCollection"}', '{"features":7,"type":"FeatureCollection"}', '[]', '{"type":"Polygon"} x', '{"type":"FeatureCollection","features":[]}]', '{"type":"FeatureCollection" "features":[]}', '', "{\0}"] as $broken) {
+        foreach (
+            [
+                '{"type":"FeatureCollection","features":[',
+                '{"type":"FeatureCollection","features":[]',
+                '{"type":"FeatureCollection"}',
+                '{"features":7,"type":"FeatureCollection"}',
+                '[]',
+                '{"type":"Polygon"} x',
+                '{"type":"FeatureCollection","features":[]}]',
+                '{"type":"FeatureCollection" "features":[]}',
+                '',
+                "{\0}",
+            ] as $broken
+        ) {
             file_put_contents("$this->folder/broken.geojson", $broken);
             $this->problem(3, 'broken.geojson is', fn () => iterator_to_array((new GeoJsonFile("$this->folder/broken.geojson"))->features()));
         }
@@ -383,7 +506,10 @@ final class HostileTest extends TestCase
     {
         $told = Told::json('{"a":{"b":[1,"2",null,{"c":"x"}]},"n":1e999,"t":"\u00e4","m":[],"w":4294967296.5}', 'it');
         self::assertSame([1.0, 2.0, null], [$told->at('a', 'b', 0)->number(), $told->at('a', 'b', 1)->number(), $told->at('a', 'b', 3)->number()]);
-        self::assertSame([null, null, 'ä', null], [$told->at('n')->number(), $told->at('n')->text(), $told->at('t')->text(), $told->at('t', 'deeper', 3)->text()]);
+        self::assertSame(
+            [null, null, 'ä', null],
+            [$told->at('n')->number(), $told->at('n')->text(), $told->at('t')->text(), $told->at('t', 'deeper', 3)->text()],
+        );
         self::assertSame([null, [], ['1', '2']], [$told->at('w')->whole(), $told->at('nothing')->list(), $told->at('a', 'b')->texts()]);
         self::assertSame('Salzwiesen für später', Utf8::of(mb_convert_encoding('Salzwiesen für später', 'Windows-1252', 'UTF-8')));
         $this->problem(3, 'it is no JSON', fn () => Told::json(str_repeat('[', 100).str_repeat(']', 100), 'it'));

@@ -44,7 +44,17 @@ final class HostileTiffTest extends TestCase
     /** @return list<array{int, int, int, int}> a 4 x 4 image of bytes that begins at 200, with changes by tag */
     private static function entries(int $tag = 0, int $type = 4, int $count = 1, int $value = 0): array
     {
-        $plain = [256 => [3, 1, 4], 257 => [3, 1, 4], 258 => [3, 1, 8], 259 => [3, 1, 1], 262 => [3, 1, 1], 273 => [4, 1, 200], 277 => [3, 1, 1], 278 => [3, 1, 4], 279 => [4, 1, 16]];
+        $plain = [
+            256 => [3, 1, 4],
+            257 => [3, 1, 4],
+            258 => [3, 1, 8],
+            259 => [3, 1, 1],
+            262 => [3, 1, 1],
+            273 => [4, 1, 200],
+            277 => [3, 1, 1],
+            278 => [3, 1, 4],
+            279 => [4, 1, 16],
+        ];
         if ($tag) {
             $plain[$tag] = [$type, $count, $value];
             ksort($plain);
@@ -116,7 +126,9 @@ final class HostileTiffTest extends TestCase
                 $bytes = $whole;
                 for ($change = $random->getInt(1, 6); $change > 0; $change--) {
                     // directories and headers more often than pixels
-                    $at = $random->getInt(0, 1) ? $random->getInt(0, min(400, strlen($bytes) - 1)) : $random->getInt(max(0, strlen($bytes) - 600), strlen($bytes) - 1);
+                    $at = $random->getInt(0, 1)
+                        ? $random->getInt(0, min(400, strlen($bytes) - 1))
+                        : $random->getInt(max(0, strlen($bytes) - 600), strlen($bytes) - 1);
                     $bytes[$at] = chr($random->getInt(0, 255));
                 }
                 file_put_contents("$this->folder/changed.tif", $bytes);

@@ -41,7 +41,11 @@ final class VectorTest extends TestCase
         $areas = self::fixture('vector/expected.json')['areas'];
         foreach (self::all($set) as $index => ['geometry' => $geometry]) {
             $polygons = ($geometry['type'] ?? '') === 'Polygon' ? [$geometry['coordinates']] : $geometry['coordinates'] ?? [];
-            self::assertEqualsWithDelta($areas[$index], array_sum(array_map(fn (array $polygon): float => -array_sum(array_map(PolygonRings::area(...), $polygon)), $polygons)), 1e-6);
+            self::assertEqualsWithDelta(
+                $areas[$index],
+                array_sum(array_map(fn (array $polygon): float => -array_sum(array_map(PolygonRings::area(...), $polygon)), $polygons)),
+                1e-6,
+            );
         }
         // on its own grid nothing moves by more than a micrometre
         $rings = iterator_to_array($set->polygonsOn(self::grid(100, 100), 'area'), false)[0];
@@ -55,7 +59,11 @@ final class VectorTest extends TestCase
         self::assertSame('MultiLineString', self::all($set)[0]['geometry']['type'] ?? null);
         self::assertSame([[431200.0, 6071900.0], [431250.0, 6071800.0], [431300.0, 6071800.0]], self::all($set)[0]['geometry']['coordinates'][1] ?? null);
         $this->problem(3, 'tracks.shp names no CRS: say which it is in.', fn () => iterator_to_array($set->polygonsOn(self::grid(2, 2), 'area')));
-        $this->problem(3, 'tracks.shp names no CRS', fn () => $this->compute('gather.features', ['file' => self::FOLDER.'/tracks.shp'], [], ['result' => "$this->folder/t.geojson"]));
+        $this->problem(
+            3,
+            'tracks.shp names no CRS',
+            fn () => $this->compute('gather.features', ['file' => self::FOLDER.'/tracks.shp'], [], ['result' => "$this->folder/t.geojson"]),
+        );
         $figures = $this->compute('gather.features', ['file' => self::FOLDER.'/tracks.shp'], ['crs' => 32632], ['result' => "$this->folder/t.geojson"]);
         self::assertSame(['MultiLineString' => 1], $figures['kinds']);
     }
@@ -66,7 +74,17 @@ final class VectorTest extends TestCase
         self::assertSame(['GeoPackage', 'EPSG:3035'], [$farms->format, $farms->crs]);
         self::assertSame(['MultiPolygon' => 1, 'LineString' => 1, 'nothing' => 1], self::counts($farms));
         self::assertSame(['fid' => 1, 'name' => 'Upper Fold', 'cows' => 41], self::all($farms)[0]['properties']);
-        self::assertEqualsWithDelta(self::fixture('vector/expected.json')['farm'], array_sum(array_map(fn (array $polygon): float => 2 * abs(PolygonRings::area($polygon[0])) - array_sum(array_map(fn (array $ring): float => abs(PolygonRings::area($ring)), $polygon)), self::all($farms)[0]['geometry']['coordinates'] ?? [])), 1e-6);
+        self::assertEqualsWithDelta(
+            self::fixture('vector/expected.json')['farm'],
+            array_sum(
+                array_map(
+                    fn (array $polygon): float => 2 * abs(PolygonRings::area($polygon[0])) -
+                        array_sum(array_map(fn (array $ring): float => abs(PolygonRings::area($ring)), $polygon)),
+                    self::all($farms)[0]['geometry']['coordinates'] ?? [],
+                ),
+            ),
+            1e-6,
+        );
         // big-endian
         self::assertSame([[4255000.0, 3500000.0], [4255500.0, 3500100.0]], self::all($farms)[1]['geometry']['coordinates'] ?? null);
         $wells = Vectors::read(self::FOLDER.'/places.gpkg', 'wells');
@@ -109,8 +127,18 @@ final class VectorTest extends TestCase
     {
         self::assertNull(Crossing::of([[0.0, 0.0], [4.0, 0.0], [4.0, 4.0], [0.0, 4.0], [0.0, 0.0]]));
         self::assertSame([2.0, 2.0], Crossing::of([[0.0, 0.0], [4.0, 4.0], [4.0, 0.0], [0.0, 4.0], [0.0, 0.0]]));
-        GeoJson::write("$this->folder/bow.geojson", [['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [[[8.0, 54.0], [8.2, 54.2], [8.2, 54.0], [8.0, 54.2], [8.0, 54.0]]]]]]);
-        $this->problem(3, 'A ring in bow.geojson crosses itself near 8.10, 54.10', fn () => $this->compute('gather.features', ['file' => "$this->folder/bow.geojson"], [], ['result' => "$this->folder/o.geojson"]));
+        GeoJson::write("$this->folder/bow.geojson", [
+            [
+                'type' => 'Feature',
+                'properties' => [],
+                'geometry' => ['type' => 'Polygon', 'coordinates' => [[[8.0, 54.0], [8.2, 54.2], [8.2, 54.0], [8.0, 54.2], [8.0, 54.0]]]],
+            ],
+        ]);
+        $this->problem(
+            3,
+            'A ring in bow.geojson crosses itself near 8.10, 54.10',
+            fn () => $this->compute('gather.features', ['file' => "$this->folder/bow.geojson"], [], ['result' => "$this->folder/o.geojson"]),
+        );
         self::assertFileDoesNotExist("$this->folder/o.geojson");
     }
 
@@ -127,7 +155,11 @@ final class VectorTest extends TestCase
         file_put_contents("$this->folder/text.txt", 'hello');
         $this->problem(3, 'text.txt holds no features that can be read', fn () => Vectors::read("$this->folder/text.txt"));
         file_put_contents("$this->folder/off.geojson", '{"type":"Point","coordinates":[431000,6071000]}');
-        $this->problem(3, 'lies nowhere on the Earth', fn () => $this->compute('gather.features', ['file' => "$this->folder/off.geojson"], [], ['result' => "$this->folder/o.geojson"]));
+        $this->problem(
+            3,
+            'lies nowhere on the Earth',
+            fn () => $this->compute('gather.features', ['file' => "$this->folder/off.geojson"], [], ['result' => "$this->folder/o.geojson"]),
+        );
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(4));
         for ($i = 0; $i < 150; $i++) {
             foreach (['areas.shp', 'places.gpkg'] as $name) {

@@ -42,17 +42,51 @@ final class Families
     public function samples(string $family): array
     {
         return match ($family) {
-            'tiff' => array_map(fn (string $file): array => ['a.tif' => (string) file_get_contents($file)], [...array_values(array_filter(glob(self::FIXTURES.'/tiff/*.tif') ?: [], fn (string $file): bool => filesize($file) < 200_000)), $this->scene()]),
-            'sidecar' => [['a.tif' => (string) file_get_contents($this->scene()), 'a.stac.json' => (string) file_get_contents("$this->folder/scene.stac.json")]],
+            'tiff' => array_map(fn (string $file): array => ['a.tif' => (string) file_get_contents($file)], [
+                ...array_values(array_filter(glob(self::FIXTURES.'/tiff/*.tif') ?: [], fn (string $file): bool => filesize($file) < 200_000)),
+                $this->scene(),
+            ]),
+            'sidecar' => [
+                ['a.tif' => (string) file_get_contents($this->scene()), 'a.stac.json' => (string) file_get_contents("$this->folder/scene.stac.json")],
+            ],
             'bundle' => array_map(fn (string $name): array => [$name => (string) file_get_contents("$this->folder/$name")], $this->packed()),
             'metadata' => $this->metadata(),
-            'geojson' => [['a.geojson' => self::geojson()], ['a.geojson' => '{"type":"Polygon","coordinates":[[[8.0,54.75],[8.02,54.75],[8.02,54.77],[8.0,54.75]]]}'], ['a.geojson' => '{"type":"Feature","properties":{"class":"wood"},"geometry":{"type":"GeometryCollection","geometries":[{"type":"Point","coordinates":[8,54]},{"type":"Polygon","coordinates":[[[8.0,54.75],[8.02,54.75],[8.02,54.77],[8.0,54.75]]]}]}}']],
+            'geojson' => [
+                ['a.geojson' => self::geojson()],
+                ['a.geojson' => '{"type":"Polygon","coordinates":[[[8.0,54.75],[8.02,54.75],[8.02,54.77],[8.0,54.75]]]}'],
+                [
+                    'a.geojson' => '{"type":"Feature","properties":{"class":"wood"},"geometry":{"type":"GeometryCollection","geometries":[{"type":"Point","coordinates":[8,54]},{"type":"Polygon","coordinates":[[[8.0,54.75],[8.02,54.75],[8.02,54.77],[8.0,54.75]]]}]}}',
+                ],
+            ],
             'geopackage' => [['a.gpkg' => (string) file_get_contents(self::FIXTURES.'/vector/places.gpkg')]],
-            'shapefile' => array_map(fn (string $stem): array => array_filter(array_combine(['a.shp', 'a.dbf', 'a.prj', 'a.cpg'], array_map(fn (string $ending): string => (string) @file_get_contents(self::FIXTURES."/vector/$stem.$ending"), ['shp', 'dbf', 'prj', 'cpg']))), ['areas', 'tracks']),
+            'shapefile' => array_map(
+                fn (string $stem): array => array_filter(
+                    array_combine(
+                        ['a.shp', 'a.dbf', 'a.prj', 'a.cpg'],
+                        array_map(fn (string $ending): string => (string) @file_get_contents(self::FIXTURES."/vector/$stem.$ending"), [
+                            'shp',
+                            'dbf',
+                            'prj',
+                            'cpg',
+                        ]),
+                    ),
+                ),
+                ['areas', 'tracks'],
+            ),
             'picture' => $this->pictures(),
-            'csv' => [['a.csv' => "wavelength,wood,water\n0.45,0.03,0.06\n0.55,0.06,0.05\n0.86,0.35,0.01\n"], ['a.csv' => "nm;Wald;Wasser\n450;3,1;6\n550;6;5\n860;35;1\n"]],
+            'csv' => [
+                ['a.csv' => "wavelength,wood,water\n0.45,0.03,0.06\n0.55,0.06,0.05\n0.86,0.35,0.01\n"],
+                ['a.csv' => "nm;Wald;Wasser\n450;3,1;6\n550;6;5\n860;35;1\n"],
+            ],
             'points' => [['a.geojson' => self::controls(), 'b.geojson' => self::labelled()]],
-            'stac' => [['landing.json' => self::landing(), 'search.json' => self::found(), 'item.json' => (string) json_encode(self::item('S1')), 'asset.tif' => (string) file_get_contents($this->scene())]],
+            'stac' => [
+                [
+                    'landing.json' => self::landing(),
+                    'search.json' => self::found(),
+                    'item.json' => (string) json_encode(self::item('S1')),
+                    'asset.tif' => (string) file_get_contents($this->scene()),
+                ],
+            ],
             'edr' => [['position.json' => self::coverage()]],
             default => throw new \InvalidArgumentException("There is no family $family; there are ".implode(', ', self::NAMES).'.'),
         };
@@ -101,8 +135,25 @@ final class Families
     private function sidecar(string $path, string $folder): void
     {
         $runs = [];
-        foreach (['derive.index' => ['index' => 'ndvi'], 'correct.calibrate' => ['to' => 'toa-reflectance'], 'gather.subset' => ['bounds' => '431000,6071500,431500,6072000'], 'correct.dark-object' => [], 'segment.slice' => ['band' => 'nir', 'limits' => '0.4'], 'deliver.outlines' => ['band' => 'nir', 'at-least' => '0.4']] as $kind => $settings) {
-            $runs[] = fn () => self::run($kind, ['image' => $path], $settings, $kind === 'segment.slice' ? ['segments' => "$folder/o.tif", 'classes' => "$folder/oc.tif"] : ['result' => $kind === 'deliver.outlines' ? "$folder/o.geojson" : "$folder/o.tif"], $folder);
+        foreach (
+            [
+                'derive.index' => ['index' => 'ndvi'],
+                'correct.calibrate' => ['to' => 'toa-reflectance'],
+                'gather.subset' => ['bounds' => '431000,6071500,431500,6072000'],
+                'correct.dark-object' => [],
+                'segment.slice' => ['band' => 'nir', 'limits' => '0.4'],
+                'deliver.outlines' => ['band' => 'nir', 'at-least' => '0.4'],
+            ] as $kind => $settings
+        ) {
+            $runs[] = fn () => self::run(
+                $kind,
+                ['image' => $path],
+                $settings,
+                $kind === 'segment.slice'
+                    ? ['segments' => "$folder/o.tif", 'classes' => "$folder/oc.tif"]
+                    : ['result' => $kind === 'deliver.outlines' ? "$folder/o.geojson" : "$folder/o.tif"],
+                $folder,
+            );
         }
         self::each([fn () => Identity::of($path), ...$runs]);
     }
@@ -112,7 +163,13 @@ final class Families
         self::each([
             fn () => Identity::of($path),
             fn () => self::run('gather.bundle', ['image' => $path], ['groups' => 'multispectral,pan'], ['result' => "$folder/o"], $folder),
-            fn () => self::run('correct.calibrate', ['image' => "$folder/o/multispectral.tif"], ['to' => 'toa-reflectance'], ['result' => "$folder/r.tif"], $folder),
+            fn () => self::run(
+                'correct.calibrate',
+                ['image' => "$folder/o/multispectral.tif"],
+                ['to' => 'toa-reflectance'],
+                ['result' => "$folder/r.tif"],
+                $folder,
+            ),
         ]);
     }
 
@@ -149,23 +206,46 @@ final class Families
     private function points(string $folder): void
     {
         self::each([
-            fn () => self::run('correct.geocode', ['image' => $this->scene(), 'points' => "$folder/a.geojson"], ['transform' => 'affine'], ['result' => "$folder/o.tif"], $folder),
+            fn () => self::run(
+                'correct.geocode',
+                ['image' => $this->scene(), 'points' => "$folder/a.geojson"],
+                ['transform' => 'affine'],
+                ['result' => "$folder/o.tif"],
+                $folder,
+            ),
             fn () => self::run('assess.matrix', ['map' => $this->map(), 'points' => "$folder/b.geojson"], [], ['result' => "$folder/o.json"], $folder),
         ]);
     }
 
     private function archive(string $folder): void
     {
-        self::served($folder, ['/' => 'landing.json', '/search' => 'search.json', '/collections' => 'landing.json', '/collections/c/items/S1' => 'item.json', '/order' => 'item.json', '/a.tif' => 'asset.tif'], function (string $url) use ($folder): void {
-            self::each([
-                function () use ($url): void {
-                    $api = new Api($url);
-                    $api->about();
-                    json_encode($api->search(['c'], [8.0, 54.0, 9.0, 55.0], null, null, 30.0), JSON_THROW_ON_ERROR);
-                },
-                fn () => self::run('gather.order', [], ['archive' => $url, 'collection' => 'c', 'scene' => 'S1', 'patience' => '0.001'], ['result' => "$folder/o"], $folder),
-            ]);
-        });
+        self::served(
+            $folder,
+            [
+                '/' => 'landing.json',
+                '/search' => 'search.json',
+                '/collections' => 'landing.json',
+                '/collections/c/items/S1' => 'item.json',
+                '/order' => 'item.json',
+                '/a.tif' => 'asset.tif',
+            ],
+            function (string $url) use ($folder): void {
+                self::each([
+                    function () use ($url): void {
+                        $api = new Api($url);
+                        $api->about();
+                        json_encode($api->search(['c'], [8.0, 54.0, 9.0, 55.0], null, null, 30.0), JSON_THROW_ON_ERROR);
+                    },
+                    fn () => self::run(
+                        'gather.order',
+                        [],
+                        ['archive' => $url, 'collection' => 'c', 'scene' => 'S1', 'patience' => '0.001'],
+                        ['result' => "$folder/o"],
+                        $folder,
+                    ),
+                ]);
+            },
+        );
     }
 
     private function air(string $folder): void
@@ -211,7 +291,18 @@ final class Families
         $path = "$this->folder/scene.tif";
         if (! is_file($path)) {
             $values = fn (float $base): array => array_map(fn (int $i): float => $base + 0.1 * sin($i / 7), range(0, 48 * 40 - 1));
-            $this->raster48('scene.tif', new RasterSpec(self::grid(48, 40), [new Band('red', 'red', 0.66, 0.04, 'counts', ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1]), new Band('nir', 'nir', 0.86, 0.03, 'counts', ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1])], properties: ['datetime' => '2031-05-12T10:41:22Z', 'view:sun_elevation' => 45.0]), [$values(0.2), $values(0.4)]);
+            $this->raster48(
+                'scene.tif',
+                new RasterSpec(
+                    self::grid(48, 40),
+                    [
+                        new Band('red', 'red', 0.66, 0.04, 'counts', ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1]),
+                        new Band('nir', 'nir', 0.86, 0.03, 'counts', ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1]),
+                    ],
+                    properties: ['datetime' => '2031-05-12T10:41:22Z', 'view:sun_elevation' => 45.0],
+                ),
+                [$values(0.2), $values(0.4)],
+            );
         }
 
         return $path;
@@ -221,7 +312,9 @@ final class Families
     {
         $path = "$this->folder/map.tif";
         if (! is_file($path)) {
-            $this->raster48('map.tif', RasterSpec::classes(self::grid(48, 40), \Chorometra\Core\Raster\Legend::of(['wood', 'water'])), [array_map(fn (int $i): int => 1 + ($i >> 4) % 2, range(0, 48 * 40 - 1))]);
+            $this->raster48('map.tif', RasterSpec::classes(self::grid(48, 40), \Chorometra\Core\Raster\Legend::of(['wood', 'water'])), [
+                array_map(fn (int $i): int => 1 + (($i >> 4) % 2), range(0, 48 * 40 - 1)),
+            ]);
         }
 
         return $path;
@@ -232,7 +325,13 @@ final class Families
     {
         $path = "$this->folder/$name";
         $context = new Context(1, "$this->folder/scratch");
-        (new \Chorometra\Core\Engine\Production(['result' => ['path' => $path, 'spec' => $spec]], fn (Window $window): array => ['result' => array_map(fn (array $plane): array => array_slice($plane, $window->row * $window->width, $window->pixels()), $planes)], $context))->run([], 'sample');
+        (new \Chorometra\Core\Engine\Production(
+            ['result' => ['path' => $path, 'spec' => $spec]],
+            fn (Window $window): array => [
+                'result' => array_map(fn (array $plane): array => array_slice($plane, $window->row * $window->width, $window->pixels()), $planes),
+            ],
+            $context,
+        ))->run([], 'sample');
         $context->clean();
     }
 
@@ -262,7 +361,9 @@ final class Families
     {
         $bands = [];
         foreach (['B3' => 4000, 'B4' => 8000, 'B7' => 3000] as $name => $value) {
-            $this->raster48("x_$name.tif", new RasterSpec(self::grid(8, 8), [new Band], SampleType::UInt16, null), [array_map(fn (int $i): int => $value + $i, range(0, 63))]);
+            $this->raster48("x_$name.tif", new RasterSpec(self::grid(8, 8), [new Band()], SampleType::UInt16, null), [
+                array_map(fn (int $i): int => $value + $i, range(0, 63)),
+            ]);
             $bands["x_$name.tif"] = (string) file_get_contents("$this->folder/x_$name.tif");
         }
 
@@ -299,7 +400,11 @@ final class Families
         imagetruecolortopalette($image, true, 16);
         imagepng($image, "$this->folder/q.png");
 
-        return [['a.png' => (string) file_get_contents("$this->folder/p.png"), 'a.pgw' => $world], ['a.jpg' => (string) file_get_contents("$this->folder/p.jpg"), 'a.jgw' => $world], ['a.png' => (string) file_get_contents("$this->folder/q.png")]];
+        return [
+            ['a.png' => (string) file_get_contents("$this->folder/p.png"), 'a.pgw' => $world],
+            ['a.jpg' => (string) file_get_contents("$this->folder/p.jpg"), 'a.jgw' => $world],
+            ['a.png' => (string) file_get_contents("$this->folder/q.png")],
+        ];
     }
 
     private const META = <<<'TEXT'
@@ -326,42 +431,132 @@ final class Families
     {
         $features = [];
         foreach ([[8.0, 54.75], [7.93, 54.79], [7.94, 54.785]] as $i => [$x, $y]) {
-            $features[] = ['type' => 'Feature', 'properties' => ['name' => "field $i", 'area' => 1.5 * $i, 'odd' => null], 'geometry' => ['type' => $i === 1 ? 'MultiPolygon' : 'Polygon', 'coordinates' => $i === 1 ? [[[[$x, $y], [$x + 0.01, $y], [$x + 0.01, $y + 0.01], [$x, $y]]]] : [[[$x, $y], [$x + 0.01, $y], [$x + 0.01, $y + 0.01], [$x, $y + 0.01], [$x, $y]], [[$x + 0.002, $y + 0.002], [$x + 0.004, $y + 0.004], [$x + 0.004, $y + 0.002], [$x + 0.002, $y + 0.002]]]]];
+            $features[] = [
+                'type' => 'Feature',
+                'properties' => ['name' => "field $i", 'area' => 1.5 * $i, 'odd' => null],
+                'geometry' => [
+                    'type' => $i === 1 ? 'MultiPolygon' : 'Polygon',
+                    'coordinates' => $i === 1
+                            ? [[[[$x, $y], [$x + 0.01, $y], [$x + 0.01, $y + 0.01], [$x, $y]]]]
+                            : [
+                                [[$x, $y], [$x + 0.01, $y], [$x + 0.01, $y + 0.01], [$x, $y + 0.01], [$x, $y]],
+                                [[$x + 0.002, $y + 0.002], [$x + 0.004, $y + 0.004], [$x + 0.004, $y + 0.002], [$x + 0.002, $y + 0.002]],
+                            ],
+                ],
+            ];
         }
         $features[] = ['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'LineString', 'coordinates' => [[8.0, 54.7, 3.0], [8.1, 54.8, 4.0]]]];
 
-        return (string) json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::4326']], 'features' => $features]);
+        return (string) json_encode([
+            'type' => 'FeatureCollection',
+            'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::4326']],
+            'features' => $features,
+        ]);
     }
 
     private static function controls(): string
     {
-        return (string) json_encode(['type' => 'FeatureCollection', 'features' => array_map(fn (array $at): array => ['type' => 'Feature', 'properties' => ['column' => $at[0], 'row' => $at[1]], 'geometry' => ['type' => 'Point', 'coordinates' => [8.0 + 0.0003 * $at[0], 54.75 - 0.00018 * $at[1]]]], [[2, 3], [45, 4], [3, 37], [44, 36], [24, 20], [10, 30]])]);
+        return (string) json_encode([
+            'type' => 'FeatureCollection',
+            'features' => array_map(
+                fn (array $at): array => [
+                    'type' => 'Feature',
+                    'properties' => ['column' => $at[0], 'row' => $at[1]],
+                    'geometry' => ['type' => 'Point', 'coordinates' => [8.0 + 0.0003 * $at[0], 54.75 - 0.00018 * $at[1]]],
+                ],
+                [[2, 3], [45, 4], [3, 37], [44, 36], [24, 20], [10, 30]],
+            ),
+        ]);
     }
 
     private static function labelled(): string
     {
         $to = fn (int $i): array => \Chorometra\Core\Geo\Crs::toGeographic(32632, 431_010.0 + 90 * $i, 6_071_990.0 - 70 * $i) ?? [0.0, 0.0];
 
-        return (string) json_encode(['type' => 'FeatureCollection', 'features' => array_map(fn (int $i): array => ['type' => 'Feature', 'properties' => ['number' => $i, 'label' => $i % 3 ? 'wood' : 'water', 'stratum' => 'wood', 'note' => null], 'geometry' => ['type' => 'Point', 'coordinates' => $to($i)]], range(0, 9))]);
+        return (string) json_encode([
+            'type' => 'FeatureCollection',
+            'features' => array_map(
+                fn (int $i): array => [
+                    'type' => 'Feature',
+                    'properties' => ['number' => $i, 'label' => $i % 3 ? 'wood' : 'water', 'stratum' => 'wood', 'note' => null],
+                    'geometry' => ['type' => 'Point', 'coordinates' => $to($i)],
+                ],
+                range(0, 9),
+            ),
+        ]);
     }
 
     /** @return array<string, mixed> */
     private static function delivered(): array
     {
-        $asset = fn (string $file, string $name): array => ['href' => "./$file", 'type' => 'image/tiff', 'roles' => ['data', 'reflectance'], 'eo:bands' => [['name' => $name, 'common_name' => $name, 'center_wavelength' => 0.6, 'full_width_half_max' => 0.05]], 'raster:bands' => [['scale' => 2.5e-5, 'offset' => -0.05, 'unit' => 'counts']]];
+        $asset = fn (string $file, string $name): array => [
+            'href' => "./$file",
+            'type' => 'image/tiff',
+            'roles' => ['data', 'reflectance'],
+            'eo:bands' => [['name' => $name, 'common_name' => $name, 'center_wavelength' => 0.6, 'full_width_half_max' => 0.05]],
+            'raster:bands' => [['scale' => 2.5e-5, 'offset' => -0.05, 'unit' => 'counts']],
+        ];
 
-        return ['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => 'x', 'geometry' => null, 'properties' => ['datetime' => '2031-05-12T10:41:22Z', 'platform' => 'velisande-1', 'instruments' => ['quillon'], 'view:sun_elevation' => 52.4, 'eo:cloud_cover' => 3], 'links' => [], 'assets' => ['red' => $asset('x_B3.tif', 'red'), 'nir' => $asset('x_B4.tif', 'nir'), 'pan' => $asset('x_B7.tif', 'pan')]];
+        return [
+            'type' => 'Feature',
+            'stac_version' => '1.0.0',
+            'id' => 'x',
+            'geometry' => null,
+            'properties' => [
+                'datetime' => '2031-05-12T10:41:22Z',
+                'platform' => 'velisande-1',
+                'instruments' => ['quillon'],
+                'view:sun_elevation' => 52.4,
+                'eo:cloud_cover' => 3,
+            ],
+            'links' => [],
+            'assets' => ['red' => $asset('x_B3.tif', 'red'), 'nir' => $asset('x_B4.tif', 'nir'), 'pan' => $asset('x_B7.tif', 'pan')],
+        ];
     }
 
     /** @return array<string, mixed> */
     private static function item(string $id): array
     {
-        return ['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => $id, 'collection' => 'c', 'geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 54], [9, 55], [8, 54]]]], 'bbox' => [8, 54, 9, 55], 'properties' => ['datetime' => '2031-05-12T10:41:22Z', 'eo:cloud_cover' => 12, 'view:sun_elevation' => 40.5, 'platform' => 'velisande-1', 'order:status' => 'succeeded'], 'links' => [['rel' => 'order', 'href' => '/order', 'method' => 'POST']], 'assets' => ['data' => ['href' => 'a.tif', 'type' => 'image/tiff; application=geotiff', 'roles' => ['data'], 'file:size' => null, 'eo:bands' => [['name' => '1', 'common_name' => 'red'], ['name' => '2', 'common_name' => 'nir']]], 'thumbnail' => ['href' => 't.png', 'type' => 'image/png', 'roles' => ['thumbnail']]]];
+        return [
+            'type' => 'Feature',
+            'stac_version' => '1.0.0',
+            'id' => $id,
+            'collection' => 'c',
+            'geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 54], [9, 55], [8, 54]]]],
+            'bbox' => [8, 54, 9, 55],
+            'properties' => [
+                'datetime' => '2031-05-12T10:41:22Z',
+                'eo:cloud_cover' => 12,
+                'view:sun_elevation' => 40.5,
+                'platform' => 'velisande-1',
+                'order:status' => 'succeeded',
+            ],
+            'links' => [['rel' => 'order', 'href' => '/order', 'method' => 'POST']],
+            'assets' => [
+                'data' => [
+                    'href' => 'a.tif',
+                    'type' => 'image/tiff; application=geotiff',
+                    'roles' => ['data'],
+                    'file:size' => null,
+                    'eo:bands' => [['name' => '1', 'common_name' => 'red'], ['name' => '2', 'common_name' => 'nir']],
+                ],
+                'thumbnail' => ['href' => 't.png', 'type' => 'image/png', 'roles' => ['thumbnail']],
+            ],
+        ];
     }
 
     private static function landing(): string
     {
-        return (string) json_encode(['type' => 'Catalog', 'stac_version' => '1.0.0', 'id' => 'a', 'title' => 'Archive', 'description' => 'x', 'conformsTo' => ['https://api.stacspec.org/v1.0.0/item-search#query'], 'collections' => [['id' => 'c', 'title' => 'C']], 'links' => [['rel' => 'search', 'href' => '/search', 'method' => 'POST'], ['rel' => 'data', 'href' => '/collections']]]);
+        return (string) json_encode([
+            'type' => 'Catalog',
+            'stac_version' => '1.0.0',
+            'id' => 'a',
+            'title' => 'Archive',
+            'description' => 'x',
+            'conformsTo' => ['https://api.stacspec.org/v1.0.0/item-search#query'],
+            'collections' => [['id' => 'c', 'title' => 'C']],
+            'links' => [['rel' => 'search', 'href' => '/search', 'method' => 'POST'], ['rel' => 'data', 'href' => '/collections']],
+        ]);
     }
 
     private static function found(): string
@@ -371,12 +566,26 @@ final class Families
 
     private static function coverage(): string
     {
-        $parameter = fn (string $id, string $unit): array => ['type' => 'Parameter', 'observedProperty' => ['id' => "http://vocab.nerc.ac.uk/standard_name/$id"], 'unit' => ['symbol' => ['value' => $unit, 'type' => 'x']]];
+        $parameter = fn (string $id, string $unit): array => [
+            'type' => 'Parameter',
+            'observedProperty' => ['id' => "http://vocab.nerc.ac.uk/standard_name/$id"],
+            'unit' => ['symbol' => ['value' => $unit, 'type' => 'x']],
+        ];
 
-        return (string) json_encode(['type' => 'Coverage', 'domain' => ['type' => 'Domain'], 'parameters' => [
-            'aot' => $parameter('atmosphere_optical_thickness_due_to_ambient_aerosol_particles', '1'), 'water' => $parameter('atmosphere_mass_content_of_water_vapor', 'kg m-2'),
-            'kind' => ['categoryEncoding' => ['http://x/urban' => 2, 'http://x/maritime' => [1]]] + $parameter('aerosol_type_in_atmosphere_layer_in_air', '1'),
-        ], 'ranges' => ['aot' => ['type' => 'NdArray', 'values' => [0.2]], 'water' => ['type' => 'NdArray', 'values' => [17.0]], 'kind' => ['type' => 'NdArray', 'values' => [2]]]]);
+        return (string) json_encode([
+            'type' => 'Coverage',
+            'domain' => ['type' => 'Domain'],
+            'parameters' => [
+                'aot' => $parameter('atmosphere_optical_thickness_due_to_ambient_aerosol_particles', '1'),
+                'water' => $parameter('atmosphere_mass_content_of_water_vapor', 'kg m-2'),
+                'kind' => ['categoryEncoding' => ['http://x/urban' => 2, 'http://x/maritime' => [1]]] + $parameter('aerosol_type_in_atmosphere_layer_in_air', '1'),
+            ],
+            'ranges' => [
+                'aot' => ['type' => 'NdArray', 'values' => [0.2]],
+                'water' => ['type' => 'NdArray', 'values' => [17.0]],
+                'kind' => ['type' => 'NdArray', 'values' => [2]],
+            ],
+        ]);
     }
 
     /**
@@ -398,7 +607,15 @@ final class Families
                 $path = preg_match('~^\w+ ([^ ?]*)~', $head, $match) ? $match[1] : '';
                 $file = $files[$path === '' ? '/' : $path] ?? null;
                 $body = $file === null ? '{"description":"nothing"}' : (string) file_get_contents("$folder/$file");
-                fwrite($connection, 'HTTP/1.1 '.($file === null ? '404 Not Found' : '200 OK')."\r\nConnection: close\r\nContent-Type: application/json\r\nContent-Length: ".strlen($body)."\r\n\r\n".$body);
+                fwrite(
+                    $connection,
+                    'HTTP/1.1 '.
+                        ($file === null ? '404 Not Found' : '200 OK').
+                        "\r\nConnection: close\r\nContent-Type: application/json\r\nContent-Length: ".
+                        strlen($body).
+                        "\r\n\r\n".
+                        $body,
+                );
                 fclose($connection);
             }
             posix_kill(posix_getpid(), SIGKILL);

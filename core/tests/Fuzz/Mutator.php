@@ -10,9 +10,54 @@ use Random\Randomizer;
  */
 final class Mutator
 {
-    private const NUMBERS = ['0', '-1', '1e999', '-1e999', '1e-320', 'NaN', '4294967295', '-9223372036854775808', '99999999999999999999', '0.1', '181', '1e308', '""', 'null', '[]', '{}', 'true', '"x"', '[[1,2],3]', '2147483648'];
+    private const NUMBERS = [
+        '0',
+        '-1',
+        '1e999',
+        '-1e999',
+        '1e-320',
+        'NaN',
+        '4294967295',
+        '-9223372036854775808',
+        '99999999999999999999',
+        '0.1',
+        '181',
+        '1e308',
+        '""',
+        'null',
+        '[]',
+        '{}',
+        'true',
+        '"x"',
+        '[[1,2],3]',
+        '2147483648',
+    ];
 
-    private const VALUES = [null, true, false, 0, -1, 1, 1e308, -1e-320, 4294967296, 9223372036854775807, '', 'x', '1e999', "\u{0}", [], [1], [[]], [null], ['a' => 1], 'Polygon', 'EPSG:4326', 181.0, 91.0];
+    private const VALUES = [
+        null,
+        true,
+        false,
+        0,
+        -1,
+        1,
+        1e308,
+        -1e-320,
+        4294967296,
+        9223372036854775807,
+        '',
+        'x',
+        '1e999',
+        "\u{0}",
+        [],
+        [1],
+        [[]],
+        [null],
+        ['a' => 1],
+        'Polygon',
+        'EPSG:4326',
+        181.0,
+        91.0,
+    ];
 
     private const WORDS = [0, 1, 2, 255, 256, 65535, 65536, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF, 0x7FFFFFFFFFFFFFFF, -1];
 
@@ -33,21 +78,42 @@ final class Mutator
             $bytes = $files[$name];
             $length = strlen($bytes);
             $isJson = str_starts_with(ltrim(substr($bytes, 0, 64)), '{') && $this->random->getInt(0, 3) > 0;
-            $isText = ! $isJson && $length < 1 << 20 && mb_check_encoding(substr($bytes, 0, 200), 'UTF-8') && ! str_contains(substr($bytes, 0, 200), "\0") && $this->random->getInt(0, 3) > 0;
+            $isText =
+                ! $isJson &&
+                $length < 1 << 20 &&
+                mb_check_encoding(substr($bytes, 0, 200), 'UTF-8') &&
+                ! str_contains(substr($bytes, 0, 200), "\0") &&
+                $this->random->getInt(0, 3) > 0;
             // heads hold what steers a reader
-            $at = $length === 0 ? 0 : ($this->random->getInt(0, 1) === 0 ? $this->random->getInt(0, min($length - 1, 600)) : $this->random->getInt(0, $length - 1));
-            $changes[] = ['file' => $name] + match (true) {
-                $isJson => ['do' => 'value', 'which' => $this->random->getInt(0, 1 << 20), 'as' => $this->random->getInt(0, count(self::VALUES) + 1)],
-                $isText => ['do' => 'number', 'which' => $this->random->getInt(0, 1 << 20), 'as' => $this->random->getInt(0, count(self::NUMBERS) - 1)],
-                default => match ($this->random->getInt(0, 6)) {
-                    0 => ['do' => 'flip', 'at' => $at, 'bit' => $this->random->getInt(0, 7)],
-                    1 => ['do' => 'set', 'at' => $at, 'bytes' => bin2hex($this->random->getBytes($this->random->getInt(1, 8)))],
-                    2, 3 => ['do' => 'set', 'at' => $at & ~1, 'bytes' => bin2hex(pack(['C', 'v', 'n', 'V', 'N', 'P', 'J'][$this->random->getInt(0, 6)], self::WORDS[$this->random->getInt(0, count(self::WORDS) - 1)]))],
-                    4 => ['do' => 'cut', 'at' => $at, 'length' => $this->random->getInt(1, max(1, intdiv($length, 4)))],
-                    5 => ['do' => 'twice', 'at' => $at, 'length' => $this->random->getInt(1, max(1, min(4096, intdiv($length, 2))))],
-                    default => ['do' => 'end', 'at' => $at],
-                },
-            };
+            $at =
+                $length === 0
+                    ? 0
+                    : ($this->random->getInt(0, 1) === 0
+                        ? $this->random->getInt(0, min($length - 1, 600))
+                        : $this->random->getInt(0, $length - 1));
+            $changes[] =
+                ['file' => $name] +
+                match (true) {
+                    $isJson => ['do' => 'value', 'which' => $this->random->getInt(0, 1 << 20), 'as' => $this->random->getInt(0, count(self::VALUES) + 1)],
+                    $isText => ['do' => 'number', 'which' => $this->random->getInt(0, 1 << 20), 'as' => $this->random->getInt(0, count(self::NUMBERS) - 1)],
+                    default => match ($this->random->getInt(0, 6)) {
+                        0 => ['do' => 'flip', 'at' => $at, 'bit' => $this->random->getInt(0, 7)],
+                        1 => ['do' => 'set', 'at' => $at, 'bytes' => bin2hex($this->random->getBytes($this->random->getInt(1, 8)))],
+                        2, 3 => [
+                            'do' => 'set',
+                            'at' => $at & ~1,
+                            'bytes' => bin2hex(
+                                pack(
+                                    ['C', 'v', 'n', 'V', 'N', 'P', 'J'][$this->random->getInt(0, 6)],
+                                    self::WORDS[$this->random->getInt(0, count(self::WORDS) - 1)],
+                                ),
+                            ),
+                        ],
+                        4 => ['do' => 'cut', 'at' => $at, 'length' => $this->random->getInt(1, max(1, intdiv($length, 4)))],
+                        5 => ['do' => 'twice', 'at' => $at, 'length' => $this->random->getInt(1, max(1, min(4096, intdiv($length, 2))))],
+                        default => ['do' => 'end', 'at' => $at],
+                    },
+                };
         }
 
         return $changes;
@@ -63,7 +129,9 @@ final class Mutator
         foreach ($changes as $change) {
             $bytes = $files[$change['file']];
             $files[$change['file']] = match ($change['do']) {
-                'flip' => isset($bytes[$change['at']]) ? substr_replace($bytes, chr(ord($bytes[$change['at']]) ^ (1 << $change['bit'])), $change['at'], 1) : $bytes,
+                'flip' => isset($bytes[$change['at']])
+                    ? substr_replace($bytes, chr(ord($bytes[$change['at']]) ^ (1 << $change['bit'])), $change['at'], 1)
+                    : $bytes,
                 'set' => substr_replace($bytes, (string) hex2bin($change['bytes']), min(strlen($bytes), $change['at']), intdiv(strlen($change['bytes']), 2)),
                 'cut' => substr_replace($bytes, '', min(strlen($bytes), $change['at']), $change['length']),
                 'twice' => substr_replace($bytes, substr($bytes, $change['at'], $change['length']), min(strlen($bytes), $change['at']), 0),
@@ -123,6 +191,10 @@ final class Mutator
             $node[$last] = self::VALUES[$as];
         }
 
-        return str_replace('"DEEP"', str_repeat('[', 600).str_repeat(']', 600), (string) json_encode($json, JSON_UNESCAPED_SLASHES | JSON_PARTIAL_OUTPUT_ON_ERROR));
+        return str_replace(
+            '"DEEP"',
+            str_repeat('[', 600).str_repeat(']', 600),
+            (string) json_encode($json, JSON_UNESCAPED_SLASHES | JSON_PARTIAL_OUTPUT_ON_ERROR),
+        );
     }
 }

@@ -36,7 +36,9 @@ final class BundleTest extends TestCase
         $folder = "$this->folder/scene";
         mkdir($folder);
         foreach (['B3' => [4, 4000], 'B4' => [4, 8000], 'B7' => [8, 3000], 'B8' => [4, 25000]] as $name => [$size, $value]) {
-            $this->raster("scene/x_$name.tif", new RasterSpec(self::grid($size, $size), [new Band], SampleType::UInt16, null), [array_map(fn (int $i): float => $i === 0 ? 0.0 : $value + $i, range(0, $size * $size - 1))]);
+            $this->raster("scene/x_$name.tif", new RasterSpec(self::grid($size, $size), [new Band()], SampleType::UInt16, null), [
+                array_map(fn (int $i): float => $i === 0 ? 0.0 : $value + $i, range(0, $size * $size - 1)),
+            ]);
             unlink("$folder/x_$name.stac.json");
         }
         file_put_contents("$folder/x_META.txt", self::META);
@@ -51,7 +53,14 @@ final class BundleTest extends TestCase
         match ($ending) {
             '.tar' => self::shell(['tar', '-C', $this->folder, '-cf', $path, 'scene']),
             '.tar.gz' => self::shell(['tar', '-C', $this->folder, '-czf', $path, 'scene']),
-            '.zip' => self::zip($path, ['scene/x_META.txt' => self::META] + array_combine(array_map(fn (string $file): string => 'scene/'.basename($file), glob("$folder/*.tif") ?: []), array_map(file_get_contents(...), glob("$folder/*.tif") ?: []))),
+            '.zip' => self::zip(
+                $path,
+                ['scene/x_META.txt' => self::META] +
+                    array_combine(
+                        array_map(fn (string $file): string => 'scene/'.basename($file), glob("$folder/*.tif") ?: []),
+                        array_map(file_get_contents(...), glob("$folder/*.tif") ?: []),
+                    ),
+            ),
             default => null,
         };
         if ($ending !== '') {
@@ -95,8 +104,16 @@ final class BundleTest extends TestCase
 
     public function test_thermal_bands_may_join_the_others(): void
     {
-        $this->compute('gather.bundle', ['image' => $this->packed('.tar')], ['groups' => 'multispectral,thermal', 'thermal' => 'joined'], ['result' => "$this->folder/out"]);
-        self::assertSame(['red', 'nir', 'thermal1'], array_map(fn (Band $band): ?string => $band->role, (new GeoTiffImage("$this->folder/out/multispectral.tif"))->spec()->bands));
+        $this->compute(
+            'gather.bundle',
+            ['image' => $this->packed('.tar')],
+            ['groups' => 'multispectral,thermal', 'thermal' => 'joined'],
+            ['result' => "$this->folder/out"],
+        );
+        self::assertSame(
+            ['red', 'nir', 'thermal1'],
+            array_map(fn (Band $band): ?string => $band->role, (new GeoTiffImage("$this->folder/out/multispectral.tif"))->spec()->bands),
+        );
         self::assertFileDoesNotExist("$this->folder/out/thermal.tif");
     }
 
@@ -130,7 +147,11 @@ final class BundleTest extends TestCase
         file_put_contents("$this->folder/letter.doc", 'this is a letter');
         $this->problem(3, 'neither a tar, tar.gz or zip archive nor a folder', fn () => $run("$this->folder/letter.doc"));
         self::zip("$this->folder/empty.zip", ['readme.md' => 'nothing']);
-        $this->problem(3, 'empty.zip holds no metadata text that can be read. It holds readme.md. Assign the bands by hand: red=FILE', fn () => $run("$this->folder/empty.zip"));
+        $this->problem(
+            3,
+            'empty.zip holds no metadata text that can be read. It holds readme.md. Assign the bands by hand: red=FILE',
+            fn () => $run("$this->folder/empty.zip"),
+        );
         self::zip("$this->folder/other.zip", ['m.txt' => str_replace('QUILLON', 'OTHER', self::META)]);
         $this->problem(3, 'other.zip comes from a sensor that is not known here (known are ', fn () => $run("$this->folder/other.zip"));
         self::zip("$this->folder/lacks.zip", ['m.txt' => self::META]);
@@ -170,7 +191,18 @@ final class BundleTest extends TestCase
     public function test_a_public_mission_by_its_metadata(): void
     {
         $bands = ['1' => 'blue', '4' => 'nir', '6_VCID_1' => 'low', '6_VCID_2' => 'high'];
-        $lines = ['GROUP = LANDSAT_METADATA_FILE', 'SPACECRAFT_ID = "LANDSAT_7"', 'SENSOR_ID = "ETM"', 'DATE_ACQUIRED = 2009-07-02', 'SCENE_CENTER_TIME = "10:15:41.1234567Z"', 'SUN_ELEVATION = 58.1', 'RADIANCE_MULT_BAND_1 = 0.77874', 'RADIANCE_ADD_BAND_1 = -6.97874', 'FILE_NAME_QUALITY_L1_PIXEL = "S_QA.TIF"', 'FILE_NAME_BAND_2 = "S_B2.TIF"'];
+        $lines = [
+            'GROUP = LANDSAT_METADATA_FILE',
+            'SPACECRAFT_ID = "LANDSAT_7"',
+            'SENSOR_ID = "ETM"',
+            'DATE_ACQUIRED = 2009-07-02',
+            'SCENE_CENTER_TIME = "10:15:41.1234567Z"',
+            'SUN_ELEVATION = 58.1',
+            'RADIANCE_MULT_BAND_1 = 0.77874',
+            'RADIANCE_ADD_BAND_1 = -6.97874',
+            'FILE_NAME_QUALITY_L1_PIXEL = "S_QA.TIF"',
+            'FILE_NAME_BAND_2 = "S_B2.TIF"',
+        ];
         mkdir("$this->folder/scene");
         foreach ([...array_keys($bands), 'QA', 'gap_mask/S_GM_B1', 'gap_mask/S_GM_B4'] as $name) {
             $file = str_contains((string) $name, '/') ? (string) $name : ((string) $name === 'QA' ? 'S_QA' : "S_B$name");
@@ -180,14 +212,23 @@ final class BundleTest extends TestCase
         array_map(unlink(...), glob("$this->folder/scene/*.stac.json") ?: []);
         file_put_contents("$this->folder/scene/S_MTL.txt", implode("\n", $lines));
         // the others are missing: told by name
-        $this->problem(3, 'lacks the file of its green band', fn () => $this->compute('gather.bundle', ['image' => "$this->folder/scene"], [], ['result' => "$this->folder/out"]));
+        $this->problem(
+            3,
+            'lacks the file of its green band',
+            fn () => $this->compute('gather.bundle', ['image' => "$this->folder/scene"], [], ['result' => "$this->folder/out"]),
+        );
         foreach (['2', '3', '5', '7'] as $name) {
             copy("$this->folder/scene/S_B1.tif", "$this->folder/scene/S_B$name.tif");
             $lines[] = "FILE_NAME_BAND_$name = \"S_B$name.TIF\"";
             copy("$this->folder/scene/gap_mask/S_GM_B1.tif", "$this->folder/scene/gap_mask/S_GM_B$name.tif");
         }
         file_put_contents("$this->folder/scene/S_MTL.txt", implode("\n", $lines));
-        $figures = $this->compute('gather.bundle', ['image' => "$this->folder/scene"], ['groups' => 'multispectral,thermal,quality,gap-mask'], ['result' => "$this->folder/out"]);
+        $figures = $this->compute(
+            'gather.bundle',
+            ['image' => "$this->folder/scene"],
+            ['groups' => 'multispectral,thermal,quality,gap-mask'],
+            ['result' => "$this->folder/out"],
+        );
         self::assertSame('Landsat 7 ETM+', $figures['sensor']);
         self::assertSame(['blue', 'green', 'red', 'nir', 'swir1', 'swir2'], $this->roles('multispectral'));
         $spec = (new GeoTiffImage("$this->folder/out/multispectral.tif"))->spec();
@@ -201,17 +242,34 @@ final class BundleTest extends TestCase
     {
         $folder = $this->delivery();
         unlink("$folder/x_META.txt");
-        file_put_contents("$folder/item.json", (string) json_encode(['type' => 'Feature', 'stac_version' => '1.0.0', 'id' => 'x', 'properties' => ['datetime' => '2031-05-12T10:00:00Z', 'platform' => 'orlune-2', 'view:sun_elevation' => 41.5], 'assets' => [
-            'b3' => ['href' => './x_B3.tif', 'roles' => ['data', 'reflectance'], 'eo:bands' => [['name' => 'B3', 'common_name' => 'red', 'center_wavelength' => 0.66]], 'raster:bands' => [['scale' => 1.0e-4, 'offset' => -0.1]]],
-            'b4' => ['href' => './x_B4.tif', 'bands' => [['name' => 'B4', 'eo:common_name' => 'nir08']]],
-            'b8' => ['href' => './x_B8.tif', 'bands' => [['eo:common_name' => 'lwir11']]],
-            'mask' => ['href' => './x_B7.tif', 'roles' => ['cloud']],
-            'look' => ['href' => './look.png', 'roles' => ['thumbnail']],
-        ]]));
+        file_put_contents(
+            "$folder/item.json",
+            (string) json_encode([
+                'type' => 'Feature',
+                'stac_version' => '1.0.0',
+                'id' => 'x',
+                'properties' => ['datetime' => '2031-05-12T10:00:00Z', 'platform' => 'orlune-2', 'view:sun_elevation' => 41.5],
+                'assets' => [
+                    'b3' => [
+                        'href' => './x_B3.tif',
+                        'roles' => ['data', 'reflectance'],
+                        'eo:bands' => [['name' => 'B3', 'common_name' => 'red', 'center_wavelength' => 0.66]],
+                        'raster:bands' => [['scale' => 1.0e-4, 'offset' => -0.1]],
+                    ],
+                    'b4' => ['href' => './x_B4.tif', 'bands' => [['name' => 'B4', 'eo:common_name' => 'nir08']]],
+                    'b8' => ['href' => './x_B8.tif', 'bands' => [['eo:common_name' => 'lwir11']]],
+                    'mask' => ['href' => './x_B7.tif', 'roles' => ['cloud']],
+                    'look' => ['href' => './look.png', 'roles' => ['thumbnail']],
+                ],
+            ]),
+        );
         $this->compute('gather.bundle', ['image' => $folder], ['groups' => 'multispectral,thermal,quality'], ['result' => "$this->folder/out"]);
         self::assertSame([['red', 'nir'], ['thermal1'], ['quality']], [$this->roles('multispectral'), $this->roles('thermal'), $this->roles('quality')]);
         $spec = (new GeoTiffImage("$this->folder/out/multispectral.tif"))->spec();
-        self::assertSame([0.66, ['reflectance_gain' => 1.0e-4, 'reflectance_offset' => -0.1], 'orlune-2', 41.5], [$spec->bands[0]->wavelength, $spec->bands[0]->constants, $spec->properties['platform'], $spec->properties['view:sun_elevation']]);
+        self::assertSame(
+            [0.66, ['reflectance_gain' => 1.0e-4, 'reflectance_offset' => -0.1], 'orlune-2', 41.5],
+            [$spec->bands[0]->wavelength, $spec->bands[0]->constants, $spec->properties['platform'], $spec->properties['view:sun_elevation']],
+        );
     }
 
     public function test_sensor_profiles_keep_to_their_schema(): void

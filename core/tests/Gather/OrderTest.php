@@ -24,17 +24,28 @@ final class OrderTest extends TestCase
         mkdir("$this->folder/files");
         mkdir("$this->folder/state");
         foreach (['B3' => 4000, 'B4' => 8000] as $name => $value) {
-            $this->raster("files/x_$name.tif", new RasterSpec(self::grid(64, 64), [new Band], SampleType::UInt16, null), [array_map(fn (int $i): int => $value + ($i * 7919) % 997, range(0, 64 * 64 - 1))]);
+            $this->raster("files/x_$name.tif", new RasterSpec(self::grid(64, 64), [new Band()], SampleType::UInt16, null), [
+                array_map(fn (int $i): int => $value + (($i * 7919) % 997), range(0, 64 * 64 - 1)),
+            ]);
             unlink("$this->folder/files/x_$name.stac.json");
         }
-        file_put_contents("$this->folder/files/M.txt", "SPACECRAFT = VELISANDE-1\nINSTRUMENT = QUILLON\nSENSED_DATE = 2031-05-12\nBAND_3_FILE = x_B3.tif\nBAND_4_FILE = x_B4.tif");
+        file_put_contents(
+            "$this->folder/files/M.txt",
+            "SPACECRAFT = VELISANDE-1\nINSTRUMENT = QUILLON\nSENSED_DATE = 2031-05-12\nBAND_3_FILE = x_B3.tif\nBAND_4_FILE = x_B4.tif",
+        );
         self::shell(['tar', '-C', "$this->folder/files", '-czf', "$this->folder/files/scene.tar.gz", 'x_B3.tif', 'x_B4.tif', 'M.txt']);
         $socket = stream_socket_server('tcp://127.0.0.1:0');
         self::assertIsResource($socket);
         $address = (string) stream_socket_get_name($socket, false);
         fclose($socket);
         $this->url = "http://$address";
-        $server = proc_open([PHP_BINARY, '-S', $address, __DIR__.'/../fixtures/stac/server.php'], [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']], $pipes, null, ['FILES' => "$this->folder/files", 'STATE' => "$this->folder/state", 'PHP_CLI_SERVER_WORKERS' => '1'] + getenv());
+        $server = proc_open(
+            [PHP_BINARY, '-S', $address, __DIR__.'/../fixtures/stac/server.php'],
+            [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']],
+            $pipes,
+            null,
+            ['FILES' => "$this->folder/files", 'STATE' => "$this->folder/state", 'PHP_CLI_SERVER_WORKERS' => '1'] + getenv(),
+        );
         self::assertIsResource($server);
         $this->server = $server;
         for ($i = 0; $i < 500 && ! is_resource(@fsockopen(...explode(':', $address))); $i++) {
@@ -55,7 +66,13 @@ final class OrderTest extends TestCase
      */
     private function order(string $manner, string $scene, array $more = [], ?Context $context = null): array
     {
-        return $this->compute('gather.order', [], ['archive' => "$this->url/$manner", 'collection' => 'optical', 'scene' => $scene] + $more, ['result' => "$this->folder/out"], $context);
+        return $this->compute(
+            'gather.order',
+            [],
+            ['archive' => "$this->url/$manner", 'collection' => 'optical', 'scene' => $scene] + $more,
+            ['result' => "$this->folder/out"],
+            $context,
+        );
     }
 
     /** @return list<string|null> */
@@ -67,12 +84,25 @@ final class OrderTest extends TestCase
     public function test_pages_are_followed_and_what_is_asked_for_is_sent(): void
     {
         $api = new Api("$this->url/good/");
-        self::assertSame(['title' => 'Test archive', 'collections' => [['id' => 'optical', 'title' => 'Optical'], ['id' => 'radar', 'title' => 'radar']]], $api->about());
+        self::assertSame(
+            ['title' => 'Test archive', 'collections' => [['id' => 'optical', 'title' => 'Optical'], ['id' => 'radar', 'title' => 'radar']]],
+            $api->about(),
+        );
         ['items' => $items, 'more' => $more] = $api->search(['optical'], [7.9, 54.5, 8.2, 54.8], '2031-01-01', null, 20.0);
         // clouds beyond the limit are left out here too, items that tell none stay
         self::assertSame(['S1', 'T1', 'S2', 'T2', 'T3'], array_column($items, 'id'));
         self::assertFalse($more);
-        self::assertEquals(['collections' => ['optical'], 'bbox' => [7.9, 54.5, 8.2, 54.8], 'datetime' => '2031-01-01T00:00:00Z/..', 'limit' => 100, 'query' => ['eo:cloud_cover' => ['lte' => 20.0]], 'token' => 3], json_decode((string) file_get_contents("$this->folder/state/query"), true));
+        self::assertEquals(
+            [
+                'collections' => ['optical'],
+                'bbox' => [7.9, 54.5, 8.2, 54.8],
+                'datetime' => '2031-01-01T00:00:00Z/..',
+                'limit' => 100,
+                'query' => ['eo:cloud_cover' => ['lte' => 20.0]],
+                'token' => 3,
+            ],
+            json_decode((string) file_get_contents("$this->folder/state/query"), true),
+        );
         ['items' => $items, 'more' => $more] = $api->search(most: 3);
         self::assertSame([3, true], [count($items), $more]);
     }
@@ -169,6 +199,9 @@ final class OrderTest extends TestCase
         self::assertSame('2032-01-02T00:00:00Z', (new GeoTiffImage("$this->folder/out/image.tif"))->spec()->properties['datetime']);
         // what the archive told stays with it, and which step made it
         self::assertSame(['VV'], (new GeoTiffImage("$this->folder/out/image.tif"))->spec()->properties['sar:polarizations']);
-        self::assertSame('gather.image', json_decode((string) file_get_contents("$this->folder/out/image.stac.json"), true)['properties']['chorometra:made']['kind']);
+        self::assertSame(
+            'gather.image',
+            json_decode((string) file_get_contents("$this->folder/out/image.stac.json"), true)['properties']['chorometra:made']['kind'],
+        );
     }
 }

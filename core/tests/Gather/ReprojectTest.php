@@ -35,7 +35,12 @@ final class ReprojectTest extends TestCase
         $image = $this->image('a.tif', 31, 23, ['red' => array_merge(...$case['image'])]);
         $m = $case['map'];
         // the fixture's map goes from new pixels to old ones: laid over the image's own transform it is the new grid
-        $grid = new Grid($case['size'][0], $case['size'][1], [431_000 + 20 * $m['c0'], 20 * $m['cx'], 20 * $m['cy'], 6_072_000 - 20 * $m['r0'], -20 * $m['rx'], -20 * $m['ry']], 32632);
+        $grid = new Grid(
+            $case['size'][0],
+            $case['size'][1],
+            [431_000 + 20 * $m['c0'], 20 * $m['cx'], 20 * $m['cy'], 6_072_000 - 20 * $m['r0'], -20 * $m['rx'], -20 * $m['ry']],
+            32632,
+        );
         $expected = array_map(fn (?float $value): float => $value ?? NAN, array_merge(...$case[$how]));
         $warped = new Warped(new GeoTiffImage($image), $grid, Resampling::from($how));
         $whole = $warped->values(0, new Window(0, 0, ...$case['size']));
@@ -71,7 +76,11 @@ final class ReprojectTest extends TestCase
         $holes = $this->image('h.tif', 31, 23, ['red' => array_map(fn (?float $value): float => $value ?? NAN, array_merge(...$case['holes']))]);
         $codes = $this->classes('c.tif', 31, 23, array_merge(...$case['codes']), ['a', 'b', 'c']);
         $grid = new Grid(12, 9, [431_000.0, 50.0, 0.0, 6_072_000.0, 0.0, -50.0], 32632);
-        self::assertClose(array_merge(...$case['average']), (new Warped(new GeoTiffImage($holes), $grid, Resampling::Average))->values(0, new Window(0, 0, 12, 9)), 2e-5);
+        self::assertClose(
+            array_merge(...$case['average']),
+            (new Warped(new GeoTiffImage($holes), $grid, Resampling::Average))->values(0, new Window(0, 0, 12, 9)),
+            2e-5,
+        );
         self::assertEquals(array_merge(...$case['mode']), (new Warped(new GeoTiffImage($codes), $grid, Resampling::Mode))->values(0, new Window(0, 0, 12, 9)));
     }
 
@@ -131,7 +140,12 @@ final class ReprojectTest extends TestCase
         self::assertSame('WGS 84 / Pseudo-Mercator', $figures['crs']);
         $spec = (new GeoTiffImage("$this->folder/web.tif"))->spec();
         self::assertSame([3857, 'red', 'nir'], [$spec->grid->epsg, $spec->bands[0]->role, $spec->bands[1]->role]);
-        $this->compute('gather.reproject', ['image' => "$this->folder/web.tif", 'align-to' => $path], ['resampling' => 'cubic'], ['result' => "$this->folder/back.tif"]);
+        $this->compute(
+            'gather.reproject',
+            ['image' => "$this->folder/web.tif", 'align-to' => $path],
+            ['resampling' => 'cubic'],
+            ['result' => "$this->folder/back.tif"],
+        );
         self::assertTrue((new GeoTiffImage("$this->folder/back.tif"))->spec()->grid->matches((new GeoTiffImage($path))->spec()->grid));
         $back = self::pixels("$this->folder/back.tif", 0);
         for ($i = 0; $i < 120 * 90; $i++) {
@@ -147,14 +161,24 @@ final class ReprojectTest extends TestCase
         $map = $this->classes('map.tif', 300, 200, array_map(fn (int $i): int => 1 + intdiv($i, 37) % 3, range(0, 300 * 200 - 1)), ['a', 'b', 'c']);
         $hashes = [];
         foreach ([1, 2, 5] as $workers) {
-            $this->compute('gather.reproject', ['image' => $map], ['crs' => 32631, 'resampling' => 'mode'], ['result' => "$this->folder/m.tif"], new Context($workers, $this->folder));
+            $this->compute(
+                'gather.reproject',
+                ['image' => $map],
+                ['crs' => 32631, 'resampling' => 'mode'],
+                ['result' => "$this->folder/m.tif"],
+                new Context($workers, $this->folder),
+            );
             $hashes[] = md5_file("$this->folder/m.tif");
         }
         self::assertCount(1, array_unique($hashes));
         $spec = (new GeoTiffImage("$this->folder/m.tif"))->spec();
         self::assertSame([1 => 'a', 2 => 'b', 3 => 'c'], array_map(fn (array $class): string => $class['name'], $spec->legend->classes ?? []));
         self::assertEqualsCanonicalizing([1, 2, 3, 255], array_keys(array_count_values(self::pixels("$this->folder/m.tif", 0))));
-        $this->problem(2, 'map.tif holds codes, which can\'t be mixed: take nearest or mode.', fn () => $this->compute('gather.reproject', ['image' => $map], ['crs' => 32631, 'resampling' => 'cubic'], ['result' => "$this->folder/m.tif"]));
+        $this->problem(
+            2,
+            'map.tif holds codes, which can\'t be mixed: take nearest or mode.',
+            fn () => $this->compute('gather.reproject', ['image' => $map], ['crs' => 32631, 'resampling' => 'cubic'], ['result' => "$this->folder/m.tif"]),
+        );
     }
 
     public function test_what_can_not_be_done_is_told_at_once(): void

@@ -13,10 +13,22 @@ final class SingleImageTest extends TestCase
 {
     public function test_what_a_file_lacks_is_given_by_hand(): void
     {
-        $path = $this->raster('plain.tif', new RasterSpec(new Grid(2, 1, [500_000.0, 10.0, 0.0, 60_000.0, 0.0, -10.0]), [new Band, new Band], SampleType::UInt16, null), [[7, 0], [9, 8]]);
-        $this->compute('gather.image', ['image' => $path], ['crs' => '32632', 'roles' => 'red,-', 'date' => '2031-05-12', 'nodata' => '0'], ['result' => "$this->folder/out.tif"]);
+        $path = $this->raster(
+            'plain.tif',
+            new RasterSpec(new Grid(2, 1, [500_000.0, 10.0, 0.0, 60_000.0, 0.0, -10.0]), [new Band(), new Band()], SampleType::UInt16, null),
+            [[7, 0], [9, 8]],
+        );
+        $this->compute(
+            'gather.image',
+            ['image' => $path],
+            ['crs' => '32632', 'roles' => 'red,-', 'date' => '2031-05-12', 'nodata' => '0'],
+            ['result' => "$this->folder/out.tif"],
+        );
         $spec = (new GeoTiffImage("$this->folder/out.tif"))->spec();
-        self::assertSame([32632, 'red', null, '2031-05-12T00:00:00Z'], [$spec->grid->epsg, $spec->bands[0]->role, $spec->bands[1]->role, $spec->properties['datetime']]);
+        self::assertSame(
+            [32632, 'red', null, '2031-05-12T00:00:00Z'],
+            [$spec->grid->epsg, $spec->bands[0]->role, $spec->bands[1]->role, $spec->properties['datetime']],
+        );
         self::assertClose([7.0, NAN], self::pixels("$this->folder/out.tif"), 0.0);
     }
 
@@ -48,8 +60,18 @@ final class SingleImageTest extends TestCase
     public function test_a_picture_of_sixteen_bits_is_not_read_as_one_of_eight(): void
     {
         $chunk = fn (string $name, string $body): string => pack('N', strlen($body)).$name.$body.pack('N', crc32($name.$body));
-        file_put_contents("$this->folder/p.png", "\x89PNG\r\n\x1a\n".$chunk('IHDR', pack('NNCCCCC', 2, 1, 16, 0, 0, 0, 0)).$chunk('IDAT', (string) gzcompress("\0\1\2\3\4")).$chunk('IEND', ''));
-        $this->problem(3, 'p.png has 16 bits a sample', fn () => $this->compute('gather.image', ['image' => "$this->folder/p.png"], ['crs' => '32632'], ['result' => "$this->folder/out.tif"]));
+        file_put_contents(
+            "$this->folder/p.png",
+            "\x89PNG\r\n\x1a\n".
+                $chunk('IHDR', pack('NNCCCCC', 2, 1, 16, 0, 0, 0, 0)).
+                $chunk('IDAT', (string) gzcompress("\0\1\2\3\4")).
+                $chunk('IEND', ''),
+        );
+        $this->problem(
+            3,
+            'p.png has 16 bits a sample',
+            fn () => $this->compute('gather.image', ['image' => "$this->folder/p.png"], ['crs' => '32632'], ['result' => "$this->folder/out.tif"]),
+        );
     }
 
     public function test_complex_samples_become_magnitude_and_phase(): void
@@ -72,8 +94,16 @@ final class SingleImageTest extends TestCase
         $bands = (new GeoTiffImage("$this->folder/complex64_separate_tiled.tif"))->spec()->bands;
         self::assertSame(['hh', 'hh', 'vv', 'vv'], array_map(fn (Band $band): ?string => $band->role, $bands));
         self::assertSame(['magnitude', 'phase', 'rad'], [$bands[2]->part, $bands[3]->part, $bands[3]->unit]);
-        $this->compute('gather.image', ['image' => dirname(__DIR__).'/fixtures/tiff/complex64_strip.tif'], ['complex' => 'parts', 'roles' => 'vh'], ['result' => "$this->folder/parts.tif"]);
-        self::assertSame(['real', 'imaginary'], array_map(fn (Band $band): ?string => $band->part, (new GeoTiffImage("$this->folder/parts.tif"))->spec()->bands));
+        $this->compute(
+            'gather.image',
+            ['image' => dirname(__DIR__).'/fixtures/tiff/complex64_strip.tif'],
+            ['complex' => 'parts', 'roles' => 'vh'],
+            ['result' => "$this->folder/parts.tif"],
+        );
+        self::assertSame(
+            ['real', 'imaginary'],
+            array_map(fn (Band $band): ?string => $band->part, (new GeoTiffImage("$this->folder/parts.tif"))->spec()->bands),
+        );
         // the two parts delivered as plain bands
         $two = $this->image('two.tif', 2, 1, ['red' => [1, 2], 'nir' => [0.1, 0.2]]);
         $this->compute('gather.image', ['image' => $two], ['roles' => 'hv-magnitude,hv-phase'], ['result' => "$this->folder/hv.tif"]);

@@ -38,7 +38,10 @@ final class TogetherTest extends TestCase
         $flip = fn (array $ring): array => array_map(fn (array $place): array => [$place[0], -$place[1]], $ring);
         $mask = new PolygonMask([[$flip($case['exterior']), $flip($case['hole'])]], new Grid(20, 16, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], 32632));
         $whole = $mask->cut(array_fill(0, 320, 1), new Window(0, 0, 20, 16), 0);
-        self::assertSame($case['mask'], array_map(fn (array $row): string => implode('', array_map(fn (int $in): string => $in ? '#' : '.', $row)), array_chunk($whole, 20)));
+        self::assertSame(
+            $case['mask'],
+            array_map(fn (array $row): string => implode('', array_map(fn (int $in): string => $in ? '#' : '.', $row)), array_chunk($whole, 20)),
+        );
         // any window sees the same
         $part = $mask->cut(array_fill(0, 35, 1), new Window(5, 6, 7, 5), 0);
         for ($y = 0; $y < 5; $y++) {
@@ -53,7 +56,10 @@ final class TogetherTest extends TestCase
         $figures = $this->compute('gather.subset', ['image' => $image], ['bounds' => '431100,6071800,431300,6071900'], ['result' => "$this->folder/b.tif"]);
         self::assertSame([[5, 15], [5, 10]], [$figures['columns'], $figures['rows']]);
         $spec = (new GeoTiffImage("$this->folder/b.tif"))->spec();
-        self::assertSame([10, 5, 431100.0, 6071900.0, 'nir'], [$spec->grid->width, $spec->grid->height, $spec->grid->transform[0], $spec->grid->transform[3], $spec->bands[1]->role]);
+        self::assertSame(
+            [10, 5, 431100.0, 6071900.0, 'nir'],
+            [$spec->grid->width, $spec->grid->height, $spec->grid->transform[0], $spec->grid->transform[3], $spec->bands[1]->role],
+        );
         self::assertEquals(range(205, 214), array_slice(self::pixels("$this->folder/b.tif", 0), 0, 10));
 
         $area = __DIR__.'/../fixtures/vector/areas.shp';
@@ -62,7 +68,10 @@ final class TogetherTest extends TestCase
         self::assertSame([35, 25], [$spec->grid->width, $spec->grid->height]);
         $found = self::pixels("$this->folder/p.tif", 0);
         // 20 x 20 pixels without the hole of 5 x 10
-        self::assertSame(400 - 50, count(array_filter($found, fn (float $value, int $at): bool => ! is_nan($value) && $at % 35 < 20 && intdiv($at, 35) < 20, ARRAY_FILTER_USE_BOTH)));
+        self::assertSame(
+            400 - 50,
+            count(array_filter($found, fn (float $value, int $at): bool => ! is_nan($value) && $at % 35 < 20 && intdiv($at, 35) < 20, ARRAY_FILTER_USE_BOTH)),
+        );
         self::assertSame((float) (5 * 40 + 5), $found[0]);
         self::assertNan($found[35 * 6 + 6]);
         $this->compute('gather.subset', ['image' => $image, 'area' => $area], ['outside' => 'crop'], ['result' => "$this->folder/c.tif"]);
@@ -80,17 +89,35 @@ final class TogetherTest extends TestCase
         $out = ['result' => "$this->folder/o.tif"];
         $this->problem(2, 'Say what to cut to', fn () => $this->compute('gather.subset', ['image' => $image], [], $out));
         $this->problem(2, 'west below east', fn () => $this->compute('gather.subset', ['image' => $image], ['bounds' => '5,0,1,9'], $out));
-        $this->problem(3, 'The box lies outside i.tif, which is 4 x 4 pixels of 20 m', fn () => $this->compute('gather.subset', ['image' => $image], ['bounds' => '1,1,2,2'], $out));
-        GeoJson::write("$this->folder/far.geojson", [['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [[[1.0, 1.0], [2.0, 1.0], [2.0, 2.0], [1.0, 1.0]]]]]]);
-        $this->problem(3, 'The polygons lie outside i.tif', fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/far.geojson"], [], $out));
-        GeoJson::write("$this->folder/point.geojson", [['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Point', 'coordinates' => [8.0, 54.0]]]]);
-        $this->problem(3, 'point.geojson holds no polygons.', fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/point.geojson"], [], $out));
+        $this->problem(
+            3,
+            'The box lies outside i.tif, which is 4 x 4 pixels of 20 m',
+            fn () => $this->compute('gather.subset', ['image' => $image], ['bounds' => '1,1,2,2'], $out),
+        );
+        GeoJson::write("$this->folder/far.geojson", [
+            ['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [[[1.0, 1.0], [2.0, 1.0], [2.0, 2.0], [1.0, 1.0]]]]],
+        ]);
+        $this->problem(
+            3,
+            'The polygons lie outside i.tif',
+            fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/far.geojson"], [], $out),
+        );
+        GeoJson::write("$this->folder/point.geojson", [
+            ['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Point', 'coordinates' => [8.0, 54.0]]],
+        ]);
+        $this->problem(
+            3,
+            'point.geojson holds no polygons.',
+            fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/point.geojson"], [], $out),
+        );
     }
 
     public function test_a_stack_keeps_roles_and_takes_the_samples_that_hold_all(): void
     {
         $a = $this->image('a.tif', 3, 2, ['red' => [1, 2, 3, 4, 5, 6], 'nir' => [0.5, 1, 1.5, NAN, 2, 2.5]]);
-        $counts = fn (string $name): string => $this->raster($name, new RasterSpec(self::grid(3, 2), [new Band('pan', 'pan')], SampleType::UInt16, 0.0), [[9, 8, 7, 0, 5, 4]]);
+        $counts = fn (string $name): string => $this->raster($name, new RasterSpec(self::grid(3, 2), [new Band('pan', 'pan')], SampleType::UInt16, 0.0), [
+            [9, 8, 7, 0, 5, 4],
+        ]);
         $b = $counts('b.tif');
         $figures = $this->compute('gather.stack', ['images:1' => $a, 'images:2' => $b], [], ['result' => "$this->folder/s.tif"]);
         self::assertSame(['a.tif', 'b.tif'], array_column($figures['from'], 'image'));
@@ -107,7 +134,16 @@ final class TogetherTest extends TestCase
         $this->compute('gather.stack', $many, [], ['result' => "$this->folder/u.tif"]);
         self::assertSame([1.0, 10.0, 12.0], array_map(fn (int $band): float => self::pixels("$this->folder/u.tif", $band)[0], [0, 9, 11]));
         $this->problem(2, 'two images or more', fn () => $this->compute('gather.stack', ['images:1' => $a], [], ['result' => "$this->folder/v.tif"]));
-        $this->problem(3, 'do not lie on one grid', fn () => $this->compute('gather.stack', ['images:1' => $a, 'images:2' => $this->image('w.tif', 2, 2, ['red' => [1, 2, 3, 4]])], [], ['result' => "$this->folder/v.tif"]));
+        $this->problem(
+            3,
+            'do not lie on one grid',
+            fn () => $this->compute(
+                'gather.stack',
+                ['images:1' => $a, 'images:2' => $this->image('w.tif', 2, 2, ['red' => [1, 2, 3, 4]])],
+                [],
+                ['result' => "$this->folder/v.tif"],
+            ),
+        );
     }
 
     public function test_a_mosaic_in_order(): void
@@ -126,7 +162,10 @@ final class TogetherTest extends TestCase
         self::assertSame([1025.0, 2029.0], [$at('l.tif', 25, 5), $at('l.tif', 29, 15)]);
         // the second given first: its grid is stretched to the north-west
         $this->compute('gather.mosaic', ['images:1' => $b, 'images:2' => $a], [], ['result' => "$this->folder/r.tif"]);
-        self::assertSame(array_map(fn (float $value): string => (string) $value, self::pixels("$this->folder/l.tif", 0)), array_map(fn (float $value): string => (string) $value, self::pixels("$this->folder/r.tif", 0)));
+        self::assertSame(
+            array_map(fn (float $value): string => (string) $value, self::pixels("$this->folder/l.tif", 0)),
+            array_map(fn (float $value): string => (string) $value, self::pixels("$this->folder/r.tif", 0)),
+        );
     }
 
     public function test_images_fade_into_each_other(): void
@@ -151,7 +190,12 @@ final class TogetherTest extends TestCase
         $a = $this->piece('a.tif', 0, 0, 150, 100, $ground);
         // another exposure: no straight line
         $b = $this->piece('b.tif', 60, 20, 150, 100, fn (int $x, int $y): float => 12 + 0.02 * $ground($x, $y) ** 2);
-        $figures = $this->compute('gather.mosaic', ['images:1' => $a, 'images:2' => $b], ['match' => 'histogram', 'overlap' => 'last'], ['result' => "$this->folder/m.tif"]);
+        $figures = $this->compute(
+            'gather.mosaic',
+            ['images:1' => $a, 'images:2' => $b],
+            ['match' => 'histogram', 'overlap' => 'last'],
+            ['result' => "$this->folder/m.tif"],
+        );
         self::assertGreaterThan(7000, $figures['matched'][0]['pixels']);
         $found = self::pixels("$this->folder/m.tif", 0);
         $worst = 0.0;
@@ -162,7 +206,11 @@ final class TogetherTest extends TestCase
         }
         self::assertLessThan(0.6, $worst, 'of values from 20 to 85');
         $far = $this->piece('far.tif', 500, 0, 20, 20, $ground);
-        $this->problem(3, 'far.tif overlaps those before it in fewer than 100 pixels', fn () => $this->compute('gather.mosaic', ['images:1' => $a, 'images:2' => $far], ['match' => 'histogram'], ['result' => "$this->folder/n.tif"]));
+        $this->problem(
+            3,
+            'far.tif overlaps those before it in fewer than 100 pixels',
+            fn () => $this->compute('gather.mosaic', ['images:1' => $a, 'images:2' => $far], ['match' => 'histogram'], ['result' => "$this->folder/n.tif"]),
+        );
         self::assertFileDoesNotExist("$this->folder/n.tif");
     }
 
@@ -182,7 +230,13 @@ final class TogetherTest extends TestCase
         $this->compute('gather.reproject', ['image' => $b], ['crs' => 3035, 'resampling' => 'cubic'], ['result' => "$this->folder/b2.tif"]);
         $hashes = [];
         foreach ([1, 3] as $workers) {
-            $this->compute('gather.mosaic', ['images:1' => $a, 'images:2' => "$this->folder/b2.tif"], ['overlap' => 'blend', 'fade' => 10, 'resampling' => 'cubic', 'match' => 'histogram'], ['result' => "$this->folder/m.tif"], new Context($workers, $this->folder));
+            $this->compute(
+                'gather.mosaic',
+                ['images:1' => $a, 'images:2' => "$this->folder/b2.tif"],
+                ['overlap' => 'blend', 'fade' => 10, 'resampling' => 'cubic', 'match' => 'histogram'],
+                ['result' => "$this->folder/m.tif"],
+                new Context($workers, $this->folder),
+            );
             $hashes[] = md5_file("$this->folder/m.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);
@@ -198,7 +252,9 @@ final class TogetherTest extends TestCase
         $two = $this->image('two.tif', 3, 1, ['red' => [1, 2, 3], 'nir' => [1, 2, 3]]);
         $nir = $this->image('nir.tif', 3, 1, ['nir' => [1, 2, 3]]);
         $map = $this->classes('map.tif', 3, 1, [1, 2, 1], ['x', 'y']);
-        $run = fn (string $one, string $other, array $set = []) => fn () => $this->compute('gather.mosaic', ['images:1' => $one, 'images:2' => $other], $set, ['result' => "$this->folder/m.tif"]);
+        $run = fn (string $one, string $other, array $set = []) => fn () => $this->compute('gather.mosaic', ['images:1' => $one, 'images:2' => $other], $set, [
+            'result' => "$this->folder/m.tif",
+        ]);
         $this->problem(3, 'a.tif has 1 bands and two.tif has 2', $run($a, $two));
         $this->problem(3, 'Band 1 is red in a.tif and nir in nir.tif', $run($a, $nir));
         $this->problem(3, 'are not alike', $run($a, $map));

@@ -70,15 +70,23 @@ final class CrsTest extends TestCase
         self::assertSame(['datum' => 'OSGB36, brought to WGS 84 by EPSG:1314: right to about 2 m; WGS 84'], Crs::datums($on(27700), $on(32630)));
         self::assertSame([], Crs::datums($on(3857), $on(32630)));
         // a file with a way of its own, and one that tells no more than its ellipsoid
-        $keys = fn (array $more, array $doubles): array => ['directory' => [1, 1, 1, 3 + intdiv(count($more), 4), 1024, 0, 1, 2, 2048, 0, 1, 32767, 2056, 0, 1, 7004, ...$more], 'doubles' => $doubles, 'text' => ''];
+        $keys = fn (array $more, array $doubles): array => [
+            'directory' => [1, 1, 1, 3 + intdiv(count($more), 4), 1024, 0, 1, 2, 2048, 0, 1, 32767, 2056, 0, 1, 7004, ...$more],
+            'doubles' => $doubles,
+            'text' => '',
+        ];
         $grid = new Grid(1, 1, [10.0, 1.0, 0.0, 50.0, 0.0, -1.0], null, $keys([2062, 34736, 7, 0], [598.1, 73.7, 418.2, 0.202, 0.045, -2.455, 6.7]));
-        self::assertSame('a datum without a name on an ellipsoid of 6377397.155 m, brought to WGS 84 by the file itself: by how much they differ is not published', Crs::datum($grid)?->told());
+        self::assertSame(
+            'a datum without a name on an ellipsoid of 6377397.155 m, brought to WGS 84 by the file itself: by how much they differ is not published',
+            Crs::datum($grid)?->told(),
+        );
         self::assertClose(Crs::of(4314)?->inverse(10.0, 50.0) ?? [], Crs::ofGrid($grid)?->inverse(10.0, 50.0) ?? [], 1e-12);
         $plain = new Grid(1, 1, [10.0, 1.0, 0.0, 50.0, 0.0, -1.0], null, $keys([], []));
         self::assertClose([10.0, 50.0], Crs::ofGrid($plain)?->inverse(10.0, 50.0) ?? [], 0.0);
         self::assertStringContainsString('taken for WGS 84: by how much they differ is not published', Crs::datum($plain)?->told() ?? '');
         // as other programs write it
-        $text = 'PROJCS["British_National_Grid",GEOGCS["GCS_OSGB_1936",DATUM["D_OSGB_1936",SPHEROID["Airy_1830",6377563.396,299.3249646]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",400000.0],PARAMETER["False_Northing",-100000.0],PARAMETER["Central_Meridian",-2.0],PARAMETER["Scale_Factor",0.9996012717],PARAMETER["Latitude_Of_Origin",49.0],UNIT["Meter",1.0]]';
+        $text =
+            'PROJCS["British_National_Grid",GEOGCS["GCS_OSGB_1936",DATUM["D_OSGB_1936",SPHEROID["Airy_1830",6377563.396,299.3249646]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",400000.0],PARAMETER["False_Northing",-100000.0],PARAMETER["Central_Meridian",-2.0],PARAMETER["Scale_Factor",0.9996012717],PARAMETER["Latitude_Of_Origin",49.0],UNIT["Meter",1.0]]';
         self::assertClose(Crs::of(27700)?->inverse(430_000.0, 310_000.0) ?? [], WellKnownText::projection($text)?->inverse(430_000.0, 310_000.0) ?? [], 1e-12);
         self::assertSame('OSGB36', WellKnownText::datum($text)?->name);
     }
@@ -90,7 +98,10 @@ final class CrsTest extends TestCase
             'lcc one parallel' => [[3075 => 9, 2056 => 7008], [3081 => 18.0, 3080 => -77.0, 3092 => 0.9998, 3082 => 250000.0, 3083 => 150000.0]],
             'lcc south' => [[3075 => 8, 2048 => 4283], [3078 => -35.0, 3079 => -15.0, 3085 => -25.0, 3084 => 135.0]],
             'tm origin' => [[3075 => 1, 2056 => 7001], [3081 => 49.0, 3080 => -2.0, 3092 => 0.9996012717, 3082 => 400000.0, 3083 => -100000.0]],
-            'albers feet' => [[3075 => 11, 2056 => 7019, 3076 => 9003], [3078 => 27.5, 3079 => 35.0, 3081 => 18.0, 3080 => -100.0, 3082 => 4921250.0, 3083 => 19685000.0]],
+            'albers feet' => [
+                [3075 => 11, 2056 => 7019, 3076 => 9003],
+                [3078 => 27.5, 3079 => 35.0, 3081 => 18.0, 3080 => -100.0, 3082 => 4921250.0, 3083 => 19685000.0],
+            ],
             'stere parallel south' => [[3075 => 15, 2056 => 7022], [3081 => -67.0, 3095 => 140.0, 3082 => 300000.0, 3083 => 200000.0]],
         ];
         foreach (self::fixture('proj_grid_codes.json')['definitions'] as $name => ['points' => $points]) {
@@ -114,7 +125,9 @@ final class CrsTest extends TestCase
         self::assertNull(Crs::fromGeographic(null, 0.0, 0.0));
         $this->problem(3, 'old.tif is in EPSG:1027, which is not known here: bring it in one that is', fn () => Crs::need(1027, 'old.tif'));
         // keys that say too little
-        self::assertNull(Crs::ofGrid(new Grid(1, 1, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], null, ['directory' => [1, 1, 0, 1, 1024, 0, 1, 1], 'doubles' => [], 'text' => ''])));
+        self::assertNull(
+            Crs::ofGrid(new Grid(1, 1, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], null, ['directory' => [1, 1, 0, 1, 1024, 0, 1, 1], 'doubles' => [], 'text' => ''])),
+        );
     }
 
     public function test_places_beyond_reach_are_no_numbers(): void

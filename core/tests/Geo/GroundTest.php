@@ -14,7 +14,11 @@ final class GroundTest extends TestCase
     public function test_geodesics(): void
     {
         foreach (self::fixture('proj_points.json')['geodesics'] as $line) {
-            self::assertEqualsWithDelta($line['metres'], Geodesic::distance([$line['lon1'], $line['lat1']], [$line['lon2'], $line['lat2']], new Ellipsoid), 1e-3);
+            self::assertEqualsWithDelta(
+                $line['metres'],
+                Geodesic::distance([$line['lon1'], $line['lat1']], [$line['lon2'], $line['lat2']], new Ellipsoid()),
+                1e-3,
+            );
         }
         self::assertSame(0.0, Geodesic::distance([9.0, 54.0], [9.0, 54.0], new Ellipsoid));
         // nearly opposite places
@@ -29,7 +33,12 @@ final class GroundTest extends TestCase
             $within = $case['keeps'][0] ? 0.002 : 1e-6;
             self::assertEqualsWithDelta(1.0, $ground->area($case['ring']) / $case['area'], $within, $case['name']);
             self::assertEqualsWithDelta(1.0, $ground->length($case['ring']) / $case['length'], $case['keeps'][1] ? 0.002 : 1e-6, $case['name']);
-            self::assertEqualsWithDelta($ground->area($case['ring']), $ground->area(array_reverse($case['ring'])), 1e-6 * $case['area'], 'whichever way it runs');
+            self::assertEqualsWithDelta(
+                $ground->area($case['ring']),
+                $ground->area(array_reverse($case['ring'])),
+                1e-6 * $case['area'],
+                'whichever way it runs',
+            );
             [$a, $b] = [$case['ring'][0], $case['ring'][1]];
             self::assertEqualsWithDelta(1.0, $ground->distance($a, $b) / $case['first'], $case['keeps'][1] ? 0.002 : 1e-9, $case['name']);
         }
@@ -58,11 +67,19 @@ final class GroundTest extends TestCase
     {
         // the cap above 80° north, by the authalic latitude (Snyder 1987, equation 3-12)
         $ring = array_map(fn (int $k): array => [3.6 * $k, 80.0], range(0, 100));
-        $ellipsoid = new Ellipsoid;
-        self::assertEqualsWithDelta(M_PI * $ellipsoid->axis ** 2 * ($ellipsoid->q(M_PI / 2) - $ellipsoid->q(deg2rad(80.0))), Ground::onEllipsoid($ring, $ellipsoid), 1e3);
+        $ellipsoid = new Ellipsoid();
+        self::assertEqualsWithDelta(
+            M_PI * $ellipsoid->axis ** 2 * ($ellipsoid->q(M_PI / 2) - $ellipsoid->q(deg2rad(80.0))),
+            Ground::onEllipsoid($ring, $ellipsoid),
+            1e3,
+        );
         self::assertNull(Ground::of(new Grid(10, 10)));
         self::assertNull(Ground::of(new Grid(10, 10, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632, controls: [[0.0, 0.0, 1.0, 1.0]])));
         // 43560 square feet of survey are an acre, 0.40468726 ha (NIST Handbook 44, appendix C, from memory)
-        self::assertEqualsWithDelta(0.40468726, Ground::of(new Grid(1, 1, [6_500_000.0, 66.0, 0.0, 1_800_000.0, 0.0, -660.0], 2229))?->pixelArea(0, 0) / 1e4, 1e-4);
+        self::assertEqualsWithDelta(
+            0.40468726,
+            Ground::of(new Grid(1, 1, [6_500_000.0, 66.0, 0.0, 1_800_000.0, 0.0, -660.0], 2229))?->pixelArea(0, 0) / 1e4,
+            1e-4,
+        );
     }
 }

@@ -29,6 +29,9 @@ final class ClassColoursTest extends TestCase
             [$red, , $blue] = array_map(hexdec(...), str_split(substr($colour, 1), 2));
             self::assertTrue($blue < 200 || $blue <= $red, "$colour is no blue");
         }
-        self::assertCount(20, array_filter(ClassColours::of(array_fill(0, 20, 'x')), fn (string $colour): bool => preg_match('/^#[0-9a-f]{6}$/', $colour) === 1));
+        self::assertCount(
+            20,
+            array_filter(ClassColours::of(array_fill(0, 20, 'x')), fn (string $colour): bool => preg_match('/^#[0-9a-f]{6}$/', $colour) === 1),
+        );
     }
 }

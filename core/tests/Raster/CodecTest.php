@@ -28,7 +28,9 @@ final class CodecTest extends TestCase
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(21));
         // lengths that are no multiples of a machine word
         foreach ([1, 2, 3, 7, 8, 9, 31, 4097, 8200] as $count) {
-            $bytes = $type->isFloat() ? pack($code, ...array_map(fn (): float => $random->getInt(-9999, 9999) / 8, range(1, $count))) : $random->getBytes($count * $type->bytes());
+            $bytes = $type->isFloat()
+                ? pack($code, ...array_map(fn (): float => $random->getInt(-9999, 9999) / 8, range(1, $count)))
+                : $random->getBytes($count * $type->bytes());
             $plain = array_values((array) unpack($code, $bytes));
             self::assertSame(array_map(floatval(...), $plain), Codec::values($bytes, $type, null), "$count values");
             self::assertSame($bytes, Codec::encode($plain, $type, null));
@@ -53,7 +55,18 @@ final class CodecTest extends TestCase
 
     public function test_nodata_becomes_nan_and_nan_nodata(): void
     {
-        foreach ([[SampleType::UInt8, 255.0], [SampleType::UInt16, 0.0], [SampleType::Int16, -9999.0], [SampleType::Int8, -1.0], [SampleType::UInt32, 7.0], [SampleType::Int32, -1.0], [SampleType::Float32, -9999.0], [SampleType::Float64, 1e30]] as [$type, $nodata]) {
+        foreach (
+            [
+                [SampleType::UInt8, 255.0],
+                [SampleType::UInt16, 0.0],
+                [SampleType::Int16, -9999.0],
+                [SampleType::Int8, -1.0],
+                [SampleType::UInt32, 7.0],
+                [SampleType::Int32, -1.0],
+                [SampleType::Float32, -9999.0],
+                [SampleType::Float64, 1e30],
+            ] as [$type, $nodata]
+        ) {
             $bytes = Codec::encode([3.0, NAN, 5.0], $type, $nodata);
             self::assertClose([3.0, NAN, 5.0], Codec::values($bytes, $type, $nodata), 0.0, $type->value);
             self::assertClose([3.0, $nodata, 5.0], Codec::values($bytes, $type, null), 0.0, $type->value);
@@ -83,7 +96,10 @@ final class CodecTest extends TestCase
         self::assertSame([SampleType::UInt8, 255.0], [$few->type, $few->nodata]);
         $many = RasterSpec::classes(self::grid(1, 1), Legend::of(array_map(strval(...), range(1, 300))));
         self::assertSame([SampleType::UInt16, 65535.0], [$many->type, $many->nodata]);
-        self::assertSame(['a', 'unlabelled', 'class 9', 1, null], [$few->legend?->name(1), $few->legend?->name(0), $few->legend?->name(9), $few->legend?->codeOf('a'), $few->legend?->codeOf('b')]);
+        self::assertSame(
+            ['a', 'unlabelled', 'class 9', 1, null],
+            [$few->legend?->name(1), $few->legend?->name(0), $few->legend?->name(9), $few->legend?->codeOf('a'), $few->legend?->codeOf('b')],
+        );
     }
 
     public function test_a_grid_tells_itself_in_a_clause(): void

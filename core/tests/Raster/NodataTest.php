@@ -32,7 +32,17 @@ final class NodataTest extends TestCase
     private function area(): string
     {
         $ring = [[431_205, 6_071_795], [432_795, 6_071_795], [432_795, 6_070_205], [431_205, 6_070_205], [431_205, 6_071_795]];
-        file_put_contents("$this->folder/area.geojson", json_encode(['type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']], 'features' => [['type' => 'Feature', 'properties' => null, 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]]]], JSON_THROW_ON_ERROR));
+        file_put_contents(
+            "$this->folder/area.geojson",
+            json_encode(
+                [
+                    'type' => 'FeatureCollection',
+                    'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']],
+                    'features' => [['type' => 'Feature', 'properties' => null, 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]]],
+                ],
+                JSON_THROW_ON_ERROR,
+            ),
+        );
 
         return "$this->folder/area.geojson";
     }
@@ -41,7 +51,11 @@ final class NodataTest extends TestCase
     {
         $heights = $this->heights();
         $out = "$this->folder/r.tif";
-        $this->raster('east.tif', new RasterSpec(new Grid(100, 100, [433_200.0, 20.0, 0.0, 6_072_200.0, 0.0, -20.0], 32632), [new Band], SampleType::Int16, null), [array_fill(0, 10_000, 0)]);
+        $this->raster(
+            'east.tif',
+            new RasterSpec(new Grid(100, 100, [433_200.0, 20.0, 0.0, 6_072_200.0, 0.0, -20.0], 32632), [new Band()], SampleType::Int16, null),
+            [array_fill(0, 10_000, 0)],
+        );
         $mask = $this->classes('mask.tif', 100, 100, array_map(fn (int $i): int => $i === 4_200 ? 1 : 0, range(0, 9_999)), ['gap']);
         $all = 10_000;
         // 80 x 80 centres lie in the area
@@ -62,7 +76,14 @@ final class NodataTest extends TestCase
             }
             self::assertContains(0.0, $found, $kind);
         }
-        $kept = CallOpener::call(Registry::get('segment.slice'), ['image' => $heights], ['limits' => '5'], ['segments' => $out], new Context(1, $this->folder), $this->area())->image();
+        $kept = CallOpener::call(
+            Registry::get('segment.slice'),
+            ['image' => $heights],
+            ['limits' => '5'],
+            ['segments' => $out],
+            new Context(1, $this->folder),
+            $this->area(),
+        )->image();
         self::assertSame(80 * 80, count(array_filter(self::pixels($kept), fn (float $value): bool => ! is_nan($value))));
     }
 
@@ -94,8 +115,14 @@ final class NodataTest extends TestCase
         $step = array_map(fn (int $i): int => $i % 40 < 20 ? 1 : 1000, range(0, 1_599));
         $signs = array_map(fn (int $i): int => $i % 2 ? 1 : -1, range(0, 1_599));
         $half = new Grid(77, 77, [431_015.0, 10.0, 0.0, 6_071_985.0, 0.0, -10.0], 32632);
-        foreach ([[$step, SampleType::UInt16, Resampling::Cubic], [$signs, SampleType::Int16, Resampling::Bilinear], [$signs, SampleType::Float32, Resampling::Bilinear]] as [$values, $type, $how]) {
-            $path = $this->raster('s.tif', new RasterSpec(self::grid(40, 40), [new Band], $type, 0.0), [$values]);
+        foreach (
+            [
+                [$step, SampleType::UInt16, Resampling::Cubic],
+                [$signs, SampleType::Int16, Resampling::Bilinear],
+                [$signs, SampleType::Float32, Resampling::Bilinear],
+            ] as [$values, $type, $how]
+        ) {
+            $path = $this->raster('s.tif', new RasterSpec(self::grid(40, 40), [new Band()], $type, 0.0), [$values]);
             $warped = new Warped(new GeoTiffImage($path), $half, $how);
             $exact = $warped->values(0, new Window(0, 0, 77, 77));
             $stored = self::pixels($warped);
@@ -129,7 +156,13 @@ final class NodataTest extends TestCase
             self::assertEqualsWithDelta(4.0 * intdiv($i, 64) + intdiv($i % 16, 4), $value, 1e-9);
         }
         $codes = $this->classes('c.tif', 4, 1, [1, 2, 2, 3], ['a', 'b', 'c']);
-        self::assertSame([1.0, 1.0, 2.0, 2.0, 2.0, 2.0, 3.0, 3.0], (new Warped(new GeoTiffImage($codes), new Grid(8, 1, [431_000.0, 10.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), Resampling::Mode))->values(0, new Window(0, 0, 8, 1)));
+        self::assertSame(
+            [1.0, 1.0, 2.0, 2.0, 2.0, 2.0, 3.0, 3.0],
+            (new Warped(new GeoTiffImage($codes), new Grid(8, 1, [431_000.0, 10.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), Resampling::Mode))->values(
+                0,
+                new Window(0, 0, 8, 1),
+            ),
+        );
         // pixels whose centre lies off the edge have what lies under them: the third reaches 20 m into the image
         $wide = new Grid(3, 1, [431_000.0 - 60.0, 40.0, 0.0, 6_072_000.0, 0.0, -80.0], 32632);
         $found = (new Warped(new GeoTiffImage($path), $wide, Resampling::Average))->values(0, new Window(0, 0, 3, 1));

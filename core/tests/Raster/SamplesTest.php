@@ -29,7 +29,10 @@ final class SamplesTest extends TestCase
             $before = Infinite::seen();
             $found = Codec::values($bytes, SampleType::Float32, NAN);
             self::assertSame($infinite, Infinite::seen() - $before);
-            self::assertSame(md5(pack('E*', ...array_map(fn (float $value): float => is_finite($value) ? $value : NAN, $wanted))), md5(pack('E*', ...array_map(fn (float $value): float => is_finite($value) ? $value : NAN, $found))));
+            self::assertSame(
+                md5(pack('E*', ...array_map(fn (float $value): float => is_finite($value) ? $value : NAN, $wanted))),
+                md5(pack('E*', ...array_map(fn (float $value): float => is_finite($value) ? $value : NAN, $found))),
+            );
         }
     }
 

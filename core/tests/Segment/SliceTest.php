@@ -61,7 +61,12 @@ final class SliceTest extends TestCase
             0.7, 0.1, 0.1, 0.5,
         ];
         $image = $this->image('v.tif', 4, 3, ['red' => $values]);
-        $figures = $this->compute('segment.slice', ['image' => $image], ['limits' => '0.4', 'names' => '-,bright', 'colours' => '#112233,#445566'], ['segments' => "$this->folder/s.tif", 'classes' => "$this->folder/c.tif"]);
+        $figures = $this->compute(
+            'segment.slice',
+            ['image' => $image],
+            ['limits' => '0.4', 'names' => '-,bright', 'colours' => '#112233,#445566'],
+            ['segments' => "$this->folder/s.tif", 'classes' => "$this->folder/c.tif"],
+        );
         self::assertSame([1, 1, 2, 255, 1, 2, 2, 2, 2, 1, 1, 2], self::pixels("$this->folder/c.tif"));
         self::assertSame([1, 1, 2, 0, 1, 2, 2, 2, 3, 4, 4, 2], self::pixels("$this->folder/s.tif"));
         self::assertSame(4, $figures['segments']);
@@ -104,12 +109,18 @@ final class SliceTest extends TestCase
     /** @param  list<int>  $codes */
     private function blocks(array $codes, int $width, int $neighbours, int $rows, Context $context): RunBlocks
     {
-        return RunBlocks::made($width, intdiv(count($codes), $width), $neighbours, $context, 'test', function (int $first, int $count) use ($codes, $width): array {
-            $map = new RunMap($width);
-            $map->append(array_slice($codes, $first * $width, $count * $width), $count);
+        return RunBlocks::made(
+            $width,
+            intdiv(count($codes), $width),
+            $neighbours,
+            $context,
+            'test',
+            function (int $first, int $count) use ($codes, $width): array {
+                $map = new RunMap($width);
+                $map->append(array_slice($codes, $first * $width, $count * $width), $count);
 
-            return [$map, null];
-        }, $rows)[0];
+                return [$map, null];
+            }, $rows)[0];
     }
 
     /** @return array{list<int>, list<int>} codes and parts of the pixels */
@@ -248,12 +259,25 @@ final class SliceTest extends TestCase
     {
         // the upper half below the limit, the lower above; on maps whose pixels differ in size from row to row, or all over
         $values = array_map(fn (int $i): float => $i < 2000 ? 0.0 : 1.0, range(0, 3999));
-        foreach ([[4326, [9.0, 0.05, 0.0, 60.0, 0.0, -0.2]], [3857, [1_000_000.0, 2_000.0, 0.0, 7_500_000.0, 0.0, -2_000.0]], [3413, [500_000.0, 5_000.0, 0.0, 300_000.0, 0.0, -5_000.0]], [32632, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0]]] as [$epsg, $transform]) {
+        foreach (
+            [
+                [4326, [9.0, 0.05, 0.0, 60.0, 0.0, -0.2]],
+                [3857, [1_000_000.0, 2_000.0, 0.0, 7_500_000.0, 0.0, -2_000.0]],
+                [3413, [500_000.0, 5_000.0, 0.0, 300_000.0, 0.0, -5_000.0]],
+                [32632, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0]],
+            ] as [$epsg, $transform]
+        ) {
             $grid = new Grid(40, 100, $transform, $epsg);
             $image = $this->raster("$epsg.tif", new RasterSpec($grid, [new Band]), [$values]);
             $hashes = [];
             foreach ([1, 3] as $workers) {
-                $figures = $this->compute('segment.slice', ['image' => $image], ['limits' => '0.5'], ['classes' => "$this->folder/c.tif"], new Context($workers, $this->folder));
+                $figures = $this->compute(
+                    'segment.slice',
+                    ['image' => $image],
+                    ['limits' => '0.5'],
+                    ['classes' => "$this->folder/c.tif"],
+                    new Context($workers, $this->folder),
+                );
                 $hashes[] = json_encode($figures['classes']);
             }
             self::assertSame($hashes[0], $hashes[1]);
@@ -268,7 +292,9 @@ final class SliceTest extends TestCase
     public function test_bad_limits(): void
     {
         $image = $this->image('v.tif', 2, 1, ['red' => [0.1, 0.5]]);
-        $run = fn (array $settings, ?string $path = null) => $this->compute('segment.slice', ['image' => $path ?? $image], $settings, ['classes' => "$this->folder/c.tif"]);
+        $run = fn (array $settings, ?string $path = null) => $this->compute('segment.slice', ['image' => $path ?? $image], $settings, [
+            'classes' => "$this->folder/c.tif",
+        ]);
         self::assertSame('limits', $this->problem(2, 'limits is missing', fn () => $run([]))->about);
         self::assertSame('The limit 0.9 lies outside the data: red runs from 0.1 to 0.5. Slices beyond hold nothing.', $run(['limits' => '0.9'])['warning']);
         self::assertSame([1, 1], self::pixels("$this->folder/c.tif"));
@@ -278,7 +304,11 @@ final class SliceTest extends TestCase
         $this->problem(2, '3 names are given for 2 slices', fn () => $run(['limits' => '0.3', 'names' => 'a,b,c']));
         $this->problem(2, 'is no colour', fn () => $run(['limits' => '0.3', 'colours' => 'red,blue']));
         $this->problem(3, 'no band 3', fn () => $run(['limits' => '0.3', 'band' => '3']));
-        $this->problem(3, 'nodata all over', fn () => $run(['limits' => '0.3'], $this->raster('n.tif', new RasterSpec(self::grid(2, 1), [new Band]), [[NAN, NAN]])));
+        $this->problem(
+            3,
+            'nodata all over',
+            fn () => $run(['limits' => '0.3'], $this->raster('n.tif', new RasterSpec(self::grid(2, 1), [new Band()]), [[NAN, NAN]])),
+        );
         self::assertFileDoesNotExist("$this->folder/c.tif");
     }
 }

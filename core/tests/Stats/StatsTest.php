@@ -45,7 +45,9 @@ final class StatsTest extends TestCase
     {
         $values = array_map(fn (int $i): float => (float) (($i * 7919) % 1777 - 800), range(0, 300 * 600 - 1));
         foreach ([SampleType::Int16, SampleType::Float32] as $type) {
-            $path = $this->raster('w.tif', new RasterSpec(self::grid(300, 600), [new Band], $type, -800.0), [array_map(fn (float $value): float => $value === -800.0 ? NAN : $value, $values)]);
+            $path = $this->raster('w.tif', new RasterSpec(self::grid(300, 600), [new Band()], $type, -800.0), [
+                array_map(fn (float $value): float => $value === -800.0 ? NAN : $value, $values),
+            ]);
             $one = Histogram::of(new GeoTiffImage($path), 0, 64, new Context(1));
             self::assertEquals($one, Histogram::of(new GeoTiffImage($path), 0, 64, new Context(3)));
             $valid = array_values(array_filter($values, fn (float $value): bool => $value !== -800.0));

@@ -73,7 +73,23 @@ final class SettingTest extends TestCase
 
     public function test_a_declaration_tells_only_what_there_is(): void
     {
-        self::assertSame(['name' => 'height', 'type' => 'number', 'default' => 2.5, 'help' => 'How high.', 'unit' => 'm', 'least' => -10.0, 'most' => 10.0], Setting::number('height', 2.5, 'How high.', 'm', -10, 10)->toArray());
-        self::assertSame(['name' => 'way', 'type' => 'choice', 'default' => 'up', 'help' => 'Which way.', 'choices' => ['up'], 'only' => 'fast=yes', 'meanings' => ['up' => 'to the sky']], Setting::choice('way', ['up'], 'up', 'Which way.', ['up' => 'to the sky'])->onlyFor('fast=yes')->toArray());
+        self::assertSame(
+            ['name' => 'height', 'type' => 'number', 'default' => 2.5, 'help' => 'How high.', 'unit' => 'm', 'least' => -10.0, 'most' => 10.0],
+            Setting::number('height', 2.5, 'How high.', 'm', -10, 10)->toArray(),
+        );
+        self::assertSame(
+            [
+                'name' => 'way',
+                'type' => 'choice',
+                'default' => 'up',
+                'help' => 'Which way.',
+                'choices' => ['up'],
+                'only' => 'fast=yes',
+                'meanings' => ['up' => 'to the sky'],
+            ],
+            Setting::choice('way', ['up'], 'up', 'Which way.', ['up' => 'to the sky'])
+                ->onlyFor('fast=yes')
+                ->toArray(),
+        );
     }
 }

@@ -65,7 +65,12 @@ for ($round = 0; $round < 4; $round++) {
     }
     foreach (SampleType::cases() as $type) {
         $bytes = $random->getBytes($count * $type->bytes());
-        $hash("codes $type->value", [Codec::encodeCodes(Codec::codes($type->isFloat() ? Codec::encode($values, $type, null) : $bytes, $type), $type->isFloat() ? SampleType::Int32 : $type)]);
+        $hash("codes $type->value", [
+            Codec::encodeCodes(
+                Codec::codes($type->isFloat() ? Codec::encode($values, $type, null) : $bytes, $type),
+                $type->isFloat() ? SampleType::Int32 : $type,
+            ),
+        ]);
         $hash("values $type->value", Codec::values(Codec::encode($values, $type, $type->isFloat() ? -9999.0 : 0.0), $type, $type->isFloat() ? -9999.0 : 0.0));
         $hash("predictor $type->value", [Predictor::horizontal($random->getBytes($width * 4 * $type->bytes()), $type->bytes(), $width * 2, 2)]);
     }
@@ -74,7 +79,10 @@ for ($round = 0; $round < 4; $round++) {
     }
     // samples of the other byte order, band by band out of pixels
     $file = new GeoTiffImage(dirname(__DIR__).'/fixtures/tiff/u16x3_packbits_be.tif');
-    $hash('big-endian', array_map(fn (int $band): string => $file->read($band, new Window(0, 0, $file->spec()->grid->width, $file->spec()->grid->height)), [0, 1, 2]));
+    $hash(
+        'big-endian',
+        array_map(fn (int $band): string => $file->read($band, new Window(0, 0, $file->spec()->grid->width, $file->spec()->grid->height)), [0, 1, 2]),
+    );
     $hash('lzw', [Unpack::lzw($random->getBytes(400), 100_000) ?? 'broken', Unpack::packBits($random->getBytes(400), 100_000) ?? 'broken']);
     $hash('mean', Reduce::mean($values, $width, $height));
     $hash('mode', Reduce::mode($codes, $width, $height));
@@ -101,7 +109,13 @@ for ($round = 0; $round < 4; $round++) {
         $pairs = [];
         for ($row = 1; $row < $height; $row++) {
             [$a, $b, $c] = array_slice($map->rowStart, $row - 1, 3);
-            Absorb::pairs($pairs, array_slice($map->ends, $a, $b - $a), array_slice($parts, $a, $b - $a), array_slice($map->ends, $b, $c - $b), array_slice($parts, $b, $c - $b));
+            Absorb::pairs(
+                $pairs,
+                array_slice($map->ends, $a, $b - $a),
+                array_slice($parts, $a, $b - $a),
+                array_slice($map->ends, $b, $c - $b),
+                array_slice($parts, $b, $c - $b),
+            );
         }
         $hash("edges $neighbours", $pairs);
         $hash("recoded $neighbours", [$map->recoded(array_map(fn (int $code): int => $code >> 1, $map->codes))->toBytes()]);
@@ -168,7 +182,15 @@ for ($round = 0; $round < 4; $round++) {
     Fourier::square($re, $im, 32);
     $hash('fourier', [$re, $im]);
     $labels = $map->paint($parts, 0, $height);
-    $samples = fn (Window $part): string => Codec::encodeCodes(array_merge(...array_map(fn (int $row): array => array_slice($labels, $row * $width + $part->col, $part->width), range($part->row, $part->row + $part->height - 1))), SampleType::UInt32);
+    $samples = fn (Window $part): string => Codec::encodeCodes(
+        array_merge(
+            ...array_map(
+                fn (int $row): array => array_slice($labels, $row * $width + $part->col, $part->width),
+                range($part->row, $part->row + $part->height - 1),
+            ),
+        ),
+        SampleType::UInt32,
+    );
     $borders = new Borders($width, new Simplify($width, $height, 4, $samples, fn (): array => [1.0, 1.0, 0.0], 1.5));
     $regions = [];
     for ($row = 0; $row < $height; $row++) {

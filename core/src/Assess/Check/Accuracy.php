@@ -51,7 +51,12 @@ final readonly class Accuracy
     /** @return list<float|null> harmonic mean of user's and producer's accuracy */
     public function f1(): array
     {
-        return array_map(fn (int $i): ?float => $this->rowSums[$i] + $this->columnSums[$i] > 0 ? 2 * $this->matrix[$i][$i] / ($this->rowSums[$i] + $this->columnSums[$i]) : null, array_keys($this->matrix));
+        return array_map(
+            fn (int $i): ?float => $this->rowSums[$i] + $this->columnSums[$i] > 0
+                ? (2 * $this->matrix[$i][$i]) / ($this->rowSums[$i] + $this->columnSums[$i])
+                : null,
+            array_keys($this->matrix),
+        );
     }
 
     /** @return array{kappa: float, variance: float}|null null where chance alone agrees fully */

@@ -39,7 +39,12 @@ final class MatrixFigures
             }
             $truth = $legend->codeOf($point['label']) ?? (ctype_digit($point['label']) ? (int) $point['label'] : null);
             if ($truth === null) {
-                throw Problem::input("The label “{$point['label']}” is no class of {$map->name()}; its classes are ".implode(', ', array_map($legend->name(...), $codes)).'.', 'points');
+                throw Problem::input(
+                    "The label “{$point['label']}” is no class of {$map->name()}; its classes are ".
+                        implode(', ', array_map($legend->name(...), $codes)).
+                        '.',
+                    'points',
+                );
             }
             $pairs[] = [$mapped, $truth];
             foreach ([$mapped, $truth] as $code) {
@@ -124,7 +129,12 @@ final class MatrixFigures
         foreach ($figures['matrix'] as $i => $row) {
             $lines[] = [$names[$i], ...$row, array_sum($row), $figures['classes'][$i]['users']];
         }
-        $lines[] = ['total', ...array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names)), $figures['points'], ''];
+        $lines[] = [
+            'total',
+            ...array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names)),
+            $figures['points'],
+            '',
+        ];
         $lines[] = ['producers accuracy', ...array_column($figures['classes'], 'producers'), '', ''];
         $lines[] = ['F1', ...array_column($figures['classes'], 'f1'), '', ''];
         $lines[] = [];
@@ -139,13 +149,27 @@ final class MatrixFigures
             $lines[] = ['overall accuracy', $figures['adjusted']['overall'], '±', $figures['adjusted']['overallHalf']];
             $lines[] = ['class', 'users', '±', 'producers', '±', 'share of area', '±', 'hectares', '±', 'mapped hectares'];
             foreach ($figures['classes'] as $class) {
-                $lines[] = [$class['class'], ...array_values($class['adjusted']), $class['hectares'] ?? '', $class['hectaresHalf'] ?? '', $class['mappedHectares'] ?? ''];
+                $lines[] = [
+                    $class['class'],
+                    ...array_values($class['adjusted']),
+                    $class['hectares'] ?? '',
+                    $class['hectaresHalf'] ?? '',
+                    $class['mappedHectares'] ?? '',
+                ];
             }
         }
         $lines[] = [];
         $lines[] = ['points without label', $figures['unlabelled']];
         $lines[] = ['points outside the map', $figures['outside']];
 
-        return Csv::of(array_map(fn (array $line): array => array_map(fn (string|int|float|null $value): string|int|float|null => is_float($value) ? round($value, 6) : $value, array_values($line)), $lines));
+        return Csv::of(
+            array_map(
+                fn (array $line): array => array_map(
+                    fn (string|int|float|null $value): string|int|float|null => is_float($value) ? round($value, 6) : $value,
+                    array_values($line),
+                ),
+                $lines,
+            ),
+        );
     }
 }

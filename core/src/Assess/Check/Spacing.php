@@ -23,7 +23,10 @@ final class Spacing
                 for ($c = $k - 1; $c <= $k + 1; $c++) {
                     foreach ($this->cells["$a/$b/$c"] ?? [] as [$otherCol, $otherRow, $otherX, $otherY, $otherZ]) {
                         $straight = sqrt(($otherX - $x) ** 2 + ($otherY - $y) ** 2 + ($otherZ - $z) ** 2);
-                        if ($straight < $this->distance && ($this->ground->keepsLengths || $this->ground->distance([$col, $row], [$otherCol, $otherRow]) < $this->distance)) {
+                        if (
+                            $straight < $this->distance &&
+                            ($this->ground->keepsLengths || $this->ground->distance([$col, $row], [$otherCol, $otherRow]) < $this->distance)
+                        ) {
                             return false;
                         }
                     }

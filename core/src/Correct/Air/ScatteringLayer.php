@@ -223,7 +223,17 @@ final readonly class ScatteringLayer
             $a8 = $a[$row + 8] * $w8;
             $a9 = $a[$row + 9] * $w9;
             for ($j = 0; $j < $n; $j++) {
-                $out[] = $a0 * $b[$j] + $a1 * $b[$n + $j] + $a2 * $b[2 * $n + $j] + $a3 * $b[3 * $n + $j] + $a4 * $b[4 * $n + $j] + $a5 * $b[5 * $n + $j] + $a6 * $b[6 * $n + $j] + $a7 * $b[7 * $n + $j] + $a8 * $b[8 * $n + $j] + $a9 * $b[9 * $n + $j];
+                $out[] =
+                    $a0 * $b[$j] +
+                    $a1 * $b[$n + $j] +
+                    $a2 * $b[2 * $n + $j] +
+                    $a3 * $b[3 * $n + $j] +
+                    $a4 * $b[4 * $n + $j] +
+                    $a5 * $b[5 * $n + $j] +
+                    $a6 * $b[6 * $n + $j] +
+                    $a7 * $b[7 * $n + $j] +
+                    $a8 * $b[8 * $n + $j] +
+                    $a9 * $b[9 * $n + $j];
             }
         }
 

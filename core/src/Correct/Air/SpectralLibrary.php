@@ -37,7 +37,10 @@ final readonly class SpectralLibrary
         $separator = str_contains($heading, "\t") ? "\t" : (str_contains($heading, ';') ? ';' : ',');
         $names = array_map(fn (?string $cell): string => trim((string) $cell), str_getcsv($heading, $separator, '"', ''));
         if (count($names) < 2 || $lines === []) {
-            throw Problem::input("$name holds no signatures: a line of headings, then a column of wavelengths and one of reflectance for each cover were expected.", 'signatures');
+            throw Problem::input(
+                "$name holds no signatures: a line of headings, then a column of wavelengths and one of reflectance for each cover were expected.",
+                'signatures',
+            );
         }
         if (count($names) * count($lines) > self::MOST_CELLS) {
             throw Problem::input("$name has more than a million cells: take fewer signatures at a time.", 'signatures');
@@ -47,13 +50,22 @@ final readonly class SpectralLibrary
             if (trim($line) === '') {
                 continue;
             }
-            $cells = array_map(fn (?string $cell): string => str_replace($separator === ';' ? ',' : '', '.', trim((string) $cell)), str_getcsv($line, $separator, '"', ''));
+            $cells = array_map(
+                fn (?string $cell): string => str_replace($separator === ';' ? ',' : '', '.', trim((string) $cell)),
+                str_getcsv($line, $separator, '"', ''),
+            );
             if (! is_numeric($cells[0]) || count($cells) !== count($names)) {
-                throw Problem::input(sprintf('Line %d of %s is no line of a signature: %d numbers were expected, a wavelength first.', $number + 2, $name, count($names)), 'signatures');
+                throw Problem::input(
+                    sprintf('Line %d of %s is no line of a signature: %d numbers were expected, a wavelength first.', $number + 2, $name, count($names)),
+                    'signatures',
+                );
             }
             foreach ($cells as $i => $cell) {
                 if ($cell !== '' && (! is_numeric($cell) || ! is_finite((float) $cell))) {
-                    throw Problem::input(sprintf('Line %d of %s holds “%s” for %s, where a number was expected.', $number + 2, $name, mb_substr($cell, 0, 20), $names[$i] ?? ''), 'signatures');
+                    throw Problem::input(
+                        sprintf('Line %d of %s holds “%s” for %s, where a number was expected.', $number + 2, $name, mb_substr($cell, 0, 20), $names[$i] ?? ''),
+                        'signatures',
+                    );
                 }
             }
             $rows[] = array_map(fn (string $cell): ?float => $cell === '' ? null : (float) $cell, $cells);
@@ -69,7 +81,10 @@ final readonly class SpectralLibrary
             if ($i > 0) {
                 $values = array_map(fn (array $row): ?float => $row[$i] ?? null, $rows);
                 $isPercent = max([0.0, ...array_filter($values, fn (?float $value): bool => $value !== null)]) > 1.5;
-                $covers[$cover === '' ? "cover $i" : $cover] = array_map(fn (?float $value): ?float => $value === null ? null : ($isPercent ? $value / 100 : $value), $values);
+                $covers[$cover === '' ? "cover $i" : $cover] = array_map(
+                    fn (?float $value): ?float => $value === null ? null : ($isPercent ? $value / 100 : $value),
+                    $values,
+                );
             }
         }
 

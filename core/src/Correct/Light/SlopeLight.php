@@ -30,7 +30,16 @@ final class SlopeLight
             $axes[] = [$rowNorth / $eight, -$colNorth / $eight, $colEast / $eight, -$rowEast / $eight];
         }
 
-        return self::incidence(self::framed($dem, $rows), $rows->width, $rows->rows, $axes, cos($zenith), sin($zenith) * sin($azimuth), sin($zenith) * cos($azimuth), $slopes);
+        return self::incidence(
+            self::framed($dem, $rows),
+            $rows->width,
+            $rows->rows,
+            $axes,
+            cos($zenith),
+            sin($zenith) * sin($azimuth),
+            sin($zenith) * cos($azimuth),
+            $slopes,
+        );
     }
 
     /**

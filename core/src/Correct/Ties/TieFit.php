@@ -16,7 +16,15 @@ final readonly class TieFit
      * @param  list<string>  $states  of each point: used, weak, rejected, struck
      * @param  list<float|null>  $residuals  in pixels
      */
-    private function __construct(public array $cols, public array $rows, public array $states, public array $residuals, public float $rmse, private float $width, private float $height) {}
+    private function __construct(
+        public array $cols,
+        public array $rows,
+        public array $states,
+        public array $residuals,
+        public float $rmse,
+        private float $width,
+        private float $height,
+    ) {}
 
     /**
      * Outliers are rejected by the median of the residuals, again until none is left.
@@ -38,7 +46,14 @@ final readonly class TieFit
             for ($round = 0; $round < 20; $round++) {
                 $used = array_keys($states, 'used', true);
                 if (count($used) < max($terms + ($terms > 1 ? 1 : 0), 3)) {
-                    throw Problem::input(sprintf('Only %d tie points are left, too few for the transform %s: take more points, accept weaker ones, or a simpler transform.', count($used), $transform), 'transform');
+                    throw Problem::input(
+                        sprintf(
+                            'Only %d tie points are left, too few for the transform %s: take more points, accept weaker ones, or a simpler transform.',
+                            count($used),
+                            $transform,
+                        ),
+                        'transform',
+                    );
                 }
                 $design = array_map(fn (int $k): array => self::row($points[$k]['col'], $points[$k]['row'], $width, $height, $now), $used);
                 $cols = LeastSquares::solve($design, array_map(fn (int $k): float => $points[$k]['dc'], $used));

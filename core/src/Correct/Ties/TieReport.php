@@ -34,15 +34,37 @@ final class TieReport
         foreach ($points as $k => $point) {
             [$x, $y] = $grid->toMap($point['col'], $point['row']);
             [$dc, $dr] = $fit->shift($point['col'], $point['row']);
-            $rows[] = ['number' => $k + 1, 'at-column' => $point['col'], 'at-row' => $point['row'], 'x' => round($x, 4), 'y' => round($y, 4), 'state' => $fit->states[$k], 'match' => round($point['quality'], 4), 'columns' => round($point['dc'], 4), 'rows' => round($point['dr'], 4), 'residual-columns' => round($point['dc'] - $dc, 4), 'residual-rows' => round($point['dr'] - $dr, 4)];
+            $rows[] = [
+                'number' => $k + 1,
+                'at-column' => $point['col'],
+                'at-row' => $point['row'],
+                'x' => round($x, 4),
+                'y' => round($y, 4),
+                'state' => $fit->states[$k],
+                'match' => round($point['quality'], 4),
+                'columns' => round($point['dc'], 4),
+                'rows' => round($point['dr'], 4),
+                'residual-columns' => round($point['dc'] - $dc, 4),
+                'residual-rows' => round($point['dr'] - $dr, 4),
+            ];
         }
         $counts = array_count_values($fit->states);
         [$dc, $dr] = $fit->shift($grid->width / 2, $grid->height / 2);
 
         return [
-            'transform' => $transform, 'used' => $counts['used'] ?? 0, 'weak' => $counts['weak'] ?? 0, 'rejected' => $counts['rejected'] ?? 0, 'struck' => $counts['struck'] ?? 0,
-            'shift' => ['columns' => round($dc, 4), 'rows' => round($dr, 4), 'metres' => round(hypot($dc * $grid->transform[1] + $dr * $grid->transform[2], $dc * $grid->transform[4] + $dr * $grid->transform[5]), 3)],
-            'rmse' => round($fit->rmse, 4), 'residuals' => self::residuals($rows), 'tie-points' => $rows,
+            'transform' => $transform,
+            'used' => $counts['used'] ?? 0,
+            'weak' => $counts['weak'] ?? 0,
+            'rejected' => $counts['rejected'] ?? 0,
+            'struck' => $counts['struck'] ?? 0,
+            'shift' => [
+                'columns' => round($dc, 4),
+                'rows' => round($dr, 4),
+                'metres' => round(hypot($dc * $grid->transform[1] + $dr * $grid->transform[2], $dc * $grid->transform[4] + $dr * $grid->transform[5]), 3),
+            ],
+            'rmse' => round($fit->rmse, 4),
+            'residuals' => self::residuals($rows),
+            'tie-points' => $rows,
         ];
     }
 
@@ -54,7 +76,10 @@ final class TieReport
      */
     private static function residuals(array $rows): ?array
     {
-        $lengths = array_map(fn (array $row): float => hypot($row['residual-columns'], $row['residual-rows']), array_values(array_filter($rows, fn (array $row): bool => $row['state'] === 'used')));
+        $lengths = array_map(
+            fn (array $row): float => hypot($row['residual-columns'], $row['residual-rows']),
+            array_values(array_filter($rows, fn (array $row): bool => $row['state'] === 'used')),
+        );
         if (count($lengths) < 4 || max($lengths) <= 0) {
             return null;
         }
@@ -77,7 +102,16 @@ final class TieReport
     public static function again(array $rows, Grid $grid, string $transform, float $leastMatch, float $reject, array $struck): array
     {
         $number = fn (mixed $value): float => is_numeric($value) ? (float) $value : NAN;
-        $points = array_map(fn (array $row): array => ['col' => $number($row['at-column'] ?? null), 'row' => $number($row['at-row'] ?? null), 'dc' => $number($row['columns'] ?? null), 'dr' => $number($row['rows'] ?? null), 'quality' => $number($row['match'] ?? null)], $rows);
+        $points = array_map(
+            fn (array $row): array => [
+                'col' => $number($row['at-column'] ?? null),
+                'row' => $number($row['at-row'] ?? null),
+                'dc' => $number($row['columns'] ?? null),
+                'dr' => $number($row['rows'] ?? null),
+                'quality' => $number($row['match'] ?? null),
+            ],
+            $rows,
+        );
 
         return self::figures($points, TieFit::through($points, $transform, $grid->width, $grid->height, $leastMatch, $reject, $struck), $grid, $transform);
     }

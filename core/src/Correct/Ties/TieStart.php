@@ -48,6 +48,11 @@ final readonly class TieStart
         [$col, $row] = [0.5 * $this->grid->width, 0.5 * $this->grid->height];
         [$c, $r] = $this->at($col, $row);
 
-        return ['columns' => round($c - $col, 2), 'rows' => round($r - $row, 2), 'turned-by' => round(rad2deg(atan2($this->sine, $this->cosine)), 2), 'scale' => round(hypot($this->cosine, $this->sine), 4)];
+        return [
+            'columns' => round($c - $col, 2),
+            'rows' => round($r - $row, 2),
+            'turned-by' => round(rad2deg(atan2($this->sine, $this->cosine)), 2),
+            'scale' => round(hypot($this->cosine, $this->sine), 4),
+        ];
     }
 }

@@ -96,8 +96,12 @@ final class Borders
      * @param  array<int, true>|null  $wanted  codes whose regions are wanted; all when null
      * @param  int  $minimum  pixels; smaller regions come without rings
      */
-    public function __construct(private readonly int $width, private readonly ?Simplify $simplify = null, private readonly ?array $wanted = null, private readonly int $minimum = 1)
-    {
+    public function __construct(
+        private readonly int $width,
+        private readonly ?Simplify $simplify = null,
+        private readonly ?array $wanted = null,
+        private readonly int $minimum = 1,
+    ) {
         $this->wide = $width + 1;
         $this->above = $this->regions = array_fill(0, $width + 1, 0);
         $this->down = array_fill(0, $width + 1, -1);

@@ -12,7 +12,14 @@ final readonly class Region
      * @param  list<array{float, int}>  $sums  of values over it, and how many there were, by band
      * @param  list<array{list<int>, list<int>}>  $rings  all corners, and those kept where it is simplified
      */
-    public function __construct(public int $code, public int $pixels, public array $sums, private array $rings, private bool $isSimplified, private int $wide) {}
+    public function __construct(
+        public int $code,
+        public int $pixels,
+        public array $sums,
+        private array $rings,
+        private bool $isSimplified,
+        private int $wide,
+    ) {}
 
     /**
      * Rings as they are delivered: without corners on straight lines, or simplified, with all corners that neighbours share.

@@ -27,8 +27,14 @@ final class Simplify
      * @param  \Closure(int, int): array{float, float, float}  $metricAt  around a column and row: squared metres of a column, of a row, and their product
      * @param  float  $tolerance  metres, above 0
      */
-    public function __construct(private readonly int $width, private readonly int $height, private readonly int $bytes, private readonly \Closure $samples, private readonly \Closure $metricAt, private readonly float $tolerance)
-    {
+    public function __construct(
+        private readonly int $width,
+        private readonly int $height,
+        private readonly int $bytes,
+        private readonly \Closure $samples,
+        private readonly \Closure $metricAt,
+        private readonly float $tolerance,
+    ) {
         $this->wide = $width + 1;
     }
 
@@ -206,7 +212,12 @@ final class Simplify
             $left = $col < $left ? $col : $left;
             $right = $col > $right ? $col : $right;
         }
-        $window = (new Window($left - 1, intdiv(min($corners), $this->wide) - 1, $right - $left + 2, intdiv(max($corners), $this->wide) - intdiv(min($corners), $this->wide) + 2))->within($this->width, $this->height);
+        $window = (new Window(
+            $left - 1,
+            intdiv(min($corners), $this->wide) - 1,
+            $right - $left + 2,
+            intdiv(max($corners), $this->wide) - intdiv(min($corners), $this->wide) + 2,
+        ))->within($this->width, $this->height);
         $this->near = [$window->col, $window->row, $window->width, ($this->samples)($window)];
     }
 

@@ -40,7 +40,11 @@ final readonly class Contents
     public function entry(string $file, bool $isPattern): ?Entry
     {
         foreach ($this->entries as $entry) {
-            if ($isPattern ? preg_match('~'.str_replace('~', '\~', $file).'~i', $entry->name) === 1 : strcasecmp($entry->base(), $file) === 0 || $entry->name === $file) {
+            if (
+                $isPattern
+                    ? preg_match('~'.str_replace('~', '\~', $file).'~i', $entry->name) === 1
+                    : strcasecmp($entry->base(), $file) === 0 || $entry->name === $file
+            ) {
                 return $entry;
             }
         }
@@ -51,7 +55,12 @@ final readonly class Contents
     /** @return list<string> names of the image files */
     public function rasters(): array
     {
-        return array_values(array_map(fn (Entry $entry): string => $entry->base(), array_filter($this->entries, fn (Entry $entry): bool => preg_match('/\.tiff?$/i', $entry->name) === 1)));
+        return array_values(
+            array_map(
+                fn (Entry $entry): string => $entry->base(),
+                array_filter($this->entries, fn (Entry $entry): bool => preg_match('/\.tiff?$/i', $entry->name) === 1),
+            ),
+        );
     }
 
     /** A sentence's part that tells what was found. */

@@ -79,7 +79,15 @@ abstract class PackedFiles
     {
         $free = @disk_free_space($folder);
         if ($free !== false && $free < $bytes) {
-            throw Problem::computation(sprintf('%s unpacks to %d MB and the disk that holds %s has %d MB left: make room, then run the step again.', $this->label(), $bytes >> 20, $folder, $free >> 20));
+            throw Problem::computation(
+                sprintf(
+                    '%s unpacks to %d MB and the disk that holds %s has %d MB left: make room, then run the step again.',
+                    $this->label(),
+                    $bytes >> 20,
+                    $folder,
+                    $free >> 20,
+                ),
+            );
         }
     }
 

@@ -85,7 +85,18 @@ final readonly class SensorProfile implements Profile
             $file = isset($band['pattern']) ? $band['pattern'] : ($this->metadata[$key($band['file'] ?? $this->json['file'])] ?? null);
             if ($file !== null) {
                 $unit = in_array($group, ['quality', 'gap-mask'], true) ? null : 'counts';
-                $found[] = ['file' => $file, 'pattern' => isset($band['pattern']), 'band' => new Band($band['role'] ?? null, $band['name'] ?? $band['role'] ?? null, $band['wavelength'] ?? null, $band['bandwidth'] ?? null, $unit, $constants)];
+                $found[] = [
+                    'file' => $file,
+                    'pattern' => isset($band['pattern']),
+                    'band' => new Band(
+                        $band['role'] ?? null,
+                        $band['name'] ?? ($band['role'] ?? null),
+                        $band['wavelength'] ?? null,
+                        $band['bandwidth'] ?? null,
+                        $unit,
+                        $constants,
+                    ),
+                ];
             }
         }
 

@@ -11,8 +11,21 @@ final readonly class StacProfile implements Profile
 {
     /** Common names to roles and groups. */
     private const NAMES = [
-        'coastal' => 'coastal', 'blue' => 'blue', 'green' => 'green', 'red' => 'red', 'rededge' => 'rededge', 'rededge071' => 'rededge', 'nir' => 'nir', 'nir08' => 'nir',
-        'swir16' => 'swir1', 'swir22' => 'swir2', 'pan' => 'pan', 'cirrus' => 'cirrus', 'lwir' => 'thermal1', 'lwir11' => 'thermal1', 'lwir12' => 'thermal2',
+        'coastal' => 'coastal',
+        'blue' => 'blue',
+        'green' => 'green',
+        'red' => 'red',
+        'rededge' => 'rededge',
+        'rededge071' => 'rededge',
+        'nir' => 'nir',
+        'nir08' => 'nir',
+        'swir16' => 'swir1',
+        'swir22' => 'swir2',
+        'pan' => 'pan',
+        'cirrus' => 'cirrus',
+        'lwir' => 'thermal1',
+        'lwir11' => 'thermal1',
+        'lwir12' => 'thermal2',
     ];
 
     private const GROUPS = ['pan' => 'pan', 'cirrus' => 'cirrus', 'thermal1' => 'thermal', 'thermal2' => 'thermal', 'quality' => 'quality'];
@@ -26,12 +39,16 @@ final readonly class StacProfile implements Profile
     {
         $item = Told::orNothing($text);
 
-        return $item !== null && $item->at('type')->text() === 'Feature' && $item->at('stac_version')->isThere() && $item->at('assets')->isMap() ? new self($item) : null;
+        return $item !== null && $item->at('type')->text() === 'Feature' && $item->at('stac_version')->isThere() && $item->at('assets')->isMap()
+            ? new self($item)
+            : null;
     }
 
     public function title(): string
     {
-        return ucfirst(($this->item->at('properties', 'platform')->text() ?? 'STAC Item').' '.implode(', ', $this->item->at('properties', 'instruments')->texts()));
+        return ucfirst(
+            ($this->item->at('properties', 'platform')->text() ?? 'STAC Item').' '.implode(', ', $this->item->at('properties', 'instruments')->texts()),
+        );
     }
 
     public function properties(): array
@@ -54,14 +71,20 @@ final readonly class StacProfile implements Profile
             }
             $raster = $asset->at('raster:bands', 0);
             $scale = $raster->at('scale')->number();
-            $found[] = ['file' => basename($href), 'pattern' => false, 'band' => new Band(
-                $role,
-                $first->at('name')->text() ?? $role,
-                $first->at('eo:center_wavelength')->number() ?? $first->at('center_wavelength')->number(),
-                $first->at('eo:full_width_half_max')->number() ?? $first->at('full_width_half_max')->number(),
-                $role === 'quality' ? null : $raster->at('unit')->text() ?? $asset->at('unit')->text() ?? 'counts',
-                in_array('reflectance', $roles, true) && $scale !== null ? ['reflectance_gain' => $scale, 'reflectance_offset' => $raster->at('offset')->number() ?? 0.0] : [],
-            )];
+            $found[] = [
+                'file' => basename($href),
+                'pattern' => false,
+                'band' => new Band(
+                    $role,
+                    $first->at('name')->text() ?? $role,
+                    $first->at('eo:center_wavelength')->number() ?? $first->at('center_wavelength')->number(),
+                    $first->at('eo:full_width_half_max')->number() ?? $first->at('full_width_half_max')->number(),
+                    $role === 'quality' ? null : $raster->at('unit')->text() ?? ($asset->at('unit')->text() ?? 'counts'),
+                    in_array('reflectance', $roles, true) && $scale !== null
+                        ? ['reflectance_gain' => $scale, 'reflectance_offset' => $raster->at('offset')->number() ?? 0.0]
+                        : [],
+                ),
+            ];
         }
 
         return $found;

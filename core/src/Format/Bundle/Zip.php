@@ -38,7 +38,10 @@ final class Zip extends PackedFiles
     {
         $zip = $this->zip();
         if ($wanted !== []) {
-            $this->room((int) array_sum(array_map(fn (string $name): int => max(0, $zip->statName($name)['size'] ?? 0), array_keys($wanted))), dirname(array_values($wanted)[0]));
+            $this->room(
+                (int) array_sum(array_map(fn (string $name): int => max(0, $zip->statName($name)['size'] ?? 0), array_keys($wanted))),
+                dirname(array_values($wanted)[0]),
+            );
         }
         foreach ($wanted as $name => $target) {
             $stat = $zip->statName($name);

@@ -7,7 +7,24 @@ use Chorometra\Core\Problem;
 /** One image file directory: its tags, read when asked for. */
 final readonly class Directory
 {
-    private const SIZES = [1 => 1, 2 => 1, 3 => 2, 4 => 4, 5 => 8, 6 => 1, 7 => 1, 8 => 2, 9 => 4, 10 => 8, 11 => 4, 12 => 8, 13 => 4, 16 => 8, 17 => 8, 18 => 8];
+    private const SIZES = [
+        1 => 1,
+        2 => 1,
+        3 => 2,
+        4 => 4,
+        5 => 8,
+        6 => 1,
+        7 => 1,
+        8 => 2,
+        9 => 4,
+        10 => 8,
+        11 => 4,
+        12 => 8,
+        13 => 4,
+        16 => 8,
+        17 => 8,
+        18 => 8,
+    ];
 
     /**
      * @param  array<int, array{type: int, count: int, inline: string|null, offset: int}>  $entries
@@ -87,7 +104,12 @@ final readonly class Directory
             }
             $field = substr($entry, 4 + $wordSize, $wordSize);
             $inline = $values * $size <= $wordSize;
-            $entries[$tag] = ['type' => $type, 'count' => $values, 'inline' => $inline ? substr($field, 0, $values * $size) : null, 'offset' => $inline ? 0 : self::number($msb, $wordSize, $field)];
+            $entries[$tag] = [
+                'type' => $type,
+                'count' => $values,
+                'inline' => $inline ? substr($field, 0, $values * $size) : null,
+                'offset' => $inline ? 0 : self::number($msb, $wordSize, $field),
+            ];
         }
 
         return [new self($source, $msb, $entries), self::number($msb, $wordSize, substr($raw, -$wordSize))];
@@ -137,7 +159,10 @@ final readonly class Directory
         if ($entry === null || $size === null || $index < 0 || $index >= $entry['count']) {
             return null;
         }
-        $bytes = $entry['inline'] !== null ? substr($entry['inline'], $index * $size, $size) : $this->source->bytes($entry['offset'] + $index * $size, $size, "tag $tag");
+        $bytes =
+            $entry['inline'] !== null
+                ? substr($entry['inline'], $index * $size, $size)
+                : $this->source->bytes($entry['offset'] + $index * $size, $size, "tag $tag");
 
         return self::number($this->msb, $size, $bytes);
     }

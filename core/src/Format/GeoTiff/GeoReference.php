@@ -58,13 +58,19 @@ final class GeoReference
         $tags = [];
         $t = $grid->transform;
         if ($grid->controls !== null) {
-            $tags[Tag::TIE_POINT] = ['type' => 12, 'values' => array_merge(...array_map(fn (array $one): array => [$one[0], $one[1], 0.0, $one[2], $one[3], 0.0], $grid->controls))];
+            $tags[Tag::TIE_POINT] = [
+                'type' => 12,
+                'values' => array_merge(...array_map(fn (array $one): array => [$one[0], $one[1], 0.0, $one[2], $one[3], 0.0], $grid->controls)),
+            ];
         } elseif ($grid->isReferenced()) {
             if ($t[2] === 0.0 && $t[4] === 0.0 && $t[1] > 0 && $t[5] < 0) {
                 $tags[Tag::PIXEL_SCALE] = ['type' => 12, 'values' => [$t[1], -$t[5], 0.0]];
                 $tags[Tag::TIE_POINT] = ['type' => 12, 'values' => [0.0, 0.0, 0.0, $t[0], $t[3], 0.0]];
             } else {
-                $tags[Tag::TRANSFORMATION] = ['type' => 12, 'values' => [$t[1], $t[2], 0.0, $t[0], $t[4], $t[5], 0.0, $t[3], 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0]];
+                $tags[Tag::TRANSFORMATION] = [
+                    'type' => 12,
+                    'values' => [$t[1], $t[2], 0.0, $t[0], $t[4], $t[5], 0.0, $t[3], 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0],
+                ];
             }
         }
         if ($grid->geoKeys !== null) {
@@ -77,12 +83,26 @@ final class GeoReference
             }
         } elseif ($grid->epsg !== null) {
             $geographic = Crs::isGeographic($grid);
-            $tags[Tag::GEO_KEYS] = ['type' => 3, 'values' => [
-                1, 1, 1, 4,
-                self::MODEL_TYPE, 0, 1, $geographic ? 2 : 1,
-                self::RASTER_TYPE, 0, 1, 1,
-                ...($geographic ? [self::GEODETIC_CRS, 0, 1, $grid->epsg, 2054, 0, 1, 9102] : [self::PROJECTED_CRS, 0, 1, $grid->epsg, 3076, 0, 1, Crs::unitCode($grid->epsg)]),
-            ]];
+            $tags[Tag::GEO_KEYS] = [
+                'type' => 3,
+                'values' => [
+                    1,
+                    1,
+                    1,
+                    4,
+                    self::MODEL_TYPE,
+                    0,
+                    1,
+                    $geographic ? 2 : 1,
+                    self::RASTER_TYPE,
+                    0,
+                    1,
+                    1,
+                    ...$geographic
+                        ? [self::GEODETIC_CRS, 0, 1, $grid->epsg, 2054, 0, 1, 9102]
+                        : [self::PROJECTED_CRS, 0, 1, $grid->epsg, 3076, 0, 1, Crs::unitCode($grid->epsg)],
+                ],
+            ];
         } elseif ($grid->isReferenced()) {
             $tags[Tag::GEO_KEYS] = ['type' => 3, 'values' => [1, 1, 1, 1, self::RASTER_TYPE, 0, 1, 1]];
         }

@@ -293,7 +293,9 @@ final class GeoTiffImage implements Image
         $nodata = self::nodata($main->has(Tag::NODATA) ? $main->text(Tag::NODATA) : '', $full->type);
         $plain = new RasterSpec(
             GeoReference::grid($main, $this->source, $full->width, $full->height),
-            $full->complex ? array_map(fn (int $band): Band => new Band(part: $band % 2 === 0 ? 'real' : 'imaginary'), range(0, $full->bands - 1)) : array_fill(0, $full->bands, new Band),
+            $full->complex
+                ? array_map(fn (int $band): Band => new Band(part: $band % 2 === 0 ? 'real' : 'imaginary'), range(0, $full->bands - 1))
+                : array_fill(0, $full->bands, new Band()),
             $full->type,
             $nodata,
             $main->has(Tag::COLOUR_MAP) && $full->bands === 1 ? Content::Classes : Content::Image,

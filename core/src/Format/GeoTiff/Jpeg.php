@@ -16,7 +16,14 @@ final class Jpeg
         // the tables without their end, the picture without its start
         $whole = strlen($tables) > 4 && str_starts_with($bytes, "\xFF\xD8") ? substr($tables, 0, -2).substr($bytes, 2) : $bytes;
         $size = @getimagesizefromstring($whole);
-        if ($size === false || $size[2] !== IMAGETYPE_JPEG || $size[0] !== $width || $size[1] < $rows || $size[1] > $rows + 4096 || ($size['channels'] ?? 3) !== $samples) {
+        if (
+            $size === false ||
+            $size[2] !== IMAGETYPE_JPEG ||
+            $size[0] !== $width ||
+            $size[1] < $rows ||
+            $size[1] > $rows + 4096 ||
+            ($size['channels'] ?? 3) !== $samples
+        ) {
             return null;
         }
         $picture = @imagecreatefromstring($whole);

@@ -70,7 +70,11 @@ final readonly class Layout
         if (! in_array($compression, [1, 5, self::JPEG, 8, 32773, 32946], true) && ! SystemLibraries::unpacks($compression)) {
             $name = self::COMPRESSIONS[$compression] ?? "number $compression";
             $library = SystemLibraries::file($compression);
-            throw Problem::input("{$source->label()} is compressed with $name, which can't be read here".($library === null ? '' : " without the system's $library").'; save it without compression or with Deflate, LZW or PackBits.');
+            throw Problem::input(
+                "{$source->label()} is compressed with $name, which can't be read here".
+                    ($library === null ? '' : " without the system's $library").
+                    '; save it without compression or with Deflate, LZW or PackBits.',
+            );
         }
         $predictor = $directory->int(Tag::PREDICTOR, 1);
         $applies = in_array($compression, self::PREDICTED, true);
@@ -115,13 +119,39 @@ final readonly class Layout
         }
         // an uncompressed strip of many rows is read as several of few
         if (! $tiled && $compression === 1 && $rowBytes * $blockHeight > 1 << 22) {
-            [$blockHeight, $offsets, $sizes] = self::cut($height, $blockHeight, max(1, intdiv(1 << 22, $rowBytes)), $rowBytes, $separate ? $bands : 1, $offsets, $source);
+            [$blockHeight, $offsets, $sizes] = self::cut(
+                $height,
+                $blockHeight,
+                max(1, intdiv(1 << 22, $rowBytes)),
+                $rowBytes,
+                $separate ? $bands : 1,
+                $offsets,
+                $source,
+            );
         }
         if ($rowBytes * $blockHeight > ($compression === self::JPEG ? self::MOST_JPEG_BYTES : self::MOST_BLOCK_BYTES)) {
-            throw Problem::input(sprintf('%s has blocks of %d MB each, more than fits in memory safely; save it tiled.', $source->label(), ($rowBytes * $blockHeight) >> 20));
+            throw Problem::input(
+                sprintf('%s has blocks of %d MB each, more than fits in memory safely; save it tiled.', $source->label(), ($rowBytes * $blockHeight) >> 20),
+            );
         }
 
-        return new self($width, $height, $bands * $parts, $type, $compression, $applies ? $predictor : 1, $separate, $blockWidth, $blockHeight, $tiled, $offsets, $sizes, $complex, $fill === 2, $compression === self::JPEG ? $directory->bytes(Tag::JPEG_TABLES, 1 << 16) : '');
+        return new self(
+            $width,
+            $height,
+            $bands * $parts,
+            $type,
+            $compression,
+            $applies ? $predictor : 1,
+            $separate,
+            $blockWidth,
+            $blockHeight,
+            $tiled,
+            $offsets,
+            $sizes,
+            $complex,
+            $fill === 2,
+            $compression === self::JPEG ? $directory->bytes(Tag::JPEG_TABLES, 1 << 16) : '',
+        );
     }
 
     public function blocksAcross(): int
@@ -141,7 +171,9 @@ final readonly class Layout
 
     public function blockIndex(int $band, int $across, int $down): int
     {
-        return ($this->separate ? ($this->complex ? $band >> 1 : $band) * $this->blocksAcross() * $this->blocksDown() : 0) + $down * $this->blocksAcross() + $across;
+        return ($this->separate ? ($this->complex ? $band >> 1 : $band) * $this->blocksAcross() * $this->blocksDown() : 0) +
+            $down * $this->blocksAcross() +
+            $across;
     }
 
     /** In which row of blocks the block of an index lies. */
@@ -187,7 +219,9 @@ final readonly class Layout
     {
         $colours = $directory->int(Tag::PHOTOMETRIC, 1);
         if ($type !== SampleType::UInt8 || ! (($samples === 1 && $colours < 2) || ($samples === 3 && ($colours === 2 || $colours === 6)))) {
-            throw Problem::input("{$source->label()} is compressed with JPEG as $samples samples of {$type->value} in a pixel, which can't be read here; save it without compression or with Deflate.");
+            throw Problem::input(
+                "{$source->label()} is compressed with JPEG as $samples samples of {$type->value} in a pixel, which can't be read here; save it without compression or with Deflate.",
+            );
         }
     }
 
@@ -217,7 +251,14 @@ final readonly class Layout
             '64/5' => [SampleType::Int32, true],
             '64/6' => [SampleType::Float32, true],
             '128/6' => [SampleType::Float64, true],
-            default => throw Problem::input(sprintf('%s has samples of %d bits (%s), which can\'t be read here; 8, 16 and 32-bit integers, 32 and 64-bit floats, and complex ones of these can.', $source->label(), $bits[0], [1 => 'unsigned', 2 => 'signed', 3 => 'floating point', 5 => 'complex integer', 6 => 'complex'][$formats[0]] ?? "format {$formats[0]}")),
+            default => throw Problem::input(
+                sprintf(
+                    '%s has samples of %d bits (%s), which can\'t be read here; 8, 16 and 32-bit integers, 32 and 64-bit floats, and complex ones of these can.',
+                    $source->label(),
+                    $bits[0],
+                    [1 => 'unsigned', 2 => 'signed', 3 => 'floating point', 5 => 'complex integer', 6 => 'complex'][$formats[0]] ?? "format {$formats[0]}",
+                ),
+            ),
         };
     }
 }

@@ -43,7 +43,10 @@ final class Predictor
         $out = '';
         foreach (self::pieces($bytes, $rowSamples * $size, 1) as $piece) {
             $planes = self::sum(Codec::codes($piece, SampleType::UInt8), strlen($piece), $rowSamples * $size, $stride, 0xFF);
-            $out .= $size === 4 ? Codec::encodeCodes(self::planes4($planes, strlen($piece), $rowSamples), SampleType::UInt32) : pack('P*', ...self::planes8($planes, strlen($piece), $rowSamples));
+            $out .=
+                $size === 4
+                    ? Codec::encodeCodes(self::planes4($planes, strlen($piece), $rowSamples), SampleType::UInt32)
+                    : pack('P*', ...self::planes8($planes, strlen($piece), $rowSamples));
         }
 
         return $out;

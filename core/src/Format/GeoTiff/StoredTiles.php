@@ -19,10 +19,15 @@ final readonly class StoredTiles
         $source = new TiffBytes($path);
         ['bigEndian' => $bigEndian, 'directories' => $directories] = Directory::all($source);
         foreach ($directories as $index => $directory) {
-            $isOurs = ! $bigEndian && $directory->int(Tag::COMPRESSION, 1) === 8 && $directory->int(Tag::PREDICTOR, 1) === 1 && $directory->int(Tag::FILL_ORDER, 1) === 1
-                && $directory->int(Tag::TILE_WIDTH, 0) === GeoTiffWriter::TILE && $directory->int(Tag::TILE_HEIGHT, 0) === GeoTiffWriter::TILE
-                && ($directory->int(Tag::SAMPLES_PER_PIXEL, 1) === 1 || $directory->int(Tag::PLANAR, 1) === 2)
-                && $directory->int(Tag::NEW_SUBFILE_TYPE, 0) === ($index === 0 ? 0 : 1);
+            $isOurs =
+                ! $bigEndian &&
+                $directory->int(Tag::COMPRESSION, 1) === 8 &&
+                $directory->int(Tag::PREDICTOR, 1) === 1 &&
+                $directory->int(Tag::FILL_ORDER, 1) === 1 &&
+                $directory->int(Tag::TILE_WIDTH, 0) === GeoTiffWriter::TILE &&
+                $directory->int(Tag::TILE_HEIGHT, 0) === GeoTiffWriter::TILE &&
+                ($directory->int(Tag::SAMPLES_PER_PIXEL, 1) === 1 || $directory->int(Tag::PLANAR, 1) === 2) &&
+                $directory->int(Tag::NEW_SUBFILE_TYPE, 0) === ($index === 0 ? 0 : 1);
             if (! $isOurs) {
                 return null;
             }

@@ -16,7 +16,11 @@ final class TiffBytes
     {
         $handle = is_file($path) ? @fopen($path, 'rb') : false;
         if ($handle === false) {
-            throw Problem::input(is_dir($path) ? "{$this->label()} is a folder; a GeoTIFF file was expected." : "{$this->label()} can't be opened: check the path and the permission to read it.");
+            throw Problem::input(
+                is_dir($path)
+                    ? "{$this->label()} is a folder; a GeoTIFF file was expected."
+                    : "{$this->label()} can't be opened: check the path and the permission to read it.",
+            );
         }
         $this->handle = $handle;
         $this->size = (int) (fstat($handle)['size'] ?? 0);

@@ -67,13 +67,18 @@ final class Api
     {
         $landing = $this->json($this->base);
         $link = $this->link($landing, 'search') ?? throw Problem::input("{$this->name()} is no STAC API that can be searched.", 'archive');
-        $query = array_filter([
-            'collections' => $collections ?: null,
-            'bbox' => $bbox,
-            'datetime' => $from === null && $to === null ? null : ($from === null ? '..' : "{$from}T00:00:00Z").'/'.($to === null ? '..' : "{$to}T23:59:59Z"),
-            'limit' => min(100, $most),
-        ], fn (mixed $value): bool => $value !== null);
-        $canQuery = array_filter((array) ($landing['conformsTo'] ?? []), fn (mixed $class): bool => is_string($class) && str_contains($class, 'item-search#query')) !== [];
+        $query = array_filter(
+            [
+                'collections' => $collections ?: null,
+                'bbox' => $bbox,
+                'datetime' => $from === null && $to === null ? null : ($from === null ? '..' : "{$from}T00:00:00Z").'/'.($to === null ? '..' : "{$to}T23:59:59Z"),
+                'limit' => min(100, $most),
+            ],
+            fn (mixed $value): bool => $value !== null,
+        );
+        $canQuery =
+            array_filter((array) ($landing['conformsTo'] ?? []), fn (mixed $class): bool => is_string($class) && str_contains($class, 'item-search#query')) !==
+            [];
         if ($cloud !== null && $canQuery) {
             $query['query'] = ['eo:cloud_cover' => ['lte' => $cloud]];
         }
@@ -166,7 +171,9 @@ final class Api
             return $href;
         }
 
-        return str_starts_with($href, '/') ? (string) preg_replace('~^(https?://[^/]+).*$~i', '$1', $this->base).$href : "$this->base/".preg_replace('~^(\./)+~', '', $href);
+        return str_starts_with($href, '/')
+            ? (string) preg_replace('~^(https?://[^/]+).*$~i', '$1', $this->base).$href
+            : "$this->base/".preg_replace('~^(\./)+~', '', $href);
     }
 
     /**
@@ -176,7 +183,14 @@ final class Api
      */
     private function checked(mixed $item): array
     {
-        if (! is_array($item) || ($item['type'] ?? null) !== 'Feature' || ! is_string($item['id'] ?? null) || $item['id'] === '' || ! is_array($item['assets'] ?? null) || ! is_array($item['properties'] ?? null)) {
+        if (
+            ! is_array($item) ||
+            ($item['type'] ?? null) !== 'Feature' ||
+            ! is_string($item['id'] ?? null) ||
+            $item['id'] === '' ||
+            ! is_array($item['assets'] ?? null) ||
+            ! is_array($item['properties'] ?? null)
+        ) {
             throw Problem::input("{$this->name()} answers with something that is no STAC Item.", 'archive');
         }
 

@@ -57,7 +57,10 @@ final class Fetch
             try {
                 $total = Http::resume($url, $part, $name, $size, function (int $have, ?int $of) use ($name): void {
                     $this->grow($have / 1e6);
-                    $this->context->report($of === null || $of === 0 ? 0.0 : $have / $of, sprintf('fetching %s: %s%s MB', $name, round($have / 1e6, 1), $of === null ? '' : ' of '.round($of / 1e6, 1)));
+                    $this->context->report(
+                        $of === null || $of === 0 ? 0.0 : $have / $of,
+                        sprintf('fetching %s: %s%s MB', $name, round($have / 1e6, 1), $of === null ? '' : ' of '.round($of / 1e6, 1)),
+                    );
                 });
                 $trouble = $this->wrong($part, $size ?? $total, $checksum);
                 if ($trouble === null) {
@@ -133,7 +136,15 @@ final class Fetch
         $free = @disk_free_space($this->folder);
         $needed = max(0, ($size ?? 0) - (is_file($part) ? (int) filesize($part) : 0));
         if ($free !== false && $needed > $free) {
-            throw Problem::computation(sprintf('%s takes %d MB and the disk that holds %s has %d MB left: make room, then run the step again.', $name, $needed >> 20, $this->folder, $free >> 20));
+            throw Problem::computation(
+                sprintf(
+                    '%s takes %d MB and the disk that holds %s has %d MB left: make room, then run the step again.',
+                    $name,
+                    $needed >> 20,
+                    $this->folder,
+                    $free >> 20,
+                ),
+            );
         }
     }
 }

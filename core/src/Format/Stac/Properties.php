@@ -38,6 +38,10 @@ final class Properties
     /** A moment as RFC 3339 writes it. */
     public static function date(?string $text): ?string
     {
-        return $text !== null && preg_match('/^\d{4}-(\d\d)-(\d\d)(T[\d:.]+(Z|[+-]\d\d:?\d\d)?)?$/', $text, $match) && checkdate((int) $match[1], (int) $match[2], (int) substr($text, 0, 4) ?: 1) ? $text : null;
+        return $text !== null &&
+            preg_match('/^\d{4}-(\d\d)-(\d\d)(T[\d:.]+(Z|[+-]\d\d:?\d\d)?)?$/', $text, $match) &&
+            checkdate((int) $match[1], (int) $match[2], (int) substr($text, 0, 4) ?: 1)
+            ? $text
+            : null;
     }
 }

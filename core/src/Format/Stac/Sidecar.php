@@ -33,7 +33,10 @@ final class Sidecar
     /** @param  array<string, mixed>  $made which step made the raster */
     public static function write(string $raster, RasterSpec $spec, array $made): void
     {
-        $json = json_encode(self::item($raster, $spec, $made), JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION);
+        $json = json_encode(
+            self::item($raster, $spec, $made),
+            JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION,
+        );
         Files::write(self::path($raster), $json."\n");
     }
 
@@ -74,7 +77,10 @@ final class Sidecar
             $code = $class->at('value')->whole();
             if ($code !== null && $code >= 0 && $code < 1 << 16 && count($classes) < 1 << 16) {
                 $colour = strtolower(ltrim($class->at('color_hint')->text() ?? '', '#'));
-                $classes[$code] = ['name' => $class->at('title')->text() ?? $class->at('name')->text() ?? "class $code", 'colour' => preg_match('/^[0-9a-f]{6}$/', $colour) ? "#$colour" : '#888888'];
+                $classes[$code] = [
+                    'name' => $class->at('title')->text() ?? ($class->at('name')->text() ?? "class $code"),
+                    'colour' => preg_match('/^[0-9a-f]{6}$/', $colour) ? "#$colour" : '#888888',
+                ];
             }
         }
         $properties = Properties::of($item->at('properties'));
@@ -162,7 +168,18 @@ final class Sidecar
                 ...$spec->properties,
                 'proj:epsg' => $grid->epsg,
                 'proj:shape' => [$grid->height, $grid->width],
-                ...($isPlaced ? ['proj:transform' => [$grid->transform[1], $grid->transform[2], $grid->transform[0], $grid->transform[4], $grid->transform[5], $grid->transform[3]]] : []),
+                ...$isPlaced
+                    ? [
+                        'proj:transform' => [
+                            $grid->transform[1],
+                            $grid->transform[2],
+                            $grid->transform[0],
+                            $grid->transform[4],
+                            $grid->transform[5],
+                            $grid->transform[3],
+                        ],
+                    ]
+                    : [],
                 'chorometra:made' => $made,
             ],
             'links' => [],
@@ -189,15 +206,20 @@ final class Sidecar
     /** @return array<string, mixed> */
     private static function band(Band $band, int $index): array
     {
-        return array_filter([
-            'name' => (string) ($index + 1),
-            'description' => $band->name,
-            'common_name' => in_array($band->role, ['coastal', 'blue', 'green', 'red', 'rededge', 'nir', 'pan', 'cirrus'], true) ? $band->role : (['swir1' => 'swir16', 'swir2' => 'swir22', 'thermal1' => 'lwir11', 'thermal2' => 'lwir12'][$band->role ?? ''] ?? null),
-            'center_wavelength' => $band->wavelength,
-            'full_width_half_max' => $band->bandwidth,
-            'chorometra:role' => $band->role,
-            'chorometra:constants' => $band->constants ?: null,
-            'chorometra:part' => $band->part,
-        ], fn ($value): bool => $value !== null);
+        return array_filter(
+            [
+                'name' => (string) ($index + 1),
+                'description' => $band->name,
+                'common_name' => in_array($band->role, ['coastal', 'blue', 'green', 'red', 'rededge', 'nir', 'pan', 'cirrus'], true)
+                    ? $band->role
+                    : ['swir1' => 'swir16', 'swir2' => 'swir22', 'thermal1' => 'lwir11', 'thermal2' => 'lwir12'][$band->role ?? ''] ?? null,
+                'center_wavelength' => $band->wavelength,
+                'full_width_half_max' => $band->bandwidth,
+                'chorometra:role' => $band->role,
+                'chorometra:constants' => $band->constants ?: null,
+                'chorometra:part' => $band->part,
+            ],
+            fn ($value): bool => $value !== null,
+        );
     }
 }

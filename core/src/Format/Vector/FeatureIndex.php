@@ -51,7 +51,10 @@ final class FeatureIndex
                     continue;
                 }
                 $box = [min($xs), min($ys), max($xs), max($ys)];
-                $text = json_encode(['id' => $number, 'geometry' => $moved, 'properties' => (object) $properties], JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE | JSON_THROW_ON_ERROR);
+                $text = json_encode(
+                    ['id' => $number, 'geometry' => $moved, 'properties' => (object) $properties],
+                    JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE | JSON_THROW_ON_ERROR,
+                );
                 Files::put($handle, $text, $path);
                 $chunk .= pack('E4J2', ...$box, ...[$at, strlen($text)]);
                 $at += strlen($text);

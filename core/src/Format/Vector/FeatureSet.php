@@ -22,7 +22,14 @@ final readonly class FeatureSet
      * @param  int|null  $count  of features, where that is known before they are read
      * @param  \Closure(): iterable<array{geometry: array<mixed>|null, properties: array<string, mixed>}>  $read  starts from the first
      */
-    public function __construct(public string $name, public string $format, public ?Projection $projection, public ?string $crs, public ?int $count, private \Closure $read) {}
+    public function __construct(
+        public string $name,
+        public string $format,
+        public ?Projection $projection,
+        public ?string $crs,
+        public ?int $count,
+        private \Closure $read,
+    ) {}
 
     /** @return array<string, string> what became of places on another datum, for the figures of a step */
     public function datum(): array
@@ -59,7 +66,10 @@ final readonly class FeatureSet
     {
         $to = Crs::ofGrid($grid);
         if ($this->projection === null) {
-            throw Problem::input($this->crs === null ? "$this->name names no CRS: say which it is in." : "$this->name is in $this->crs, which is not known here.", $about);
+            throw Problem::input(
+                $this->crs === null ? "$this->name names no CRS: say which it is in." : "$this->name is in $this->crs, which is not known here.",
+                $about,
+            );
         }
         if ($to === null) {
             throw Problem::input("$this->name can't be laid over the image: the image has no CRS that is known here.", $about);

@@ -258,7 +258,10 @@ final class GeoJsonFile
 
     private function large(): Problem
     {
-        return Problem::input(sprintf('%s has a feature of more than %d MB: simplify it, or cut it into parts.', $this->name, self::MOST_FEATURE >> 20), 'file');
+        return Problem::input(
+            sprintf('%s has a feature of more than %d MB: simplify it, or cut it into parts.', $this->name, self::MOST_FEATURE >> 20),
+            'file',
+        );
     }
 
     private function broken(): Problem

@@ -45,7 +45,14 @@ final class GeoPackage
         $epsg = (int) ($system['code'] ?? 0);
         $projection = ($isEpsg ? Crs::of($epsg) : null) ?? WellKnownText::projection($system['definition'] ?? '');
 
-        return new FeatureSet($name, 'GeoPackage', $projection, $isEpsg ? "EPSG:$epsg" : WellKnownText::name($system['definition'] ?? ''), null, fn (): \Generator => self::aside($name, fn (): \Generator => self::features(self::open($path), $table, $column, $name)));
+        return new FeatureSet(
+            $name,
+            'GeoPackage',
+            $projection,
+            $isEpsg ? "EPSG:$epsg" : WellKnownText::name($system['definition'] ?? ''),
+            null,
+            fn (): \Generator => self::aside($name, fn (): \Generator => self::features(self::open($path), $table, $column, $name)),
+        );
     }
 
     /**
@@ -68,7 +75,10 @@ final class GeoPackage
 
     private static function open(string $path): \PDO
     {
-        $database = new \PDO("sqlite:$path", null, null, [\PDO::ATTR_ERRMODE => \PDO::ERRMODE_EXCEPTION, \PDO::SQLITE_ATTR_OPEN_FLAGS => \PDO::SQLITE_OPEN_READONLY]);
+        $database = new \PDO("sqlite:$path", null, null, [
+            \PDO::ATTR_ERRMODE => \PDO::ERRMODE_EXCEPTION,
+            \PDO::SQLITE_ATTR_OPEN_FLAGS => \PDO::SQLITE_OPEN_READONLY,
+        ]);
         foreach (['trusted_schema = OFF', 'query_only = ON', 'cell_size_check = ON', 'mmap_size = 0'] as $defence) {
             $database->exec("PRAGMA $defence");
         }
@@ -146,7 +156,12 @@ final class GeoPackage
         if (! is_array($row)) {
             throw self::broken($name);
         }
-        if ($row['type'] !== 'table' || ! is_string($row['sql']) || ! preg_match('/^\s*CREATE\s+TABLE\b/i', $row['sql']) || preg_match('/\bGENERATED\b|\bAS\s*\(/i', $row['sql'])) {
+        if (
+            $row['type'] !== 'table' ||
+            ! is_string($row['sql']) ||
+            ! preg_match('/^\s*CREATE\s+TABLE\b/i', $row['sql']) ||
+            preg_match('/\bGENERATED\b|\bAS\s*\(/i', $row['sql'])
+        ) {
             throw Problem::input("$name is refused: “{$table}” in it is no plain table.", 'file');
         }
     }

@@ -52,7 +52,10 @@ final class Geometry
     public static function moved(array $geometry, \Closure $move): array
     {
         if (isset($geometry['geometries'])) {
-            return ['type' => $geometry['type'], 'geometries' => array_map(fn (mixed $part): array => self::moved((array) $part, $move), array_values((array) $geometry['geometries']))];
+            return [
+                'type' => $geometry['type'],
+                'geometries' => array_map(fn (mixed $part): array => self::moved((array) $part, $move), array_values((array) $geometry['geometries'])),
+            ];
         }
         $walk = function (array $at) use (&$walk, $move): array {
             return is_array($at[0] ?? null) || $at === [] ? array_map($walk, $at) : $move($at[0], $at[1]);
@@ -89,10 +92,15 @@ final class Geometry
             return is_array($at[0][0] ?? null) ? array_map($walk, $at) : $thin($at);
         };
         if (isset($geometry['geometries'])) {
-            return ['type' => $geometry['type'], 'geometries' => array_map(fn (mixed $part): array => self::thinned((array) $part, $distance), array_values((array) $geometry['geometries']))];
+            return [
+                'type' => $geometry['type'],
+                'geometries' => array_map(fn (mixed $part): array => self::thinned((array) $part, $distance), array_values((array) $geometry['geometries'])),
+            ];
         }
 
-        return in_array($geometry['type'], ['Point', 'MultiPoint'], true) || $geometry['coordinates'] === [] ? $geometry : ['type' => $geometry['type'], 'coordinates' => $walk((array) $geometry['coordinates'])];
+        return in_array($geometry['type'], ['Point', 'MultiPoint'], true) || $geometry['coordinates'] === []
+            ? $geometry
+            : ['type' => $geometry['type'], 'coordinates' => $walk((array) $geometry['coordinates'])];
     }
 
     /**

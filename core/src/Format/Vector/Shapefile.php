@@ -35,7 +35,14 @@ final class Shapefile
         $isUtf8 = preg_match('/utf-?8|65001/i', (string) self::text("$stem.cpg")) === 1;
         $text = self::text("$stem.prj") ?? self::text("$stem.PRJ") ?? '';
 
-        return new FeatureSet($name, 'shapefile', WellKnownText::projection($text), $text === '' ? null : WellKnownText::name($text), null, fn (): \Generator => self::features($path, $name, $table, $columns, $isUtf8));
+        return new FeatureSet(
+            $name,
+            'shapefile',
+            WellKnownText::projection($text),
+            $text === '' ? null : WellKnownText::name($text),
+            null,
+            fn (): \Generator => self::features($path, $name, $table, $columns, $isUtf8),
+        );
     }
 
     /**
@@ -144,7 +151,15 @@ final class Shapefile
         }
         // the smallest first: the first around a hole is the one
         usort($outer, fn (int $a, int $b): int => abs($areas[$a]) <=> abs($areas[$b]));
-        $boxes = array_map(fn (int $ring): array => [min(array_column($rings[$ring], 0)), min(array_column($rings[$ring], 1)), max(array_column($rings[$ring], 0)), max(array_column($rings[$ring], 1))], $outer);
+        $boxes = array_map(
+            fn (int $ring): array => [
+                min(array_column($rings[$ring], 0)),
+                min(array_column($rings[$ring], 1)),
+                max(array_column($rings[$ring], 0)),
+                max(array_column($rings[$ring], 1)),
+            ],
+            $outer,
+        );
         $polygons = array_map(fn (int $ring): array => [$rings[$ring]], $outer);
         $looks = 0;
         foreach ($holes as $hole) {

@@ -31,7 +31,8 @@ final class Vectors
         return match (true) {
             str_starts_with($head, "SQLite format 3\0") => 'GeoPackage',
             str_starts_with($head, "\0\0\x27\x0a") => 'shapefile',
-            preg_match('/^\s*(\xef\xbb\xbf)?\s*\{/', $head) === 1 && preg_match('/"(Feature|FeatureCollection|Polygon|MultiPolygon|Point|LineString|GeometryCollection|features)"/', $head) === 1 => 'GeoJSON',
+            preg_match('/^\s*(\xef\xbb\xbf)?\s*\{/', $head) === 1 &&
+                preg_match('/"(Feature|FeatureCollection|Polygon|MultiPolygon|Point|LineString|GeometryCollection|features)"/', $head) === 1 => 'GeoJSON',
             default => null,
         };
     }
@@ -40,6 +41,13 @@ final class Vectors
     {
         $file = new GeoJsonFile($path);
 
-        return new FeatureSet(basename($path), 'GeoJSON', Crs::of($file->epsg()), "EPSG:{$file->epsg()}", $file->count, fn (): \Generator => GeoJson::features($file));
+        return new FeatureSet(
+            basename($path),
+            'GeoJSON',
+            Crs::of($file->epsg()),
+            "EPSG:{$file->epsg()}",
+            $file->count,
+            fn (): \Generator => GeoJson::features($file),
+        );
     }
 }

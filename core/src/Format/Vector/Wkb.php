@@ -7,7 +7,15 @@ use Chorometra\Core\Problem;
 /** Well-known binary (OGC 06-103r4, with the Z and M variants of ISO 19125) to the geometries of GeoJSON; heights and measures are left out. */
 final class Wkb
 {
-    private const TYPES = [1 => 'Point', 2 => 'LineString', 3 => 'Polygon', 4 => 'MultiPoint', 5 => 'MultiLineString', 6 => 'MultiPolygon', 7 => 'GeometryCollection'];
+    private const TYPES = [
+        1 => 'Point',
+        2 => 'LineString',
+        3 => 'Polygon',
+        4 => 'MultiPoint',
+        5 => 'MultiLineString',
+        6 => 'MultiPolygon',
+        7 => 'GeometryCollection',
+    ];
 
     private int $at = 0;
 
@@ -52,7 +60,9 @@ final class Wkb
             $parts[] = $this->geometry($depth + 1);
         }
 
-        return $type === 'GeometryCollection' ? ['type' => $type, 'geometries' => $parts] : ['type' => $type, 'coordinates' => array_column($parts, 'coordinates')];
+        return $type === 'GeometryCollection'
+            ? ['type' => $type, 'geometries' => $parts]
+            : ['type' => $type, 'coordinates' => array_column($parts, 'coordinates')];
     }
 
     /** @return list<array{float, float}> */

@@ -21,9 +21,21 @@ final class Http
      * @param  string  $about  the setting that holds the address, and $kind what should answer there
      * @return array<string, mixed>
      */
-    public static function json(string $url, string $what, ?array $body = null, bool $post = false, string $about = 'archive', string $kind = 'a STAC API'): array
-    {
-        [$status, $text] = self::text($url, $what, $about, self::MOST_TEXT, $body !== null || $post ? json_encode($body ?? (object) [], JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR) : null);
+    public static function json(
+        string $url,
+        string $what,
+        ?array $body = null,
+        bool $post = false,
+        string $about = 'archive',
+        string $kind = 'a STAC API',
+    ): array {
+        [$status, $text] = self::text(
+            $url,
+            $what,
+            $about,
+            self::MOST_TEXT,
+            $body !== null || $post ? json_encode($body ?? (object) [], JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR) : null,
+        );
         if ($status === 429 || $status >= 500) {
             throw new Unreachable("$what answers that it can't just now (status $status): try again later.", 3, $about);
         }
@@ -155,7 +167,9 @@ final class Http
                     return 0;
                 }
                 if (@fwrite($file, $piece) !== strlen($piece)) {
-                    $trouble = Problem::computation('The disk that holds '.dirname($part).' is full: make room, then run the step again; what was fetched so far is kept.');
+                    $trouble = Problem::computation(
+                        'The disk that holds '.dirname($part).' is full: make room, then run the step again; what was fetched so far is kept.',
+                    );
 
                     return 0;
                 }

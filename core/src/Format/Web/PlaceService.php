@@ -37,11 +37,24 @@ final readonly class PlaceService
         }
         $grid = $spec->grid;
         [$longitude, $latitude] = Crs::needGrid($grid, $name, 'service')->inverse(...$grid->toMap($grid->width / 2, $grid->height / 2));
-        $query = http_build_query(['coords' => sprintf('POINT(%.5f %.5f)', $longitude, $latitude), 'datetime' => $date, 'f' => 'CoverageJSON'], '', '&', PHP_QUERY_RFC3986);
-        $answer = Http::json(rtrim($this->address, '/')."/position?$query", 'The atmosphere service', about: 'service', kind: 'a collection of OGC API – EDR');
+        $query = http_build_query(
+            ['coords' => sprintf('POINT(%.5f %.5f)', $longitude, $latitude), 'datetime' => $date, 'f' => 'CoverageJSON'],
+            '',
+            '&',
+            PHP_QUERY_RFC3986,
+        );
+        $answer = Http::json(
+            rtrim($this->address, '/')."/position?$query",
+            'The atmosphere service',
+            about: 'service',
+            kind: 'a collection of OGC API – EDR',
+        );
         $told = new Told($answer);
         if ($told->at('type')->text() !== 'Coverage' || ! $told->at('parameters')->isMap() || ! $told->at('ranges')->isMap()) {
-            throw Problem::input('The atmosphere service answers with something that is no coverage: is its address that of a collection of OGC API – EDR?', 'service');
+            throw Problem::input(
+                'The atmosphere service answers with something that is no coverage: is its address that of a collection of OGC API – EDR?',
+                'service',
+            );
         }
         $found = [];
         foreach ($told->at('parameters')->members() as $key => $parameter) {

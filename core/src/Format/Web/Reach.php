@@ -39,7 +39,10 @@ final class Reach
         if (! in_array($host, self::$listed, true) && ! in_array("$host:$port", self::$listed, true)) {
             foreach ($addresses as $address) {
                 if (! self::isPublic($address)) {
-                    throw Problem::call("$what lies in a private network ($host), which is not asked while Chorometra is served to others: list it in CHOROMETRA_PRIVATE_HOSTS first.", $about);
+                    throw Problem::call(
+                        "$what lies in a private network ($host), which is not asked while Chorometra is served to others: list it in CHOROMETRA_PRIVATE_HOSTS first.",
+                        $about,
+                    );
                 }
             }
         }
@@ -51,11 +54,15 @@ final class Reach
     {
         // an IPv4 address in another dress is looked at as what it is
         $packed = (string) @inet_pton($address);
-        if (strlen($packed) === 16 && (str_starts_with($packed, "\0\0\0\0\0\0\0\0\0\0\xff\xff") || str_starts_with($packed, "\0\x64\xff\x9b\0\0\0\0\0\0\0\0"))) {
+        if (
+            strlen($packed) === 16 &&
+            (str_starts_with($packed, "\0\0\0\0\0\0\0\0\0\0\xff\xff") || str_starts_with($packed, "\0\x64\xff\x9b\0\0\0\0\0\0\0\0"))
+        ) {
             $address = (string) inet_ntop(substr($packed, 12));
         }
 
-        return filter_var($address, FILTER_VALIDATE_IP, FILTER_FLAG_NO_PRIV_RANGE | FILTER_FLAG_NO_RES_RANGE) !== false && ! preg_match('/^100\.(6[4-9]|[7-9]\d|1[01]\d|12[0-7])\./', $address);
+        return filter_var($address, FILTER_VALIDATE_IP, FILTER_FLAG_NO_PRIV_RANGE | FILTER_FLAG_NO_RES_RANGE) !== false &&
+            ! preg_match('/^100\.(6[4-9]|[7-9]\d|1[01]\d|12[0-7])\./', $address);
     }
 
     /** @return list<string> */

@@ -47,7 +47,15 @@ final readonly class EdgeWeights
     /** @return list<float> weights of the pixels of a window, which lies inside the image's place */
     public function values(Window $window): array
     {
-        return self::between($this->cells, $this->stride, 1 / $this->side, $window->col - $this->place->col, $window->row - $this->place->row, $window->width, $window->height);
+        return self::between(
+            $this->cells,
+            $this->stride,
+            1 / $this->side,
+            $window->col - $this->place->col,
+            $window->row - $this->place->row,
+            $window->width,
+            $window->height,
+        );
     }
 
     /** @param  list<float>  $cells */

@@ -55,7 +55,17 @@ final readonly class MatchCurve
      */
     public function apply(array $values, int $count): array
     {
-        return self::along($values, $count, $this->table, $this->least, $this->greatest, $this->scale, $this->table[0] - $this->least, $this->table[self::ENTRIES - 1] - $this->greatest, self::ENTRIES - 2);
+        return self::along(
+            $values,
+            $count,
+            $this->table,
+            $this->least,
+            $this->greatest,
+            $this->scale,
+            $this->table[0] - $this->least,
+            $this->table[self::ENTRIES - 1] - $this->greatest,
+            self::ENTRIES - 2,
+        );
     }
 
     /**
@@ -63,8 +73,17 @@ final readonly class MatchCurve
      * @param  list<float>  $table
      * @return list<float>
      */
-    private static function along(array $values, int $count, array $table, float $least, float $greatest, float $scale, float $below, float $above, int $last): array
-    {
+    private static function along(
+        array $values,
+        int $count,
+        array $table,
+        float $least,
+        float $greatest,
+        float $scale,
+        float $below,
+        float $above,
+        int $last,
+    ): array {
         for ($i = 0; $i < $count; $i++) {
             $value = $values[$i];
             if ($value <= $least) {

@@ -43,7 +43,11 @@ final class Absorb
 
     public function __construct(private readonly RunBlocks $blocks, private readonly int $minimum, private readonly Context $context)
     {
-        Memory::reserve(72 * $blocks->count + (128 << 20), sprintf('Joining the small ones of %s segments', number_format($blocks->count)), 'work on a part of the image, or smooth it before');
+        Memory::reserve(
+            72 * $blocks->count + (128 << 20),
+            sprintf('Joining the small ones of %s segments', number_format($blocks->count)),
+            'work on a part of the image, or smooth it before',
+        );
         $this->c = \FFI::cdef();
         $this->size = $this->plain($blocks->count + 1);
         $this->code = $this->plain($blocks->count + 1);
@@ -259,8 +263,11 @@ final class Absorb
         }
         $best = 0;
         foreach ($shared as $other => $length) {
-            if ($best === 0 || $length > $shared[$best]
-                || ($length === $shared[$best] && ($this->size[$other] > $this->size[$best] || ($this->size[$other] === $this->size[$best] && $other < $best)))) {
+            if (
+                $best === 0 ||
+                $length > $shared[$best] ||
+                ($length === $shared[$best] && ($this->size[$other] > $this->size[$best] || ($this->size[$other] === $this->size[$best] && $other < $best)))
+            ) {
                 $best = $other;
             }
         }

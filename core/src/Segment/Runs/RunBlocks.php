@@ -33,8 +33,14 @@ final class RunBlocks
      * @param  string  $stem  of the files' names
      * @param  list<array{int, array{list<int>, list<int>, list<int>}, array{list<int>, list<int>, list<int>}}>  $seams  by block: parts, and ends, codes and parts of its first row's runs, and of its last
      */
-    private function __construct(public readonly int $width, public readonly int $height, public readonly int $rows, private readonly string $stem, private readonly int $neighbours, array $seams)
-    {
+    private function __construct(
+        public readonly int $width,
+        public readonly int $height,
+        public readonly int $rows,
+        private readonly string $stem,
+        private readonly int $neighbours,
+        array $seams,
+    ) {
         $this->parts = array_column($seams, 0);
         [$this->before, $this->joined, $this->count] = $this->joined($seams);
     }
@@ -196,7 +202,10 @@ final class RunBlocks
         $count = 0;
         foreach ($leading as $block => $parts) {
             $before[] = $count;
-            $joined[] = array_combine(array_map(fn (int $part): int => $part - $offsets[$block], $parts), array_map(fn (int $part): int => $numbers[$root($part)], $parts));
+            $joined[] = array_combine(
+                array_map(fn (int $part): int => $part - $offsets[$block], $parts),
+                array_map(fn (int $part): int => $numbers[$root($part)], $parts),
+            );
             $count += $this->parts[$block] - count($parts);
         }
 

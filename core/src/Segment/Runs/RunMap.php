@@ -34,7 +34,10 @@ final class RunMap
     /** The runs as bytes, to be handed from one process to another. */
     public function toBytes(): string
     {
-        return pack('V2', $this->rows(), $this->count()).Codec::encodeCodes($this->rowStart, SampleType::UInt32).Codec::encodeCodes($this->ends, SampleType::UInt32).Codec::encodeCodes($this->codes, SampleType::UInt16);
+        return pack('V2', $this->rows(), $this->count()).
+            Codec::encodeCodes($this->rowStart, SampleType::UInt32).
+            Codec::encodeCodes($this->ends, SampleType::UInt32).
+            Codec::encodeCodes($this->codes, SampleType::UInt16);
     }
 
     /** Rows that another process has cut. */
