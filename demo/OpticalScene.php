@@ -150,7 +150,8 @@ final class OpticalScene
         Files::folder(dirname($bundle));
         $zip->open("$bundle.part", \ZipArchive::CREATE | \ZipArchive::OVERWRITE);
         foreach (
-            [['G', 'green', 0.56, $green], ['R', 'red', 0.665, $red], ['E', 'rededge', 0.705, $edge], ['N', 'nir', 0.842, $nir]] as $index => [$letter, $common, $wavelength, $values]
+            [['G', 'green', 0.56, $green], ['R', 'red', 0.665, $red], ['E', 'rededge', 0.705, $edge], ['N', 'nir', 0.842, $nir],
+            ] as $index => [$letter, $common, $wavelength, $values]
         ) {
             $grain = Noise::grain(count($values), $this->seed + 40 + $index);
             foreach ($values as $k => $value) {

@@ -59,7 +59,8 @@ final class Guard
             ? null
             : [
                 403,
-                'Another page asked for this, or a program that does not say where it comes from: only Chorometra\'s own pages may change something (programs send an Origin header with its address).',
+                'Another page asked for this, or a program that does not say where it comes from: only Chorometra\'s own pages may change something '
+                    .'(programs send an Origin header with its address).',
             ];
     }
 

@@ -16,7 +16,10 @@ use Chorometra\Demo\Simulator;
 /** A simulated imagery archive: what it holds of Orvane Sound, made when it is ordered, with the manners of a real one. */
 final class Archive
 {
-    /** How it behaves: bytes a second, seconds that an order takes, every how manieth download breaks off, and every how manieth search is refused (0 never). */
+    /**
+     * How it behaves: bytes a second, seconds that an order takes, every how manieth download breaks off, and every how manieth search is refused (0
+     * never).
+     */
     private const BEHAVIOUR = ['rate' => 4_000_000, 'pause' => 1.0, 'torn' => 4, 'busy' => 9];
 
     private const FILES = [
@@ -147,7 +150,8 @@ final class Archive
             'collection' => $scene->collection,
             'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]],
             'bbox' => [min(array_column($ring, 0)), min(array_column($ring, 1)), max(array_column($ring, 0)), max(array_column($ring, 1))],
-            'properties' => ['datetime' => $scene->datetime, 'title' => $title, 'platform' => $platform, 'instruments' => [$instrument], 'order:status' => $status] +
+            'properties' => ['datetime' => $scene->datetime, 'title' => $title, 'platform' => $platform, 'instruments' => [$instrument],
+                'order:status' => $status] +
                 ($optical
                     ? [
                         'eo:cloud_cover' => round(100 * $scene->clouds, 1),

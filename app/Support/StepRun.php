@@ -15,7 +15,8 @@ final class StepRun
 {
     /**
      * @param  array<string, string>  $outputs  paths
-     * @param  (\Closure(array<string, string>, array<string, Item>): array<string, string|\Chorometra\Core\Raster\Image>)|null  $seen  paths of the inputs and items among them, to what the step sees of them
+     * @param  (\Closure(array<string, string>, array<string, Item>): array<string, string|\Chorometra\Core\Raster\Image>)|null  $seen  paths of the
+     *   inputs and items among them, to what the step sees of them
      * @return array{figures: array<string, mixed>, used: array<string, int>} and what stood at each input
      */
     public static function of(Step $step, Study $study, array $outputs, Context $context, ?\Closure $seen = null): array

@@ -26,7 +26,8 @@ final class Door
             return false;
         }
         $files = getenv('CHOROMETRA_FILES') ?: "$storage/files";
-        if (Guard::refusal($server, Guard::hosts($hosts)) !== null || ! Session::isIn(getenv('CHOROMETRA_PASSWORD_HASH') ?: null, $_COOKIE, "$files/sessions")) {
+        $password = getenv('CHOROMETRA_PASSWORD_HASH') ?: null;
+        if (Guard::refusal($server, Guard::hosts($hosts)) !== null || ! Session::isIn($password, $_COOKIE, "$files/sessions")) {
             return false;
         }
         [, $item, $z, $x, $y, $bands] = $match;

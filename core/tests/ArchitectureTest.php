@@ -109,16 +109,28 @@ final class ArchitectureTest extends TestCase
         }
     }
 
+    public function test_no_line_is_longer_than_160_characters(): void
+    {
+        $root = dirname(__DIR__, 2);
+        foreach (['app', 'benchmarks', 'config', 'core', 'database', 'demo', 'ops', 'routes', 'tests'] as $folder) {
+            foreach (self::files("$root/$folder") as $path) {
+                foreach (str_ends_with($path, '.php') ? explode("\n", (string) file_get_contents($path)) : [] as $number => $line) {
+                    self::assertLessThanOrEqual(160, mb_strlen($line), $path.':'.($number + 1));
+                }
+            }
+        }
+    }
+
     private static function source(): string
     {
         return dirname(__DIR__).'/src';
     }
 
     /** @return list<string> */
-    private static function files(): array
+    private static function files(?string $folder = null): array
     {
         $files = [];
-        foreach (new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator(self::source(), \FilesystemIterator::SKIP_DOTS)) as $file) {
+        foreach (new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator($folder ?? self::source(), \FilesystemIterator::SKIP_DOTS)) as $file) {
             $files[] = (string) $file;
         }
 

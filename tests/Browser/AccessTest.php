@@ -27,8 +27,10 @@ class AccessTest extends BrowserTestCase
             $this->browser->executeScript('document.documentElement.dataset.theme = arguments[0]', [$theme]);
             $answer = $this->browser->executeAsyncScript(<<<'JS'
                 const [tags, done] = arguments;
-                axe.run(document, { runOnly: [...tags], rules: { 'page-has-heading-one': { enabled: true } }, resultTypes: ['violations'] }).then((result) => done(result.violations.flatMap((one) =>
-                    one.nodes.map((node) => `${one.id}: ${node.target.join(' ')} (${node.any.concat(node.all).map((check) => check.message).join('; ')})`))), (error) => done([String(error)]));
+                const why = (node) => node.any.concat(node.all).map((check) => check.message).join('; ');
+                const lines = (one) => one.nodes.map((node) => `${one.id}: ${node.target.join(' ')} (${why(node)})`);
+                axe.run(document, { runOnly: [...tags], rules: { 'page-has-heading-one': { enabled: true } }, resultTypes: ['violations'] })
+                    .then((result) => done(result.violations.flatMap(lines)), (error) => done([String(error)]));
                 JS, [self::RULES]);
             foreach ($answer as $line) {
                 $this->found[$line] = "$name, $theme: $line";
@@ -76,7 +78,8 @@ class AccessTest extends BrowserTestCase
             $this->look("the stage $stage");
         }
         foreach (
-            ['gather.bundle', 'gather.mosaic', 'correct.surface', 'correct.dark-object', 'correct.terrain', 'derive.index', 'segment.slice', 'deliver.image'] as $kind
+            ['gather.bundle', 'gather.mosaic', 'correct.surface', 'correct.dark-object', 'correct.terrain', 'derive.index', 'segment.slice',
+                'deliver.image'] as $kind
         ) {
             $this->kind($kind);
         }

@@ -128,7 +128,8 @@ class ArchiveTest extends BrowserTestCase
             ->wait(30, 100)
             ->until(
                 fn (): bool => $this->browser->executeScript(
-                    'return [...document.querySelectorAll("[data-scenes] img")].filter((one) => one.naturalWidth > 0 && one.src.includes("localhost")).length > 5',
+                    'return [...document.querySelectorAll("[data-scenes] img")].filter((one) => one.naturalWidth > 0 && '
+                        .'one.src.includes("localhost")).length > 5',
                 ),
             );
         $this->noErrors();

@@ -14,7 +14,8 @@ class BigSceneTest extends BrowserTestCase
     private function middle(string $view): array
     {
         return $this->browser->executeScript(
-            'const c = document.querySelector(`[data-view=${arguments[0]}] canvas`); return [...c.getContext("2d").getImageData(c.width / 2, c.height / 2, 1, 1).data]',
+            'const c = document.querySelector(`[data-view=${arguments[0]}] canvas`); return [...c.getContext("2d").getImageData(c.width / 2, '
+                .'c.height / 2, 1, 1).data]',
             [$view],
         );
     }
@@ -29,7 +30,8 @@ class BigSceneTest extends BrowserTestCase
     private function levels(): array
     {
         $names = $this->browser->executeScript(
-            'const names = performance.getEntriesByType("resource").map((entry) => entry.name).filter((name) => name.includes("/tiles/")); performance.clearResourceTimings(); return names',
+            'const names = performance.getEntriesByType("resource").map((entry) => entry.name).filter((name) => name.includes("/tiles/")); '
+                .'performance.clearResourceTimings(); return names',
         );
 
         return array_values(array_unique(array_map(fn (string $name): int => (int) preg_replace('~.*/tiles/(\d+)/.*~', '$1', $name), $names)));

@@ -173,7 +173,8 @@ abstract class BrowserTestCase extends TestCase
         const [side, x, y, within] = arguments;
         const layers = document.querySelectorAll(`[data-view=${side}] :not(.raster) > canvas`);
         return [...layers].some((canvas) => {
-            const { data } = canvas.getContext('2d').getImageData(Math.round(canvas.width / 2) + x - within, Math.round(canvas.height / 2) + y - within, 2 * within, 2 * within);
+            const [left, top] = [Math.round(canvas.width / 2) + x - within, Math.round(canvas.height / 2) + y - within];
+            const { data } = canvas.getContext('2d').getImageData(left, top, 2 * within, 2 * within);
             return data.some((value, i) => i % 4 === 3 && value > 0);
         });
         JS;

@@ -207,7 +207,8 @@ class DrawTest extends BrowserTestCase
         $this->press('[data-caption=b] [data-over]');
         $this->press('[data-caption=b] [data-lines] [aria-label=vermilion]');
         $this->browser->executeScript(
-            'const range = document.querySelectorAll("[data-caption=b] [data-lines] input[type=range]")[1]; range.value = 0.5; range.dispatchEvent(new Event("input"));',
+            'const range = document.querySelectorAll("[data-caption=b] [data-lines] input[type=range]")[1]; range.value = 0.5; '
+                .'range.dispatchEvent(new Event("input"));',
         );
         $this->press('[data-caption=b] [data-over]');
         $this->drawnAt('b', 120, 130);

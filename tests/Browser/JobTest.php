@@ -95,7 +95,8 @@ class JobTest extends BrowserTestCase
         $this->fill('[aria-label="Name of slice 2"]', 'water');
         foreach ([1 => '#d8cfae', 2 => '#3a6ea5'] as $slice => $colour) {
             $this->browser->executeScript(
-                "const input = document.querySelector('[aria-label=\"Colour of slice $slice\"]'); input.value = arguments[0]; input.dispatchEvent(new Event('change'))",
+                "const input = document.querySelector('[aria-label=\"Colour of slice $slice\"]'); input.value = arguments[0]; "
+                    ."input.dispatchEvent(new Event('change'))",
                 [$colour],
             );
         }

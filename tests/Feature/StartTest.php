@@ -49,7 +49,8 @@ class StartTest extends TestCase
     {
         $all = array_filter(
             $this->processes(),
-            fn (int $pid): bool => posix_getsid($pid) === $pid && str_contains((string) @file_get_contents("/proc/$pid/cmdline"), "-S\000127.0.0.1:$this->port"),
+            fn (int $pid): bool => posix_getsid($pid) === $pid &&
+                str_contains((string) @file_get_contents("/proc/$pid/cmdline"), "-S\000127.0.0.1:$this->port"),
         );
 
         return array_values($all)[0] ?? 0;

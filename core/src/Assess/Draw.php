@@ -54,7 +54,8 @@ final class Draw implements WholeKind
                 Setting::whole('seed', 1, 'The same seed draws the same points.', least: 0),
             ],
             [new Port('result', PortType::Points, 'The points, each with the stratum it was drawn from.', endings: ['.geojson', '.json'])],
-            'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the Neyman allocation (from memory).',
+            'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the '
+                .'Neyman allocation (from memory).',
             example: new Example(['points' => '9']),
             figures: [
                 Figure::classes('strata', 'strata'),

@@ -32,7 +32,9 @@ final class Matrix implements WholeKind
             ],
             [],
             [new Port('result', PortType::Table, 'The matrix and the figures read off it.', endings: ['.csv', '.json'])],
-            'Congalton 1991, Remote Sensing of Environment 37:35–46; Bishop, Fienberg & Holland 1975 for the variance of kappa; Pontius & Millones 2011, International Journal of Remote Sensing 32:4407–4429; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57 (from memory, checked against worked examples).',
+            'Congalton 1991, Remote Sensing of Environment 37:35–46; Bishop, Fienberg & Holland 1975 for the variance of kappa; Pontius & Millones '
+                .'2011, International Journal of Remote Sensing 32:4407–4429; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57 (from '
+                .'memory, checked against worked examples).',
             figures: [
                 Figure::number('points', 'points'),
                 Figure::apart('matrix'),

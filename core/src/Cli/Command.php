@@ -58,7 +58,12 @@ final class Command
         if ($json) {
             return self::json(
                 array_map(
-                    fn (Declaration $kind): array => ['id' => $kind->id, 'stage' => $kind->stage->value, 'title' => $kind->title, 'sentence' => $kind->sentence],
+                    fn (Declaration $kind): array => [
+                        'id' => $kind->id,
+                        'stage' => $kind->stage->value,
+                        'title' => $kind->title,
+                        'sentence' => $kind->sentence,
+                    ],
                     $kinds,
                 ),
             );

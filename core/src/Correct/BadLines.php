@@ -59,7 +59,8 @@ final class BadLines implements LearningKind
                 new Port('result', PortType::Image, 'The image with lines and pixels filled.'),
                 new Port('repaired', PortType::Classes, 'Which pixels were filled.', required: false),
             ],
-            'Median and median absolute deviation: Rousseeuw & Croux 1993, Journal of the American Statistical Association 88:1273–1283 (from memory); filling from beside is common practice, no source.',
+            'Median and median absolute deviation: Rousseeuw & Croux 1993, Journal of the American Statistical Association 88:1273–1283 (from '
+                .'memory); filling from beside is common practice, no source.',
             learns: Learning::Window,
             example: new Example(['limit' => '8']),
             figures: [Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'spread' => null])],

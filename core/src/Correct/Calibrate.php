@@ -47,7 +47,8 @@ final class Calibrate implements LocalKind
                 Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The calibrated image.')],
-            'Landsat 8 Data Users Handbook (USGS LSDS-1574), section 5, for gains in reflectance; Chander, Markham & Helder 2009, Remote Sensing of Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
+            'Landsat 8 Data Users Handbook (USGS LSDS-1574), section 5, for gains in reflectance; Chander, Markham & Helder 2009, Remote Sensing of '
+                .'Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
             figures: [
                 Figure::table('calibration', 'calibration', ['band' => null, 'gain' => null, 'offset' => null, 'unit' => null]),
             ],

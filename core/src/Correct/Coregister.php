@@ -73,7 +73,8 @@ final class Coregister implements WholeKind
                 Setting::number('reject', 3.0, 'Deviations, by the median, beyond which a tie point is an outlier.', null, 1, 100),
                 Setting::numbers(
                     'start',
-                    'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in the image to move, in map coordinates; eight numbers. Looked for when empty.',
+                    'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in '
+                        .'the image to move, in map coordinates; eight numbers. Looked for when empty.',
                 )->ofImage(),
                 Setting::numbers('strike', 'Numbers of tie points to leave out by hand.')->ofImage(),
                 Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How values are taken between pixels.', Resampling::MEANINGS),
@@ -82,7 +83,8 @@ final class Coregister implements WholeKind
                 new Port('result', PortType::Image, 'The image, moved.'),
                 new Port('tie-points', PortType::Table, 'The tie points and their residuals.', required: false, endings: ['.csv']),
             ],
-            'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Values between pixels: Kaiser 1974, see SubPixel. Outliers by the median: common practice, no source.',
+            'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Values between '
+                .'pixels: Kaiser 1974, see SubPixel. Outliers by the median: common practice, no source.',
             example: new Example(['window' => '32', 'points' => '25']),
             figures: [
                 Figure::number('shift.columns', 'shift in columns', 'pixels'),
@@ -183,7 +185,8 @@ final class Coregister implements WholeKind
             ? min($band, count($reference->spec()->bands) - 1)
             : $reference->spec()->bandIndex($role) ??
                     throw Problem::input(
-                        "{$reference->name()} has no band $role to compare with; name one with the setting reference-band. It has {$reference->spec()->bandList()}.",
+                        "{$reference->name()} has no band $role to compare with; name one with the setting reference-band. It has "
+                            ."{$reference->spec()->bandList()}.",
                         'reference-band',
                     );
     }

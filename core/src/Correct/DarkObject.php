@@ -51,7 +51,8 @@ final class DarkObject implements LocalKind
                     ->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The image without the excess.')],
-            'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 (from memory).',
+            'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 '
+                .'(from memory).',
             learns: Learning::Overview,
             figures: [
                 Figure::table('dark', 'dark object', ['band' => null, 'dark' => null, 'taken-off' => null]),

@@ -46,7 +46,8 @@ final class Gaps implements LocalKind
                 new Port('result', PortType::Image, 'The image with its gaps filled where that could be.'),
                 new Port('filled', PortType::Classes, 'Which pixels were filled, and which stayed gaps.', required: false),
             ],
-            'Local linear histogram matching: Scaramuzza, Micijevic & Chander 2004, SLC gap-filled products, USGS (from memory). From around: inverse squared distance to the nearest valid pixels in eight directions (Shepard 1968).',
+            'Local linear histogram matching: Scaramuzza, Micijevic & Chander 2004, SLC gap-filled products, USGS (from memory). From around: '
+                .'inverse squared distance to the nearest valid pixels in eight directions (Shepard 1968).',
             figures: [
                 Figure::text('from', 'filled from'),
             ],

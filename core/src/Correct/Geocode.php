@@ -75,7 +75,8 @@ final class Geocode implements WholeKind
                 new Port('result', PortType::Image, 'The image on the map, north up.'),
                 new Port('tie-points', PortType::Table, 'The points and their residuals.', required: false, endings: ['.csv']),
             ],
-            'Polynomials through ground control points by least squares: Richards 2013, Remote Sensing Digital Image Analysis, section 2.19 (from memory). At least one point more than a transform has unknowns, so that residuals tell: common practice, no source.',
+            'Polynomials through ground control points by least squares: Richards 2013, Remote Sensing Digital Image Analysis, section 2.19 (from '
+                .'memory). At least one point more than a transform has unknowns, so that residuals tell: common practice, no source.',
             example: new Example(['crs' => '32632', 'transform' => 'affine'], ['points']),
             figures: [
                 Figure::text('crs', 'CRS'),

@@ -70,7 +70,9 @@ final class Haze implements LocalKind
                 new Port('result', PortType::Image, 'The image without the haze.'),
                 new Port('haze', PortType::Image, 'Distance from the line of clear ground; 0 where it is clear, nodata over water.', required: false),
             ],
-            'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the dark values of its steps. Leaving hazy pixels out of the line by repeated fits, and water by a near infrared below the red: common practice, no source.',
+            'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the '
+                .'dark values of its steps. Leaving hazy pixels out of the line by repeated fits, and water by a near infrared below the red: '
+                .'common practice, no source.',
             learns: Learning::Overview,
             figures: [
                 Figure::number('line.angle', 'line of clear ground', '°'),
@@ -114,7 +116,8 @@ final class Haze implements LocalKind
             return $this->unchanged(
                 $image,
                 $blue,
-                "No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Nothing was taken off; draw clear ground to learn the line from, if there is haze.",
+                "No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Nothing was taken off; "
+                    .'draw clear ground to learn the line from, if there is haze.',
             );
         }
 
@@ -148,7 +151,10 @@ final class Haze implements LocalKind
         return new Plan(
             [new Reading($image, array_keys($spec->bands))],
             self::outputs($spec, $blue),
-            fn (array $blocks): array => ['result' => $blocks, 'haze' => [array_map(fn (float $value): float => $value === $value ? 0.0 : NAN, $blocks[$blue])]],
+            fn (array $blocks): array => [
+                'result' => $blocks,
+                'haze' => [array_map(fn (float $value): float => $value === $value ? 0.0 : NAN, $blocks[$blue])],
+            ],
             figures: ['warning' => $warning, 'hazy' => 0.0],
         );
     }
@@ -222,7 +228,8 @@ final class Haze implements LocalKind
                 );
             }
             if ($fit === null) {
-                return "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it. Nothing was taken off.";
+                return "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it. Nothing was "
+                    .'taken off.';
             }
             // a hazy pixel is bluer than the line
             $clear = $fit['clear'] + 2 * $fit['spread'];

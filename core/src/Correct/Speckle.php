@@ -65,7 +65,11 @@ final class Speckle implements LocalKind
                 ),
             ],
             [new Port('result', PortType::Image, 'The image with less grain.')],
-            'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). gamma-map: Lopes, Nezry, Touzi & Laur 1993, International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance of intensity.',
+            'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: '
+                .'Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). gamma-map: Lopes, Nezry, Touzi & Laur 1993, '
+                .'International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE '
+                .'Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance '
+                .'of intensity.',
             example: new Example(['filter' => 'gamma-map', 'looks' => '4']),
             figures: [
                 Figure::table('looks', 'equivalent number of looks', ['band' => null, 'before' => null, 'after' => null]),
@@ -75,7 +79,8 @@ final class Speckle implements LocalKind
                 12,
                 cautions: [
                     Caution::moved(
-                        'This image was resampled already, which makes neighbours alike: the number of looks no longer holds. Smooth speckle before an image is moved.',
+                        'This image was resampled already, which makes neighbours alike: the number of looks no longer holds. Smooth speckle before '
+                            .'an image is moved.',
                     ),
                 ],
             ),

@@ -68,11 +68,15 @@ final class Surface implements LocalKind, ThroughAir
                 Setting::text(
                     'service',
                     null,
-                    'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by place and date.',
+                    'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by '
+                        .'place and date.',
                 )->leadsTo(Service::Atmosphere),
             ],
             [new Port('result', PortType::Image, 'The image in reflectance of the ground.')],
-            'ρs = y/(1 + S·y), y = (ρ/Tg − ρpath)/(T↓·T↑) over ground that reflects alike in all directions: Tanré et al. 1979, Applied Optics 18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews 16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: Koschmieder 1924. All from memory. Seen from straight above; polarisation, other gases and light from beside are left out.',
+            'ρs = y/(1 + S·y), y = (ρ/Tg − ρpath)/(T↓·T↑) over ground that reflects alike in all directions: Tanré et al. 1979, Applied Optics '
+                .'18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews '
+                .'16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: '
+                .'Koschmieder 1924. All from memory. Seen from straight above; polarisation, other gases and light from beside are left out.',
             figures: [
                 Figure::table('air', 'air', ['what' => null, 'value' => null, 'unit' => null, 'from' => null]),
                 Figure::table('fits', 'fits to signatures', ['point' => null, 'signature' => null, 'angle' => '°', 'rmse' => '%']),
@@ -92,7 +96,8 @@ final class Surface implements LocalKind, ThroughAir
                 cautions: [
                     Caution::after(
                         'correct.dark-object',
-                        'The light that the air adds was taken off already (dark object): taken out once more, dark places fall below zero. Start from reflectance above the air.',
+                        'The light that the air adds was taken off already (dark object): taken out once more, dark places fall below zero. Start '
+                            .'from reflectance above the air.',
                     ),
                     Caution::after(
                         'correct.terrain',
@@ -233,7 +238,8 @@ final class Surface implements LocalKind, ThroughAir
         }
         if ($band->wavelength === null || $band->wavelength < 0.25 || $band->wavelength > 4.0) {
             throw Problem::input(
-                "The band $label of $name tells no wavelength between 0.25 and 4 µm, by which the air is known: give bands their roles, or read the scene in as a bundle.",
+                "The band $label of $name tells no wavelength between 0.25 and 4 µm, by which the air is known: give bands their roles, or read the "
+                    .'scene in as a bundle.',
                 'image',
             );
         }

@@ -67,7 +67,10 @@ final class Terrain implements LearningKind
                 new Port('result', PortType::Image, 'The image in even light; nodata in shade.'),
                 new Port('flags', PortType::Classes, 'Where it is lit, faintly lit, turned from the sun, and in cast shadow.', required: false),
             ],
-            'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory). Cast shadow: Corripio 2003, International Journal of Geographical Information Science 17:1–23 (from memory).',
+            'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of '
+                .'Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. '
+                .'empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory). Cast shadow: Corripio 2003, International Journal of '
+                .'Geographical Information Science 17:1–23 (from memory).',
             learns: Learning::Overview,
             example: new Example(['method' => 'c']),
             figures: [
@@ -91,10 +94,12 @@ final class Terrain implements LearningKind
                 8,
                 cautions: [
                     Caution::counts(
-                        'This image is in counts. Calibrate first: the sensor’s offset would be taken for light of the sky, and slopes in shade be left too dark.',
+                        'This image is in counts. Calibrate first: the sensor’s offset would be taken for light of the sky, and slopes in shade be '
+                            .'left too dark.',
                     ),
                     Caution::without(
-                        'The light that the air adds is still in this image. Taken off first (dark object or surface reflectance), the fit tells of the ground alone.',
+                        'The light that the air adds is still in this image. Taken off first (dark object or surface reflectance), the fit tells of '
+                            .'the ground alone.',
                         'correct.dark-object',
                         'correct.surface',
                     ),
@@ -112,7 +117,8 @@ final class Terrain implements LearningKind
         $grid = $image->spec()->grid;
         if (! $grid->matches($elevation->spec()->grid)) {
             throw Problem::input(
-                "{$elevation->name()} and {$image->name()} do not lie on one grid: the one is {$elevation->spec()->grid->describe()}, the other {$grid->describe()}. Bring the elevation model onto the image's grid first.",
+                "{$elevation->name()} and {$image->name()} do not lie on one grid: the one is {$elevation->spec()->grid->describe()}, the other "
+                    ."{$grid->describe()}. Bring the elevation model onto the image's grid first.",
                 'elevation',
             );
         }

@@ -51,7 +51,8 @@ final class Delivery implements LearningKind
                 Setting::choice('compression', ['deflate', 'none'], 'deflate', 'How the GeoTIFF is packed.'),
             ],
             [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'], endingFor: ['as=shown' => '.png'])],
-            'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear stretch is common practice, no source.',
+            'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear '
+                .'stretch is common practice, no source.',
             figures: [
                 Figure::table('stretch', 'black and white', ['band' => null, 'from' => null, 'to' => null]),
             ],

@@ -41,7 +41,8 @@ final class Production
 
     /**
      * @param  array<string, array{path: string, spec: RasterSpec}>  $outputs  all of one size
-     * @param  \Closure(Window): array<string, list<list<float>|list<int>|string>>  $compute  rows of pixels to the bands of each output; a string holds raw samples, for segments only
+     * @param  \Closure(Window): array<string, list<list<float>|list<int>|string>>  $compute  rows of pixels to the bands of each output; a string
+     *   holds raw samples, for segments only
      * @param  int  $inputs  bands unpacked at a time by $compute
      * @param  \Closure(int, int, int): ?string|null  $stored  packed tiles of the one output, by band, column and row, where they need no packing
      */

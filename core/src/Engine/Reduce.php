@@ -5,7 +5,10 @@ namespace Chorometra\Core\Engine;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\SampleType;
 
-/** Halves rows of pixels for overviews: mean of the valid pixels of each 2 x 2 for images, most frequent code for class maps, every second pixel of segments. */
+/**
+ * Halves rows of pixels for overviews: mean of the valid pixels of each 2 x 2 for images, most frequent code for class maps, every second pixel of
+ * segments.
+ */
 final class Reduce
 {
     /**

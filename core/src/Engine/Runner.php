@@ -105,7 +105,8 @@ final class Runner
         }
         // an image that is computed has arrays of its own at hand, and so has what looks around each pixel
         $bands =
-            array_sum(array_map(fn (Reading $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0), $plan->sources)) +
+            array_sum(array_map(fn (Reading $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0),
+                $plan->sources)) +
             ($plan->halo > 0 ? self::WORKING : 0);
         $height = $plan->sources[0]->image->spec()->grid->height;
         $production = new Production(

@@ -11,7 +11,10 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Work\Memory;
 
-/** A PNG or JPEG picture, placed by the world file beside it: three bands red, green and blue of 8 bits; of 16 with -1 as nodata where it is clear in places. */
+/**
+ * A PNG or JPEG picture, placed by the world file beside it: three bands red, green and blue of 8 bits; of 16 with -1 as nodata where it is clear in
+ * places.
+ */
 final class PlacedPicture implements Image
 {
     private const MOST_PIXELS = 64_000_000;

@@ -158,7 +158,8 @@ final class Bundle implements WholeKind
         foreach ($images as $image) {
             if ($image->spec()->type !== $first->type) {
                 throw Problem::input(
-                    "The bands of the group $group have different sample types ({$first->type->value}, {$image->spec()->type->value}) and can't make one image.",
+                    "The bands of the group $group have different sample types ({$first->type->value}, {$image->spec()->type->value}) and can't make "
+                        .'one image.',
                 );
             }
         }

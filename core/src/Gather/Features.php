@@ -83,7 +83,8 @@ final class Features implements WholeKind
     }
 
     /**
-     * @param  array{features: int, kinds: array<string, int>, fields: array<string, true>, box: array{float, float, float, float}}  $told  grows with what is met
+     * @param  array{features: int, kinds: array<string, int>, fields: array<string, true>, box: array{float, float, float, float}}  $told
+     *   grows with what is met
      * @return \Generator<int, array<string, mixed>>
      */
     private function moved(Call $call, FeatureSet $set, Projection $from, array &$told): \Generator

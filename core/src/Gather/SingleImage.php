@@ -37,7 +37,8 @@ final class SingleImage implements LocalKind
                 Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766)->ofImage(),
                 Setting::texts(
                     'roles',
-                    'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; parts in bands of their own as hh-magnitude,hh-phase.',
+                    'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; '
+                        .'parts in bands of their own as hh-magnitude,hh-phase.',
                 )->ofImage(),
                 Setting::texts(
                     'units',

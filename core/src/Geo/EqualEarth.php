@@ -2,7 +2,10 @@
 
 namespace Chorometra\Core\Geo;
 
-/** The Equal Earth projection. Source: Šavrič, Patterson & Jenny 2018, International Journal of Geographical Information Science 33:454–465; EPSG method 1078. */
+/**
+ * The Equal Earth projection. Source: Šavrič, Patterson & Jenny 2018, International Journal of Geographical Information Science 33:454–465; EPSG
+ * method 1078.
+ */
 final readonly class EqualEarth implements Projection
 {
     private const A = [1.340264, -0.081106, 0.000893, 0.003796];

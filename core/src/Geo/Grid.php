@@ -15,7 +15,8 @@ final readonly class Grid
     /**
      * @param  array{float, float, float, float, float, float}  $transform
      * @param  array{directory: list<int>, doubles: list<float>, text: string}|null  $geoKeys  a CRS without EPSG code, kept as it came
-     * @param  list<array{float, float, float, float}>|null  $controls  column, row and map coordinates of ground control points, where the transform is only the best through them
+     * @param  list<array{float, float, float, float}>|null  $controls
+     *   column, row and map coordinates of ground control points, where the transform is only the best through them
      */
     public function __construct(
         public int $width,

@@ -2,7 +2,10 @@
 
 namespace Chorometra\Core\Geo;
 
-/** Polar stereographic by scale at the pole (EPSG variant A) or by standard parallel (variant B). Source: Snyder 1987, equations 21-33 to 21-40; EPSG methods 9810 and 9829. */
+/**
+ * Polar stereographic by scale at the pole (EPSG variant A) or by standard parallel (variant B). Source: Snyder 1987, equations 21-33 to 21-40; EPSG
+ * methods 9810 and 9829.
+ */
 final readonly class PolarStereographic implements Projection
 {
     private float $factor;

@@ -19,7 +19,10 @@ final class Register
     /** @var array<string, list<string>>|null rows by key */
     private static ?array $datums = null;
 
-    /** @return array{name: string, method: string, datum: Datum, unit: float, numbers: array<string, float>}|null unit in metres; angles in degrees, lengths in metres */
+    /**
+     * @return array{name: string, method: string, datum: Datum, unit: float, numbers: array<string, float>}|null
+     *   unit in metres; angles in degrees, lengths in metres
+     */
     public static function find(int $epsg): ?array
     {
         return self::$found[$epsg] ??= self::look($epsg);

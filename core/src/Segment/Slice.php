@@ -46,7 +46,8 @@ final class Slice implements WholeKind
                 new Port('segments', PortType::Segments, 'The connected parts, numbered.', required: false),
                 new Port('classes', PortType::Classes, 'The slices as a class map.', required: false),
             ],
-            'Density slicing: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on image enhancement (from memory). Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756.',
+            'Density slicing: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on image enhancement (from memory). '
+                .'Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756.',
             example: new Example(['limits' => '0.2,0.5', 'minimum' => '5']),
             figures: [
                 Figure::number('segments', 'segments'),

@@ -62,7 +62,8 @@ final readonly class Identity
             is_dir($path), str_starts_with($head, "PK\x03\x04"), str_starts_with($head, "\x1f\x8b"), substr($head, 257, 5) === 'ustar' => self::bundle($path),
             default => throw Problem::input(
                 basename($path).
-                    ' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) nor a table (CSV) nor anything else that steps make or use.',
+                    ' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) '
+                        .'nor a table (CSV) nor anything else that steps make or use.',
                 'file',
             ),
         };

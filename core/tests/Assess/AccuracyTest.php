@@ -43,7 +43,9 @@ final class AccuracyTest extends TestCase
         self::assertEqualsWithDelta($example['overall'], $adjusted['overall'], 1e-10);
         self::assertEqualsWithDelta($example['overall_ci'], $adjusted['overallHalf'], 1e-10);
         foreach (
-            ['users' => 'users', 'users_ci' => 'usersHalf', 'producers' => 'producers', 'producers_ci' => 'producersHalf', 'area_proportion' => 'share'] as $theirs => $ours
+            [
+                'users' => 'users', 'users_ci' => 'usersHalf', 'producers' => 'producers', 'producers_ci' => 'producersHalf', 'area_proportion' => 'share',
+            ] as $theirs => $ours
         ) {
             self::assertEqualsWithDelta($example[$theirs], array_column($adjusted['classes'], $ours), 1e-9, $ours);
         }

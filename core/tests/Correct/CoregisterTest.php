@@ -214,7 +214,8 @@ final class CoregisterTest extends TestCase
 
             return [$x, $y];
         };
-        $reference = $this->image('reference.tif', $width, $height, ['nir' => $this->seen($width, $height, fn (float $x, float $y): array => [$x, $y], 2.0, 5)]);
+        $reference = $this->image('reference.tif', $width, $height,
+            ['nir' => $this->seen($width, $height, fn (float $x, float $y): array => [$x, $y], 2.0, 5)]);
         $values = $this->seen($width, $height, $back, 2.0, 6);
         // a change that is none of the geometry, and a corner without data
         foreach (array_keys($values) as $i) {

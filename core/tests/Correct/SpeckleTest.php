@@ -170,7 +170,8 @@ final class SpeckleTest extends TestCase
             [$values],
         );
         foreach (
-            [['linear', $image('linear.tif', null, $power)], ['db', $image('db.tif', 'dB', array_map(fn (float $one): float => 10 * log10($one), $power))]] as [$name, $path]
+            [['linear', $image('linear.tif', null, $power)], ['db',
+                $image('db.tif', 'dB', array_map(fn (float $one): float => 10 * log10($one), $power))]] as [$name, $path]
         ) {
             $this->compute('correct.speckle', ['image' => $path], ['filter' => 'lee', 'size' => 5, 'looks' => 3], ['result' => "$this->folder/o-$name.tif"]);
         }
@@ -252,7 +253,8 @@ final class SpeckleTest extends TestCase
             $hashes[] = md5_file("$this->folder/w.tif");
         }
         self::assertSame($hashes[0], $hashes[1]);
-        $run = fn (string $image, array $set = []) => fn () => $this->compute('correct.speckle', ['image' => $image], $set, ['result' => "$this->folder/n.tif"]);
+        $out = ['result' => "$this->folder/n.tif"];
+        $run = fn (string $image, array $set = []) => fn () => $this->compute('correct.speckle', ['image' => $image], $set, $out);
         $this->problem(2, 'take an odd number', $run($image, ['size' => 4]));
         $this->problem(3, 'a phase, which can\'t be averaged', $run($radar('phase.tif', 'rad', 'phase')));
         self::assertFileDoesNotExist("$this->folder/n.tif");

@@ -75,7 +75,8 @@ final class ArchiveTest extends TestCase
     public function test_metadata_texts_of_keys_and_values(): void
     {
         $text =
-            "GROUP = ONE\r\n  DATE = 2031-05-12\r\n  NAME = \"Orvane Sound\"\n  ELEVATION=52.4;\n GROUP = TWO\n  DATE = 1999-01-01\n  lower_case = yes\n END_GROUP = TWO\nEND_GROUP = ONE\nno pair here\n= nothing\nEND\n";
+            "GROUP = ONE\r\n  DATE = 2031-05-12\r\n  NAME = \"Orvane Sound\"\n  ELEVATION=52.4;\n GROUP = TWO\n  DATE = 1999-01-01\n  lower_case = "
+                ."yes\n END_GROUP = TWO\nEND_GROUP = ONE\nno pair here\n= nothing\nEND\n";
         self::assertSame(['DATE' => '2031-05-12', 'NAME' => 'Orvane Sound', 'ELEVATION' => '52.4', 'LOWER_CASE' => 'yes'], Metadata::parse($text));
         self::assertSame([], Metadata::parse("\x00\xff\xfe binary"));
     }

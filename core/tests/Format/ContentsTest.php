@@ -77,7 +77,8 @@ class ContentsTest extends TestCase
                 json_encode([100_000, 'float64', $values[99_999], 4_294_967_295, 0]),
                 trim(
                     $this->numpy(
-                        "import json, numpy as n; f = n.load('$this->folder/a.npz'); print(json.dumps([len(f['long']), str(f['long'].dtype), float(f['long'][-1]), int(f['short'][1]), len(f['none'])], separators=(',', ':')))",
+                        "import json, numpy as n; f = n.load('$this->folder/a.npz'); print(json.dumps([len(f['long']), str(f['long'].dtype), "
+                            ."float(f['long'][-1]), int(f['short'][1]), len(f['none'])], separators=(',', ':')))",
                     ),
                 ),
             );

@@ -138,7 +138,8 @@ final class HostileTest extends TestCase
         $text = fn (
             string $spheroid,
             string $parameter,
-        ): string => "PROJCS[\"x\",GEOGCS[\"y\",DATUM[\"z\",SPHEROID[\"s\",$spheroid]]],PROJECTION[\"Transverse_Mercator\"],PARAMETER[\"scale_factor\",$parameter],UNIT[\"metre\",1]]";
+        ): string => "PROJCS[\"x\",GEOGCS[\"y\",DATUM[\"z\",SPHEROID[\"s\",$spheroid]]],PROJECTION[\"Transverse_Mercator\"],"
+            ."PARAMETER[\"scale_factor\",$parameter],UNIT[\"metre\",1]]";
         self::assertNotNull(WellKnownText::projection($text('6378137,298.2', '0.9996')));
         foreach (
             [['6378137,298.2', '0'], ['6378137,298.2', '1e-300'], ['6378137,298.2', '1e999'], ['0,298.2', '1'], ['6378137,0.5', '1']] as [$spheroid, $scale]
@@ -464,7 +465,8 @@ final class HostileTest extends TestCase
         $many = implode(",\n", array_fill(0, 30_000, $feature));
         $texts = [
             "{\"type\":\"FeatureCollection\",\"features\":[$many],\"crs\":{\"type\":\"name\",\"properties\":{\"name\":\"EPSG:32632\"}}}",
-            "\xEF\xBB\xBF { \"features\" : [ $many ] , \"crs\":{\"properties\":{\"name\":\"urn:ogc:def:crs:EPSG::32632\"}}, \"type\":\"FeatureCollection\", \"x\":[1,{\"features\":[2]}] } \n",
+            "\xEF\xBB\xBF { \"features\" : [ $many ] , \"crs\":{\"properties\":{\"name\":\"urn:ogc:def:crs:EPSG::32632\"}}, "
+                ."\"type\":\"FeatureCollection\", \"x\":[1,{\"features\":[2]}] } \n",
         ];
         foreach ($texts as $text) {
             file_put_contents("$this->folder/many.geojson", $text);

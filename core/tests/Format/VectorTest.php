@@ -108,9 +108,21 @@ final class VectorTest extends TestCase
     {
         $places = self::fixture('proj_grid_codes.json');
         $texts = [
-            'lcc south' => 'PROJCS["a",GEOGCS["b",DATUM["c",SPHEROID["GRS 1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433]],PROJECTION["Lambert_Conformal_Conic_2SP"],PARAMETER["latitude_of_origin",-25],PARAMETER["central_meridian",135],PARAMETER["standard_parallel_1",-35],PARAMETER["standard_parallel_2",-15],PARAMETER["false_easting",0],PARAMETER["false_northing",0],UNIT["metre",1]]',
-            'albers feet' => 'PROJCS["a",GEOGCS["b",DATUM["c",SPHEROID["GRS 1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433]],PROJECTION["Albers"],PARAMETER["Standard_Parallel_1",27.5],PARAMETER["Standard_Parallel_2",35],PARAMETER["Latitude_Of_Origin",18],PARAMETER["Central_Meridian",-100],PARAMETER["False_Easting",4921250],PARAMETER["False_Northing",19685000],UNIT["Foot_US",0.3048006096012192]]',
-            'stere parallel south' => 'PROJCRS["a",BASEGEOGCRS["b",DATUM["c",ELLIPSOID["International 1924",6378388,297,LENGTHUNIT["metre",1]]]],CONVERSION["d",METHOD["Polar Stereographic (variant B)"],PARAMETER["Latitude of standard parallel",-67,ANGLEUNIT["degree",0.0174532925199433]],PARAMETER["Longitude of origin",140,ANGLEUNIT["degree",0.0174532925199433]],PARAMETER["False easting",300000,LENGTHUNIT["metre",1]],PARAMETER["False northing",200000,LENGTHUNIT["metre",1]]],CS[Cartesian,2],LENGTHUNIT["metre",1]]',
+            'lcc south' => 'PROJCS["a",GEOGCS["b",DATUM["c",SPHEROID["GRS '
+                .'1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433]],'
+                    .'PROJECTION["Lambert_Conformal_Conic_2SP"],PARAMETER["latitude_of_origin",-25],PARAMETER["central_meridian",135],'
+                        .'PARAMETER["standard_parallel_1",-35],PARAMETER["standard_parallel_2",-15],PARAMETER["false_easting",0],'
+                            .'PARAMETER["false_northing",0],UNIT["metre",1]]',
+            'albers feet' => 'PROJCS["a",GEOGCS["b",DATUM["c",SPHEROID["GRS '
+                .'1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433]],PROJECTION["Albers"],'
+                    .'PARAMETER["Standard_Parallel_1",27.5],PARAMETER["Standard_Parallel_2",35],PARAMETER["Latitude_Of_Origin",18],'
+                        .'PARAMETER["Central_Meridian",-100],PARAMETER["False_Easting",4921250],PARAMETER["False_Northing",19685000],'
+                            .'UNIT["Foot_US",0.3048006096012192]]',
+            'stere parallel south' => 'PROJCRS["a",BASEGEOGCRS["b",DATUM["c",ELLIPSOID["International '
+                .'1924",6378388,297,LENGTHUNIT["metre",1]]]],CONVERSION["d",METHOD["Polar Stereographic (variant B)"],PARAMETER["Latitude of '
+                .'standard parallel",-67,ANGLEUNIT["degree",0.0174532925199433]],PARAMETER["Longitude of '
+                .'origin",140,ANGLEUNIT["degree",0.0174532925199433]],PARAMETER["False easting",300000,LENGTHUNIT["metre",1]],PARAMETER["False '
+                .'northing",200000,LENGTHUNIT["metre",1]]],CS[Cartesian,2],LENGTHUNIT["metre",1]]',
         ];
         foreach ($texts as $name => $text) {
             foreach ($places['definitions'][$name]['points'] as $point) {

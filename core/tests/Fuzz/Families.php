@@ -55,7 +55,9 @@ final class Families
                 ['a.geojson' => self::geojson()],
                 ['a.geojson' => '{"type":"Polygon","coordinates":[[[8.0,54.75],[8.02,54.75],[8.02,54.77],[8.0,54.75]]]}'],
                 [
-                    'a.geojson' => '{"type":"Feature","properties":{"class":"wood"},"geometry":{"type":"GeometryCollection","geometries":[{"type":"Point","coordinates":[8,54]},{"type":"Polygon","coordinates":[[[8.0,54.75],[8.02,54.75],[8.02,54.77],[8.0,54.75]]]}]}}',
+                    'a.geojson' => '{"type":"Feature","properties":{"class":"wood"},"geometry":{"type":"GeometryCollection",'
+                        .'"geometries":[{"type":"Point","coordinates":[8,54]},{"type":"Polygon","coordinates":[[[8.0,54.75],[8.02,54.75],'
+                            .'[8.02,54.77],[8.0,54.75]]]}]}}',
                 ],
             ],
             'geopackage' => [['a.gpkg' => (string) file_get_contents(self::FIXTURES.'/vector/places.gpkg')]],
@@ -578,7 +580,8 @@ final class Families
             'parameters' => [
                 'aot' => $parameter('atmosphere_optical_thickness_due_to_ambient_aerosol_particles', '1'),
                 'water' => $parameter('atmosphere_mass_content_of_water_vapor', 'kg m-2'),
-                'kind' => ['categoryEncoding' => ['http://x/urban' => 2, 'http://x/maritime' => [1]]] + $parameter('aerosol_type_in_atmosphere_layer_in_air', '1'),
+                'kind' => ['categoryEncoding' => ['http://x/urban' => 2, 'http://x/maritime' => [1]]] +
+                    $parameter('aerosol_type_in_atmosphere_layer_in_air', '1'),
             ],
             'ranges' => [
                 'aot' => ['type' => 'NdArray', 'values' => [0.2]],

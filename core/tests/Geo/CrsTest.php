@@ -86,7 +86,10 @@ final class CrsTest extends TestCase
         self::assertStringContainsString('taken for WGS 84: by how much they differ is not published', Crs::datum($plain)?->told() ?? '');
         // as other programs write it
         $text =
-            'PROJCS["British_National_Grid",GEOGCS["GCS_OSGB_1936",DATUM["D_OSGB_1936",SPHEROID["Airy_1830",6377563.396,299.3249646]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",400000.0],PARAMETER["False_Northing",-100000.0],PARAMETER["Central_Meridian",-2.0],PARAMETER["Scale_Factor",0.9996012717],PARAMETER["Latitude_Of_Origin",49.0],UNIT["Meter",1.0]]';
+            'PROJCS["British_National_Grid",GEOGCS["GCS_OSGB_1936",DATUM["D_OSGB_1936",SPHEROID["Airy_1830",6377563.396,299.3249646]],'
+                .'PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",'
+                    .'400000.0],PARAMETER["False_Northing",-100000.0],PARAMETER["Central_Meridian",-2.0],PARAMETER["Scale_Factor",'
+                        .'0.9996012717],PARAMETER["Latitude_Of_Origin",49.0],UNIT["Meter",1.0]]';
         self::assertClose(Crs::of(27700)?->inverse(430_000.0, 310_000.0) ?? [], WellKnownText::projection($text)?->inverse(430_000.0, 310_000.0) ?? [], 1e-12);
         self::assertSame('OSGB36', WellKnownText::datum($text)?->name);
     }

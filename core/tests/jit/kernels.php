@@ -197,5 +197,6 @@ for ($round = 0; $round < 4; $round++) {
         array_push($regions, ...$borders->row(array_slice($labels, $row * $width, $width), [array_slice($values, $row * $width, $width)]));
     }
     array_push($regions, ...$borders->end());
-    $hash('borders', array_map(fn (Region $region): array => [$region->code, $region->pixels, $region->sums, $region->exact(), $region->delivered()], $regions));
+    $hash('borders', array_map(fn (Region $region): array => [$region->code, $region->pixels, $region->sums, $region->exact(), $region->delivered()],
+        $regions));
 }

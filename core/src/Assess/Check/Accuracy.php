@@ -109,8 +109,11 @@ final readonly class Accuracy
      * Estimates for points drawn from each mapped class: weights are the mapped shares. Half-widths are of 95 % intervals.
      *
      * @param  list<float>  $areas  what each class covers in the map, in any unit, in the order of the rows
-     * @return array{overall: float, overallHalf: float, classes: list<array{users: float, usersHalf: float, producers: float|null, producersHalf: float|null, share: float, shareHalf: float}>}|null
-     *                                                                                                                                                                                           null where a mapped class has fewer than two points
+     * @return array{
+     *     overall: float,
+     *     overallHalf: float,
+     *     classes: list<array{users: float, usersHalf: float, producers: float|null, producersHalf: float|null, share: float, shareHalf: float}>
+     * }|null  null where a mapped class has fewer than two points
      */
     public function adjusted(array $areas): ?array
     {

@@ -10,8 +10,9 @@ use Chorometra\Core\Step\Kind;
 interface ThroughAir extends Kind
 {
     /**
-     * @return array{told: list<array{what: string, value: float|string, unit: string|null, from: string}>, bands: array<int, BandAir>} where each value
-     *                                                                                                                                  of the air comes from; the bands that are corrected, by place
+     * Where each value of the air comes from; the bands that are corrected, by place.
+     *
+     * @return array{told: list<array{what: string, value: float|string, unit: string|null, from: string}>, bands: array<int, BandAir>}
      *
      * @throws Problem where a band can't be seen through such air
      */

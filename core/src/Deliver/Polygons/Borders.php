@@ -77,7 +77,10 @@ final class Borders
 
     private int $lineCount = 0;
 
-    /** @var array<int, array{list<int>, list<int>|null, int}> arcs by their owning end: corners, those kept once somebody has asked, how many sides still need it */
+    /**
+     * @var array<int, array{list<int>, list<int>|null, int}>
+     *   arcs by their owning end: corners, those kept once somebody has asked, how many sides still need it
+     */
     private array $arcs = [];
 
     /** @var array<int, int> the owning end by end */

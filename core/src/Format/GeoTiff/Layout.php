@@ -220,7 +220,8 @@ final readonly class Layout
         $colours = $directory->int(Tag::PHOTOMETRIC, 1);
         if ($type !== SampleType::UInt8 || ! (($samples === 1 && $colours < 2) || ($samples === 3 && ($colours === 2 || $colours === 6)))) {
             throw Problem::input(
-                "{$source->label()} is compressed with JPEG as $samples samples of {$type->value} in a pixel, which can't be read here; save it without compression or with Deflate.",
+                "{$source->label()} is compressed with JPEG as $samples samples of {$type->value} in a pixel, which can't be read here; save it "
+                    .'without compression or with Deflate.',
             );
         }
     }
@@ -253,7 +254,8 @@ final readonly class Layout
             '128/6' => [SampleType::Float64, true],
             default => throw Problem::input(
                 sprintf(
-                    '%s has samples of %d bits (%s), which can\'t be read here; 8, 16 and 32-bit integers, 32 and 64-bit floats, and complex ones of these can.',
+                    '%s has samples of %d bits (%s), which can\'t be read here; 8, 16 and 32-bit integers, 32 and 64-bit floats, and complex ones of '
+                        .'these can.',
                     $source->label(),
                     $bits[0],
                     [1 => 'unsigned', 2 => 'signed', 3 => 'floating point', 5 => 'complex integer', 6 => 'complex'][$formats[0]] ?? "format {$formats[0]}",

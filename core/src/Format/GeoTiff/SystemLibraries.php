@@ -16,7 +16,8 @@ final class SystemLibraries
         self::ZSTD => ['libzstd.so.1', 'size_t ZSTD_decompress(void *to, size_t room, const char *from, size_t size); unsigned ZSTD_isError(size_t code);'],
         self::LZMA => [
             'liblzma.so.5',
-            'int lzma_stream_buffer_decode(uint64_t *memory, uint32_t flags, const void *allocator, const uint8_t *in, size_t *in_at, size_t in_size, uint8_t *out, size_t *out_at, size_t out_size);',
+            'int lzma_stream_buffer_decode(uint64_t *memory, uint32_t flags, const void *allocator, const uint8_t *in, size_t *in_at, size_t '
+                .'in_size, uint8_t *out, size_t *out_at, size_t out_size);',
         ],
     ];
 

@@ -71,7 +71,8 @@ final class Api
             [
                 'collections' => $collections ?: null,
                 'bbox' => $bbox,
-                'datetime' => $from === null && $to === null ? null : ($from === null ? '..' : "{$from}T00:00:00Z").'/'.($to === null ? '..' : "{$to}T23:59:59Z"),
+                'datetime' => $from === null && $to === null ? null :
+                    ($from === null ? '..' : "{$from}T00:00:00Z").'/'.($to === null ? '..' : "{$to}T23:59:59Z"),
                 'limit' => min(100, $most),
             ],
             fn (mixed $value): bool => $value !== null,
@@ -179,7 +180,14 @@ final class Api
     /**
      * An item with an id, properties and assets that are what they should be; what else it holds is as it came.
      *
-     * @return array{id: string, collection: string, properties: array<string, mixed>, assets: array<string, array<string, mixed>>, links: list<mixed>, geometry: array<string, mixed>|null}
+     * @return array{
+     *     id: string,
+     *     collection: string,
+     *     properties: array<string, mixed>,
+     *     assets: array<string, array<string, mixed>>,
+     *     links: list<mixed>,
+     *     geometry: array<string, mixed>|null
+     * }
      */
     private function checked(mixed $item): array
     {

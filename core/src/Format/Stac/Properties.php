@@ -9,7 +9,8 @@ final class Properties
 {
     private const MOST = 200;
 
-    private const NUMBERS = '/^(view:|eo:cloud_cover$|eo:snow_cover$|gsd$|sar:(looks|resolution|pixel_spacing|center_frequency)|chorometra:earth_sun_distance$)/';
+    private const NUMBERS = '/^(view:|eo:cloud_cover$|eo:snow_cover$|gsd$'
+        .'|sar:(looks|resolution|pixel_spacing|center_frequency)|chorometra:earth_sun_distance$)/';
 
     private const DATES = ['datetime', 'start_datetime', 'end_datetime', 'created', 'updated'];
 

@@ -51,7 +51,10 @@ final class Sidecar
         self::write($raster, $spec->with(properties: $properties + $spec->properties), $made);
     }
 
-    /** What the sidecar knows, put on what the file itself says. A missing or unreadable sidecar changes nothing, and what is of another type than it should be is left out. */
+    /**
+     * What the sidecar knows, put on what the file itself says. A missing or unreadable sidecar changes nothing, and what is of another type than it
+     * should be is left out.
+     */
     public static function read(string $raster, RasterSpec $plain): RasterSpec
     {
         $item = Told::file(self::path($raster), self::MOST_BYTES);

@@ -27,7 +27,8 @@ final readonly class PlaceService
     /**
      * What is known of the air over the middle of a scene, on its date.
      *
-     * @return array{aot550?: float, water?: float, ozone?: float, elevation?: float, aerosol?: string} water in g cm⁻², ozone in Dobson units, elevation in metres
+     * @return array{aot550?: float, water?: float, ozone?: float, elevation?: float, aerosol?: string}
+     *   water in g cm⁻², ozone in Dobson units, elevation in metres
      */
     public function over(RasterSpec $spec, string $name): array
     {

@@ -31,7 +31,8 @@ final class RunBlocks
 
     /**
      * @param  string  $stem  of the files' names
-     * @param  list<array{int, array{list<int>, list<int>, list<int>}, array{list<int>, list<int>, list<int>}}>  $seams  by block: parts, and ends, codes and parts of its first row's runs, and of its last
+     * @param  list<array{int, array{list<int>, list<int>, list<int>}, array{list<int>, list<int>, list<int>}}>  $seams
+     *   by block: parts, and ends, codes and parts of its first row's runs, and of its last
      */
     private function __construct(
         public readonly int $width,
