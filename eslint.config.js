@@ -16,8 +16,14 @@ export default ts.config(
             'vue/max-attributes-per-line': 'off',
             'vue/singleline-html-element-content-newline': 'off',
             'vue/html-self-closing': 'off',
+            'vue/multiline-html-element-content-newline': 'off',
             'vue/html-closing-bracket-newline': 'off',
             'vue/first-attribute-linebreak': 'off',
         },
+    },
+    {
+        files: ['**/*.{ts,vue}'],
+        // the classes of an element are one text
+        rules: { 'vue/max-len': ['error', { code: 160, template: 160, ignoreHTMLAttributeValues: true }] },
     },
 );

@@ -8,7 +8,12 @@ useTheme();
 const warning = ref('');
 onMounted(async () => {
     const health = await must(api.GET('/health'));
-    warning.value = health.server.problem ?? Object.values(health.workers).map((worker) => worker?.problem).find(Boolean) ?? '';
+    warning.value =
+        health.server.problem ??
+        Object.values(health.workers)
+            .map((worker) => worker?.problem)
+            .find(Boolean) ??
+        '';
 });
 </script>
 

@@ -15,7 +15,12 @@ function room() {
     const check = (what: string) => {
         if (refused.has(what)) throw new Error(what);
     };
-    const put = (name: string) => remember({ what: name, redo: async () => (check(name), list.push(name)), undo: async () => (check(`not ${name}`), list.splice(list.indexOf(name), 1)) });
+    const put = (name: string) =>
+        remember({
+            what: name,
+            redo: async () => (check(name), list.push(name)),
+            undo: async () => (check(`not ${name}`), list.splice(list.indexOf(name), 1)),
+        });
     return { list, said, refused, counts, put, undo, redo };
 }
 
@@ -45,11 +50,30 @@ test('what is refused is not remembered, and what can not be undone stays', asyn
 });
 
 const step = (id: number, state = 'done') => ({ id, state, staleBy: null, progress: 1, growing: [] }) as unknown as Step;
-const news = (version: number, more: Partial<News>) => ({ id: 1, name: 's', version, look: null, pegs: [], legend: [], crs: {}, area: null, drawings: [], order: [], stale: {}, busy: [], steps: [], ...more }) as unknown as News;
+const news = (version: number, more: Partial<News>) =>
+    ({
+        id: 1,
+        name: 's',
+        version,
+        look: null,
+        pegs: [],
+        legend: [],
+        crs: {},
+        area: null,
+        drawings: [],
+        order: [],
+        stale: {},
+        busy: [],
+        steps: [],
+        ...more,
+    }) as unknown as News;
 
 test('news change what changed, and leave everything else the same object', () => {
     const first = withNews(null, news(1, { order: [1, 2], steps: [step(1), step(2)] }));
-    const next = withNews(first, news(2, { order: [1, 2, 3], steps: [step(3, 'waiting')], busy: [{ id: 3, state: 'running', progress: 0.5, doing: 'x', secondsLeft: 4, growing: [] }] }));
+    const next = withNews(
+        first,
+        news(2, { order: [1, 2, 3], steps: [step(3, 'waiting')], busy: [{ id: 3, state: 'running', progress: 0.5, doing: 'x', secondsLeft: 4, growing: [] }] }),
+    );
     expect(next.steps.map((one) => one.state)).toEqual(['done', 'done', 'running']);
     expect(next.steps[0]).toBe(first.steps[0]);
     const stale = withNews(next, news(3, { order: [1, 2, 3], stale: { 2: 1 } }));
@@ -63,19 +87,51 @@ test('an answer that comes late changes nothing, and a step that is gone goes', 
     expect(withNews(now, news(6, { order: [] })).steps).toEqual([]);
 });
 
-const square = [[0, 0], [4, 0], [4, 4], [0, 4], [0, 0]];
+const square = [
+    [0, 0],
+    [4, 0],
+    [4, 4],
+    [0, 4],
+    [0, 0],
+];
 
 test('a place is inside a ring by the even-odd rule, and a hole is outside', () => {
     expect([inside(square, [2, 2]), inside(square, [5, 2]), inside(square, [-1, 2])]).toEqual([true, false, false]);
-    const hole = [[1, 1], [3, 1], [3, 3], [1, 3], [1, 1]];
+    const hole = [
+        [1, 1],
+        [3, 1],
+        [3, 3],
+        [1, 3],
+        [1, 1],
+    ];
     const places = spread([[square, hole]], 8);
     expect(places.length).toBe(64 - 16);
     expect(places.some(([x, y]) => x > 1 && x < 3 && y > 1 && y < 3)).toBe(false);
 });
 
 test('a share is that of the places which a scene saw', () => {
-    const left = { rings: [[[0, 0], [2, 0], [2, 4], [0, 4], [0, 0]]] };
-    const right = { rings: [[[1, 0], [4, 0], [4, 4], [1, 4], [1, 0]]] };
+    const left = {
+        rings: [
+            [
+                [0, 0],
+                [2, 0],
+                [2, 4],
+                [0, 4],
+                [0, 0],
+            ],
+        ],
+    };
+    const right = {
+        rings: [
+            [
+                [1, 0],
+                [4, 0],
+                [4, 4],
+                [1, 4],
+                [1, 0],
+            ],
+        ],
+    };
     const places = spread([[square]], 16);
     expect(share(places, [left as never])).toBe(0.5);
     expect(share(places, [left as never, right as never])).toBe(1);
@@ -84,14 +140,60 @@ test('a share is that of the places which a scene saw', () => {
 
 test('corners are told once, found, moved and taken away; a ring stays closed', () => {
     const polygon = { type: 'Polygon', coordinates: [box([0, 0], [4, 2])] };
-    expect(corners(polygon).map(({ place }) => place)).toEqual([[0, 0], [4, 0], [4, 2], [0, 2]]);
+    expect(corners(polygon).map(({ place }) => place)).toEqual([
+        [0, 0],
+        [4, 0],
+        [4, 2],
+        [0, 2],
+    ]);
     expect(nearest(polygon, [3.8, 0.1], 0.5)?.path).toEqual([0, 1]);
     expect(nearest(polygon, [2, 1], 0.5)).toBeNull();
-    expect(moved(polygon, [0, 0], [-1, -1]).coordinates).toEqual([[[-1, -1], [4, 0], [4, 2], [0, 2], [-1, -1]]]);
+    expect(moved(polygon, [0, 0], [-1, -1]).coordinates).toEqual([
+        [
+            [-1, -1],
+            [4, 0],
+            [4, 2],
+            [0, 2],
+            [-1, -1],
+        ],
+    ]);
     const three = without(polygon, [0, 0]);
-    expect(three?.coordinates).toEqual([[[4, 0], [4, 2], [0, 2], [4, 0]]]);
+    expect(three?.coordinates).toEqual([
+        [
+            [4, 0],
+            [4, 2],
+            [0, 2],
+            [4, 0],
+        ],
+    ]);
     expect(without(three!, [0, 1])).toBeNull();
     expect(moved({ type: 'Point', coordinates: [1, 1] }, [], [2, 3]).coordinates).toEqual([2, 3]);
-    expect(without({ type: 'LineString', coordinates: [[0, 0], [1, 1], [2, 2]] }, [1])?.coordinates).toEqual([[0, 0], [2, 2]]);
-    expect(without({ type: 'LineString', coordinates: [[0, 0], [1, 1]] }, [1])).toBeNull();
+    expect(
+        without(
+            {
+                type: 'LineString',
+                coordinates: [
+                    [0, 0],
+                    [1, 1],
+                    [2, 2],
+                ],
+            },
+            [1],
+        )?.coordinates,
+    ).toEqual([
+        [0, 0],
+        [2, 2],
+    ]);
+    expect(
+        without(
+            {
+                type: 'LineString',
+                coordinates: [
+                    [0, 0],
+                    [1, 1],
+                ],
+            },
+            [1],
+        ),
+    ).toBeNull();
 });

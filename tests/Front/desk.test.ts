@@ -4,7 +4,8 @@ import { startInputs } from '../../resources/js/bench/startInputs';
 import { chain, outOfOrder } from '../../resources/js/desk/order';
 
 const caution = { text: 'careful', after: [], without: [], moved: false, counts: false };
-const kind = (id: string, cautions: Partial<typeof caution>[] = [], moves = false) => ({ id, desk: { cautions: cautions.map((one) => ({ ...caution, ...one })), moves } }) as unknown as Kind;
+const kind = (id: string, cautions: Partial<typeof caution>[] = [], moves = false) =>
+    ({ id, desk: { cautions: cautions.map((one) => ({ ...caution, ...one })), moves } }) as unknown as Kind;
 const image = (unit: string) => ({ raster: { bands: [{ unit }] } }) as unknown as RasterItem;
 const made = (id: number, of: string, inputs: object) => ({ id, kind: of, inputs }) as unknown as Step;
 
@@ -30,13 +31,26 @@ test('a caution holds when all that it asks for holds', () => {
 const port = (name: string, wants: string | null = null) => ({ name, type: 'image', help: '', required: true, endings: [], many: false, wants });
 function scene(id: number, of: string, unit: string, date: string, inputs: object = {}, role: string | null = 'nir'): Step {
     const raster = { content: 'image', bands: [{ number: 1, label: 'b', role, unit }], date, own: {} };
-    return { id, number: id, kind: of, title: 'T', called: null, inputs, items: [{ id, step: id, output: 'result', type: 'image', raster }] } as unknown as Step;
+    return {
+        id,
+        number: id,
+        kind: of,
+        title: 'T',
+        called: null,
+        inputs,
+        items: [{ id, step: id, output: 'result', type: 'image', raster }],
+    } as unknown as Step;
 }
 const study = (...steps: Step[]) => ({ steps, drawings: [] }) as unknown as Study;
 const wanting = (stage: string, ...inputs: object[]) => ({ id: 'k', stage, inputs }) as unknown as Kind;
 
 test('an input starts on the newest, and on what was calibrated rather than on counts', () => {
-    const all = study(scene(1, 'gather.bundle', 'counts', '2031-01-01'), scene(2, 'gather.bundle', 'counts', '2032-01-01'), scene(3, 'correct.calibrate', 'reflectance', '2032-01-01', { image: { step: 2 } }), scene(4, 'correct.surface', 'reflectance', '2032-01-01', { image: { step: 3 } }));
+    const all = study(
+        scene(1, 'gather.bundle', 'counts', '2031-01-01'),
+        scene(2, 'gather.bundle', 'counts', '2032-01-01'),
+        scene(3, 'correct.calibrate', 'reflectance', '2032-01-01', { image: { step: 2 } }),
+        scene(4, 'correct.surface', 'reflectance', '2032-01-01', { image: { step: 3 } }),
+    );
     expect(startInputs(wanting('derive', port('image')), {}, all, [null, null]).image).toEqual({ step: 4, output: 'result' });
     expect(startInputs(wanting('correct', port('image')), {}, all, [{ step: 2, output: 'result' }, null]).image?.step).toBe(3);
     expect(startInputs(wanting('correct', port('image', 'counts')), {}, all, [{ step: 2, output: 'result' }, null]).image?.step).toBe(2);

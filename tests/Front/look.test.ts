@@ -4,9 +4,17 @@ import { findItem, itemLabel, lookFor, percentiles, sameGrid, sameSource, throug
 
 function item(id: number, roles: (string | null)[], more: Partial<RasterItem['raster']> = {}): RasterItem {
     const bands = roles.map((role, i) => ({ number: i + 1, label: role ?? `band ${i + 1}`, role, wavelength: null, unit: null }));
-    return { id, step: 1, output: 'result', type: 'image', file: 'a.tif', raster: { content: 'image', bands, date: null, time: null, ...more } as RasterItem['raster'] };
+    return {
+        id,
+        step: 1,
+        output: 'result',
+        type: 'image',
+        file: 'a.tif',
+        raster: { content: 'image', bands, date: null, time: null, ...more } as RasterItem['raster'],
+    };
 }
-const step = (id: number, kind: string, items: Item[], called: string | null = null) => ({ id, number: id, kind, title: 'Scene bundle', called, items }) as unknown as Step;
+const step = (id: number, kind: string, items: Item[], called: string | null = null) =>
+    ({ id, number: id, kind, title: 'Scene bundle', called, items }) as unknown as Step;
 const study = (...steps: Step[]) => ({ steps }) as unknown as Study;
 
 test('an image is shown in near infrared, red and green where it has them, in its own colours where those are wanted', () => {
@@ -55,7 +63,11 @@ test('an item is called by what it is, else by its step, else by its output', ()
 
 test('the same thing at other times stands in the order of its dates', () => {
     const dated = (id: number, date: string) => item(id, ['nir'], { date });
-    const all = study(step(1, 'gather.bundle', [dated(1, '2033-06-03')]), step(2, 'gather.order', [dated(2, '2031-05-12')]), step(3, 'derive.index', [dated(3, '2032-01-01')], 'ndvi'));
+    const all = study(
+        step(1, 'gather.bundle', [dated(1, '2033-06-03')]),
+        step(2, 'gather.order', [dated(2, '2031-05-12')]),
+        step(3, 'derive.index', [dated(3, '2032-01-01')], 'ndvi'),
+    );
     all.steps[1]!.title = 'Scene bundle';
     expect(throughTime(all, { step: 1, output: 'result' }).map((one) => one.source.step)).toEqual([2, 1]);
 });

@@ -29,8 +29,27 @@ function pixels(samples: Samples[], style: Style, nodata: number | null, count: 
 test('a composite stretches each band between its limits, and shows nothing where one of them has no value', () => {
     const red = tile(Uint16Array, 100, 200, 300, 50, 0);
     const same = tile(Uint16Array, 200, 200, 200, 200, 200);
-    const shown = pixels([red, same, same], { kind: 'composite', bands: [3, 2, 1], limits: [[100, 300], [100, 300], [100, 300]] }, 0, 5);
-    expect(shown).toEqual([[0, 127, 127, 255], [127, 127, 127, 255], [255, 127, 127, 255], [0, 127, 127, 255], [0, 0, 0, 0]]);
+    const shown = pixels(
+        [red, same, same],
+        {
+            kind: 'composite',
+            bands: [3, 2, 1],
+            limits: [
+                [100, 300],
+                [100, 300],
+                [100, 300],
+            ],
+        },
+        0,
+        5,
+    );
+    expect(shown).toEqual([
+        [0, 127, 127, 255],
+        [127, 127, 127, 255],
+        [255, 127, 127, 255],
+        [0, 127, 127, 255],
+        [0, 0, 0, 0],
+    ]);
 });
 
 test('a ramp goes from its first colour at the lower limit to its last at the upper, and on beyond both', () => {
@@ -46,7 +65,11 @@ test('limits that fall together do not divide by nothing', () => {
 });
 
 test('classes have the colours of the legend, and codes without one are clear', () => {
-    expect(pixels([tile(Uint8Array, 1, 2, 255)], { kind: 'classes', colours: { 1: '#ff0000', 2: '#0000ff' } }, 255, 3)).toEqual([[255, 0, 0, 255], [0, 0, 255, 255], [0, 0, 0, 0]]);
+    expect(pixels([tile(Uint8Array, 1, 2, 255)], { kind: 'classes', colours: { 1: '#ff0000', 2: '#0000ff' } }, 255, 3)).toEqual([
+        [255, 0, 0, 255],
+        [0, 0, 255, 255],
+        [0, 0, 0, 0],
+    ]);
 });
 
 test('segments that lie side by side differ, the same number is the same everywhere, and 0 is none', () => {

@@ -14,9 +14,10 @@ function body(): ArrayBuffer {
 const answers: (() => Promise<Response>)[] = [];
 const fetched = vi.fn(() => (answers.shift() ?? (() => Promise.reject(new Error('no more'))))());
 /** Until listeners were told. */
-const told = () => new Promise<void>((resolve) => {
-    const stop = onTile(() => (stop(), resolve()));
-});
+const told = () =>
+    new Promise<void>((resolve) => {
+        const stop = onTile(() => (stop(), resolve()));
+    });
 
 beforeEach(() => {
     vi.useFakeTimers({ toFake: ['setTimeout'] });
@@ -29,7 +30,10 @@ afterEach(() => {
 });
 
 test('a tile that failed is asked for again after a while, and then is there', async () => {
-    answers.push(() => Promise.reject(new Error('broken off')), async () => new Response(body()));
+    answers.push(
+        () => Promise.reject(new Error('broken off')),
+        async () => new Response(body()),
+    );
     want(Symbol(), new Set(['1/0/0/0/1']));
     const failed = told();
     expect(tile(item(1), [1], 0, 0, 0).samples).toBeNull();

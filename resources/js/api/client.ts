@@ -37,7 +37,11 @@ export const api = createClient<paths>({ baseUrl: '/api', headers: { Accept: 'ap
 /** One sentence for the person, and what it is about (a setting or an input). */
 export class Problem extends Error {
     /** @param isFinal  asking again would tell the same */
-    constructor(message: string, readonly about: string | null = null, readonly isFinal = true) {
+    constructor(
+        message: string,
+        readonly about: string | null = null,
+        readonly isFinal = true,
+    ) {
         super(message);
     }
 }

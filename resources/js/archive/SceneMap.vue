@@ -59,7 +59,19 @@ const graticule = computed(() => {
             <clipPath id="seen"><path v-if="pictured" :d="outline(pictured)" /></clipPath>
             <g v-for="scene in scenes" :key="scene.id">
                 <path v-if="chosen.includes(scene.id)" :d="outline(scene)" fill="none" stroke="#fff" stroke-width="5" stroke-linejoin="round" />
-                <path :d="outline(scene)" fill="#fff" :fill-opacity="chosen.includes(scene.id) && pictured?.id !== scene.id ? 0.1 : 0" :stroke="chosen.includes(scene.id) ? '#111' : '#fff'" :stroke-opacity="chosen.includes(scene.id) || hovered === scene.id ? 1 : 0.28" :stroke-width="hovered === scene.id ? 2 : 1.2" class="cursor-pointer" :data-footprint="scene.id" @click="toggle(scene)" @mouseenter="hovered = scene.id" @mouseleave="hovered = null" />
+                <path
+                    :d="outline(scene)"
+                    fill="#fff"
+                    :fill-opacity="chosen.includes(scene.id) && pictured?.id !== scene.id ? 0.1 : 0"
+                    :stroke="chosen.includes(scene.id) ? '#111' : '#fff'"
+                    :stroke-opacity="chosen.includes(scene.id) || hovered === scene.id ? 1 : 0.28"
+                    :stroke-width="hovered === scene.id ? 2 : 1.2"
+                    class="cursor-pointer"
+                    :data-footprint="scene.id"
+                    @click="toggle(scene)"
+                    @mouseenter="hovered = scene.id"
+                    @mouseleave="hovered = null"
+                />
             </g>
             <g v-for="(rings, i) in polygons" :key="i" fill="none" class="pointer-events-none">
                 <path :d="rings.map(path).join('')" stroke="#000" stroke-width="3.5" opacity="0.6" />

@@ -14,7 +14,11 @@ const { width } = useElementSize(frame);
 const LEFT = 148;
 const ROW = 32;
 const HIGH = 20;
-const rows = computed(() => (found.value?.collections ?? []).map(({ id, title }) => ({ id, title, scenes: scenes.value.filter((scene) => scene.collection === id) })).filter((row) => row.scenes.length));
+const rows = computed(() =>
+    (found.value?.collections ?? [])
+        .map(({ id, title }) => ({ id, title, scenes: scenes.value.filter((scene) => scene.collection === id) }))
+        .filter((row) => row.scenes.length),
+);
 const day = (scene: Scene) => Date.parse(scene.time) / 86_400_000;
 const span = computed(() => {
     const days = scenes.value.map(day).filter(Number.isFinite);
@@ -33,12 +37,21 @@ const months = computed(() => {
         at.setUTCMonth(at.getUTCMonth() + 1);
         const on = at.getTime() / 86_400_000;
         if (on > span.value[1]) break;
-        if (at.getUTCMonth() % step === 0) out.push({ x: x(on), year: at.getUTCMonth() === 0, label: at.getUTCMonth() === 0 ? String(at.getUTCFullYear()) : at.toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' }) });
+        if (at.getUTCMonth() % step === 0)
+            out.push({
+                x: x(on),
+                year: at.getUTCMonth() === 0,
+                label: at.getUTCMonth() === 0 ? String(at.getUTCFullYear()) : at.toLocaleDateString('en-GB', { month: 'short', timeZone: 'UTC' }),
+            });
     }
     return out;
 });
 const height = computed(() => rows.value.length * ROW + 22);
-const words = (scene: Scene) => `${longDate(scene.time.slice(0, 10))}, ${scene.title}${scene.cloud === null ? '' : `, ${Math.round(scene.cloud)} % cloud`}${chosen.value.includes(scene.id) ? ', chosen' : ''}${orderOf(scene) ? ', ordered' : ''}`;
+const words = (scene: Scene) => {
+    const cloud = scene.cloud === null ? '' : `${Math.round(scene.cloud)} % cloud`;
+    const states = [chosen.value.includes(scene.id) ? 'chosen' : '', orderOf(scene) ? 'ordered' : ''];
+    return [longDate(scene.time.slice(0, 10)), scene.title, cloud, ...states].filter(Boolean).join(', ');
+};
 </script>
 
 <template>
@@ -50,13 +63,52 @@ const words = (scene: Scene) => `${longDate(scene.time.slice(0, 10))}, ${scene.t
             </g>
             <g v-for="(row, r) in rows" :key="row.id">
                 <text :x="0" :y="r * ROW + 20" font-size="12.5" fill="var(--ink)">{{ row.title.split(',')[0] }}</text>
-                <g v-for="scene in row.scenes" :key="scene.id" role="checkbox" tabindex="0" class="cursor-pointer" :aria-checked="chosen.includes(scene.id)" :aria-label="words(scene)" :data-mark="scene.id"
-                    @click="toggle(scene)" @keydown.enter.prevent="toggle(scene)" @keydown.space.prevent="toggle(scene)" @mouseenter="hovered = scene.id" @mouseleave="hovered = null" @focus="hovered = scene.id" @blur="hovered = null">
+                <g
+                    v-for="scene in row.scenes"
+                    :key="scene.id"
+                    role="checkbox"
+                    tabindex="0"
+                    class="cursor-pointer"
+                    :aria-checked="chosen.includes(scene.id)"
+                    :aria-label="words(scene)"
+                    :data-mark="scene.id"
+                    @click="toggle(scene)"
+                    @keydown.enter.prevent="toggle(scene)"
+                    @keydown.space.prevent="toggle(scene)"
+                    @mouseenter="hovered = scene.id"
+                    @mouseleave="hovered = null"
+                    @focus="hovered = scene.id"
+                    @blur="hovered = null"
+                >
                     <title>{{ words(scene) }}</title>
                     <rect :x="x(day(scene)) - 5" :y="r * ROW + 2" width="10" :height="HIGH + 8" fill="transparent" />
-                    <rect v-if="chosen.includes(scene.id)" :x="x(day(scene)) - 6.5" :y="r * ROW + 2.5" width="13" :height="HIGH + 7" fill="none" stroke="var(--ink)" stroke-width="1.6" rx="2" />
-                    <rect :x="x(day(scene)) - 3.5" :y="r * ROW + 6" width="7" :height="HIGH" fill="var(--paper)" :stroke="hovered === scene.id ? 'var(--verdigris)' : 'var(--ink-2)'" :stroke-width="hovered === scene.id ? 2 : 1" />
-                    <rect :x="x(day(scene)) - 3.5" :y="r * ROW + 6 + (HIGH * (scene.cloud ?? 0)) / 100" width="7" :height="(HIGH * (100 - (scene.cloud ?? 0))) / 100" :fill="hovered === scene.id ? 'var(--verdigris)' : 'var(--ink-2)'" />
+                    <rect
+                        v-if="chosen.includes(scene.id)"
+                        :x="x(day(scene)) - 6.5"
+                        :y="r * ROW + 2.5"
+                        width="13"
+                        :height="HIGH + 7"
+                        fill="none"
+                        stroke="var(--ink)"
+                        stroke-width="1.6"
+                        rx="2"
+                    />
+                    <rect
+                        :x="x(day(scene)) - 3.5"
+                        :y="r * ROW + 6"
+                        width="7"
+                        :height="HIGH"
+                        fill="var(--paper)"
+                        :stroke="hovered === scene.id ? 'var(--verdigris)' : 'var(--ink-2)'"
+                        :stroke-width="hovered === scene.id ? 2 : 1"
+                    />
+                    <rect
+                        :x="x(day(scene)) - 3.5"
+                        :y="r * ROW + 6 + (HIGH * (scene.cloud ?? 0)) / 100"
+                        width="7"
+                        :height="(HIGH * (100 - (scene.cloud ?? 0))) / 100"
+                        :fill="hovered === scene.id ? 'var(--verdigris)' : 'var(--ink-2)'"
+                    />
                     <path v-if="orderOf(scene)" :d="`M${x(day(scene)) - 3} ${r * ROW + 30}h6`" stroke="var(--verdigris)" stroke-width="2.5" />
                 </g>
             </g>

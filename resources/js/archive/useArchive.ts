@@ -22,18 +22,33 @@ export function useArchive(id: number) {
 
     const box = computed<[number, number, number, number] | null>(() => {
         const numbers = bounds.value.map((text) => Number(text.replace('−', '-').replace(',', '.')));
-        return bounds.value.every((text) => text.trim() !== '') && numbers.every(Number.isFinite) && numbers[0]! < numbers[2]! && numbers[1]! < numbers[3]! ? (numbers as [number, number, number, number]) : null;
+        return bounds.value.every((text) => text.trim() !== '') && numbers.every(Number.isFinite) && numbers[0]! < numbers[2]! && numbers[1]! < numbers[3]!
+            ? (numbers as [number, number, number, number])
+            : null;
     });
     /** What coverage is told of: the study's area where it is what is searched, else the box. */
     const polygons = computed<Ring[][]>(() => {
         const area = store.study.value?.area;
-        if (area && box.value && area.bounds.every((value, i) => Math.abs(value - box.value![i]!) < 1e-4)) return (area.geometry as { coordinates: Ring[][] }).coordinates;
+        if (area && box.value && area.bounds.every((value, i) => Math.abs(value - box.value![i]!) < 1e-4))
+            return (area.geometry as { coordinates: Ring[][] }).coordinates;
         if (!box.value) return [];
         const [west, south, east, north] = box.value;
-        return [[[[west, south], [east, south], [east, north], [west, north], [west, south]]]];
+        return [
+            [
+                [
+                    [west, south],
+                    [east, south],
+                    [east, north],
+                    [west, north],
+                    [west, south],
+                ],
+            ],
+        ];
     });
     const places = computed(() => spread(polygons.value));
-    const scenes = computed<Scene[]>(() => (found.value?.scenes ?? []).filter((scene) => missions.value.includes(scene.collection)).sort((a, b) => a.time.localeCompare(b.time)));
+    const scenes = computed<Scene[]>(() =>
+        (found.value?.scenes ?? []).filter((scene) => missions.value.includes(scene.collection)).sort((a, b) => a.time.localeCompare(b.time)),
+    );
     const picked = computed(() => scenes.value.filter((scene) => chosen.value.includes(scene.id)));
     const covers = computed(() => new Map(scenes.value.map((scene) => [scene.id, share(places.value, [scene])])));
     const covered = computed(() => share(places.value, picked.value));
@@ -70,7 +85,13 @@ export function useArchive(id: number) {
             return;
         }
         searching.value = true;
-        const result = await guarded(() => must(api.POST('/archives/search', { body: { archive: archive.value, bounds: box.value, from: from.value || null, to: to.value || null, cloud: cloud.value } })));
+        const result = await guarded(() =>
+            must(
+                api.POST('/archives/search', {
+                    body: { archive: archive.value, bounds: box.value, from: from.value || null, to: to.value || null, cloud: cloud.value },
+                }),
+            ),
+        );
         searching.value = false;
         if (!result) return;
         found.value = result;
@@ -84,7 +105,19 @@ export function useArchive(id: number) {
 
     async function order(): Promise<void> {
         for (const scene of picked.value) {
-            const made = await guarded(() => must(api.POST('/studies/{study}/steps', { params: { path: { study: id } }, body: { kind: kind.value, inputs: {}, settings: { archive: archive.value, collection: scene.collection, scene: scene.id, groups: groups.value }, run: true } })));
+            const made = await guarded(() =>
+                must(
+                    api.POST('/studies/{study}/steps', {
+                        params: { path: { study: id } },
+                        body: {
+                            kind: kind.value,
+                            inputs: {},
+                            settings: { archive: archive.value, collection: scene.collection, scene: scene.id, groups: groups.value },
+                            run: true,
+                        },
+                    }),
+                ),
+            );
             if (!made) return;
             chosen.value = chosen.value.filter((one) => one !== scene.id);
         }
@@ -112,7 +145,37 @@ export function useArchive(id: number) {
         void search();
     });
 
-    return { ...store, archives, archive, bounds, from, to, cloud, found, missions, searching, problem, chosen, hovered, groups, box, polygons, scenes, picked, covers, covered, orders, orderOf, start, useArea, search, toggle, order, add, forget };
+    return {
+        ...store,
+        archives,
+        archive,
+        bounds,
+        from,
+        to,
+        cloud,
+        found,
+        missions,
+        searching,
+        problem,
+        chosen,
+        hovered,
+        groups,
+        box,
+        polygons,
+        scenes,
+        picked,
+        covers,
+        covered,
+        orders,
+        orderOf,
+        start,
+        useArea,
+        search,
+        toggle,
+        order,
+        add,
+        forget,
+    };
 }
 
 export type ArchiveStore = ReturnType<typeof useArchive>;

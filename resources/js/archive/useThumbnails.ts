@@ -10,12 +10,16 @@ export function useThumbnails(scenes: Ref<Scene[]>) {
     let waiting: { id: string; address: string; tries: number }[] = [];
     let open = new Map<string, { id: string; address: string; tries: number }>();
 
-    watch(scenes, (all) => {
-        addresses.value = {};
-        open = new Map();
-        waiting = all.filter((scene) => scene.thumbnail).map((scene) => ({ id: scene.id, address: scene.thumbnail!, tries: 1 }));
-        fill();
-    }, { immediate: true });
+    watch(
+        scenes,
+        (all) => {
+            addresses.value = {};
+            open = new Map();
+            waiting = all.filter((scene) => scene.thumbnail).map((scene) => ({ id: scene.id, address: scene.thumbnail!, tries: 1 }));
+            fill();
+        },
+        { immediate: true },
+    );
 
     function fill(): void {
         while (open.size < AT_A_TIME && waiting.length) {

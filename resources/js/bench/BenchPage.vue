@@ -36,7 +36,10 @@ const a = computed(() => (bench.views.flipped.value ? b.value : plain.a.value));
 const two = computed(() => !bench.views.single.value && bench.views.curtain.value === null);
 
 onMounted(() => bench.start());
-watch(() => bench.store.study.value?.name, (name) => (document.title = name ? `${name} · Chorometra` : 'Chorometra'));
+watch(
+    () => bench.store.study.value?.name,
+    (name) => (document.title = name ? `${name} · Chorometra` : 'Chorometra'),
+);
 
 // a message goes by itself; what is wrong with a setting stands on the desk
 const { start: later } = useTimeoutFn(() => (bench.store.message.value = ''), 6000, { immediate: false });
@@ -95,9 +98,20 @@ onKeyStroke((event) => {
     }
     if (command || event.altKey || finding.value || keys.value) return;
     const act: Record<string, () => void> = {
-        p: togglePegs, c: toggleCurtain, v: () => (bench.views.single.value = !bench.views.single.value), w: whole, r: () => (bench.views.readings.value = !bench.views.readings.value),
-        '[': () => along(-1), ']': () => along(1), '/': () => (finding.value = true), '?': () => (keys.value = true), Escape: () => drawing.leave(),
-        '<': () => inTime(-1), '>': () => inTime(1), a: toggleArea, Backspace: () => drawing.back(),
+        p: togglePegs,
+        c: toggleCurtain,
+        v: () => (bench.views.single.value = !bench.views.single.value),
+        w: whole,
+        r: () => (bench.views.readings.value = !bench.views.readings.value),
+        '[': () => along(-1),
+        ']': () => along(1),
+        '/': () => (finding.value = true),
+        '?': () => (keys.value = true),
+        Escape: () => drawing.leave(),
+        '<': () => inTime(-1),
+        '>': () => inTime(1),
+        a: toggleArea,
+        Backspace: () => drawing.back(),
         f: () => (bench.views.flipped.value = true),
     };
     const found = act[event.key];
@@ -112,11 +126,30 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
 <template>
     <div class="flex h-full flex-col overflow-hidden">
         <header class="relative z-40 grid h-11 shrink-0 grid-cols-[1fr_auto_1fr] items-center gap-3 border-b border-line bg-paper px-4">
-            <div class="flex min-w-0 items-baseline gap-4"><RouterLink to="/" class="font-semibold" title="All studies">Chorometra<span class="text-verdigris">.</span></RouterLink><h1 class="truncate text-ink-2">{{ bench.store.study.value?.name }}</h1></div>
+            <div class="flex min-w-0 items-baseline gap-4">
+                <RouterLink to="/" class="font-semibold" title="All studies">Chorometra<span class="text-verdigris">.</span></RouterLink>
+                <h1 class="truncate text-ink-2">{{ bench.store.study.value?.name }}</h1>
+            </div>
             <RouteBar />
             <p class="flex items-center justify-end gap-3">
-                <button class="rounded p-1 hover:text-verdigris disabled:opacity-35" :disabled="!bench.store.counts.value.undo && !drawing.sketch.value" title="Undo (Ctrl+Z)" aria-label="Undo" @click="undo(false)"><ArrowUturnLeftIcon class="size-4" /></button>
-                <button class="rounded p-1 hover:text-verdigris disabled:opacity-35" :disabled="!bench.store.counts.value.redo" title="Redo (Ctrl+Shift+Z)" aria-label="Redo" @click="undo(true)"><ArrowUturnRightIcon class="size-4" /></button>
+                <button
+                    class="rounded p-1 hover:text-verdigris disabled:opacity-35"
+                    :disabled="!bench.store.counts.value.undo && !drawing.sketch.value"
+                    title="Undo (Ctrl+Z)"
+                    aria-label="Undo"
+                    @click="undo(false)"
+                >
+                    <ArrowUturnLeftIcon class="size-4" />
+                </button>
+                <button
+                    class="rounded p-1 hover:text-verdigris disabled:opacity-35"
+                    :disabled="!bench.store.counts.value.redo"
+                    title="Redo (Ctrl+Shift+Z)"
+                    aria-label="Redo"
+                    @click="undo(true)"
+                >
+                    <ArrowUturnRightIcon class="size-4" />
+                </button>
                 <WorkMenu />
                 <button class="hover:text-verdigris" title="Find (/)" @click="finding = true">find</button>
                 <button class="hover:text-verdigris" @click="toggleTheme">{{ theme === 'light' ? 'dark' : 'light' }}</button>
@@ -128,25 +161,66 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
             <TrailPanel />
             <div class="flex min-h-0 min-w-0 flex-col">
                 <div class="relative grid min-h-0 flex-1 bg-surround" :class="two ? 'grid-cols-2 gap-px' : ''">
-                    <MapView side="a" :pictures="a" :behind="bench.views.curtain.value === null ? [] : b" :edge="bench.views.curtain.value" @edge="bench.views.curtain.value = $event" />
+                    <MapView
+                        side="a"
+                        :pictures="a"
+                        :behind="bench.views.curtain.value === null ? [] : b"
+                        :edge="bench.views.curtain.value"
+                        @edge="bench.views.curtain.value = $event"
+                    />
                     <MapView v-if="two" side="b" :pictures="b" />
                     <p class="absolute top-2 left-2 z-10 flex items-center gap-3 rounded bg-surround/85 px-2.5 py-1 text-sm text-on-surround">
-                        <button class="rounded px-1" :class="isDropping ? 'bg-white font-semibold text-black' : 'hover:text-white'" :aria-pressed="isDropping" title="Drop pegs (P)" data-arm-peg @click="togglePegs">{{ isDropping ? 'dropping pegs' : 'drop pegs' }}</button>
+                        <button
+                            class="rounded px-1"
+                            :class="isDropping ? 'bg-white font-semibold text-black' : 'hover:text-white'"
+                            :aria-pressed="isDropping"
+                            title="Drop pegs (P)"
+                            data-arm-peg
+                            @click="togglePegs"
+                        >
+                            {{ isDropping ? 'dropping pegs' : 'drop pegs' }}
+                        </button>
                         <ToolLine />
-                        <button class="hover:text-white" :aria-pressed="bench.views.curtain.value !== null" title="B behind A, with an edge to drag (C)" @click="toggleCurtain">{{ bench.views.curtain.value === null ? 'curtain' : 'end curtain' }}</button>
-                        <button v-if="bench.views.curtain.value === null" class="hover:text-white" title="One view or two (V)" @click="bench.views.single.value = !bench.views.single.value">{{ bench.views.single.value ? 'two views' : 'one view' }}</button>
+                        <button
+                            class="hover:text-white"
+                            :aria-pressed="bench.views.curtain.value !== null"
+                            title="B behind A, with an edge to drag (C)"
+                            @click="toggleCurtain"
+                        >
+                            {{ bench.views.curtain.value === null ? 'curtain' : 'end curtain' }}
+                        </button>
+                        <button
+                            v-if="bench.views.curtain.value === null"
+                            class="hover:text-white"
+                            title="One view or two (V)"
+                            @click="bench.views.single.value = !bench.views.single.value"
+                        >
+                            {{ bench.views.single.value ? 'two views' : 'one view' }}
+                        </button>
                         <button class="hover:text-white" title="The whole image into the views (W)" @click="whole">whole</button>
                     </p>
                 </div>
-                <div class="relative grid border-t border-black/60 bg-surround" :class="bench.views.single.value && bench.views.curtain.value === null ? '' : 'grid-cols-2 gap-px'">
+                <div
+                    class="relative grid border-t border-black/60 bg-surround"
+                    :class="bench.views.single.value && bench.views.curtain.value === null ? '' : 'grid-cols-2 gap-px'"
+                >
                     <CaptionLine side="a" />
                     <CaptionLine v-if="two || bench.views.curtain.value !== null" side="b" />
-                    <p v-if="bench.views.flipped.value" class="absolute left-1/2 rounded-sm bg-white px-2 text-sm font-semibold text-black" role="status">view A shows B</p>
+                    <p v-if="bench.views.flipped.value" class="absolute left-1/2 rounded-sm bg-white px-2 text-sm font-semibold text-black" role="status">
+                        view A shows B
+                    </p>
                 </div>
                 <div class="flex items-center border-t border-line bg-paper">
                     <CursorLine class="min-w-0 flex-1" />
                     <p class="shrink-0 px-3 text-sm">
-                        <button class="hover:text-verdigris" :aria-expanded="bench.views.readings.value" title="Readings (R)" @click="bench.views.readings.value = !bench.views.readings.value">{{ bench.views.readings.value ? 'close readings' : 'readings' }}</button>
+                        <button
+                            class="hover:text-verdigris"
+                            :aria-expanded="bench.views.readings.value"
+                            title="Readings (R)"
+                            @click="bench.views.readings.value = !bench.views.readings.value"
+                        >
+                            {{ bench.views.readings.value ? 'close readings' : 'readings' }}
+                        </button>
                     </p>
                 </div>
                 <div v-if="bench.views.readings.value" class="flex h-[152px] shrink-0 border-t border-line bg-paper">
@@ -156,7 +230,9 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
             </div>
             <DeskPanel />
         </main>
-        <p v-if="bench.store.message.value" role="status" class="sheet fixed bottom-5 left-1/2 z-50 -translate-x-1/2 px-4 py-2">{{ bench.store.message.value }}</p>
+        <p v-if="bench.store.message.value" role="status" class="sheet fixed bottom-5 left-1/2 z-50 -translate-x-1/2 px-4 py-2">
+            {{ bench.store.message.value }}
+        </p>
         <FindBox :open="finding" :commands="commands" @close="finding = false" />
         <KeySheet :open="keys" @close="keys = false" />
     </div>

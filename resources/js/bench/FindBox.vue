@@ -11,11 +11,31 @@ const emit = defineEmits<{ close: [] }>();
 
 const bench = useBench();
 const query = ref('');
-interface Entry { what: string; name: string; text: string; run: () => void }
+interface Entry {
+    what: string;
+    name: string;
+    text: string;
+    run: () => void;
+}
 const entries = computed<Entry[]>(() => [
-    ...bench.store.kinds.value.map((kind) => ({ what: stageNames[kind.stage]!, name: kind.title, text: `${kind.id} ${kind.sentence}`, run: () => bench.desk.openKind(kind) })),
-    ...bench.store.steps.value.map((step) => ({ what: 'step', name: `${step.number} ${step.title}`, text: step.note ?? '', run: () => bench.desk.openStep(step) })),
-    ...(bench.store.study.value ? rasterSources(bench.store.study.value) : []).map(({ source, label }) => ({ what: 'into view B', name: label, text: '', run: () => bench.views.show('b', source) })),
+    ...bench.store.kinds.value.map((kind) => ({
+        what: stageNames[kind.stage]!,
+        name: kind.title,
+        text: `${kind.id} ${kind.sentence}`,
+        run: () => bench.desk.openKind(kind),
+    })),
+    ...bench.store.steps.value.map((step) => ({
+        what: 'step',
+        name: `${step.number} ${step.title}`,
+        text: step.note ?? '',
+        run: () => bench.desk.openStep(step),
+    })),
+    ...(bench.store.study.value ? rasterSources(bench.store.study.value) : []).map(({ source, label }) => ({
+        what: 'into view B',
+        name: label,
+        text: '',
+        run: () => bench.views.show('b', source),
+    })),
     ...props.commands.map(({ name, run }) => ({ what: 'command', name, text: '', run })),
 ]);
 const found = computed(() => {
@@ -36,10 +56,18 @@ function choose(entry: Entry | null): void {
         <div class="fixed inset-x-0 top-24 flex justify-center">
             <DialogPanel class="sheet w-[32rem]">
                 <Combobox :model-value="null" @update:model-value="choose">
-                    <ComboboxInput class="w-full bg-transparent px-4 py-3 text-base outline-none" placeholder="A kind of step, an item, a command" aria-label="Find" @change="query = $event.target.value" />
+                    <ComboboxInput
+                        class="w-full bg-transparent px-4 py-3 text-base outline-none"
+                        placeholder="A kind of step, an item, a command"
+                        aria-label="Find"
+                        @change="query = $event.target.value"
+                    />
                     <ComboboxOptions static class="max-h-96 overflow-auto border-t border-line py-1">
                         <ComboboxOption v-for="entry in found" :key="entry.what + entry.name" v-slot="{ active }" :value="entry">
-                            <span class="flex gap-3 px-4 py-1" :class="active ? 'bg-paper-2' : ''"><span class="w-24 shrink-0 text-ink-2">{{ entry.what }}</span><span>{{ entry.name }}</span></span>
+                            <span class="flex gap-3 px-4 py-1" :class="active ? 'bg-paper-2' : ''"
+                                ><span class="w-24 shrink-0 text-ink-2">{{ entry.what }}</span
+                                ><span>{{ entry.name }}</span></span
+                            >
                         </ComboboxOption>
                         <li v-if="!found.length" class="px-4 py-1 text-ink-2">Nothing is called that.</li>
                     </ComboboxOptions>

@@ -1,14 +1,62 @@
 /** Whether a key belongs to what is being typed into. */
 export function isTyping(event: KeyboardEvent): boolean {
     const at = event.target as HTMLElement | null;
-    return Boolean(at && (at.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName)) && !/^(radio|checkbox|range|color)$/.test((at as HTMLInputElement).type ?? ''));
+    return Boolean(
+        at &&
+        (at.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName)) &&
+        !/^(radio|checkbox|range|color)$/.test((at as HTMLInputElement).type ?? ''),
+    );
 }
 
 /** The sheet under “?”: our own keys; those of the platform keep their meaning. */
 export const keySheet: [string, [string, string][]][] = [
-    ['Views', [['P', 'drop pegs; again or Esc to end'], ['hold F', 'flip: B in the place of A'], ['C', 'curtain: B behind A, with an edge to drag'], ['V', 'one view or two'], ['W', 'the whole image'], ['R', 'readings drawer'], ['< >', 'view B: the same at the date before, after'], ['arrows, + −', 'move and zoom, with a view in focus; with Shift a little']]],
-    ['Drawing', [['A', 'draw the study\'s area'], ['Enter', 'with a view in focus: a peg or a corner in the middle; Shift+Enter ends a line, closes an area'], ['Backspace', 'the last corner back, as Ctrl+Z while drawing'], ['Enter, Delete', 'while corners are moved: takes the one in the middle up and sets it down; takes it away']]],
-    ['Steps', [['[ ]', 'back and on along the trail'], ['T', 'try on the visible window'], ['Ctrl+Enter', 'run'], ['/', 'find a kind of step, an item or a command']]],
-    ['Check points', [['1 … 9', 'label with the class of that number'], ['0', 'clear the label'], ['X', 'skip'], [', .', 'back and on']]],
-    ['Always', [['Ctrl+Z', 'undo what was drawn or labelled'], ['Ctrl+Shift+Z', 'redo'], ['?', 'this sheet'], ['Esc', 'close, disarm']]],
+    [
+        'Views',
+        [
+            ['P', 'drop pegs; again or Esc to end'],
+            ['hold F', 'flip: B in the place of A'],
+            ['C', 'curtain: B behind A, with an edge to drag'],
+            ['V', 'one view or two'],
+            ['W', 'the whole image'],
+            ['R', 'readings drawer'],
+            ['< >', 'view B: the same at the date before, after'],
+            ['arrows, + −', 'move and zoom, with a view in focus; with Shift a little'],
+        ],
+    ],
+    [
+        'Drawing',
+        [
+            ['A', "draw the study's area"],
+            ['Enter', 'with a view in focus: a peg or a corner in the middle; Shift+Enter ends a line, closes an area'],
+            ['Backspace', 'the last corner back, as Ctrl+Z while drawing'],
+            ['Enter, Delete', 'while corners are moved: takes the one in the middle up and sets it down; takes it away'],
+        ],
+    ],
+    [
+        'Steps',
+        [
+            ['[ ]', 'back and on along the trail'],
+            ['T', 'try on the visible window'],
+            ['Ctrl+Enter', 'run'],
+            ['/', 'find a kind of step, an item or a command'],
+        ],
+    ],
+    [
+        'Check points',
+        [
+            ['1 … 9', 'label with the class of that number'],
+            ['0', 'clear the label'],
+            ['X', 'skip'],
+            [', .', 'back and on'],
+        ],
+    ],
+    [
+        'Always',
+        [
+            ['Ctrl+Z', 'undo what was drawn or labelled'],
+            ['Ctrl+Shift+Z', 'redo'],
+            ['?', 'this sheet'],
+            ['Esc', 'close, disarm'],
+        ],
+    ],
 ];

@@ -1,7 +1,11 @@
 import type { Inputs, Kind, Port, RasterItem, Step, Study } from '../api/client';
 import { rasterSources, sameSource, type Source } from '../views/look';
 
-export interface Candidate { source: Source; label: string; item?: RasterItem }
+export interface Candidate {
+    source: Source;
+    label: string;
+    item?: RasterItem;
+}
 
 const inCounts = (item: RasterItem | undefined) => item?.raster.bands.some((band) => band.unit === 'counts') ?? false;
 
@@ -11,7 +15,12 @@ function corrected(source: Source, steps: Step[]): Source[] {
     for (const step of steps) {
         const input = (step.inputs as Inputs).image ?? (step.inputs as Inputs).moving;
         const from = input?.step ? { step: input.step, output: input.output ?? 'result' } : null;
-        if (step.kind.startsWith('correct.') && from && [source, ...found].some((one) => sameSource(one, from)) && step.items.some((item) => item.output === 'result' && item.type === 'image')) {
+        if (
+            step.kind.startsWith('correct.') &&
+            from &&
+            [source, ...found].some((one) => sameSource(one, from)) &&
+            step.items.some((item) => item.output === 'result' && item.type === 'image')
+        ) {
             found.push({ step: step.id, output: 'result' });
         }
     }
@@ -27,7 +36,9 @@ function bestSource(kind: Kind, port: Port, candidates: Candidate[], steps: Step
     const newest = [...candidates].sort((a, b) => (a.item?.raster.date ?? '').localeCompare(b.item?.raster.date ?? ''));
     const start = seen.map(find).find(Boolean) ?? newest[newest.length - 1];
     if (!start || port.wants === 'counts' || !inCounts(start.item)) return start;
-    const made = corrected(start.source, steps).map(find).filter((one): one is Candidate => one !== undefined && !inCounts(one.item));
+    const made = corrected(start.source, steps)
+        .map(find)
+        .filter((one): one is Candidate => one !== undefined && !inCounts(one.item));
     return (kind.stage === 'correct' ? made[0] : made[made.length - 1]) ?? start;
 }
 
@@ -35,14 +46,25 @@ function bestSource(kind: Kind, port: Port, candidates: Candidate[], steps: Step
 export function candidatesFor(study: Study | null, type: string): Candidate[] {
     if (!study) return [];
     const types: Record<string, string[]> = { points: ['points'], features: ['features', 'outlines'], outlines: ['outlines'] };
-    if (types[type]) return study.steps.flatMap((one) => one.items.filter((item) => types[type]!.includes(item.type)).map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.title.toLowerCase()}` })));
+    if (types[type])
+        return study.steps.flatMap((one) =>
+            one.items
+                .filter((item) => types[type]!.includes(item.type))
+                .map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.title.toLowerCase()}` })),
+        );
     return rasterSources(study).filter(({ item }) => type === 'image' || item.raster.content === type);
 }
 
 /** What an input may well be: heights come from outside, as one band without a role; the air is taken out of what was calibrated. */
 function likely(port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
     if (port.wants === 'heights') {
-        return fresh.filter(({ source, item }) => item?.raster.content === 'image' && item.raster.bands.length === 1 && !item.raster.bands[0]!.role && steps.some((other) => other.id === source.step && other.kind.startsWith('gather.')));
+        return fresh.filter(
+            ({ source, item }) =>
+                item?.raster.content === 'image' &&
+                item.raster.bands.length === 1 &&
+                !item.raster.bands[0]!.role &&
+                steps.some((other) => other.id === source.step && other.kind.startsWith('gather.')),
+        );
     }
     return port.wants === 'reflectance' ? fresh.filter(({ item }) => item?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
 }
@@ -57,7 +79,8 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
             continue;
         }
         const input = inputs[port.name];
-        if (input && (input.step === undefined ? input.upload || input.demo || study.drawings.some((one) => one.id === input.drawing) : isThere(input.step))) continue;
+        if (input && (input.step === undefined ? input.upload || input.demo || study.drawings.some((one) => one.id === input.drawing) : isThere(input.step)))
+            continue;
         // two images are wanted for their difference
         const all = candidatesFor(study, port.type);
         const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));

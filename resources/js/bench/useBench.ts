@@ -46,7 +46,8 @@ function create(id: number) {
         const kept = (store.study.value.look ?? {}) as Kept;
         views.columns.value = kept.columns ?? [];
         const known = (look?: Look) => look?.source && findItem(store.study.value!, look.source, []);
-        if (kept.desk && !('step' in kept.desk && !store.steps.value.some((one) => one.id === (kept.desk as { step: number }).step))) desk.open.value = kept.desk;
+        if (kept.desk && !('step' in kept.desk && !store.steps.value.some((one) => one.id === (kept.desk as { step: number }).step)))
+            desk.open.value = kept.desk;
         if (known(kept.a)) views.looks.a.value = { ...emptyLook(), ...kept.a };
         if (known(kept.b)) views.looks.b.value = { ...emptyLook(), ...kept.b };
         views.fill();
@@ -57,22 +58,34 @@ function create(id: number) {
     }
 
     // the first image of an empty study comes into view whole
-    watch(() => (store.study.value ? rasterSources(store.study.value).length : null), (now, was) => {
-        if (!now || was !== 0) return;
-        views.shared.fit(rasterSources(store.study.value!)[0]!.item.raster);
-        views.fill();
-    });
+    watch(
+        () => (store.study.value ? rasterSources(store.study.value).length : null),
+        (now, was) => {
+            if (!now || was !== 0) return;
+            views.shared.fit(rasterSources(store.study.value!)[0]!.item.raster);
+            views.fill();
+        },
+    );
 
     let told = '';
     function keep(): void {
         if (!store.study.value) return;
         const { view } = views.shared;
-        const kept: Kept = { a: views.looks.a.value, b: views.looks.b.value, desk: desk.open.value, columns: views.columns.value, centre: view.getCenter(), resolution: view.getResolution() };
+        const kept: Kept = {
+            a: views.looks.a.value,
+            b: views.looks.b.value,
+            desk: desk.open.value,
+            columns: views.columns.value,
+            centre: view.getCenter(),
+            resolution: view.getResolution(),
+        };
         const text = JSON.stringify(kept);
         if (text === told) return;
         told = text;
         // what is being looked at is no news to anyone: failing to keep it is no reason to interrupt
-        void api.PATCH('/studies/{study}', { params: { path: { study: id } }, body: { look: kept as Record<string, unknown> }, keepalive: true }).catch(() => undefined);
+        void api
+            .PATCH('/studies/{study}', { params: { path: { study: id } }, body: { look: kept as Record<string, unknown> }, keepalive: true })
+            .catch(() => undefined);
     }
     watchDebounced([views.looks.a, views.looks.b, desk.open, views.columns, views.shared.moved], keep, { debounce: 800, deep: true });
     useEventListener('pagehide', keep);

@@ -23,7 +23,9 @@ export function useDesk(id: number, store: StudyStore, views: Views) {
     /** What the files that were uploaded here say of themselves. */
     const uploads = shallowReactive<Record<string, Upload>>({});
 
-    const line = computed<Step | null>(() => ('step' in open.value ? (store.steps.value.find((one) => one.id === (open.value as { step: number }).step) ?? null) : null));
+    const line = computed<Step | null>(() =>
+        'step' in open.value ? (store.steps.value.find((one) => one.id === (open.value as { step: number }).step) ?? null) : null,
+    );
     const step = useFigures(line, store.problem);
     const kind = computed<Kind | null>(() => {
         const name = 'kind' in open.value ? open.value.kind : step.value?.kind;
@@ -34,7 +36,10 @@ export function useDesk(id: number, store: StudyStore, views: Views) {
     function openStep(one: Step): void {
         open.value = { step: one.id };
         views.live.value = null;
-        views.showStep(one.inputs as Inputs, one.items.filter(isRaster).map((item) => ({ step: one.id, output: item.output })));
+        views.showStep(
+            one.inputs as Inputs,
+            one.items.filter(isRaster).map((item) => ({ step: one.id, output: item.output })),
+        );
     }
 
     function openStage(name: string): void {
@@ -71,7 +76,20 @@ export function useDesk(id: number, store: StudyStore, views: Views) {
         return true;
     }
 
-    return { open, drafts, uploads, step, kind, stage, openStep, openStage, openKind, draftKey, removeStep, candidatesFor: (type: string) => candidatesFor(store.study.value, type) };
+    return {
+        open,
+        drafts,
+        uploads,
+        step,
+        kind,
+        stage,
+        openStep,
+        openStage,
+        openKind,
+        draftKey,
+        removeStep,
+        candidatesFor: (type: string) => candidatesFor(store.study.value, type),
+    };
 }
 
 export type Desk = ReturnType<typeof useDesk>;

@@ -36,19 +36,21 @@ export function useUndo(act: <T>(action: () => Promise<T>) => Promise<T | undefi
     }
 
     /** What could not be undone stays done, and can be tried again. */
-    const undo = () => inTurn(async () => {
-        const doing = done[done.length - 1];
-        if (!doing || !(await could(doing.undo))) return;
-        undone.push(done.pop()!);
-        say(`Undone: ${doing.what}`);
-    });
+    const undo = () =>
+        inTurn(async () => {
+            const doing = done[done.length - 1];
+            if (!doing || !(await could(doing.undo))) return;
+            undone.push(done.pop()!);
+            say(`Undone: ${doing.what}`);
+        });
 
-    const redo = () => inTurn(async () => {
-        const doing = undone[undone.length - 1];
-        if (!doing || !(await could(doing.redo))) return;
-        done.push(undone.pop()!);
-        say(`Done again: ${doing.what}`);
-    });
+    const redo = () =>
+        inTurn(async () => {
+            const doing = undone[undone.length - 1];
+            if (!doing || !(await could(doing.redo))) return;
+            done.push(undone.pop()!);
+            say(`Done again: ${doing.what}`);
+        });
 
     return { counts, remember, undo, redo };
 }

@@ -38,17 +38,29 @@ async function loadMatrix(): Promise<void> {
     const found = done.value ? await must(api.GET('/steps/{step}/matrix', { params: { path: { step: props.step.id } } })).catch(() => null) : null;
     if (mine === round) matrix.value = found;
 }
-watch([() => props.step.id, () => props.step.items[0]?.id, () => drawing.value?.id], async () => {
-    await bench.store.act(load);
-    at.value = Math.max(0, points.value.findIndex((one) => !one.class && !one.skipped));
-}, { immediate: true });
+watch(
+    [() => props.step.id, () => props.step.items[0]?.id, () => drawing.value?.id],
+    async () => {
+        await bench.store.act(load);
+        at.value = Math.max(
+            0,
+            points.value.findIndex((one) => !one.class && !one.skipped),
+        );
+    },
+    { immediate: true },
+);
 
 /** The sharpest picture of the day in natural colours, and the same day in near infrared: never the map itself. */
 function begin(): void {
     const images = rasterSources(bench.store.study.value!).filter(({ item }) => item.raster.content === 'image' && item.raster.bands.length >= 3);
     const best = images.find(({ item }) => item.raster.bands[0]?.unit === 'reflectance') ?? images[0];
     if (best && !working.value) {
-        before = { a: bench.views.looks.a.value, b: bench.views.looks.b.value, centre: bench.views.shared.view.getCenter(), resolution: bench.views.shared.view.getResolution() };
+        before = {
+            a: bench.views.looks.a.value,
+            b: bench.views.looks.b.value,
+            centre: bench.views.shared.view.getCenter(),
+            resolution: bench.views.shared.view.getResolution(),
+        };
         const source: Source = best.source;
         bench.views.looks.a.value = lookFor(best.item, source, true);
         bench.views.looks.b.value = lookFor(best.item, source);
@@ -113,38 +125,72 @@ async function note(text: string): Promise<void> {
     });
 }
 
-onKeyStroke((event) => working.value && !isTyping(event) && !event.ctrlKey && !event.metaKey && !event.altKey, (event) => {
-    const digit = /^[1-9]$/.test(event.key) ? classes.value[Number(event.key) - 1] : undefined;
-    if (digit) void label(digit.name);
-    else if (event.key === 'x') void label(null, true);
-    else if (event.key === '0') void label(null);
-    else if (event.key === ',') go(-1);
-    else if (event.key === '.') go(1);
-    else return;
-    event.preventDefault();
-});
+onKeyStroke(
+    (event) => working.value && !isTyping(event) && !event.ctrlKey && !event.metaKey && !event.altKey,
+    (event) => {
+        const digit = /^[1-9]$/.test(event.key) ? classes.value[Number(event.key) - 1] : undefined;
+        if (digit) void label(digit.name);
+        else if (event.key === 'x') void label(null, true);
+        else if (event.key === '0') void label(null);
+        else if (event.key === ',') go(-1);
+        else if (event.key === '.') go(1);
+        else return;
+        event.preventDefault();
+    },
+);
 </script>
 
 <template>
     <section class="space-y-3 border-t border-line pt-3" data-check>
         <p class="flex items-baseline justify-between">
-            <span><b class="figures">{{ done }}</b> of <span class="figures">{{ points.length }}</span> labelled<span v-if="skipped" class="text-ink-2">, {{ skipped }} skipped</span></span>
+            <span
+                ><b class="figures">{{ done }}</b> of <span class="figures">{{ points.length }}</span> labelled<span v-if="skipped" class="text-ink-2"
+                    >, {{ skipped }} skipped</span
+                ></span
+            >
             <a class="plain text-sm" :href="`/api/drawings/${drawing?.id}/file`" download>points as GeoJSON</a>
         </p>
         <button v-if="!working" class="action-first w-full" data-label-points @click="begin">{{ done ? 'Go on labelling' : 'Label the points' }}</button>
         <div v-else-if="point" class="space-y-2">
             <p class="flex items-baseline justify-between border-b border-line pb-1">
-                <span>Point <b class="figures" data-point>{{ point.number }}</b> of {{ points.length }}<span class="text-ink-2"> · {{ point.class ?? (point.skipped ? 'skipped' : 'unlabelled') }}</span></span>
-                <span class="space-x-3 text-sm"><button class="plain" title="," :disabled="at === 0" @click="go(-1)">back</button><button class="plain" title="." :disabled="at >= points.length - 1" @click="go(1)">on</button></span>
+                <span
+                    >Point <b class="figures" data-point>{{ point.number }}</b> of {{ points.length
+                    }}<span class="text-ink-2"> · {{ point.class ?? (point.skipped ? 'skipped' : 'unlabelled') }}</span></span
+                >
+                <span class="space-x-3 text-sm"
+                    ><button class="plain" title="," :disabled="at === 0" @click="go(-1)">back</button
+                    ><button class="plain" title="." :disabled="at >= points.length - 1" @click="go(1)">on</button></span
+                >
             </p>
             <p class="text-sm text-ink-2">What is really inside the frame?</p>
             <div class="grid grid-cols-2 gap-1.5">
-                <button v-for="(entry, i) in classes" :key="entry.value" class="flex items-center gap-2 rounded border px-2 py-1.5 text-left" :class="point.class === entry.name ? 'border-verdigris bg-paper-2 font-semibold' : 'border-line hover:bg-paper-2'" :aria-pressed="point.class === entry.name" :data-class="entry.name" @click="label(entry.name)">
-                    <kbd v-if="i < 9" class="figures text-ink-2">{{ i + 1 }}</kbd><span class="size-3 border border-ink-2" :style="{ background: entry.colour }" />{{ entry.name }}
+                <button
+                    v-for="(entry, i) in classes"
+                    :key="entry.value"
+                    class="flex items-center gap-2 rounded border px-2 py-1.5 text-left"
+                    :class="point.class === entry.name ? 'border-verdigris bg-paper-2 font-semibold' : 'border-line hover:bg-paper-2'"
+                    :aria-pressed="point.class === entry.name"
+                    :data-class="entry.name"
+                    @click="label(entry.name)"
+                >
+                    <kbd v-if="i < 9" class="figures text-ink-2">{{ i + 1 }}</kbd><span
+                        class="size-3 border border-ink-2"
+                        :style="{ background: entry.colour }"
+                    />{{ entry.name }}
                 </button>
             </div>
-            <p class="flex gap-4 text-sm"><button class="plain" title="X" @click="label(null, true)">skip it (X)</button><button v-if="point.class" class="plain" title="0" @click="label(null)">clear (0)</button><button class="plain ml-auto" @click="end">done for now</button></p>
-            <input class="field" aria-label="Note on this point" placeholder="note on this point" :value="point.note ?? ''" @change="note(($event.target as HTMLInputElement).value)">
+            <p class="flex gap-4 text-sm">
+                <button class="plain" title="X" @click="label(null, true)">skip it (X)</button
+                ><button v-if="point.class" class="plain" title="0" @click="label(null)">clear (0)</button
+                ><button class="plain ml-auto" @click="end">done for now</button>
+            </p>
+            <input
+                class="field"
+                aria-label="Note on this point"
+                placeholder="note on this point"
+                :value="point.note ?? ''"
+                @change="note(($event.target as HTMLInputElement).value)"
+            />
         </div>
         <MatrixTable v-if="matrix && matrix.points" :matrix="matrix" />
     </section>

@@ -15,16 +15,26 @@ const bench = useBench();
 const band = ref(1);
 const bands = computed(() => (props.item?.raster.bands ?? []).filter((one) => one.unit !== 'K'));
 const chosen = computed(() => bands.value.find((one) => one.number === band.value) ?? bands.value[0] ?? null);
-const { answer: data } = useLatest<Histogram | null>('dark histogram', () => `${props.item?.id}/${chosen.value?.number}`, async () => (props.item && chosen.value ? histogram(props.item, chosen.value.number) : null), null);
-const { answer: ticks } = useLatest('dark pegs', () => `${props.item?.id}/${chosen.value?.number}/${(bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join()}`, async () => {
-    const pegs = bench.store.study.value?.pegs ?? [];
-    if (!props.item || !chosen.value) return [];
-    const values = await valuesAt(props.item, pegs);
-    return pegs.flatMap((peg) => {
-        const value = values.get(peg.id)?.[chosen.value!.number - 1];
-        return value === null || value === undefined ? [] : [{ letter: peg.letter, value, colour: pegColour(peg.letter) }];
-    });
-}, []);
+const { answer: data } = useLatest<Histogram | null>(
+    'dark histogram',
+    () => `${props.item?.id}/${chosen.value?.number}`,
+    async () => (props.item && chosen.value ? histogram(props.item, chosen.value.number) : null),
+    null,
+);
+const { answer: ticks } = useLatest(
+    'dark pegs',
+    () => `${props.item?.id}/${chosen.value?.number}/${(bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join()}`,
+    async () => {
+        const pegs = bench.store.study.value?.pegs ?? [];
+        if (!props.item || !chosen.value) return [];
+        const values = await valuesAt(props.item, pegs);
+        return pegs.flatMap((peg) => {
+            const value = values.get(peg.id)?.[chosen.value!.number - 1];
+            return value === null || value === undefined ? [] : [{ letter: peg.letter, value, colour: pegColour(peg.letter) }];
+        });
+    },
+    [],
+);
 
 /** The value below which a share of the pixels lies, by the histogram: exact to a bin; a run looks at each pixel. */
 function below(one: Histogram, share: number): number {
@@ -39,7 +49,9 @@ function below(one: Histogram, share: number): number {
 const percentile = computed(() => Number(props.store.valueOf('percentile') ?? 0));
 const dark = computed(() => (data.value ? (percentile.value > 0 ? below(data.value, percentile.value / 100) : data.value.minimum) : null));
 /** The dark end is what matters: up to the value that two fifths lie below, or the line. */
-const to = computed(() => (data.value && dark.value !== null ? Math.max(below(data.value, 0.4), dark.value + 0.15 * (data.value.maximum - data.value.minimum)) : undefined));
+const to = computed(() =>
+    data.value && dark.value !== null ? Math.max(below(data.value, 0.4), dark.value + 0.15 * (data.value.maximum - data.value.minimum)) : undefined,
+);
 
 function draw(value: number): void {
     const one = data.value!;
@@ -51,7 +63,21 @@ function draw(value: number): void {
 
 <template>
     <section v-if="data && chosen && dark !== null" class="space-y-1" data-dark>
-        <p class="flex items-baseline justify-between gap-2 text-sm"><span class="text-ink-2">the darkest of {{ chosen.label }}: <b class="figures text-ink" data-dark-value>{{ reading(dark, chosen.unit) }}</b></span><select v-if="bands.length > 1" v-model.number="band" class="field w-auto!" aria-label="Band of the dark value"><option v-for="one in bands" :key="one.number" :value="one.number">{{ one.label }}</option></select></p>
-        <HistogramPlot :data="data" :handles="[dark]" :names="['darkest value']" :ticks="ticks.filter((tick) => tick.value <= to!)" :label="`${chosen.label}, dark end`" :to="to" @change="(_, value) => draw(value)" />
+        <p class="flex items-baseline justify-between gap-2 text-sm">
+            <span class="text-ink-2"
+                >the darkest of {{ chosen.label }}: <b class="figures text-ink" data-dark-value>{{ reading(dark, chosen.unit) }}</b></span
+            ><select v-if="bands.length > 1" v-model.number="band" class="field w-auto!" aria-label="Band of the dark value">
+                <option v-for="one in bands" :key="one.number" :value="one.number">{{ one.label }}</option>
+            </select>
+        </p>
+        <HistogramPlot
+            :data="data"
+            :handles="[dark]"
+            :names="['darkest value']"
+            :ticks="ticks.filter((tick) => tick.value <= to!)"
+            :label="`${chosen.label}, dark end`"
+            :to="to"
+            @change="(_, value) => draw(value)"
+        />
     </section>
 </template>

@@ -9,8 +9,12 @@ const emit = defineEmits<{ choose: [input: Inputs[string] | null, kind: string] 
 
 const bench = useBench();
 const candidates = computed(() => bench.desk.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.desk.step.value?.id));
-const drawings = computed(() => (['features', 'points', 'outlines'].includes(props.port.type) ? bench.drawing.drawings.value.filter((one) => one.step === null && one.count) : []));
-const chosen = computed(() => (props.input?.drawing ? `drawn/${props.input.drawing}` : props.input?.step ? `${props.input.step}/${props.input.output ?? 'result'}` : ''));
+const drawings = computed(() =>
+    ['features', 'points', 'outlines'].includes(props.port.type) ? bench.drawing.drawings.value.filter((one) => one.step === null && one.count) : [],
+);
+const chosen = computed(() =>
+    props.input?.drawing ? `drawn/${props.input.drawing}` : props.input?.step ? `${props.input.step}/${props.input.output ?? 'result'}` : '',
+);
 
 function choose(event: Event): void {
     const { value } = event.target as HTMLSelectElement;
@@ -31,8 +35,17 @@ function choose(event: Event): void {
                     <option v-for="one in candidates" :key="one.label" :value="`${one.source.step}/${one.source.output}`">{{ one.label }}</option>
                 </select>
             </div>
-            <FileInput v-if="port.type === 'features' && !chosen" class="mt-1" :kind="kind" :wanted="kind" :input="input" @choose="(given, of) => emit('choose', given, of)" />
-            <p v-if="!candidates.length && !drawings.length && port.required" class="mt-0.5 text-xs text-ochre">Nothing in this study fits yet: {{ port.help.toLowerCase() }}</p>
+            <FileInput
+                v-if="port.type === 'features' && !chosen"
+                class="mt-1"
+                :kind="kind"
+                :wanted="kind"
+                :input="input"
+                @choose="(given, of) => emit('choose', given, of)"
+            />
+            <p v-if="!candidates.length && !drawings.length && port.required" class="mt-0.5 text-xs text-ochre">
+                Nothing in this study fits yet: {{ port.help.toLowerCase() }}
+            </p>
         </template>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
     </div>

@@ -11,7 +11,12 @@ const emit = defineEmits<{ choose: [list: Inputs[string][]] }>();
 const bench = useBench();
 const candidates = computed(() => bench.desk.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.desk.step.value?.id));
 const keyOf = (input: Inputs[string]) => `${input.step}/${input.output ?? 'result'}`;
-const list = computed(() => Object.keys(props.inputs).filter((name) => name.startsWith(`${props.port.name}:`)).sort((a, b) => Number(a.split(':')[1]) - Number(b.split(':')[1])).map((name) => props.inputs[name]!));
+const list = computed(() =>
+    Object.keys(props.inputs)
+        .filter((name) => name.startsWith(`${props.port.name}:`))
+        .sort((a, b) => Number(a.split(':')[1]) - Number(b.split(':')[1]))
+        .map((name) => props.inputs[name]!),
+);
 const left = computed(() => candidates.value.filter(({ source }) => !list.value.some((input) => keyOf(input) === keyOf(source))));
 const nameOf = (input: Inputs[string]) => candidates.value.find(({ source }) => keyOf(source) === keyOf(input))?.label ?? 'gone';
 
@@ -34,8 +39,28 @@ function up(index: number): void {
         <ol>
             <li v-for="(input, i) in list" :key="keyOf(input)" class="grid grid-cols-[1.2rem_1fr_auto_auto] items-center gap-x-1 border-b border-line py-0.5">
                 <span class="figures text-ink-2">{{ i + 1 }}</span><span class="truncate">{{ nameOf(input) }}</span>
-                <button class="rounded p-0.5 hover:text-verdigris disabled:opacity-30" :disabled="i === 0" :aria-label="`${nameOf(input)} before the one above`" title="before the one above" @click="up(i)"><ChevronUpIcon class="size-4" /></button>
-                <button class="rounded p-0.5 hover:text-madder" :aria-label="`without ${nameOf(input)}`" title="leave it out" @click="emit('choose', list.filter((_, at) => at !== i))"><XMarkIcon class="size-4" /></button>
+                <button
+                    class="rounded p-0.5 hover:text-verdigris disabled:opacity-30"
+                    :disabled="i === 0"
+                    :aria-label="`${nameOf(input)} before the one above`"
+                    title="before the one above"
+                    @click="up(i)"
+                >
+                    <ChevronUpIcon class="size-4" />
+                </button>
+                <button
+                    class="rounded p-0.5 hover:text-madder"
+                    :aria-label="`without ${nameOf(input)}`"
+                    title="leave it out"
+                    @click="
+                        emit(
+                            'choose',
+                            list.filter((_, at) => at !== i),
+                        )
+                    "
+                >
+                    <XMarkIcon class="size-4" />
+                </button>
             </li>
         </ol>
         <select v-if="left.length" class="field mt-1" :aria-label="`One more of ${port.name}`" :data-add="port.name" @change="add">

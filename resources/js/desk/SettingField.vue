@@ -22,11 +22,18 @@ function asNumber(given: string): unknown {
 }
 /** What happens to a number that is not given, where its help says so. */
 const placeholder = computed(() => (/from the metadata/.test(props.setting.help) ? 'from the metadata' : 'not set'));
-const parts = (given: string) => given.split(',').map((part) => part.trim()).filter(Boolean);
+const parts = (given: string) =>
+    given
+        .split(',')
+        .map((part) => part.trim())
+        .filter(Boolean);
 const read = (event: Event) => (event.target as HTMLInputElement).value;
 
 function tick(choice: string, on: boolean): void {
-    emit('set', (props.setting.choices ?? []).filter((one) => (one === choice ? on : list.value.includes(one))));
+    emit(
+        'set',
+        (props.setting.choices ?? []).filter((one) => (one === choice ? on : list.value.includes(one))),
+    );
 }
 </script>
 
@@ -35,22 +42,55 @@ function tick(choice: string, on: boolean): void {
         <fieldset v-if="setting.type === 'choices'">
             <legend class="mb-1 text-ink-2">{{ name }}</legend>
             <div class="flex flex-wrap gap-x-4 gap-y-1">
-                <label v-for="choice in setting.choices" :key="choice" class="flex items-center gap-1.5"><input type="checkbox" :checked="list.includes(choice)" @change="tick(choice, ($event.target as HTMLInputElement).checked)">{{ choice }}</label>
+                <label v-for="choice in setting.choices" :key="choice" class="flex items-center gap-1.5"
+                    ><input type="checkbox" :checked="list.includes(choice)" @change="tick(choice, ($event.target as HTMLInputElement).checked)" />{{
+                        choice
+                    }}</label
+                >
             </div>
         </fieldset>
         <div v-else class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2">
             <label :for="id" class="text-ink-2">{{ name }}</label>
-            <select v-if="setting.type === 'choice'" :id="id" class="field" :value="value" @change="emit('set', read($event))"><option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choice.replaceAll('-', ' ') }}</option></select>
+            <select v-if="setting.type === 'choice'" :id="id" class="field" :value="value" @change="emit('set', read($event))">
+                <option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choice.replaceAll('-', ' ') }}</option>
+            </select>
             <select v-else-if="setting.type === 'band' && bands.length" :id="id" class="field" :value="band" @change="emit('set', read($event))">
                 <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">{{ value ? `no ${value}` : 'of the same role' }}</option>
                 <option v-for="one in bands" :key="one.number" :value="String(one.number)">{{ one.number }} {{ one.label }}</option>
             </select>
-            <Switch v-else-if="setting.type === 'switch'" :id="id" :model-value="Boolean(value)" class="h-5 w-9 rounded-full border border-ink-2 p-0.5" :class="value ? 'bg-verdigris' : 'bg-transparent'" @update:model-value="emit('set', $event)"><span class="block size-3.5 rounded-full transition" :class="value ? 'translate-x-4 bg-on-verdigris' : 'bg-ink-2'" /></Switch>
+            <Switch
+                v-else-if="setting.type === 'switch'"
+                :id="id"
+                :model-value="Boolean(value)"
+                class="h-5 w-9 rounded-full border border-ink-2 p-0.5"
+                :class="value ? 'bg-verdigris' : 'bg-transparent'"
+                @update:model-value="emit('set', $event)"
+                ><span class="block size-3.5 rounded-full transition" :class="value ? 'translate-x-4 bg-on-verdigris' : 'bg-ink-2'"
+            /></Switch>
             <span v-else class="flex items-baseline gap-1.5">
-                <input v-if="setting.type === 'number' || setting.type === 'whole'" :id="id" class="field figures" inputmode="decimal" :value="text" :placeholder="setting.default === null || setting.default === undefined ? placeholder : ''" @change="emit('set', asNumber(read($event)))">
-                <input v-else-if="setting.type === 'numbers'" :id="id" class="field figures" :value="text" @change="emit('set', parts(read($event)).map((part) => asNumber(part)))">
-                <input v-else-if="setting.type === 'texts'" :id="id" class="field" :value="text" @change="emit('set', parts(read($event)))">
-                <input v-else :id="id" class="field" :value="text" @change="emit('set', read($event))">
+                <input
+                    v-if="setting.type === 'number' || setting.type === 'whole'"
+                    :id="id"
+                    class="field figures"
+                    inputmode="decimal"
+                    :value="text"
+                    :placeholder="setting.default === null || setting.default === undefined ? placeholder : ''"
+                    @change="emit('set', asNumber(read($event)))"
+                />
+                <input
+                    v-else-if="setting.type === 'numbers'"
+                    :id="id"
+                    class="field figures"
+                    :value="text"
+                    @change="
+                        emit(
+                            'set',
+                            parts(read($event)).map((part) => asNumber(part)),
+                        )
+                    "
+                />
+                <input v-else-if="setting.type === 'texts'" :id="id" class="field" :value="text" @change="emit('set', parts(read($event)))" />
+                <input v-else :id="id" class="field" :value="text" @change="emit('set', read($event))" />
                 <span v-if="setting.unit" class="shrink-0 text-sm text-ink-2">{{ setting.unit }}</span>
             </span>
         </div>

@@ -28,33 +28,44 @@ const plainName = (i: number) => {
 /** “-” stands for the name that follows from the limits. */
 const slices = computed(() => {
     const names = Array.from({ length: limits.value.length + 1 }, (_, i) => (texts('names')[i] ?? '-').replace(/^-$/, ''));
-    const colours = classColours(names.map((name, i) => name || plainName(i)), texts('colours'));
+    const colours = classColours(
+        names.map((name, i) => name || plainName(i)),
+        texts('colours'),
+    );
     return names.map((name, i) => ({ name, colour: colours[i]! }));
 });
 
 let proposed: number | null = null;
-watch([() => props.item?.id, band], async () => {
-    data.value = null;
-    const { item } = props;
-    if (!item) return;
-    const found = await histogram(item, band.value).catch(() => null);
-    if (item !== props.item || !found) return;
-    data.value = found;
-    // what was only proposed for another band gives way to what fits this one
-    const isUntouched = !limits.value.length || (limits.value.length === 1 && limits.value[0] === proposed);
-    if (isUntouched && found.otsu !== null) props.store.set('limits', [(proposed = round(found.otsu))]);
-}, { immediate: true });
+watch(
+    [() => props.item?.id, band],
+    async () => {
+        data.value = null;
+        const { item } = props;
+        if (!item) return;
+        const found = await histogram(item, band.value).catch(() => null);
+        if (item !== props.item || !found) return;
+        data.value = found;
+        // what was only proposed for another band gives way to what fits this one
+        const isUntouched = !limits.value.length || (limits.value.length === 1 && limits.value[0] === proposed);
+        if (isUntouched && found.otsu !== null) props.store.set('limits', [(proposed = round(found.otsu))]);
+    },
+    { immediate: true },
+);
 
-watch([() => props.item?.id, band, () => bench.store.study.value?.pegs], async () => {
-    const { item } = props;
-    const pegs = bench.store.study.value?.pegs ?? [];
-    if (!item) return;
-    const values = await valuesAt(item, pegs);
-    pegValues.value = pegs.flatMap((peg) => {
-        const value = values.get(peg.id)?.[band.value - 1];
-        return value === null || value === undefined ? [] : [{ letter: peg.letter, value, colour: pegColour(peg.letter) }];
-    });
-}, { immediate: true });
+watch(
+    [() => props.item?.id, band, () => bench.store.study.value?.pegs],
+    async () => {
+        const { item } = props;
+        const pegs = bench.store.study.value?.pegs ?? [];
+        if (!item) return;
+        const values = await valuesAt(item, pegs);
+        pegValues.value = pegs.flatMap((peg) => {
+            const value = values.get(peg.id)?.[band.value - 1];
+            return value === null || value === undefined ? [] : [{ letter: peg.letter, value, colour: pegColour(peg.letter) }];
+        });
+    },
+    { immediate: true },
+);
 
 function round(value: number): number {
     const span = (data.value?.maximum ?? 1) - (data.value?.minimum ?? 0);
@@ -126,45 +137,103 @@ function nameSlice(index: number, name: string): void {
     });
 }
 function colourSlice(index: number, colour: string): void {
-    props.store.set('colours', slices.value.map((slice, i) => (i === index ? colour : slice.colour)));
+    props.store.set(
+        'colours',
+        slices.value.map((slice, i) => (i === index ? colour : slice.colour)),
+    );
 }
 
-const choosing = computed(() => props.item !== null && limits.value.length > 0 && props.store.trial.value === null && (bench.desk.step.value === null || props.store.changed.value));
-watch([choosing, limits, slices, band, () => props.item?.id], () => {
-    if (!choosing.value || !props.item) {
-        bench.views.live.value = null;
-        return;
-    }
-    const source = Object.values(props.store.draft.value.inputs).find((input) => input.step);
-    if (source && (!sameSource(bench.views.looks.b.value.source, { step: source.step!, output: source.output ?? 'result' }) || bench.views.looks.b.value.over)) {
-        bench.views.looks.b.value = { ...lookFor(props.item, { step: source.step!, output: source.output ?? 'result' }), band: band.value };
-    }
-    bench.views.live.value = { item: props.item, opacity: 0.75, style: { kind: 'sides', band: band.value, limits: [...limits.value], colours: slices.value.map((slice) => slice.colour) } };
-}, { immediate: true, deep: true });
+const choosing = computed(
+    () => props.item !== null && limits.value.length > 0 && props.store.trial.value === null && (bench.desk.step.value === null || props.store.changed.value),
+);
+watch(
+    [choosing, limits, slices, band, () => props.item?.id],
+    () => {
+        if (!choosing.value || !props.item) {
+            bench.views.live.value = null;
+            return;
+        }
+        const source = Object.values(props.store.draft.value.inputs).find((input) => input.step);
+        if (
+            source &&
+            (!sameSource(bench.views.looks.b.value.source, { step: source.step!, output: source.output ?? 'result' }) || bench.views.looks.b.value.over)
+        ) {
+            bench.views.looks.b.value = { ...lookFor(props.item, { step: source.step!, output: source.output ?? 'result' }), band: band.value };
+        }
+        bench.views.live.value = {
+            item: props.item,
+            opacity: 0.75,
+            style: { kind: 'sides', band: band.value, limits: [...limits.value], colours: slices.value.map((slice) => slice.colour) },
+        };
+    },
+    { immediate: true, deep: true },
+);
 onBeforeUnmount(() => (bench.views.live.value = null));
 </script>
 
 <template>
     <div class="space-y-2" :class="problem ? 'border-l-2 border-madder pl-2' : ''" data-slice>
-        <HistogramPlot v-if="data" :data="data" :handles="limits" :names="limits.map((_, i) => `Limit ${i + 1}`)" :colours="slices.map((slice) => slice.colour)" :ticks="pegValues" :label="item?.raster.bands.find((one) => one.number === band)?.label ?? 'value'" :height="172" @change="setLimit" />
+        <HistogramPlot
+            v-if="data"
+            :data="data"
+            :handles="limits"
+            :names="limits.map((_, i) => `Limit ${i + 1}`)"
+            :colours="slices.map((slice) => slice.colour)"
+            :ticks="pegValues"
+            :label="item?.raster.bands.find((one) => one.number === band)?.label ?? 'value'"
+            :height="172"
+            @change="setLimit"
+        />
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
         <div v-for="(limit, i) in limits" :key="i" class="grid grid-cols-[6.2rem_1fr_auto] items-center gap-x-2">
             <label :for="`limit-${i}`" class="text-ink-2">{{ limits.length > 1 ? `limit ${i + 1}` : 'limit' }}</label>
-            <input :id="`limit-${i}`" class="field figures" inputmode="decimal" :value="limit" @change="setLimit(i, typedNumber(($event.target as HTMLInputElement).value))">
+            <input
+                :id="`limit-${i}`"
+                class="field figures"
+                inputmode="decimal"
+                :value="limit"
+                @change="setLimit(i, typedNumber(($event.target as HTMLInputElement).value))"
+            />
             <button v-if="limits.length > 1" class="plain text-sm" @click="remove(i)">remove</button>
         </div>
         <p class="flex flex-wrap gap-x-3 text-sm">
             <button class="plain" @click="add">another limit</button>
-            <button v-if="data?.otsu !== null && data" class="plain" title="The limit that splits the histogram best: greatest variance between the sides (Otsu 1979)" @click="setLimit(0, round(data.otsu!))">best split {{ short(round(data.otsu!)) }}</button>
+            <button
+                v-if="data?.otsu !== null && data"
+                class="plain"
+                title="The limit that splits the histogram best: greatest variance between the sides (Otsu 1979)"
+                @click="setLimit(0, round(data.otsu!))"
+            >
+                best split {{ short(round(data.otsu!)) }}
+            </button>
         </p>
         <p v-if="evidence" class="text-sm text-ink-2">{{ evidence }}</p>
         <table class="w-full text-sm">
             <tbody>
                 <tr v-for="(slice, i) in slices" :key="i" class="border-t border-line">
-                    <td class="py-1 pr-2"><input type="color" class="h-5 w-7 cursor-pointer border border-line bg-transparent" :aria-label="`Colour of slice ${i + 1}`" :value="slice.colour" @change="colourSlice(i, ($event.target as HTMLInputElement).value)"></td>
-                    <td><input class="field" list="legend-names" :aria-label="`Name of slice ${i + 1}`" :placeholder="plainName(i)" :value="slice.name" @change="nameSlice(i, ($event.target as HTMLInputElement).value)"></td>
+                    <td class="py-1 pr-2">
+                        <input
+                            type="color"
+                            class="h-5 w-7 cursor-pointer border border-line bg-transparent"
+                            :aria-label="`Colour of slice ${i + 1}`"
+                            :value="slice.colour"
+                            @change="colourSlice(i, ($event.target as HTMLInputElement).value)"
+                        />
+                    </td>
+                    <td>
+                        <input
+                            class="field"
+                            list="legend-names"
+                            :aria-label="`Name of slice ${i + 1}`"
+                            :placeholder="plainName(i)"
+                            :value="slice.name"
+                            @change="nameSlice(i, ($event.target as HTMLInputElement).value)"
+                        />
+                    </td>
                     <td class="figures pl-2 text-right whitespace-nowrap" :data-share="i">{{ percent(shares[i]) }}</td>
-                    <td v-if="area !== null" class="figures pl-2 text-right whitespace-nowrap">{{ hectares(area * (shares[i] ?? 0), area * Math.max(...shares)) }}</td>
+                    <td v-if="area !== null" class="figures pl-2 text-right whitespace-nowrap">
+                        {{ hectares(area * (shares[i] ?? 0), area * Math.max(...shares)) }}
+                    </td>
                 </tr>
             </tbody>
         </table>

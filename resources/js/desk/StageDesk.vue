@@ -9,7 +9,26 @@ import DrawingsPanel from '../draw/DrawingsPanel.vue';
 const bench = useBench();
 const kinds = computed(() => bench.store.kinds.value.filter((kind) => kind.stage === bench.desk.stage.value).sort((a, b) => a.desk.place - b.desk.place));
 const done = computed(() => bench.store.steps.value.filter((step) => step.kind.startsWith(`${bench.desk.stage.value}.`)));
-const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port.type !== 'file' && !bench.desk.candidatesFor(port.type).length && !(port.type === 'features' && bench.drawing.drawings.value.some((one) => one.count))).map((port) => ({ image: 'an image', classes: 'a class map', segments: 'segments', points: 'labelled check points', features: 'features', outlines: 'outlines' })[port.type as string] ?? port.type);
+const lacks = (kind: Kind) =>
+    kind.inputs
+        .filter(
+            (port) =>
+                port.required &&
+                port.type !== 'file' &&
+                !bench.desk.candidatesFor(port.type).length &&
+                !(port.type === 'features' && bench.drawing.drawings.value.some((one) => one.count)),
+        )
+        .map(
+            (port) =>
+                ({
+                    image: 'an image',
+                    classes: 'a class map',
+                    segments: 'segments',
+                    points: 'labelled check points',
+                    features: 'features',
+                    outlines: 'outlines',
+                })[port.type as string] ?? port.type,
+        );
 </script>
 
 <template>
@@ -34,7 +53,9 @@ const lacks = (kind: Kind) => kind.inputs.filter((port) => port.required && port
         </ul>
         <div v-if="done.length">
             <p class="mb-1 text-sm text-ink-2">on the trail</p>
-            <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.desk.openStep(step)"><span class="figures text-ink-2">{{ step.number }}</span> {{ step.title }}</button>
+            <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.desk.openStep(step)">
+                <span class="figures text-ink-2">{{ step.number }}</span> {{ step.title }}
+            </button>
         </div>
     </div>
 </template>

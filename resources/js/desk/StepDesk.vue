@@ -39,7 +39,11 @@ const order = computed(() => outOfOrder(kind.value, bench.store.kinds.value, ite
 const instead = computed(() => kind.value.desk.instead);
 function goSimpler(): void {
     const target = bench.store.kinds.value.find((one) => one.id === instead.value!.kind)!;
-    bench.desk.drafts.value[`kind:${target.id}`] = { inputs: draft.value.inputs.image ? { image: draft.value.inputs.image } : {}, settings: { ...instead.value!.settings }, within: false };
+    bench.desk.drafts.value[`kind:${target.id}`] = {
+        inputs: draft.value.inputs.image ? { image: draft.value.inputs.image } : {},
+        settings: { ...instead.value!.settings },
+        within: false,
+    };
     bench.desk.openKind(target);
 }
 /** Two inputs on different grids, for kinds that need one. */
@@ -48,7 +52,18 @@ const apart = computed(() => {
     const chosen = Object.values(draft.value.inputs).flatMap((input) => {
         const source = input.step ? { step: input.step, output: input.output ?? 'result' } : null;
         const found = findItem(bench.store.study.value!, source, []);
-        return found ? [{ source: source!, item: found, label: itemLabel(bench.store.steps.value.find((one) => one.id === source!.step), source!.output) }] : [];
+        return found
+            ? [
+                  {
+                      source: source!,
+                      item: found,
+                      label: itemLabel(
+                          bench.store.steps.value.find((one) => one.id === source!.step),
+                          source!.output,
+                      ),
+                  },
+              ]
+            : [];
     });
     const first = chosen[0];
     const other = chosen.find((one) => !sameGrid(one.item.raster.own, first!.item.raster.own));
@@ -91,7 +106,10 @@ const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with 
 const downloads = computed(() => step.value?.items.filter((one) => one.type !== 'points') ?? []);
 /** The table that lies open whole. */
 const table = ref<Item | null>(null);
-watch(() => step.value?.id, () => (table.value = null));
+watch(
+    () => step.value?.id,
+    () => (table.value = null),
+);
 const hasRows = (one: Item) => one.type === 'table' || one.type === 'measures';
 const growing = computed(() => (step.value?.growing ?? []).filter((figure) => figure.type === 'curve'));
 /** What a correction worked on and what it made of it, band by band. */
@@ -104,15 +122,28 @@ const beforeAfter = computed(() => {
     const dark = (step.value?.figures?.dark ?? []) as { band: string; dark: number | null }[];
     return before && { before, after: made as RasterItem, marks: Object.fromEntries(dark.map((one) => [one.band, one.dark])) };
 });
-const dates = computed(() => (beforeAfter.value && step.value && bench.store.study.value ? otherDate(bench.store.study.value, step.value, kind.value, beforeAfter.value) : null));
+const dates = computed(() =>
+    beforeAfter.value && step.value && bench.store.study.value ? otherDate(bench.store.study.value, step.value, kind.value, beforeAfter.value) : null,
+);
 /** Evidence beyond fields and figures, as the kind asks for it. */
 const evidence = computed<Shown[]>(() => {
-    const given: Given = { bench, store, kind: kind.value, step: step.value ?? null, item: item.value, isShown: Boolean(step.value?.figures) && !busy.value && !trial.value, pair: beforeAfter.value, about };
+    const given: Given = {
+        bench,
+        store,
+        kind: kind.value,
+        step: step.value ?? null,
+        item: item.value,
+        isShown: Boolean(step.value?.figures) && !busy.value && !trial.value,
+        pair: beforeAfter.value,
+        about,
+    };
     return shownEvidence(given);
 });
 const at = (where: Shown['where'], beside: string | null = null) => evidence.value.filter((one) => one.where === where && one.beside === beside);
 const own = computed(() => evidence.value.flatMap((one) => one.own));
-const others = computed(() => bench.store.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)));
+const others = computed(() =>
+    bench.store.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)),
+);
 
 function choose(port: string, input: Inputs[string] | null, of: string): void {
     const target = bench.store.kinds.value.find((one) => one.id === of);
@@ -126,7 +157,11 @@ function choose(port: string, input: Inputs[string] | null, of: string): void {
 }
 
 function showMade(): void {
-    if (step.value?.items.length) bench.views.showStep(step.value.inputs as Inputs, step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })));
+    if (step.value?.items.length)
+        bench.views.showStep(
+            step.value.inputs as Inputs,
+            step.value.items.filter((one) => one.raster).map((one) => ({ step: step.value!.id, output: one.output })),
+        );
 }
 
 // when a run has ended, what it made comes into view
@@ -134,12 +169,15 @@ watch([() => step.value?.id, () => step.value?.items.map((one) => one.id).join()
     if (id === was && items && items !== had) showMade();
     if (!bench.views.looks.a.value.source) bench.views.fill();
 });
-watch(() => bench.desk.open.value, () => {
-    removing.value = false;
-    confirming.value = false;
-    problem.value = null;
-    trial.value = null;
-});
+watch(
+    () => bench.desk.open.value,
+    () => {
+        removing.value = false;
+        confirming.value = false;
+        problem.value = null;
+        trial.value = null;
+    },
+);
 
 /** Labels are work: drawing anew keeps only those of places that are drawn again, and is asked for twice. */
 const confirming = ref(false);
@@ -157,7 +195,9 @@ function run(): void {
 }
 
 async function note(event: Event): Promise<void> {
-    await bench.store.act(() => must(api.PATCH('/steps/{step}', { params: { path: { step: step.value!.id } }, body: { note: (event.target as HTMLTextAreaElement).value || null } })));
+    await bench.store.act(() =>
+        must(api.PATCH('/steps/{step}', { params: { path: { step: step.value!.id } }, body: { note: (event.target as HTMLTextAreaElement).value || null } })),
+    );
 }
 
 onKeyStroke('Enter', (event) => {
@@ -171,36 +211,82 @@ onKeyStroke('t', (event) => {
 <template>
     <div class="flex min-h-full flex-col">
         <div class="flex-1 space-y-3 p-4">
-            <p class="text-sm text-ink-2"><button class="plain" @click="bench.desk.openStage(kind.stage)">{{ stageNames[kind.stage] }}</button><span v-if="step"> · step <span class="figures">{{ step.number }}</span></span></p>
+            <p class="text-sm text-ink-2">
+                <button class="plain" @click="bench.desk.openStage(kind.stage)">{{ stageNames[kind.stage] }}</button><span v-if="step">
+                    · step <span class="figures">{{ step.number }}</span></span
+                >
+            </p>
             <h2 class="text-lg leading-tight font-semibold">{{ kind.title }}</h2>
             <p class="text-ink-2">{{ kind.sentence }}</p>
-            <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>{{ stateOf(step) }}</p>
+            <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>
+                {{ stateOf(step) }}
+            </p>
 
             <component :is="one.component" v-for="one in at('first')" :key="one.name" v-bind="one.props" />
             <component :is="folded ? 'details' : 'div'" class="space-y-3">
-            <summary v-if="folded" class="text-ink-2">how they were drawn</summary>
-            <template v-for="port in kind.inputs.filter((one) => !own.includes(one.name))" :key="`${kind.id}/${port.name}`">
-                <ManyInput v-if="port.many" :port="port" :inputs="draft.inputs" :problem="about(port.name)" @choose="chooseMany(port.name, $event)" />
-                <InputField v-else :port="port" :kind="kind.id" :input="draft.inputs[port.name]" :problem="about(port.name)" @choose="(input, of) => choose(port.name, input, of)" />
-            </template>
-            <p v-if="order" class="text-sm text-ochre" data-out-of-order>{{ order }}</p>
-            <p v-if="instead" class="text-sm text-ink-2">The simple way: <button class="plain" data-instead @click="goSimpler">{{ instead.name }}</button>, {{ instead.why }}.</p>
-            <p v-if="apart" class="text-sm text-ochre" data-apart>{{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one. <button class="plain" data-align @click="align">Bring it onto that grid</button></p>
-            <label v-if="bench.store.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))" class="flex items-center gap-2"><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))">keep to the study's area</label>
-            <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
-            <component :is="one.component" v-for="one in at('form')" :key="one.name" v-bind="one.props" />
-            <template v-for="setting in settings" :key="setting.name">
-                <SettingField :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" />
-                <component :is="one.component" v-for="one in at('form', setting.name)" :key="one.name" v-bind="one.props" />
-            </template>
-            <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
-                <summary class="text-ink-2">bands by hand</summary>
-                <div class="mt-2 space-y-2"><SettingField v-for="setting in roles" :key="setting.name" :setting="setting" :value="store.valueOf(setting.name)" :item="item" :problem="about(setting.name)" @set="store.set(setting.name, $event)" /></div>
-            </details>
-</component>
+                <summary v-if="folded" class="text-ink-2">how they were drawn</summary>
+                <template v-for="port in kind.inputs.filter((one) => !own.includes(one.name))" :key="`${kind.id}/${port.name}`">
+                    <ManyInput v-if="port.many" :port="port" :inputs="draft.inputs" :problem="about(port.name)" @choose="chooseMany(port.name, $event)" />
+                    <InputField
+                        v-else
+                        :port="port"
+                        :kind="kind.id"
+                        :input="draft.inputs[port.name]"
+                        :problem="about(port.name)"
+                        @choose="(input, of) => choose(port.name, input, of)"
+                    />
+                </template>
+                <p v-if="order" class="text-sm text-ochre" data-out-of-order>{{ order }}</p>
+                <p v-if="instead" class="text-sm text-ink-2">
+                    The simple way: <button class="plain" data-instead @click="goSimpler">{{ instead.name }}</button>, {{ instead.why }}.
+                </p>
+                <p v-if="apart" class="text-sm text-ochre" data-apart>
+                    {{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one.
+                    <button class="plain" data-align @click="align">Bring it onto that grid</button>
+                </p>
+                <label
+                    v-if="bench.store.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))"
+                    class="flex items-center gap-2"
+                    ><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))" />keep to the
+                    study's area</label
+                >
+                <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
+                <component :is="one.component" v-for="one in at('form')" :key="one.name" v-bind="one.props" />
+                <template v-for="setting in settings" :key="setting.name">
+                    <SettingField
+                        :setting="setting"
+                        :value="store.valueOf(setting.name)"
+                        :item="item"
+                        :problem="about(setting.name)"
+                        @set="store.set(setting.name, $event)"
+                    />
+                    <component :is="one.component" v-for="one in at('form', setting.name)" :key="one.name" v-bind="one.props" />
+                </template>
+                <details v-if="roles.length" :open="roles.some((role) => about(role.name))">
+                    <summary class="text-ink-2">bands by hand</summary>
+                    <div class="mt-2 space-y-2">
+                        <SettingField
+                            v-for="setting in roles"
+                            :key="setting.name"
+                            :setting="setting"
+                            :value="store.valueOf(setting.name)"
+                            :item="item"
+                            :problem="about(setting.name)"
+                            @set="store.set(setting.name, $event)"
+                        />
+                    </div>
+                </details>
+            </component>
 
             <section v-if="trial" class="space-y-2 border-t border-line pt-3" data-trial>
-                <p class="text-sm"><b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}. <span v-if="kind.learns !== 'nothing'" data-learnt>{{ kind.learns === 'overview' ? 'What it has to learn it learnt from an overview of the whole image; a run looks closer.' : 'What it has to learn it learnt from what is visible; a run looks at the whole image.' }}</span></p>
+                <p class="text-sm">
+                    <b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.
+                    <span v-if="kind.learns !== 'nothing'" data-learnt>{{
+                        kind.learns === 'overview'
+                            ? 'What it has to learn it learnt from an overview of the whole image; a run looks closer.'
+                            : 'What it has to learn it learnt from what is visible; a run looks at the whole image.'
+                    }}</span>
+                </p>
                 <FiguresPanel :report="trial.report" />
             </section>
             <template v-else-if="step?.figures && !busy">
@@ -208,10 +294,23 @@ onKeyStroke('t', (event) => {
                     <li v-for="one in downloads" :key="one.id" class="flex items-baseline justify-between gap-3">
                         <a class="plain wrap-anywhere" :href="`/api/items/${one.id}/file`" download :data-download="one.output">{{ one.file }}</a>
                         <button v-if="hasRows(one) && !at('figures').length" class="plain text-sm" :data-rows="one.output" @click="table = one">rows</button>
-                        <a v-if="one.raster" class="plain text-sm" title="STAC Item: roles, units, date, legend, and how it was made" :href="`/api/items/${one.id}/sidecar`" download :data-sidecar="one.output">sidecar</a>
+                        <a
+                            v-if="one.raster"
+                            class="plain text-sm"
+                            title="STAC Item: roles, units, date, legend, and how it was made"
+                            :href="`/api/items/${one.id}/sidecar`"
+                            download
+                            :data-sidecar="one.output"
+                            >sidecar</a
+                        >
                     </li>
                 </ul>
-                <TableSheet v-if="table" :item="table" :title="`${step.number} ${table.output === 'result' ? step.title.toLowerCase() : table.output}`" @close="table = null" />
+                <TableSheet
+                    v-if="table"
+                    :item="table"
+                    :title="`${step.number} ${table.output === 'result' ? step.title.toLowerCase() : table.output}`"
+                    @close="table = null"
+                />
                 <component :is="one.component" v-for="one in at('made')" :key="one.name" v-bind="one.props" />
                 <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
                 <BetweenDates v-if="beforeAfter && dates" :before="beforeAfter.before" :after="beforeAfter.after" :other="dates" />
@@ -219,25 +318,53 @@ onKeyStroke('t', (event) => {
                 <div v-if="!at('figures').length" class="border-t border-line pt-3"><FiguresPanel :report="step.report" /></div>
             </template>
 
-            <label v-if="step" class="block text-sm text-ink-2">note<textarea class="field mt-0.5 block text-ink" rows="2" :value="step.note ?? ''" placeholder="why it was done so" @change="note" /></label>
-            <details class="text-xs text-ink-2"><summary>where it comes from</summary><p class="mt-1">{{ kind.source }}</p></details>
+            <label v-if="step" class="block text-sm text-ink-2"
+                >note<textarea class="field mt-0.5 block text-ink" rows="2" :value="step.note ?? ''" placeholder="why it was done so" @change="note" />
+            </label>
+            <details class="text-xs text-ink-2">
+                <summary>where it comes from</summary>
+                <p class="mt-1">{{ kind.source }}</p>
+            </details>
             <p v-if="step && !busy" class="text-sm">
                 <button v-if="!removing" class="plain text-ink-2!" @click="removing = true">remove this step</button>
-                <span v-else-if="others.length" class="text-ochre">Step {{ others.map((one) => one.number).join(', ') }} works on what it made: remove that first.</span>
-                <span v-else>Its results go too. <button class="plain text-madder!" @click="bench.desk.removeStep(step)">Remove</button> · <button class="plain" @click="removing = false">keep</button></span>
+                <span v-else-if="others.length" class="text-ochre"
+                    >Step {{ others.map((one) => one.number).join(', ') }} works on what it made: remove that first.</span
+                >
+                <span v-else
+                    >Its results go too. <button class="plain text-madder!" @click="bench.desk.removeStep(step)">Remove</button> ·
+                    <button class="plain" @click="removing = false">keep</button></span
+                >
             </p>
         </div>
         <div class="sticky bottom-0 space-y-2 border-t border-line bg-paper p-4">
             <p v-if="loose" role="alert" class="text-sm text-madder" data-problem>{{ loose }}</p>
-            <p v-if="confirming && step" role="alert" class="text-sm text-ochre">Drawing anew keeps your {{ step.labelled }} labels only where the same places are drawn again. <button class="plain" @click="confirming = false">Keep them all</button></p>
+            <p v-if="confirming && step" role="alert" class="text-sm text-ochre">
+                Drawing anew keeps your {{ step.labelled }} labels only where the same places are drawn again.
+                <button class="plain" @click="confirming = false">Keep them all</button>
+            </p>
             <template v-if="busy && step">
-                <p class="flex items-baseline justify-between text-sm"><span>{{ step.doing ?? 'waiting for its turn' }}</span><span class="figures">{{ Math.round(step.progress * 100) }} %{{ step.secondsLeft === null ? '' : ` · ${number(step.secondsLeft)} s left` }}</span></p>
-                <div class="h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" aria-label="Progress"><div class="h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" /></div>
+                <p class="flex items-baseline justify-between text-sm">
+                    <span>{{ step.doing ?? 'waiting for its turn' }}</span><span class="figures"
+                        >{{ Math.round(step.progress * 100) }} %{{ step.secondsLeft === null ? '' : ` · ${number(step.secondsLeft)} s left` }}</span
+                    >
+                </p>
+                <div class="h-1 rounded-full bg-line" role="progressbar" :aria-valuenow="Math.round(step.progress * 100)" aria-label="Progress">
+                    <div class="h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" />
+                </div>
                 <CurvePlot v-for="curve in growing" :key="curve.label" :curve="curve" class="text-sm" />
                 <button class="action w-full" data-stop @click="store.stop">Stop</button>
             </template>
             <div v-else class="flex gap-2">
-                <button v-if="kind.triable" class="action" title="Compute it for the visible window only (T)" :disabled="trying" data-try @click="store.attempt">{{ trying ? 'trying …' : 'Try here' }}</button>
+                <button
+                    v-if="kind.triable"
+                    class="action"
+                    title="Compute it for the visible window only (T)"
+                    :disabled="trying"
+                    data-try
+                    @click="store.attempt"
+                >
+                    {{ trying ? 'trying …' : 'Try here' }}
+                </button>
                 <button class="action-first flex-1" title="Ctrl+Enter" data-run @click="run">{{ runText }}</button>
                 <button v-if="changed" class="action" title="Back to the settings it was run with" @click="store.putBack">Put back</button>
             </div>

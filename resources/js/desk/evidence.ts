@@ -39,41 +39,59 @@ interface Entry {
 /** What kinds ask for by name in their declaration: one entry for each. */
 const registry: Record<string, Entry> = {
     'check-points': {
-        component: CheckPoints, where: 'first',
+        component: CheckPoints,
+        where: 'first',
         props: ({ step, isShown }) => (isShown ? { key: step!.id, step } : null),
     },
     'band-files': {
-        component: AssignBands, where: 'form',
+        component: AssignBands,
+        where: 'form',
         props: ({ bench, store, about }) => {
             const told = bench.desk.uploads[store.draft.value.inputs.image?.upload ?? ''];
             const facts = (told?.facts ?? {}) as { files?: string[]; missing?: string };
             const isWanted = told && (told.lacks.includes('assign') || facts.missing || about('assign')) && facts.files?.length;
             if (!isWanted) return null;
-            return { files: facts.files, value: store.valueOf('assign') ?? [], problem: about('assign'), onSet: (value: string[]) => store.set('assign', value) };
+            return {
+                files: facts.files,
+                value: store.valueOf('assign') ?? [],
+                problem: about('assign'),
+                onSet: (value: string[]) => store.set('assign', value),
+            };
         },
     },
     slices: {
-        component: SliceEvidence, where: 'form',
+        component: SliceEvidence,
+        where: 'form',
         props: ({ store, item, about }) => ({ store, item, problem: about('limits') ?? about('names') ?? about('colours') }),
     },
     'dark-object': { component: DarkEvidence, where: 'form', props: ({ store, item }) => ({ store, item }) },
     air: { component: SurfaceEvidence, where: 'form', props: ({ store, item, about }) => ({ store, item, about }) },
     start: { component: StartByHand, where: 'form', props: ({ store }) => ({ store }) },
     light: {
-        component: LightScatter, where: 'made',
+        component: LightScatter,
+        where: 'made',
         props: ({ step, pair }) => (pair && step?.figures?.sun ? { step: step.id, after: pair.after } : null),
     },
     'tie-points': {
-        component: TiePoints, where: 'made',
+        component: TiePoints,
+        where: 'made',
         props: ({ step, store }) => (step?.figures?.['tie-points'] ? { key: step.id, step, store } : null),
     },
     matrix: {
-        component: MatrixTable, where: 'figures',
+        component: MatrixTable,
+        where: 'figures',
         props: ({ step }) => (step?.figures && 'matrix' in step.figures ? { matrix: step.figures as unknown as Matrix } : null),
     },
 };
 
-export interface Shown { name: string; where: Entry['where']; beside: string | null; own: string[]; component: Component; props: Record<string, unknown> }
+export interface Shown {
+    name: string;
+    where: Entry['where'];
+    beside: string | null;
+    own: string[];
+    component: Component;
+    props: Record<string, unknown>;
+}
 
 /** The evidence that a kind asks for, as far as there is something to show. */
 export function shownEvidence(given: Given): Shown[] {

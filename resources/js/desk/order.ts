@@ -20,10 +20,12 @@ export function chain(steps: Step[], inputs: Inputs): string[] {
 export function outOfOrder(kind: Kind, kinds: Kind[], item: RasterItem | null, before: string[]): string | null {
     const inCounts = item?.raster.bands.some((band) => band.unit === 'counts') ?? false;
     const isMoved = before.some((id) => kinds.find((one) => one.id === id)?.desk.moves);
-    const holds = kind.desk.cautions.find((caution) =>
-        (!caution.after.length || caution.after.some((id) => before.includes(id)))
-        && !caution.without.some((id) => before.includes(id))
-        && (!caution.counts || inCounts)
-        && (!caution.moved || isMoved));
+    const holds = kind.desk.cautions.find(
+        (caution) =>
+            (!caution.after.length || caution.after.some((id) => before.includes(id))) &&
+            !caution.without.some((id) => before.includes(id)) &&
+            (!caution.counts || inCounts) &&
+            (!caution.moved || isMoved),
+    );
     return holds?.text ?? null;
 }

@@ -6,7 +6,11 @@ import type { Draft } from '../bench/useDesk';
 /** The step on the desk as it is being set up: kept in this browser until it is run, tried or put back. */
 export function useDraft(bench: Bench) {
     const key = computed(() => bench.desk.draftKey());
-    const saved = computed<Draft>(() => ({ inputs: (bench.desk.step.value?.inputs ?? {}) as Inputs, settings: (bench.desk.step.value?.settings ?? {}) as Settings, within: bench.desk.step.value?.within ?? false }));
+    const saved = computed<Draft>(() => ({
+        inputs: (bench.desk.step.value?.inputs ?? {}) as Inputs,
+        settings: (bench.desk.step.value?.settings ?? {}) as Settings,
+        within: bench.desk.step.value?.within ?? false,
+    }));
     const draft = computed<Draft>(() => bench.desk.drafts.value[key.value] ?? saved.value);
     const changed = computed(() => bench.desk.step.value !== null && JSON.stringify(draft.value) !== JSON.stringify(saved.value));
     const problem = ref<{ text: string; about: string | null } | null>(null);
@@ -51,9 +55,11 @@ export function useDraft(bench: Bench) {
     async function run(): Promise<void> {
         const { kind, step } = bench.desk;
         const body = { inputs: draft.value.inputs, settings: draft.value.settings, within: draft.value.within, run: true };
-        const made = await guarded<Step>(() => (step.value
-            ? must(api.PATCH('/steps/{step}', { params: { path: { step: step.value.id } }, body }))
-            : must(api.POST('/studies/{study}/steps', { params: { path: { study: bench.id } }, body: { kind: kind.value!.id, ...body } }))));
+        const made = await guarded<Step>(() =>
+            step.value
+                ? must(api.PATCH('/steps/{step}', { params: { path: { step: step.value.id } }, body }))
+                : must(api.POST('/studies/{study}/steps', { params: { path: { study: bench.id } }, body: { kind: kind.value!.id, ...body } })),
+        );
         if (!made) return;
         putBack();
         await bench.store.ask();
@@ -68,16 +74,29 @@ export function useDraft(bench: Bench) {
     async function attempt(): Promise<void> {
         trying.value = true;
         const mine = key.value;
-        const result = await guarded(() => must(api.POST('/studies/{study}/trials', {
-            params: { path: { study: bench.id } },
-            body: { kind: bench.desk.kind.value!.id, inputs: draft.value.inputs, settings: draft.value.settings, within: draft.value.within, window: bench.views.shared.visible() },
-        })));
+        const result = await guarded(() =>
+            must(
+                api.POST('/studies/{study}/trials', {
+                    params: { path: { study: bench.id } },
+                    body: {
+                        kind: bench.desk.kind.value!.id,
+                        inputs: draft.value.inputs,
+                        settings: draft.value.settings,
+                        within: draft.value.within,
+                        window: bench.views.shared.visible(),
+                    },
+                }),
+            ),
+        );
         trying.value = false;
         if (!result || mine !== key.value) return;
         trial.value = result;
         bench.store.trials.value = result.items;
         bench.views.live.value = null;
-        bench.views.showStep(draft.value.inputs, result.items.map((item) => ({ step: -1, output: item.output })));
+        bench.views.showStep(
+            draft.value.inputs,
+            result.items.map((item) => ({ step: -1, output: item.output })),
+        );
     }
 
     return { draft, changed, problem, trial, trying, edit, set, valueOf, putBack, run, stop, attempt };

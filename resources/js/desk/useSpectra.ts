@@ -31,7 +31,11 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
         try {
             const air = await must(api.GET('/items/{item}/air', { params: { path: { item: mine.id } } }));
             if (item.value?.id !== mine.id) return;
-            told.value = Object.fromEntries(Object.entries(air).filter(([, value]) => value !== null).map(([name, value]) => [name, typeof value === 'number' ? Number(value.toPrecision(6)) : value]));
+            told.value = Object.fromEntries(
+                Object.entries(air)
+                    .filter(([, value]) => value !== null)
+                    .map(([name, value]) => [name, typeof value === 'number' ? Number(value.toPrecision(6)) : value]),
+            );
             store.edit((copy) => {
                 for (const name of AIR) {
                     const isSet = copy.settings[name] !== undefined || (name === 'aot550' && copy.settings.visibility !== undefined);
@@ -46,23 +50,36 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
     }
 
     const settings = computed(() => JSON.stringify(store.draft.value.settings));
-    const key = refDebounced(computed(() => `${item.value?.id ?? ''}/${settings.value}/${(bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join()}/${libraries.value.length}`), 60);
+    const places = computed(() => (bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join());
+    const key = refDebounced(
+        computed(() => `${item.value?.id ?? ''}/${settings.value}/${places.value}/${libraries.value.length}`),
+        60,
+    );
     let round = 0;
-    watch(key, async () => {
-        const mine = ++round;
-        if (!item.value) return (spectra.value = null);
-        try {
-            const found = await must(api.POST('/items/{item}/spectra', { params: { path: { item: item.value.id } }, body: { kind: bench.desk.kind.value!.id, settings: store.draft.value.settings } }));
-            if (mine !== round) return;
-            spectra.value = found;
-            problem.value = '';
-        } catch (error) {
-            if (mine !== round) return;
-            problem.value = (error as Problem).message;
-            // the sentence stands by the setting that causes it
-            if ((error as Problem).about) store.problem.value = { text: problem.value, about: (error as Problem).about ?? null };
-        }
-    }, { immediate: true });
+    watch(
+        key,
+        async () => {
+            const mine = ++round;
+            if (!item.value) return (spectra.value = null);
+            try {
+                const found = await must(
+                    api.POST('/items/{item}/spectra', {
+                        params: { path: { item: item.value.id } },
+                        body: { kind: bench.desk.kind.value!.id, settings: store.draft.value.settings },
+                    }),
+                );
+                if (mine !== round) return;
+                spectra.value = found;
+                problem.value = '';
+            } catch (error) {
+                if (mine !== round) return;
+                problem.value = (error as Problem).message;
+                // the sentence stands by the setting that causes it
+                if ((error as Problem).about) store.problem.value = { text: problem.value, about: (error as Problem).about ?? null };
+            }
+        },
+        { immediate: true },
+    );
 
     /** What a peg is compared with: what it was said to be, else the nearest in shape. */
     function fitOf(peg: Peg): Fit | null {

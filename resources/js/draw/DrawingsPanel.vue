@@ -47,21 +47,87 @@ function goTo(mark: Mark): void {
         <ul>
             <li v-for="one in drawing.own.value" :key="one.id" class="py-1" :data-drawing="one.name">
                 <div class="flex items-baseline gap-x-3">
-                    <button class="min-w-0 flex-1 truncate text-left hover:text-verdigris" :class="drawing.opened.value === one.id ? 'font-semibold' : ''" :aria-expanded="drawing.opened.value === one.id" @click="drawing.opened.value = drawing.opened.value === one.id ? null : one.id">{{ one.name }} <span class="figures font-normal text-ink-2">{{ one.count }}</span></button>
-                    <label class="flex items-center gap-1 text-sm text-ink-2"><input type="checkbox" :checked="isShown(one)" @change="show(one.id, ($event.target as HTMLInputElement).checked)">in the views</label>
+                    <button
+                        class="min-w-0 flex-1 truncate text-left hover:text-verdigris"
+                        :class="drawing.opened.value === one.id ? 'font-semibold' : ''"
+                        :aria-expanded="drawing.opened.value === one.id"
+                        @click="drawing.opened.value = drawing.opened.value === one.id ? null : one.id"
+                    >
+                        {{ one.name }} <span class="figures font-normal text-ink-2">{{ one.count }}</span>
+                    </button>
+                    <label class="flex items-center gap-1 text-sm text-ink-2"
+                        ><input type="checkbox" :checked="isShown(one)" @change="show(one.id, ($event.target as HTMLInputElement).checked)" />in the
+                        views</label
+                    >
                 </div>
                 <div v-if="drawing.opened.value === one.id" class="mt-1 space-y-1.5 pl-3 text-sm">
                     <p class="flex flex-wrap gap-x-3">
                         <span class="text-ink-2">draw</span>
-                        <button v-for="shape in shapes" :key="shape" class="plain" :class="has({ does: 'draw', into: one.id, shape }) ? 'font-semibold' : ''" :aria-pressed="has({ does: 'draw', into: one.id, shape })" :data-shape="shape" @click="drawing.arm({ does: 'draw', into: one.id, shape })">{{ shapeNames[shape] }}</button>
-                        <button v-if="one.count" class="plain ml-auto" :class="has({ does: 'change', of: one.id }) ? 'font-semibold' : ''" :aria-pressed="has({ does: 'change', of: one.id })" data-change @click="drawing.arm({ does: 'change', of: one.id })">move corners</button>
+                        <button
+                            v-for="shape in shapes"
+                            :key="shape"
+                            class="plain"
+                            :class="has({ does: 'draw', into: one.id, shape }) ? 'font-semibold' : ''"
+                            :aria-pressed="has({ does: 'draw', into: one.id, shape })"
+                            :data-shape="shape"
+                            @click="drawing.arm({ does: 'draw', into: one.id, shape })"
+                        >
+                            {{ shapeNames[shape] }}
+                        </button>
+                        <button
+                            v-if="one.count"
+                            class="plain ml-auto"
+                            :class="has({ does: 'change', of: one.id }) ? 'font-semibold' : ''"
+                            :aria-pressed="has({ does: 'change', of: one.id })"
+                            data-change
+                            @click="drawing.arm({ does: 'change', of: one.id })"
+                        >
+                            move corners
+                        </button>
                     </p>
                     <ol v-if="marks.length" class="max-h-48 overflow-auto">
-                        <li v-for="mark in marks.slice(0, SHOWN)" :key="mark.key" class="grid grid-cols-[4.2rem_1fr_1fr_auto] items-center gap-x-2" :data-mark-number="mark.number">
-                            <button class="plain text-left" title="go there" @click="goTo(mark)"><span class="figures">{{ mark.number }}</span> {{ kindOf(mark) }}</button>
-                            <input class="field" list="classes" maxlength="120" placeholder="class" :aria-label="`Class of mark ${mark.number}`" :value="mark.class ?? ''" @change="drawing.change(mark, { class: ($event.target as HTMLInputElement).value.trim() || null }, `mark ${mark.number} said to be something else`)">
-                            <input class="field" maxlength="1000" placeholder="note" :aria-label="`Note on mark ${mark.number}`" :value="mark.note ?? ''" @change="drawing.change(mark, { note: ($event.target as HTMLInputElement).value.trim() || null }, `note on mark ${mark.number}`)">
-                            <button class="px-1 hover:text-madder" :aria-label="`Take mark ${mark.number} away`" title="take it away" @click="drawing.removeMark(one.id, mark)">×</button>
+                        <li
+                            v-for="mark in marks.slice(0, SHOWN)"
+                            :key="mark.key"
+                            class="grid grid-cols-[4.2rem_1fr_1fr_auto] items-center gap-x-2"
+                            :data-mark-number="mark.number"
+                        >
+                            <button class="plain text-left" title="go there" @click="goTo(mark)">
+                                <span class="figures">{{ mark.number }}</span> {{ kindOf(mark) }}
+                            </button>
+                            <input
+                                class="field"
+                                list="classes"
+                                maxlength="120"
+                                placeholder="class"
+                                :aria-label="`Class of mark ${mark.number}`"
+                                :value="mark.class ?? ''"
+                                @change="
+                                    drawing.change(
+                                        mark,
+                                        { class: ($event.target as HTMLInputElement).value.trim() || null },
+                                        `mark ${mark.number} said to be something else`,
+                                    )
+                                "
+                            />
+                            <input
+                                class="field"
+                                maxlength="1000"
+                                placeholder="note"
+                                :aria-label="`Note on mark ${mark.number}`"
+                                :value="mark.note ?? ''"
+                                @change="
+                                    drawing.change(mark, { note: ($event.target as HTMLInputElement).value.trim() || null }, `note on mark ${mark.number}`)
+                                "
+                            />
+                            <button
+                                class="px-1 hover:text-madder"
+                                :aria-label="`Take mark ${mark.number} away`"
+                                title="take it away"
+                                @click="drawing.removeMark(one.id, mark)"
+                            >
+                                ×
+                            </button>
                         </li>
                     </ol>
                     <p v-if="marks.length > SHOWN" class="text-ink-2">and {{ marks.length - SHOWN }} more, in the views and in the file.</p>
@@ -71,12 +137,25 @@ function goTo(mark: Mark): void {
                         <button v-if="one.count" class="plain" @click="drawing.clear(one.id)">take all away</button>
                         <button v-else class="plain" data-remove-drawing @click="drawing.remove(one.id)">remove the drawing</button>
                     </p>
-                    <label class="flex items-center gap-2 text-ink-2">called<input class="field text-ink" maxlength="60" :value="one.name" @change="drawing.rename(one.id, ($event.target as HTMLInputElement).value)"></label>
+                    <label class="flex items-center gap-2 text-ink-2"
+                        >called<input
+                            class="field text-ink"
+                            maxlength="60"
+                            :value="one.name"
+                            @change="drawing.rename(one.id, ($event.target as HTMLInputElement).value)"
+                    /></label>
                 </div>
             </li>
         </ul>
         <form class="mt-1 flex items-baseline gap-x-3" @submit.prevent="add">
-            <input v-model="name" class="field min-w-0 flex-1" maxlength="60" placeholder="what it is of: fields, banks …" aria-label="Name of a new drawing" data-new-drawing>
+            <input
+                v-model="name"
+                class="field min-w-0 flex-1"
+                maxlength="60"
+                placeholder="what it is of: fields, banks …"
+                aria-label="Name of a new drawing"
+                data-new-drawing
+            />
             <button class="plain" type="submit">begin a drawing</button>
         </form>
     </section>

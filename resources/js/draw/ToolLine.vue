@@ -9,19 +9,28 @@ const tool = drawing.tool;
 const where = computed(() => {
     const id = tool.value?.does === 'draw' ? tool.value.into : tool.value?.does === 'change' ? tool.value.of : null;
     const one = id === 'area' ? drawing.area.value : drawing.byId(id ?? -1);
-    return id === 'area' || one === drawing.area.value ? 'the study\'s area' : (one?.name ?? '');
+    return id === 'area' || one === drawing.area.value ? "the study's area" : (one?.name ?? '');
 });
 const hint = computed(() => {
-    if (tool.value?.does === 'change') return 'Drag a corner, or a side to set one; Alt-click takes a corner away. By keys: Enter takes up and sets down, Delete takes away.';
+    if (tool.value?.does === 'change')
+        return 'Drag a corner, or a side to set one; Alt-click takes a corner away. By keys: Enter takes up and sets down, Delete takes away.';
     if (tool.value?.does !== 'draw') return '';
-    return { point: 'Click where it is.', box: 'Click two opposite corners.', line: 'Click place after place, the last one twice. Backspace takes one back.', polygon: 'Click corner after corner, the first again or the last twice to close; with Shift held, draw freely. Backspace takes one back.' }[tool.value.shape];
+    return {
+        point: 'Click where it is.',
+        box: 'Click two opposite corners.',
+        line: 'Click place after place, the last one twice. Backspace takes one back.',
+        polygon: 'Click corner after corner, the first again or the last twice to close; with Shift held, draw freely. Backspace takes one back.',
+    }[tool.value.shape];
 });
 </script>
 
 <template>
     <template v-if="tool && tool.does !== 'peg'">
-        <button class="rounded bg-white px-1 font-semibold text-black" aria-pressed="true" title="End it (Esc)" data-tool @click="drawing.leave()">{{ tool.does === 'draw' ? (tool.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.shape]}`) : 'moving corners' }}<span v-if="!(tool.does === 'draw' && tool.into === 'area')" class="font-normal"> · {{ where }}</span></button>
-        <label class="flex items-center gap-1"><input v-model="drawing.snap.value" type="checkbox" data-snap>on pixel corners</label>
+        <button class="rounded bg-white px-1 font-semibold text-black" aria-pressed="true" title="End it (Esc)" data-tool @click="drawing.leave()">
+            {{ tool.does === 'draw' ? (tool.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.shape]}`) : 'moving corners'
+            }}<span v-if="!(tool.does === 'draw' && tool.into === 'area')" class="font-normal"> · {{ where }}</span>
+        </button>
+        <label class="flex items-center gap-1"><input v-model="drawing.snap.value" type="checkbox" data-snap />on pixel corners</label>
     </template>
     <span v-if="hint" class="absolute top-full left-0 mt-1 w-80 rounded bg-surround/85 px-2.5 py-1 text-xs" data-tool-hint>{{ hint }}</span>
 </template>

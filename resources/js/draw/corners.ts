@@ -16,7 +16,8 @@ export interface Corner {
 export function corners(geometry: Plain): Corner[] {
     if (geometry.type === 'Point') return [{ path: [], place: geometry.coordinates as Place }];
     if (geometry.type === 'LineString') return (geometry.coordinates as Place[]).map((place, i) => ({ path: [i], place }));
-    if (geometry.type === 'Polygon') return (geometry.coordinates as Place[][]).flatMap((ring, r) => ring.slice(0, -1).map((place, i) => ({ path: [r, i], place })));
+    if (geometry.type === 'Polygon')
+        return (geometry.coordinates as Place[][]).flatMap((ring, r) => ring.slice(0, -1).map((place, i) => ({ path: [r, i], place })));
     return [];
 }
 
@@ -35,7 +36,12 @@ export function nearest(geometry: Plain, place: Place, within: number): Corner |
 export function moved(geometry: Plain, path: number[], place: Place): Plain {
     if (!path.length) return { ...geometry, coordinates: place };
     if (path.length === 1) return { ...geometry, coordinates: (geometry.coordinates as Place[]).map((old, i) => (i === path[0] ? place : old)) };
-    return { ...geometry, coordinates: (geometry.coordinates as Place[][]).map((ring, r) => (r === path[0] ? closed(ring.slice(0, -1).map((old, i) => (i === path[1] ? place : old))) : ring)) };
+    return {
+        ...geometry,
+        coordinates: (geometry.coordinates as Place[][]).map((ring, r) =>
+            r === path[0] ? closed(ring.slice(0, -1).map((old, i) => (i === path[1] ? place : old))) : ring,
+        ),
+    };
 }
 
 /** The geometry without one corner; null where too little would be left. */
@@ -52,7 +58,12 @@ export function without(geometry: Plain, path: number[]): Plain | null {
 
 /** The box between two opposite corners. */
 export function box([ax, ay]: Place, [bx, by]: Place): Place[] {
-    return closed([[ax, ay], [bx, ay], [bx, by], [ax, by]]);
+    return closed([
+        [ax, ay],
+        [bx, ay],
+        [bx, by],
+        [ax, by],
+    ]);
 }
 
 const closed = (ring: Place[]): Place[] => [...ring, ring[0]!];

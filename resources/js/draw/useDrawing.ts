@@ -36,7 +36,12 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     const area = computed(() => drawings.value.find((one) => one.name === 'area' && one.step === null) ?? null);
     const own = computed(() => drawings.value.filter((one) => one.step === null && one !== area.value));
     const byId = (drawing: number) => drawings.value.find((one) => one.id === drawing);
-    const called = (one: Drawing) => (one.step === null ? (one === area.value ? 'the study\'s area' : one.name) : `${one.name} of ${store.steps.value.find((step) => step.id === one.step)?.number ?? '?'}`);
+    const called = (one: Drawing) =>
+        one.step === null
+            ? one === area.value
+                ? "the study's area"
+                : one.name
+            : `${one.name} of ${store.steps.value.find((step) => step.id === one.step)?.number ?? '?'}`;
 
     function sourceOf(drawing: number): VectorSource {
         let source = sources.get(drawing);
@@ -46,14 +51,23 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
 
     // marks are fetched when someone looks at them, and anew when their stamp says so
     const wanted = computed(() => {
-        const ids = new Set<number | null | undefined>([area.value?.id, opened.value, tool.value?.does === 'change' ? tool.value.of : null, tool.value?.does === 'draw' && tool.value.into !== 'area' ? tool.value.into : null]);
+        const ids = new Set<number | null | undefined>([
+            area.value?.id,
+            opened.value,
+            tool.value?.does === 'change' ? tool.value.of : null,
+            tool.value?.does === 'draw' && tool.value.into !== 'area' ? tool.value.into : null,
+        ]);
         for (const look of [views.looks.a, views.looks.b]) for (const line of look.value.lines) ids.add(line.drawing);
         return drawings.value.filter((one) => ids.has(one.id)).map(({ id: drawing, stamp }) => ({ drawing, stamp }));
     });
     const stamps = new Map<number, number>();
-    watch(wanted, (now) => {
-        for (const { drawing, stamp } of now) if (stamps.get(drawing) !== stamp) void load(drawing, stamp);
-    }, { immediate: true });
+    watch(
+        wanted,
+        (now) => {
+            for (const { drawing, stamp } of now) if (stamps.get(drawing) !== stamp) void load(drawing, stamp);
+        },
+        { immediate: true },
+    );
 
     async function load(drawing: number, stamp: number): Promise<void> {
         stamps.set(drawing, stamp);
@@ -70,12 +84,16 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         marks.set(drawing, list);
         const source = sourceOf(drawing);
         source.clear();
-        source.addFeatures(list.filter((mark) => mark.geometry).map((mark) => {
-            const feature = new Feature(format.readGeometry(mark.geometry) as Geometry);
-            feature.setId(mark.key);
-            feature.setProperties({ number: mark.number, class: mark.class, note: mark.note });
-            return feature;
-        }));
+        source.addFeatures(
+            list
+                .filter((mark) => mark.geometry)
+                .map((mark) => {
+                    const feature = new Feature(format.readGeometry(mark.geometry) as Geometry);
+                    feature.setId(mark.key);
+                    feature.setProperties({ number: mark.number, class: mark.class, note: mark.note });
+                    return feature;
+                }),
+        );
     }
 
     function arm(next: Tool): void {
@@ -100,13 +118,24 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     async function setArea(body: { bounds?: number[]; rings?: Place[][]; file?: { step: number; output?: string } } | null): Promise<boolean> {
         const path = { params: { path: { study: id } } };
         const before = store.study.value!.area?.geometry ?? null;
-        const put = (given: object | null) => (given === null ? must(api.DELETE('/studies/{study}/area', path)) : must(api.PUT('/studies/{study}/area', { ...path, body: given })));
-        const isSet = await store.remember({ what: body ? 'area set' : 'area taken away', redo: () => put(body), undo: () => put(before && { geometry: before }) });
+        const put = (given: object | null) =>
+            given === null ? must(api.DELETE('/studies/{study}/area', path)) : must(api.PUT('/studies/{study}/area', { ...path, body: given }));
+        const isSet = await store.remember({
+            what: body ? 'area set' : 'area taken away',
+            redo: () => put(body),
+            undo: () => put(before && { geometry: before }),
+        });
         if (isSet) leave();
         return isSet;
     }
 
-    const put = (drawing: number, key: string, body: { geometry: Plain; class?: string | null; note?: string | null }) => must(api.PUT('/drawings/{drawing}/marks/{key}', { params: { path: { drawing, key } }, body: body as { geometry: { type: string; coordinates: unknown[] } } }));
+    const put = (drawing: number, key: string, body: { geometry: Plain; class?: string | null; note?: string | null }) =>
+        must(
+            api.PUT('/drawings/{drawing}/marks/{key}', {
+                params: { path: { drawing, key } },
+                body: body as { geometry: { type: string; coordinates: unknown[] } },
+            }),
+        );
     const drop = (key: string) => must(api.DELETE('/marks/{mark}', { params: { path: { mark: key } } }));
 
     /** What was drawn goes where the tool says. */
@@ -119,10 +148,19 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     }
 
     /** A mark says something else, or has other corners. */
-    async function change(mark: Mark, body: { geometry?: Plain; class?: string | null; note?: string | null; skipped?: boolean }, what = 'mark changed'): Promise<boolean> {
+    async function change(
+        mark: Mark,
+        body: { geometry?: Plain; class?: string | null; note?: string | null; skipped?: boolean },
+        what = 'mark changed',
+    ): Promise<boolean> {
         const patch = async (given: object) => {
             const now = await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body: given }));
-            for (const [drawing, list] of marks) if (list.some((one) => one.key === now.key)) lay(drawing, list.map((one) => (one.key === now.key ? now : one)));
+            for (const [drawing, list] of marks)
+                if (list.some((one) => one.key === now.key))
+                    lay(
+                        drawing,
+                        list.map((one) => (one.key === now.key ? now : one)),
+                    );
         };
         const before = Object.fromEntries(Object.keys(body).map((name) => [name, mark[name as keyof Mark]]));
         return store.remember({ what, redo: () => patch(body), undo: () => patch(before) });
@@ -130,10 +168,20 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
 
     async function removeMark(drawing: number, mark: Mark): Promise<void> {
         const geometry = mark.geometry as Plain;
-        await store.remember({ what: `mark ${mark.number} taken away`, redo: () => drop(mark.key), undo: () => put(drawing, mark.key, { geometry, class: mark.class, note: mark.note }) });
+        await store.remember({
+            what: `mark ${mark.number} taken away`,
+            redo: () => drop(mark.key),
+            undo: () => put(drawing, mark.key, { geometry, class: mark.class, note: mark.note }),
+        });
     }
 
-    const replace = (drawing: number, list: Mark[]) => must(api.PUT('/drawings/{drawing}/marks', { params: { path: { drawing } }, body: { marks: list.map(({ key, geometry, class: name, note }) => ({ key, geometry: geometry!, class: name, note })) } }));
+    const replace = (drawing: number, list: Mark[]) =>
+        must(
+            api.PUT('/drawings/{drawing}/marks', {
+                params: { path: { drawing } },
+                body: { marks: list.map(({ key, geometry, class: name, note }) => ({ key, geometry: geometry!, class: name, note })) },
+            }),
+        );
 
     async function clear(drawing: number): Promise<void> {
         const before = (await must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }))).marks;
@@ -157,7 +205,31 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         if (opened.value === drawing) opened.value = null;
     }
 
-    return { tool, snap, sketch, hands, marks, opened, drawings, area, own, byId, called, sourceOf, arm, leave, back, setArea, finish, change, removeMark, clear, create, rename, remove };
+    return {
+        tool,
+        snap,
+        sketch,
+        hands,
+        marks,
+        opened,
+        drawings,
+        area,
+        own,
+        byId,
+        called,
+        sourceOf,
+        arm,
+        leave,
+        back,
+        setArea,
+        finish,
+        change,
+        removeMark,
+        clear,
+        create,
+        rename,
+        remove,
+    };
 }
 
 export type DrawingStore = ReturnType<typeof useDrawing>;

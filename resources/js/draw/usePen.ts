@@ -111,7 +111,8 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
 
     /** Other corners for a mark; it looks as it did where they can't be had. */
     async function keep(mark: Mark, geometry: Plain, feature: Feature): Promise<void> {
-        if (!(await drawing.change(mark, { geometry }, `corner of mark ${mark.number} moved`))) feature.setGeometry(format.readGeometry(mark.geometry) as SimpleGeometry);
+        if (!(await drawing.change(mark, { geometry }, `corner of mark ${mark.number} moved`)))
+            feature.setGeometry(format.readGeometry(mark.geometry) as SimpleGeometry);
     }
 
     function addCorner(place: Place): void {

@@ -32,12 +32,23 @@ function point(event: PointerEvent): void {
     const value = across.value.invert((event.clientX - box.left) * (WIDTH / box.width));
     at.value = rows.value.reduce((best, row, i) => (Math.abs(row[0]! - value) < Math.abs(rows.value[best]![0]! - value) ? i : best), 0);
 }
+/** For those who don't see it. */
+const words = computed(() => {
+    const last = rows.value[rows.value.length - 1]!;
+    const [along, up] = [props.curve.columns[0]!, lines.value[0]!].map((column, i) => `${short(last[i]!)} ${column.unit ?? ''}`);
+    return `${props.curve.label}: ${rows.value.length} points, the last at ${along}, ${up}`;
+});
 </script>
 
 <template>
     <figure v-if="rows.length" data-curve>
-        <figcaption class="flex justify-between text-ink-2"><span>{{ curve.label }}</span><span v-if="pointed" class="figures text-ink">{{ number(pointed[0]!) }} {{ curve.columns[0]!.unit }}: <template v-for="(line, i) in lines" :key="line.label">{{ i ? ' · ' : '' }}{{ number(pointed[i + 1]!) }} {{ line.unit }}</template></span></figcaption>
-        <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="w-full" role="img" :aria-label="`${curve.label}: ${rows.length} points, the last at ${short(rows[rows.length - 1]![0]!)} ${curve.columns[0]!.unit ?? ''}, ${short(rows[rows.length - 1]![1]!)} ${lines[0]!.unit ?? ''}`" @pointermove="point" @pointerleave="at = null">
+        <figcaption class="flex justify-between text-ink-2">
+            <span>{{ curve.label }}</span><span v-if="pointed" class="figures text-ink"
+                >{{ number(pointed[0]!) }} {{ curve.columns[0]!.unit }}:
+                <template v-for="(line, i) in lines" :key="line.label">{{ i ? ' · ' : '' }}{{ number(pointed[i + 1]!) }} {{ line.unit }}</template></span
+            >
+        </figcaption>
+        <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="w-full" role="img" :aria-label="words" @pointermove="point" @pointerleave="at = null">
             <path :d="`M${LEFT} 6V${HEIGHT - BOTTOM}H${WIDTH - 4}`" fill="none" stroke="var(--ink-2)" />
             <g font-size="9" fill="var(--ink-2)">
                 <text v-for="one in down.ticks(3)" :key="`y${one}`" :x="LEFT - 4" :y="y(one) + 3" text-anchor="end">{{ short(one) }}</text>
@@ -45,7 +56,15 @@ function point(event: PointerEvent): void {
                 <text :x="WIDTH - 6" :y="HEIGHT - 5" text-anchor="end">{{ named(curve.columns[0]!) }}</text>
                 <text :x="2" :y="HEIGHT - 5">{{ lines.map(named).join('; ') }}</text>
             </g>
-            <path v-for="(line, i) in lines" :key="line.label" :d="path(i)" fill="none" stroke="var(--verdigris)" stroke-width="1.8" :stroke-dasharray="dashes[i % 3]" />
+            <path
+                v-for="(line, i) in lines"
+                :key="line.label"
+                :d="path(i)"
+                fill="none"
+                stroke="var(--verdigris)"
+                stroke-width="1.8"
+                :stroke-dasharray="dashes[i % 3]"
+            />
             <circle v-for="(_, i) in pointed ? lines : []" :key="i" :cx="x(pointed![0]!)" :cy="y(pointed![i + 1]!)" r="3" fill="var(--verdigris)" />
         </svg>
     </figure>

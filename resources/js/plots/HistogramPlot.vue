@@ -5,19 +5,26 @@ import type { Histogram } from '../api/client';
 import { drag } from '../drag';
 import { short } from './format';
 
-export interface Tick { letter: string; value: number; colour: string }
+export interface Tick {
+    letter: string;
+    value: number;
+    colour: string;
+}
 
-const props = withDefaults(defineProps<{
-    data: Histogram;
-    handles: number[];
-    names: string[];
-    colours?: string[];
-    ticks?: Tick[];
-    label: string;
-    height?: number;
-    from?: number;
-    to?: number;
-}>(), { colours: () => [], ticks: () => [], height: 128, from: undefined, to: undefined });
+const props = withDefaults(
+    defineProps<{
+        data: Histogram;
+        handles: number[];
+        names: string[];
+        colours?: string[];
+        ticks?: Tick[];
+        label: string;
+        height?: number;
+        from?: number;
+        to?: number;
+    }>(),
+    { colours: () => [], ticks: () => [], height: 128, from: undefined, to: undefined },
+);
 const emit = defineEmits<{ change: [index: number, value: number] }>();
 
 const WIDTH = 280;
@@ -33,13 +40,15 @@ const base = computed(() => props.height - (props.ticks.length ? 24 + 15 * rows.
 /** Letters of places that read nearly the same stand below one another, so that each can be read. */
 const tags = computed(() => {
     const ends: number[] = [];
-    return [...props.ticks].sort((a, b) => a.value - b.value).map((tick) => {
-        const at = Math.min(WIDTH - 8, Math.max(8, x(tick.value)));
-        let row = ends.findIndex((end) => at - end >= 14);
-        if (row < 0) row = ends.length;
-        ends[row] = at;
-        return { ...tick, at, row };
-    });
+    return [...props.ticks]
+        .sort((a, b) => a.value - b.value)
+        .map((tick) => {
+            const at = Math.min(WIDTH - 8, Math.max(8, x(tick.value)));
+            let row = ends.findIndex((end) => at - end >= 14);
+            if (row < 0) row = ends.length;
+            ends[row] = at;
+            return { ...tick, at, row };
+        });
 });
 const rows = computed(() => Math.max(1, ...tags.value.map((tag) => tag.row + 1)));
 
@@ -55,14 +64,22 @@ const bars = computed(() => {
     });
     // one tall bar must not flatten the rest
     const top = [...out].sort((a, b) => b - a)[2] || Math.max(...out, 1);
-    return out.map((count, i) => ({ x: PAD + (i * (WIDTH - 2 * PAD)) / most.value, h: Math.min(1, count / top) * (base.value - 22), count, value: low.value + ((i + 0.5) / most.value) * (high.value - low.value) }));
+    return out.map((count, i) => ({
+        x: PAD + (i * (WIDTH - 2 * PAD)) / most.value,
+        h: Math.min(1, count / top) * (base.value - 22),
+        count,
+        value: low.value + ((i + 0.5) / most.value) * (high.value - low.value),
+    }));
 });
 const side = (value: number) => props.handles.filter((handle) => value >= handle).length;
 const step = computed(() => (high.value - low.value) / 400);
 
 function valueAt(event: PointerEvent): number {
     const box = svg.value!.getBoundingClientRect();
-    return scale.value.copy().clamp(true).invert(((event.clientX - box.left) / box.width) * WIDTH);
+    return scale.value
+        .copy()
+        .clamp(true)
+        .invert(((event.clientX - box.left) / box.width) * WIDTH);
 }
 
 function grab(index: number): void {
@@ -84,8 +101,25 @@ function round(value: number): number {
 
 <template>
     <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${height}`" class="w-full touch-none select-none" role="group" :aria-label="label">
-        <rect v-for="(bar, i) in bars" :key="i" :x="bar.x" :y="base - bar.h" :width="Math.max(1.8, (WIDTH - 2 * PAD) / most - 1)" :height="bar.h" :fill="colours[side(bar.value)] ?? 'var(--ink-2)'" :opacity="colours.length ? 1 : 0.55" />
-        <rect :x="PAD" y="20" :width="WIDTH - 2 * PAD" :height="base - 20" fill="transparent" @pointermove="hover = valueAt($event)" @pointerleave="hover = null" />
+        <rect
+            v-for="(bar, i) in bars"
+            :key="i"
+            :x="bar.x"
+            :y="base - bar.h"
+            :width="Math.max(1.8, (WIDTH - 2 * PAD) / most - 1)"
+            :height="bar.h"
+            :fill="colours[side(bar.value)] ?? 'var(--ink-2)'"
+            :opacity="colours.length ? 1 : 0.55"
+        />
+        <rect
+            :x="PAD"
+            y="20"
+            :width="WIDTH - 2 * PAD"
+            :height="base - 20"
+            fill="transparent"
+            @pointermove="hover = valueAt($event)"
+            @pointerleave="hover = null"
+        />
         <line :x1="PAD" :x2="WIDTH - PAD" :y1="base + 0.5" :y2="base + 0.5" stroke="var(--ink-2)" />
         <template v-for="tick in tags" :key="tick.letter">
             <path :d="`M${x(tick.value)} ${base}V${base + 5 + 15 * tick.row}`" stroke="var(--ink)" />
@@ -94,12 +128,33 @@ function round(value: number): number {
                 <text y="10" text-anchor="middle" font-size="9" font-weight="700" fill="#000">{{ tick.letter }}</text>
             </g>
         </template>
-        <g v-for="(handle, i) in handles" :key="i" role="slider" tabindex="0" :aria-label="names[i]" :aria-valuemin="low" :aria-valuemax="high" :aria-valuenow="handle"
-            class="cursor-ew-resize" :data-handle="i" @pointerdown.prevent="grab(i)" @keydown="press(i, $event)">
+        <g
+            v-for="(handle, i) in handles"
+            :key="i"
+            role="slider"
+            tabindex="0"
+            :aria-label="names[i]"
+            :aria-valuemin="low"
+            :aria-valuemax="high"
+            :aria-valuenow="handle"
+            class="cursor-ew-resize"
+            :data-handle="i"
+            @pointerdown.prevent="grab(i)"
+            @keydown="press(i, $event)"
+        >
             <rect :x="x(handle) - 7" y="0" width="14" :height="base" fill="transparent" />
             <line :x1="x(handle)" :x2="x(handle)" y1="12" :y2="base + 4" stroke="var(--verdigris)" stroke-width="2" />
             <circle :cx="x(handle)" cy="8" r="5" fill="var(--verdigris)" />
-            <text :x="x(handle) > WIDTH / 2 ? x(handle) - 9 : x(handle) + 9" y="12" :text-anchor="x(handle) > WIDTH / 2 ? 'end' : 'start'" font-size="11" font-weight="600" fill="var(--verdigris)">{{ short(handle) }}</text>
+            <text
+                :x="x(handle) > WIDTH / 2 ? x(handle) - 9 : x(handle) + 9"
+                y="12"
+                :text-anchor="x(handle) > WIDTH / 2 ? 'end' : 'start'"
+                font-size="11"
+                font-weight="600"
+                fill="var(--verdigris)"
+            >
+                {{ short(handle) }}
+            </text>
         </g>
         <text :x="PAD" :y="height - 3" font-size="10" fill="var(--ink-2)">{{ short(low) }}</text>
         <text v-if="hover !== null" :x="WIDTH / 2" :y="height - 3" font-size="10" text-anchor="middle" fill="var(--ink)">{{ short(hover) }}</text>

@@ -13,7 +13,9 @@ export function reading(value: number | null | undefined, unit: string | null | 
 
 /** As short as it can be told, for labels on plots. */
 export function short(value: number): string {
-    return number(value).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
+    return number(value)
+        .replace(/(\.\d*?)0+$/, '$1')
+        .replace(/\.$/, '');
 }
 
 export function percent(share: number | null | undefined, decimals = 1): string {

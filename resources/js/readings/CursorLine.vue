@@ -10,7 +10,10 @@ import { findItem } from '../views/look';
 
 /** Where the cursor is, and what the views show there. */
 const bench = useBench();
-const itemOf = (side: Side, over: boolean) => (bench.store.study.value ? findItem(bench.store.study.value, over ? bench.views.looks[side].value.over : bench.views.looks[side].value.source, bench.store.trials.value) : null);
+const itemOf = (side: Side, over: boolean) =>
+    bench.store.study.value
+        ? findItem(bench.store.study.value, over ? bench.views.looks[side].value.over : bench.views.looks[side].value.source, bench.store.trials.value)
+        : null;
 const base = computed(() => itemOf('a', false) ?? itemOf('b', false));
 const place = bench.views.shared.cursor;
 const pixel = computed(() => {
@@ -26,7 +29,8 @@ const values = ref<Partial<Record<string, string>>>({});
 
 function text(item: RasterItem, shown: number[], row: (number | null)[] | null): string {
     if (!row) return 'outside';
-    if (item.raster.content === 'classes') return item.raster.legend?.find((entry) => entry.value === row[0])?.name ?? (row[0] === null ? 'nodata' : 'unlabelled');
+    if (item.raster.content === 'classes')
+        return item.raster.legend?.find((entry) => entry.value === row[0])?.name ?? (row[0] === null ? 'nodata' : 'unlabelled');
     if (item.raster.content === 'segments') return row[0] ? `segment ${row[0]}` : 'no segment';
     return shown.map((band) => reading(row[band - 1], item.raster.bands[band - 1]?.unit)).join(' · ');
 }
@@ -62,10 +66,16 @@ watchThrottled(
 <template>
     <p class="figures flex h-7 items-center gap-5 overflow-hidden whitespace-nowrap px-3 text-ink-2" aria-live="off" data-cursor-line>
         <template v-if="place">
-            <span>E <b class="font-normal text-ink">{{ formatMetres(place[0]) }}</b> N <b class="font-normal text-ink">{{ formatMetres(place[1]) }}</b></span>
+            <span
+                >E <b class="font-normal text-ink">{{ formatMetres(place[0]) }}</b> N <b class="font-normal text-ink">{{ formatMetres(place[1]) }}</b></span
+            >
             <span v-if="degrees">{{ formatDegrees(degrees) }}</span>
-            <span v-if="pixel">row <b class="font-normal text-ink">{{ pixel.row }}</b> col <b class="font-normal text-ink">{{ pixel.col }}</b></span>
-            <span v-for="side in (['a', 'b'] as const)" v-show="values[side]" :key="side">{{ side.toUpperCase() }} <b class="font-normal text-ink">{{ values[side] }}</b></span>
+            <span v-if="pixel"
+                >row <b class="font-normal text-ink">{{ pixel.row }}</b> col <b class="font-normal text-ink">{{ pixel.col }}</b></span
+            >
+            <span v-for="side in ['a', 'b'] as const" v-show="values[side]" :key="side"
+                >{{ side.toUpperCase() }} <b class="font-normal text-ink">{{ values[side] }}</b></span
+            >
         </template>
         <span v-else class="font-sans">Point at a view to read it; P drops a peg.</span>
     </p>

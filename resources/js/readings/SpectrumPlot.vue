@@ -14,15 +14,29 @@ const hover = ref('');
 const reading = computed(() => [...props.readings].reverse().find(({ item }) => item.raster.bands.filter((band) => band.wavelength).length > 1) ?? null);
 const bands = computed(() => (reading.value?.item.raster.bands ?? []).filter((band) => band.wavelength).sort((a, b) => a.wavelength! - b.wavelength!));
 const isShare = computed(() => bands.value[0]?.unit === 'reflectance');
-const unit = computed(() => (isShare.value ? 'reflectance, %' : bands.value[0]?.unit ?? 'value'));
+const unit = computed(() => (isShare.value ? 'reflectance, %' : (bands.value[0]?.unit ?? 'value')));
 const scale = computed(() => (isShare.value ? 100 : 1));
-const lines = computed(() => (bench.store.study.value?.pegs ?? []).map((peg) => {
-    const row = reading.value?.values.get(peg.id);
-    return { peg, points: bands.value.flatMap((band) => (row && row[band.number - 1] !== null && row[band.number - 1] !== undefined ? [{ band, value: row[band.number - 1]! * scale.value }] : [])) };
-}).filter(({ points }) => points.length > 0));
+const lines = computed(() =>
+    (bench.store.study.value?.pegs ?? [])
+        .map((peg) => {
+            const row = reading.value?.values.get(peg.id);
+            return {
+                peg,
+                points: bands.value.flatMap((band) =>
+                    row && row[band.number - 1] !== null && row[band.number - 1] !== undefined ? [{ band, value: row[band.number - 1]! * scale.value }] : [],
+                ),
+            };
+        })
+        .filter(({ points }) => points.length > 0),
+);
 const reach = computed(() => {
     const values = lines.value.flatMap(({ points }) => points.map(({ value }) => value));
-    return { x0: bands.value[0]?.wavelength ?? 0, x1: bands.value[bands.value.length - 1]?.wavelength ?? 1, y0: Math.min(0, ...values), y1: Math.max(1e-9, ...values) * 1.05 };
+    return {
+        x0: bands.value[0]?.wavelength ?? 0,
+        x1: bands.value[bands.value.length - 1]?.wavelength ?? 1,
+        y0: Math.min(0, ...values),
+        y1: Math.max(1e-9, ...values) * 1.05,
+    };
 });
 /** Letters at the ends of the lines, kept apart so that each can be read. */
 const ends = computed(() => {
@@ -48,14 +62,40 @@ const y = (value: number) => up.value(value);
                 <line :x1="LEFT" :x2="W - RIGHT" :y1="y(value)" :y2="y(value)" stroke="var(--line)" />
                 <text :x="LEFT - 4" :y="y(value) + 3.5" text-anchor="end" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
             </g>
-            <text v-for="value in across.ticks(4)" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">{{ short(value) }}</text>
+            <text v-for="value in across.ticks(4)" :key="`x${value}`" :x="x(value)" :y="H - LOW + 12" text-anchor="middle" font-size="10" fill="var(--ink-2)">
+                {{ short(value) }}
+            </text>
             <text :x="W - RIGHT" :y="H - 4" text-anchor="end" font-size="10" fill="var(--ink-2)">wavelength, µm</text>
             <g v-for="{ peg, points } in lines" :key="peg.id">
-                <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" stroke="var(--ink)" stroke-width="2.6" opacity="0.35" />
-                <polyline :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')" fill="none" :stroke="pegColour(peg.letter)" stroke-width="1.8" />
-                <circle v-for="{ band, value } in points" :key="band.number" :cx="x(band.wavelength!)" :cy="y(value)" r="3" :fill="pegColour(peg.letter)" stroke="#111" stroke-width="0.6" @mouseenter="hover = `${peg.letter} ${band.label}: ${number(value)}`" @mouseleave="hover = ''" />
+                <polyline
+                    :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')"
+                    fill="none"
+                    stroke="var(--ink)"
+                    stroke-width="2.6"
+                    opacity="0.35"
+                />
+                <polyline
+                    :points="points.map(({ band, value }) => `${x(band.wavelength!)},${y(value)}`).join(' ')"
+                    fill="none"
+                    :stroke="pegColour(peg.letter)"
+                    stroke-width="1.8"
+                />
+                <circle
+                    v-for="{ band, value } in points"
+                    :key="band.number"
+                    :cx="x(band.wavelength!)"
+                    :cy="y(value)"
+                    r="3"
+                    :fill="pegColour(peg.letter)"
+                    stroke="#111"
+                    stroke-width="0.6"
+                    @mouseenter="hover = `${peg.letter} ${band.label}: ${number(value)}`"
+                    @mouseleave="hover = ''"
+                />
             </g>
-            <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 5" :y="end.at" font-size="10" font-weight="700" fill="var(--ink)">{{ end.letter }}</text>
+            <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 5" :y="end.at" font-size="10" font-weight="700" fill="var(--ink)">
+                {{ end.letter }}
+            </text>
         </svg>
     </figure>
 </template>

@@ -26,7 +26,8 @@ export function usePegs(id: number, store: StudyStore) {
                 const now = byLetter(peg.letter);
                 if (now) await must(api.DELETE('/pegs/{peg}', { params: { path: { peg: now.id } } }));
             },
-            undo: () => must(api.POST('/studies/{study}/pegs', { params: { path: { study: id } }, body: { x: peg.x, y: peg.y, letter: peg.letter, name: peg.name } })),
+            undo: () =>
+                must(api.POST('/studies/{study}/pegs', { params: { path: { study: id } }, body: { x: peg.x, y: peg.y, letter: peg.letter, name: peg.name } })),
         });
     }
 

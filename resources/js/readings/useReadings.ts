@@ -16,10 +16,18 @@ export interface Reading {
 /** The values of all pegs in the items chosen; without a choice, in what the views show. */
 export function useReadings(bench: Bench) {
     const sources = computed<Source[]>(() => {
-        const shown = bench.views.columns.value.length ? bench.views.columns.value : [bench.views.looks.a.value.source, bench.views.looks.b.value.source, bench.views.looks.b.value.over];
+        const shown = bench.views.columns.value.length
+            ? bench.views.columns.value
+            : [bench.views.looks.a.value.source, bench.views.looks.b.value.source, bench.views.looks.b.value.over];
         const found: Source[] = [];
         for (const source of shown) {
-            if (source && bench.store.study.value && findItem(bench.store.study.value, source, bench.store.trials.value) && !found.some((one) => sameSource(one, source))) found.push(source);
+            if (
+                source &&
+                bench.store.study.value &&
+                findItem(bench.store.study.value, source, bench.store.trials.value) &&
+                !found.some((one) => sameSource(one, source))
+            )
+                found.push(source);
         }
         return found;
     });
@@ -35,7 +43,10 @@ export function useReadings(bench: Bench) {
             for (const source of sources.value) {
                 const item = findItem(study, source, bench.store.trials.value);
                 if (!item) continue;
-                const label = itemLabel(study.steps.find((step) => step.id === source.step), source.output);
+                const label = itemLabel(
+                    study.steps.find((step) => step.id === source.step),
+                    source.output,
+                );
                 next.push({ source, item, label, values: await valuesAt(item, study.pegs) });
             }
             if (mine === round) readings.value = next;

@@ -21,20 +21,23 @@ async function guarded(action: () => Promise<unknown>): Promise<void> {
     }
 }
 const load = () => guarded(async () => (studies.value = await must(api.GET('/studies'))));
-const create = () => guarded(async () => {
-    const study = await must(api.POST('/studies', { body: { name: name.value.trim() } }));
-    await router.push(`/studies/${study.id}`);
-});
-const demo = () => guarded(async () => {
-    const study = await must(api.POST('/demo'));
-    await router.push(`/studies/${study.id}`);
-});
-const remove = () => guarded(async () => {
-    const study = removing.value!;
-    removing.value = null;
-    await must(api.DELETE('/studies/{study}', { params: { path: { study: study.id } } }));
-    await load();
-});
+const create = () =>
+    guarded(async () => {
+        const study = await must(api.POST('/studies', { body: { name: name.value.trim() } }));
+        await router.push(`/studies/${study.id}`);
+    });
+const demo = () =>
+    guarded(async () => {
+        const study = await must(api.POST('/demo'));
+        await router.push(`/studies/${study.id}`);
+    });
+const remove = () =>
+    guarded(async () => {
+        const study = removing.value!;
+        removing.value = null;
+        await must(api.DELETE('/studies/{study}', { params: { path: { study: study.id } } }));
+        await load();
+    });
 const when = (time: string) => new Date(time).toLocaleString('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' });
 onMounted(load);
 </script>
@@ -46,7 +49,15 @@ onMounted(load);
             <h1 class="text-xl font-semibold">Studies</h1>
             <p class="mt-1 mb-6 text-ink-2">A study is one piece of work on one area: its images, its trail of steps, its pegs and its legend.</p>
             <form class="mb-8 flex max-w-lg items-end gap-3" @submit.prevent="create">
-                <label class="flex-1 text-sm text-ink-2">new study<input v-model="name" class="field text-base text-ink" required maxlength="120" placeholder="name the area or the question" data-new-study></label>
+                <label class="flex-1 text-sm text-ink-2"
+                    >new study<input
+                        v-model="name"
+                        class="field text-base text-ink"
+                        required
+                        maxlength="120"
+                        placeholder="name the area or the question"
+                        data-new-study
+                /></label>
                 <button class="action-first" data-create>Begin</button>
             </form>
             <p v-if="problem" role="alert" class="mb-4 text-madder">{{ problem }}</p>
@@ -57,19 +68,29 @@ onMounted(load);
                         <span v-else class="flex h-[150px] items-center justify-center rounded-xs border border-line text-ink-2">no image yet</span>
                         <span class="mt-2 block font-semibold group-hover:text-verdigris">{{ study.name }}</span>
                     </RouterLink>
-                    <p class="flex min-h-6 items-center text-sm text-ink-2"><span>{{ study.steps }} step{{ study.steps === 1 ? '' : 's' }} · {{ when(study.changed) }}</span><button class="plain ml-auto min-h-6 text-ink-2!" @click="removing = study">remove</button></p>
+                    <p class="flex min-h-6 items-center text-sm text-ink-2">
+                        <span>{{ study.steps }} step{{ study.steps === 1 ? '' : 's' }} · {{ when(study.changed) }}</span
+                        ><button class="plain ml-auto min-h-6 text-ink-2!" @click="removing = study">remove</button>
+                    </p>
                 </li>
             </ul>
             <p v-else-if="studies" class="text-ink-2">There is no study yet. Name one above and begin.</p>
-            <p v-if="studies && !studies.some((study) => study.name === 'Orvane Sound')" class="mt-8 text-ink-2">To try things out there is a made-up estuary with two scenes. <button class="plain" @click="demo">Open the demo “Orvane Sound”</button></p>
+            <p v-if="studies && !studies.some((study) => study.name === 'Orvane Sound')" class="mt-8 text-ink-2">
+                To try things out there is a made-up estuary with two scenes. <button class="plain" @click="demo">Open the demo “Orvane Sound”</button>
+            </p>
         </main>
         <Dialog :open="removing !== null" class="relative z-50" @close="removing = null">
             <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
             <div class="fixed inset-0 flex items-center justify-center p-4">
                 <DialogPanel class="sheet w-full max-w-md p-5">
                     <DialogTitle class="text-lg font-semibold">Remove “{{ removing?.name }}”?</DialogTitle>
-                    <p class="mt-2 text-ink-2">Its {{ removing?.steps }} steps, their results and its pegs go from the disk for good. Files you downloaded stay.</p>
-                    <p class="mt-4 flex justify-end gap-2"><button class="action" @click="removing = null">Keep it</button><button class="action border-madder! text-madder!" @click="remove">Remove</button></p>
+                    <p class="mt-2 text-ink-2">
+                        Its {{ removing?.steps }} steps, their results and its pegs go from the disk for good. Files you downloaded stay.
+                    </p>
+                    <p class="mt-4 flex justify-end gap-2">
+                        <button class="action" @click="removing = null">Keep it</button
+                        ><button class="action border-madder! text-madder!" @click="remove">Remove</button>
+                    </p>
                 </DialogPanel>
             </div>
         </Dialog>

@@ -33,7 +33,8 @@ const groups = computed(() => {
 
 async function refresh(): Promise<void> {
     const answer = await bench.store.act(() => must(api.POST('/studies/{study}/refresh', { params: { path: { study: bench.id } } })));
-    if (answer?.kept.length) bench.store.message.value = `Step ${answer.kept.join(', ')} is left as it is: it holds your labels. Run it by hand to draw its points anew.`;
+    if (answer?.kept.length)
+        bench.store.message.value = `Step ${answer.kept.join(', ')} is left as it is: it holds your labels. Run it by hand to draw its points anew.`;
 }
 </script>
 
@@ -43,7 +44,10 @@ async function refresh(): Promise<void> {
             <ExclamationTriangleIcon class="size-4 shrink-0" />{{ stale }} stale
             <button class="plain ml-auto" data-refresh @click="refresh">run anew</button>
         </p>
-        <p v-if="!bench.store.steps.value.length" class="p-4 text-ink-2">The trail is empty. Each step you run stands here with what it used and what it made. <button class="plain" @click="bench.desk.openStage('gather')">Bring a scene in</button></p>
+        <p v-if="!bench.store.steps.value.length" class="p-4 text-ink-2">
+            The trail is empty. Each step you run stands here with what it used and what it made.
+            <button class="plain" @click="bench.desk.openStage('gather')">Bring a scene in</button>
+        </p>
         <ol class="py-2">
             <template v-for="group in groups" :key="group.date">
                 <li v-if="group.date" class="px-3 pt-2 pb-1 text-sm text-ink-2" data-trail-date>{{ longDate(group.date) }}</li>

@@ -4,7 +4,7 @@ import type { Step } from '../api/client';
 export function stateOf(step: Step): string {
     switch (step.state) {
         case 'running':
-            return `running · ${step.secondsLeft === null ? step.doing ?? '' : `${step.secondsLeft} s left`}`;
+            return `running · ${step.secondsLeft === null ? (step.doing ?? '') : `${step.secondsLeft} s left`}`;
         case 'stale':
             return step.staleBy ? `stale: step ${step.staleBy} was made anew` : 'stale: what was drawn is another now';
         case 'done':

@@ -21,9 +21,17 @@ const over = computed(() => (bench.store.study.value ? findItem(bench.store.stud
 const times = computed(() => (bench.store.study.value ? throughTime(bench.store.study.value, look.value.source) : []));
 const overlays = computed(() => sources.value.filter((one) => one.item.raster.content !== 'image'));
 const { vectors } = bench;
-const laid = computed(() => [over.value ? `${label(look.value.over)} ${percent(look.value.opacity, 0)}` : '', ...look.value.lines.map((line) => vectors.labelOf(line))].filter(Boolean));
+const laid = computed(() =>
+    [over.value ? `${label(look.value.over)} ${percent(look.value.opacity, 0)}` : '', ...look.value.lines.map((line) => vectors.labelOf(line))].filter(Boolean),
+);
 const overText = computed(() => (laid.value.length > 1 ? `${laid.value[0]} +${laid.value.length - 1}` : (laid.value[0] ?? '')));
-const label = (source: Source | null) => (source ? itemLabel(bench.store.steps.value.find((step) => step.id === source.step), source.output) : '');
+const label = (source: Source | null) =>
+    source
+        ? itemLabel(
+              bench.store.steps.value.find((step) => step.id === source.step),
+              source.output,
+          )
+        : '';
 const bands = computed(() => item.value?.raster.bands ?? []);
 const isImage = computed(() => item.value?.raster.content === 'image');
 const isSingle = computed(() => look.value.single || !look.value.bands);
@@ -32,11 +40,19 @@ const bandName = (n: number) => bands.value.find((band) => band.number === n)?.l
 const bandText = computed(() => (isSingle.value ? `${bandName(shown.value[0]!)}, ${look.value.ramp}` : shown.value.map(bandName).join('–')));
 const byHand = computed(() => shown.value.some((band) => look.value.limits[band]));
 const stretchText = computed(() => (byHand.value ? 'stretch by hand' : `${look.value.clip[0]}–${look.value.clip[1]} %`));
-const presets = computed(() => [
-    ['near infrared', ['nir', 'red', 'green']],
-    ['natural', ['red', 'green', 'blue']],
-    ['short-wave', ['swir1', 'nir', 'red']],
-].map(([name, roles]) => ({ name: name as string, numbers: (roles as string[]).map((role) => bands.value.find((band) => band.role === role)?.number) })).filter(({ numbers }) => numbers.every(Boolean)) as { name: string; numbers: [number, number, number] }[]);
+const presets = computed(
+    () =>
+        [
+            ['near infrared', ['nir', 'red', 'green']],
+            ['natural', ['red', 'green', 'blue']],
+            ['short-wave', ['swir1', 'nir', 'red']],
+        ]
+            .map(([name, roles]) => ({
+                name: name as string,
+                numbers: (roles as string[]).map((role) => bands.value.find((band) => band.role === role)?.number),
+            }))
+            .filter(({ numbers }) => numbers.every(Boolean)) as { name: string; numbers: [number, number, number] }[],
+);
 
 function choose(source: Source): void {
     const found = sources.value.find((one) => sameSource(one.source, source));
@@ -60,7 +76,12 @@ function clip(low: number, high: number): void {
     look.value.clip = [low, high];
     look.value.limits = {};
 }
-const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
+const shares = [
+    [0, 100],
+    [0.5, 99.5],
+    [2, 98],
+    [5, 95],
+] as const;
 </script>
 
 <template>
@@ -70,9 +91,22 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
         <div v-else class="flex min-w-0 flex-1 items-center gap-x-1">
             <template v-if="item.raster.date">
                 <Popover v-if="times.length > 1" class="relative shrink-0">
-                    <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times>{{ longDate(item.raster.date) }}</PopoverButton>
+                    <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times>{{
+                        longDate(item.raster.date)
+                    }}</PopoverButton>
                     <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
-                        <button v-for="one in times" :key="`${one.source.step}${one.source.output}`" class="block w-full px-3 py-1 text-left hover:bg-paper-2" :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''" @click="look.source = one.source; close()">{{ longDate(one.date) }}</button>
+                        <button
+                            v-for="one in times"
+                            :key="`${one.source.step}${one.source.output}`"
+                            class="block w-full px-3 py-1 text-left hover:bg-paper-2"
+                            :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''"
+                            @click="
+                                look.source = one.source;
+                                close();
+                            "
+                        >
+                            {{ longDate(one.date) }}
+                        </button>
                     </PopoverPanel>
                 </Popover>
                 <span v-else class="shrink-0 whitespace-nowrap">{{ longDate(item.raster.date) }}</span>
@@ -84,7 +118,16 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
                     <p v-if="item.raster.datum" class="w-64 px-3 py-1.5 text-xs text-ink-2" data-datum>{{ item.raster.datum }}</p>
                     <ul class="max-h-72 overflow-auto">
                         <li v-for="one in sources" :key="`${one.source.step}${one.source.output}`">
-                            <button class="w-full px-3 py-1 text-left hover:bg-paper-2" :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''" @click="choose(one.source); close()">{{ one.label }}</button>
+                            <button
+                                class="w-full px-3 py-1 text-left hover:bg-paper-2"
+                                :class="sameSource(one.source, look.source) ? 'font-semibold text-verdigris' : ''"
+                                @click="
+                                    choose(one.source);
+                                    close();
+                                "
+                            >
+                                {{ one.label }}
+                            </button>
                         </li>
                     </ul>
                 </PopoverPanel>
@@ -95,8 +138,18 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
                     <PopoverButton class="part block max-w-full truncate" :title="`Bands and colours: ${bandText}`">{{ bandText }}</PopoverButton>
                     <PopoverPanel class="sheet caption-sheet w-64 p-3" :class="opens">
                         <div v-if="bands.length >= 3" class="mb-2 flex gap-4">
-                            <label class="flex items-center gap-1"><input type="radio" :checked="!isSingle" @change="look.single = false; look.bands ??= [3, 2, 1]"> three bands</label>
-                            <label class="flex items-center gap-1"><input type="radio" :checked="isSingle" @change="look.single = true"> one band</label>
+                            <label class="flex items-center gap-1"
+                                ><input
+                                    type="radio"
+                                    :checked="!isSingle"
+                                    @change="
+                                        look.single = false;
+                                        look.bands ??= [3, 2, 1];
+                                    "
+                                />
+                                three bands</label
+                            >
+                            <label class="flex items-center gap-1"><input type="radio" :checked="isSingle" @change="look.single = true" /> one band</label>
                         </div>
                         <template v-if="!isSingle">
                             <label v-for="(channel, i) in ['red', 'green', 'blue']" :key="channel" class="mb-1 grid grid-cols-[4.5rem_1fr] items-center">
@@ -105,14 +158,26 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
                                     <option v-for="band in bands" :key="band.number" :value="band.number">{{ band.number }} {{ band.label }}</option>
                                 </select>
                             </label>
-                            <p class="mt-2 flex flex-wrap gap-x-3"><button v-for="preset in presets" :key="preset.name" class="plain" @click="look.bands = [...preset.numbers]">{{ preset.name }}</button></p>
+                            <p class="mt-2 flex flex-wrap gap-x-3">
+                                <button v-for="preset in presets" :key="preset.name" class="plain" @click="look.bands = [...preset.numbers]">
+                                    {{ preset.name }}
+                                </button>
+                            </p>
                         </template>
                         <template v-else>
                             <label v-if="bands.length > 1" class="mb-2 grid grid-cols-[4.5rem_1fr] items-center">
                                 <span class="text-ink-2">band</span>
-                                <select v-model.number="look.band" class="field"><option v-for="band in bands" :key="band.number" :value="band.number">{{ band.number }} {{ band.label }}</option></select>
+                                <select v-model.number="look.band" class="field">
+                                    <option v-for="band in bands" :key="band.number" :value="band.number">{{ band.number }} {{ band.label }}</option>
+                                </select>
                             </label>
-                            <button v-for="(_, name) in ramps" :key="name" class="flex w-full items-center gap-2 py-0.5 text-left hover:bg-paper-2" :class="look.ramp === name ? 'font-semibold text-verdigris' : ''" @click="look.ramp = name">
+                            <button
+                                v-for="(_, name) in ramps"
+                                :key="name"
+                                class="flex w-full items-center gap-2 py-0.5 text-left hover:bg-paper-2"
+                                :class="look.ramp === name ? 'font-semibold text-verdigris' : ''"
+                                @click="look.ramp = name"
+                            >
                                 <span class="h-3 w-24 rounded-sm" :style="{ background: rampGradient(name) }" />{{ name }}
                             </button>
                         </template>
@@ -120,18 +185,54 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
                 </Popover>
                 <span>·</span>
                 <Popover class="relative shrink-0">
-                    <PopoverButton class="part whitespace-nowrap" title="Which values become dark and bright" @click="loadHistograms">{{ stretchText }}</PopoverButton>
+                    <PopoverButton class="part whitespace-nowrap" title="Which values become dark and bright" @click="loadHistograms">{{
+                        stretchText
+                    }}</PopoverButton>
                     <PopoverPanel class="sheet caption-sheet w-80 p-3" :class="opens">
                         <p class="mb-2 flex flex-wrap items-center gap-x-3">
-                            <button v-for="[low, high] in shares" :key="low" class="plain" :class="!byHand && look.clip[0] === low ? 'font-semibold' : ''" @click="clip(low, high)">{{ low }}–{{ high }} %</button>
+                            <button
+                                v-for="[low, high] in shares"
+                                :key="low"
+                                class="plain"
+                                :class="!byHand && look.clip[0] === low ? 'font-semibold' : ''"
+                                @click="clip(low, high)"
+                            >
+                                {{ low }}–{{ high }} %
+                            </button>
                         </p>
                         <p class="mb-1 flex items-center gap-2">
                             <span class="text-ink-2">per cent</span>
-                            <input class="field figures w-16!" type="number" min="0" max="50" step="0.5" aria-label="Dark end, per cent" :value="look.clip[0]" @change="clip(Number(($event.target as HTMLInputElement).value), look.clip[1])">
-                            <input class="field figures w-16!" type="number" min="50" max="100" step="0.5" aria-label="Bright end, per cent" :value="look.clip[1]" @change="clip(look.clip[0], Number(($event.target as HTMLInputElement).value))">
+                            <input
+                                class="field figures w-16!"
+                                type="number"
+                                min="0"
+                                max="50"
+                                step="0.5"
+                                aria-label="Dark end, per cent"
+                                :value="look.clip[0]"
+                                @change="clip(Number(($event.target as HTMLInputElement).value), look.clip[1])"
+                            />
+                            <input
+                                class="field figures w-16!"
+                                type="number"
+                                min="50"
+                                max="100"
+                                step="0.5"
+                                aria-label="Bright end, per cent"
+                                :value="look.clip[1]"
+                                @change="clip(look.clip[0], Number(($event.target as HTMLInputElement).value))"
+                            />
                         </p>
                         <template v-for="band in shown" :key="band">
-                            <HistogramPlot v-if="data[band]" :data="data[band]!" :handles="limits(band)" :names="[`Dark end of ${bandName(band)}`, `Bright end of ${bandName(band)}`]" :label="[bandName(band), bands.find((one) => one.number === band)?.unit].filter(Boolean).join(', ')" :height="82" @change="(index, value) => drag(band, index, value)" />
+                            <HistogramPlot
+                                v-if="data[band]"
+                                :data="data[band]!"
+                                :handles="limits(band)"
+                                :names="[`Dark end of ${bandName(band)}`, `Bright end of ${bandName(band)}`]"
+                                :label="[bandName(band), bands.find((one) => one.number === band)?.unit].filter(Boolean).join(', ')"
+                                :height="82"
+                                @change="(index, value) => drag(band, index, value)"
+                            />
                         </template>
                     </PopoverPanel>
                 </Popover>
@@ -140,15 +241,47 @@ const shares = [[0, 100], [0.5, 99.5], [2, 98], [5, 95]] as const;
             <template v-else-if="overlays.length || over || vectors.candidates.value.length">
                 <span v-if="overText" class="shrink-0">· with</span>
                 <Popover class="relative" :class="overText ? 'min-w-0 shrink-[2]' : 'shrink-0'">
-                    <PopoverButton class="part block max-w-full truncate" :title="overText ? `What lies over it: ${laid.join(', ')}` : 'What lies over it'" data-over>{{ overText || '+ over it' }}</PopoverButton>
+                    <PopoverButton
+                        class="part block max-w-full truncate"
+                        :title="overText ? `What lies over it: ${laid.join(', ')}` : 'What lies over it'"
+                        data-over
+                        >{{ overText || '+ over it' }}</PopoverButton
+                    >
                     <PopoverPanel class="sheet caption-sheet right-0 left-auto! max-h-[70vh] w-72 overflow-auto p-3">
                         <template v-if="overlays.length">
-                            <button class="block w-full py-0.5 text-left hover:bg-paper-2" :class="look.over ? '' : 'font-semibold text-verdigris'" @click="look.over = null">no map</button>
-                            <button v-for="one in overlays" :key="`${one.source.step}${one.source.output}`" class="block w-full py-0.5 text-left hover:bg-paper-2" :class="sameSource(one.source, look.over) ? 'font-semibold text-verdigris' : ''" @click="look.over = one.source">{{ one.label }}</button>
-                            <label v-if="look.over" class="mt-2 grid grid-cols-[4rem_1fr_3rem] items-center gap-2"><span class="text-ink-2">opacity</span><input v-model.number="look.opacity" type="range" min="0" max="1" step="0.05"><span class="figures text-right">{{ percent(look.opacity, 0) }}</span></label>
-                            <ul v-if="over?.raster.legend" class="mt-2 border-t border-line pt-2"><li v-for="entry in over.raster.legend" :key="entry.value" class="flex items-center gap-2"><span class="size-3 border border-ink-2" :style="{ background: entry.colour }" />{{ number(entry.value) }} {{ entry.name }}</li></ul>
+                            <button
+                                class="block w-full py-0.5 text-left hover:bg-paper-2"
+                                :class="look.over ? '' : 'font-semibold text-verdigris'"
+                                @click="look.over = null"
+                            >
+                                no map
+                            </button>
+                            <button
+                                v-for="one in overlays"
+                                :key="`${one.source.step}${one.source.output}`"
+                                class="block w-full py-0.5 text-left hover:bg-paper-2"
+                                :class="sameSource(one.source, look.over) ? 'font-semibold text-verdigris' : ''"
+                                @click="look.over = one.source"
+                            >
+                                {{ one.label }}
+                            </button>
+                            <label v-if="look.over" class="mt-2 grid grid-cols-[4rem_1fr_3rem] items-center gap-2"
+                                ><span class="text-ink-2">opacity</span><input v-model.number="look.opacity" type="range" min="0" max="1" step="0.05" /><span
+                                    class="figures text-right"
+                                    >{{ percent(look.opacity, 0) }}</span
+                                ></label
+                            >
+                            <ul v-if="over?.raster.legend" class="mt-2 border-t border-line pt-2">
+                                <li v-for="entry in over.raster.legend" :key="entry.value" class="flex items-center gap-2">
+                                    <span class="size-3 border border-ink-2" :style="{ background: entry.colour }" />{{ number(entry.value) }} {{ entry.name }}
+                                </li>
+                            </ul>
                         </template>
-                        <LineChoice v-if="vectors.candidates.value.length" v-model="look.lines" :class="overlays.length ? 'mt-2 border-t border-line pt-2' : ''" />
+                        <LineChoice
+                            v-if="vectors.candidates.value.length"
+                            v-model="look.lines"
+                            :class="overlays.length ? 'mt-2 border-t border-line pt-2' : ''"
+                        />
                     </PopoverPanel>
                 </Popover>
             </template>

@@ -34,7 +34,10 @@ const map = new OlMap({
     view: shared.view,
     layers: [layer],
     controls: [],
-    interactions: defaults({ dragPan: false, doubleClickZoom: false, shiftDragZoom: false }).extend([new DragPan(), new KeyboardPan({ condition: shiftKeyOnly, pixelDelta: 8, duration: 0 })]),
+    interactions: defaults({ dragPan: false, doubleClickZoom: false, shiftDragZoom: false }).extend([
+        new DragPan(),
+        new KeyboardPan({ condition: shiftKeyOnly, pixelDelta: 8, duration: 0 }),
+    ]),
 });
 const at = computed<Place | null>(() => {
     void shared.moved.value;
@@ -74,10 +77,23 @@ const toPlace = (x: number, y: number): Place => {
 };
 
 const moving = ref<{ id: number; x: number; y: number } | null>(null);
-const placed = computed(() => (store.study.value?.pegs ?? []).map((peg) => ({ peg, ...(moving.value?.id === peg.id ? moving.value : toScreen(peg.x, peg.y)), colour: pegColour(peg.letter) })));
+const placed = computed(() =>
+    (store.study.value?.pegs ?? []).map((peg) => ({
+        peg,
+        ...(moving.value?.id === peg.id ? moving.value : toScreen(peg.x, peg.y)),
+        colour: pegColour(peg.letter),
+    })),
+);
 const cursor = computed(() => (shared.cursor.value ? toScreen(...shared.cursor.value) : null));
 const bar = computed(() => scaleBar(frame.value.resolution));
-const does = computed(() => ({ peg: ', Enter drops a peg in the middle', draw: ', Enter sets a corner in the middle, Shift+Enter ends', change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away' })[drawing.tool.value?.does as 'peg'] ?? '');
+const does = computed(
+    () =>
+        ({
+            peg: ', Enter drops a peg in the middle',
+            draw: ', Enter sets a corner in the middle, Shift+Enter ends',
+            change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away',
+        })[drawing.tool.value?.does as 'peg'] ?? '',
+);
 
 function onFocus(event: FocusEvent): void {
     byKeys.value = (event.target as HTMLElement).matches(':focus-visible');
@@ -91,13 +107,16 @@ function onKey(event: KeyboardEvent): void {
 /** A peg is moved by its letter. */
 function grab(peg: Peg, down: PointerEvent): void {
     const start = toScreen(peg.x, peg.y);
-    drag((event) => {
-        moving.value = { id: peg.id, x: start.x + event.clientX - down.clientX, y: start.y + event.clientY - down.clientY };
-    }, async () => {
-        const to = moving.value;
-        if (to && Math.hypot(to.x - start.x, to.y - start.y) > 2) await pegs.move(peg, ...toPlace(to.x, to.y));
-        moving.value = null;
-    });
+    drag(
+        (event) => {
+            moving.value = { id: peg.id, x: start.x + event.clientX - down.clientX, y: start.y + event.clientY - down.clientY };
+        },
+        async () => {
+            const to = moving.value;
+            if (to && Math.hypot(to.x - start.x, to.y - start.y) > 2) await pegs.move(peg, ...toPlace(to.x, to.y));
+            moving.value = null;
+        },
+    );
 }
 
 function grabEdge(): void {
@@ -116,9 +135,22 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
 
 <template>
     <div class="relative overflow-hidden bg-surround" :data-view="side" :data-arrows="bench.views.arrows.value.length || undefined">
-        <div ref="target" class="absolute inset-0 isolate outline-offset-[-3px]" :class="drawing.tool.value ? 'cursor-crosshair' : ''" tabindex="0" role="application"
+        <div
+            ref="target"
+            class="absolute inset-0 isolate outline-offset-[-3px]"
+            :class="drawing.tool.value ? 'cursor-crosshair' : ''"
+            tabindex="0"
+            role="application"
             :aria-label="`View ${side.toUpperCase()}: arrow keys move, with Shift a little, + and − zoom${does}`"
-            @keydown="onKey" @pointerdown="byKeys = false" @focus="onFocus" @blur="byKeys = false" @pointerleave="under = false; shared.cursor.value = null" />
+            @keydown="onKey"
+            @pointerdown="byKeys = false"
+            @focus="onFocus"
+            @blur="byKeys = false"
+            @pointerleave="
+                under = false;
+                shared.cursor.value = null;
+            "
+        />
         <svg class="pointer-events-none absolute inset-0 size-full" aria-hidden="true">
             <g v-for="{ peg, x, y, colour } in placed" :key="peg.id" :transform="`translate(${x} ${y})`">
                 <path d="M-7 0h5M2 0h5M0-7v5M0 2v5" stroke="#000" stroke-width="3" opacity="0.75" />
@@ -140,12 +172,35 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
             <g :transform="`translate(${width - bar.pixels - 14} ${height - 12})`">
                 <path :d="`M0 -5v5h${bar.pixels}v-5`" fill="none" stroke="#000" stroke-width="3" opacity="0.6" />
                 <path :d="`M0 -5v5h${bar.pixels}v-5`" fill="none" stroke="#fff" stroke-width="1.4" />
-                <text :x="bar.pixels / 2" y="-6" text-anchor="middle" font-size="11" fill="#fff" stroke="#000" stroke-width="2.5" stroke-opacity="0.6" paint-order="stroke">{{ bar.label }}</text>
+                <text
+                    :x="bar.pixels / 2"
+                    y="-6"
+                    text-anchor="middle"
+                    font-size="11"
+                    fill="#fff"
+                    stroke="#000"
+                    stroke-width="2.5"
+                    stroke-opacity="0.6"
+                    paint-order="stroke"
+                >
+                    {{ bar.label }}
+                </text>
             </g>
         </svg>
         <PointedCard v-if="pointed" :pointed="pointed" />
-        <div v-if="edge !== null" class="absolute inset-y-0 w-4 -translate-x-2 cursor-ew-resize touch-none" role="slider" tabindex="0" aria-label="Edge of the curtain" aria-valuemin="0" aria-valuemax="100"
-            :aria-valuenow="Math.round(edge * 100)" :style="{ left: `${edge * 100}%` }" @pointerdown.prevent="grabEdge()" @keydown="pressEdge">
+        <div
+            v-if="edge !== null"
+            class="absolute inset-y-0 w-4 -translate-x-2 cursor-ew-resize touch-none"
+            role="slider"
+            tabindex="0"
+            aria-label="Edge of the curtain"
+            aria-valuemin="0"
+            aria-valuemax="100"
+            :aria-valuenow="Math.round(edge * 100)"
+            :style="{ left: `${edge * 100}%` }"
+            @pointerdown.prevent="grabEdge()"
+            @keydown="pressEdge"
+        >
             <div class="mx-auto h-full w-0.5 bg-white shadow-[0_0_0_1px_rgb(0_0_0/0.5)]" />
             <div class="absolute left-1/2 top-1/2 -translate-x-1/2 rounded-sm bg-white px-1 text-xs font-semibold text-black shadow">A B</div>
         </div>

@@ -103,7 +103,12 @@ export default class RasterLayer extends Layer {
         const toScreen = compose(create(), 0, 0, frame.pixelRatio, frame.pixelRatio, 0, 0, 0);
         const m = multiply(toScreen, multiply(frame.coordinateToPixelTransform as Transform, toMap));
         const back = makeInverse(create(), m);
-        const corners = [[0, 0], [this.canvas.width, 0], [0, this.canvas.height], [this.canvas.width, this.canvas.height]].map((corner) => apply(back, [...corner]));
+        const corners = [
+            [0, 0],
+            [this.canvas.width, 0],
+            [0, this.canvas.height],
+            [this.canvas.width, this.canvas.height],
+        ].map((corner) => apply(back, [...corner]));
         const x0 = Math.max(0, Math.floor(Math.min(...corners.map((c) => c[0]!)) / TILE));
         const y0 = Math.max(0, Math.floor(Math.min(...corners.map((c) => c[1]!)) / TILE));
         const x1 = Math.min(Math.ceil(columns / TILE) - 1, Math.floor(Math.max(...corners.map((c) => c[0]!)) / TILE));
@@ -139,9 +144,12 @@ export default class RasterLayer extends Layer {
 
 function multiply(a: Transform, b: Transform): Transform {
     return [
-        a[0]! * b[0]! + a[2]! * b[1]!, a[1]! * b[0]! + a[3]! * b[1]!,
-        a[0]! * b[2]! + a[2]! * b[3]!, a[1]! * b[2]! + a[3]! * b[3]!,
-        a[0]! * b[4]! + a[2]! * b[5]! + a[4]!, a[1]! * b[4]! + a[3]! * b[5]! + a[5]!,
+        a[0]! * b[0]! + a[2]! * b[1]!,
+        a[1]! * b[0]! + a[3]! * b[1]!,
+        a[0]! * b[2]! + a[2]! * b[3]!,
+        a[1]! * b[2]! + a[3]! * b[3]!,
+        a[0]! * b[4]! + a[2]! * b[5]! + a[4]!,
+        a[1]! * b[4]! + a[3]! * b[5]! + a[5]!,
     ];
 }
 
@@ -157,4 +165,3 @@ function place(context: CanvasRenderingContext2D, m: Transform, canvas: HTMLCanv
         context.drawImage(canvas, 0, 0, w, h, col, row, w, h);
     }
 }
-

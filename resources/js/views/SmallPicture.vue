@@ -49,5 +49,12 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-    <canvas ref="canvas" :width="width * 2" :height="height * 2" :style="{ width: `${width}px`, height: `${height}px` }" class="rounded-xs bg-surround" aria-hidden="true" />
+    <canvas
+        ref="canvas"
+        :width="width * 2"
+        :height="height * 2"
+        :style="{ width: `${width}px`, height: `${height}px` }"
+        class="rounded-xs bg-surround"
+        aria-hidden="true"
+    />
 </template>

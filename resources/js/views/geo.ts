@@ -17,7 +17,9 @@ export function formatDegrees([longitude, latitude]: Place): string {
 
 /** Map coordinates with thin spaces between thousands. */
 export function formatMetres(value: number): string {
-    return Math.round(value).toString().replace(/\B(?=(\d{3})+$)/g, ' ');
+    return Math.round(value)
+        .toString()
+        .replace(/\B(?=(\d{3})+$)/g, ' ');
 }
 
 /** The corner of a pixel that lies nearest to a place. */

@@ -88,7 +88,8 @@ async function limitsOf(item: RasterItem, look: Look, band: number): Promise<[nu
 /** From what a caption says to how values become colours. */
 export async function styleOf(item: RasterItem, look: Look): Promise<Style> {
     const { raster } = item;
-    if (raster.content === 'classes') return { kind: 'classes', colours: Object.fromEntries((raster.legend ?? []).map((entry) => [entry.value, entry.colour])) };
+    if (raster.content === 'classes')
+        return { kind: 'classes', colours: Object.fromEntries((raster.legend ?? []).map((entry) => [entry.value, entry.colour])) };
     if (raster.content === 'segments') return { kind: 'segments' };
     if (look.single || !look.bands || Math.max(...look.bands) > raster.bands.length) {
         const band = Math.min(look.band, raster.bands.length);
@@ -107,7 +108,9 @@ export function itemLabel(step: Step | undefined, output: string): string {
 
 export function rasterSources(study: Study): { source: Source; item: RasterItem; label: string }[] {
     return study.steps.flatMap((step) =>
-        step.items.filter((item) => item.raster).map((item) => ({ source: { step: step.id, output: item.output }, item: item as RasterItem, label: itemLabel(step, item.output) })),
+        step.items
+            .filter((item) => item.raster)
+            .map((item) => ({ source: { step: step.id, output: item.output }, item: item as RasterItem, label: itemLabel(step, item.output) })),
     );
 }
 
@@ -118,7 +121,10 @@ export function throughTime(study: Study, source: Source | null): { source: Sour
     return rasterSources(study)
         .flatMap(({ source: other, item }) => {
             const made = study.steps.find((one) => one.id === other.step)!;
-            const alike = other.output === source.output && (made.kind === step.kind || (made.kind.startsWith('gather.') && step.kind.startsWith('gather.'))) && itemLabel(made, other.output).replace(/^\d+ /, '') === itemLabel(step, source.output).replace(/^\d+ /, '');
+            const alike =
+                other.output === source.output &&
+                (made.kind === step.kind || (made.kind.startsWith('gather.') && step.kind.startsWith('gather.'))) &&
+                itemLabel(made, other.output).replace(/^\d+ /, '') === itemLabel(step, source.output).replace(/^\d+ /, '');
             return alike && item.raster.date ? [{ source: other, date: item.raster.date, time: item.raster.time ?? item.raster.date }] : [];
         })
         .sort((a, b) => a.time.localeCompare(b.time) || a.source.step - b.source.step);
@@ -127,7 +133,12 @@ export function throughTime(study: Study, source: Source | null): { source: Sour
 /** Same size, place and CRS, to a thousandth of a pixel. */
 export function sameGrid(a: Raster['own'], b: Raster['own']): boolean {
     const pixel = Math.hypot(a.transform[1]!, a.transform[4]!);
-    return a.width === b.width && a.height === b.height && a.epsg === b.epsg && a.transform.every((value, i) => Math.abs(value - b.transform[i]!) < 1e-3 * pixel / (i % 3 ? Math.max(a.width, a.height) : 1));
+    return (
+        a.width === b.width &&
+        a.height === b.height &&
+        a.epsg === b.epsg &&
+        a.transform.every((value, i) => Math.abs(value - b.transform[i]!) < (1e-3 * pixel) / (i % 3 ? Math.max(a.width, a.height) : 1))
+    );
 }
 
 export function sameSource(a: Source | null, b: Source | null): boolean {

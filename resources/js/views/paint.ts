@@ -14,8 +14,14 @@ export type Style =
 export const TILE = 256;
 
 export const arrays = {
-    UInt8: Uint8Array, Int8: Int8Array, UInt16: Uint16Array, Int16: Int16Array,
-    UInt32: Uint32Array, Int32: Int32Array, Float32: Float32Array, Float64: Float64Array,
+    UInt8: Uint8Array,
+    Int8: Int8Array,
+    UInt16: Uint16Array,
+    Int16: Int16Array,
+    UInt32: Uint32Array,
+    Int32: Int32Array,
+    Float32: Float32Array,
+    Float64: Float64Array,
 } as const;
 
 export function bandsOf(style: Style): number[] {
@@ -41,7 +47,13 @@ export function paint(samples: Samples[], style: Style, raster: Raster): ImageDa
             segments(out, samples[0]!);
             break;
         case 'sides':
-            sides(out, samples[0]!, style.limits, style.colours.map((colour) => word(colour)), nodata);
+            sides(
+                out,
+                samples[0]!,
+                style.limits,
+                style.colours.map((colour) => word(colour)),
+                nodata,
+            );
     }
     return image;
 }
@@ -50,9 +62,13 @@ function composite(out: Uint32Array, [r, g, b]: Samples[], limits: [number, numb
     const [r0, g0, b0] = limits.map(([low]) => low) as [number, number, number];
     const [rf, gf, bf] = limits.map(([low, high]) => 255.999 / Math.max(high - low, 1e-12)) as [number, number, number];
     for (let i = 0; i < out.length; i++) {
-        const red = r![i]!, green = g![i]!, blue = b![i]!;
+        const red = r![i]!,
+            green = g![i]!,
+            blue = b![i]!;
         if (red === nodata || green === nodata || blue === nodata || red !== red || green !== green || blue !== blue) continue;
-        const x = (red - r0) * rf, y = (green - g0) * gf, z = (blue - b0) * bf;
+        const x = (red - r0) * rf,
+            y = (green - g0) * gf,
+            z = (blue - b0) * bf;
         out[i] = (0xff000000 | ((z < 0 ? 0 : z > 255 ? 255 : z) << 16) | ((y < 0 ? 0 : y > 255 ? 255 : y) << 8) | (x < 0 ? 0 : x > 255 ? 255 : x)) >>> 0;
     }
 }

@@ -67,8 +67,11 @@ async function load(item: RasterItem, bands: number[], z: number, x: number, y: 
 function again(key: string): void {
     const tries = (failed.get(key)?.tries ?? 0) + 1;
     failed.set(key, { tries, waiting: true });
-    setTimeout(() => {
-        failed.set(key, { tries, waiting: false });
-        listeners.forEach((listener) => listener());
-    }, 1000 * 2 ** (tries - 1));
+    setTimeout(
+        () => {
+            failed.set(key, { tries, waiting: false });
+            listeners.forEach((listener) => listener());
+        },
+        1000 * 2 ** (tries - 1),
+    );
 }

@@ -15,7 +15,10 @@ export function usePictures(bench: Bench, look: Ref<Look>): Ref<Picture[]> {
             const study = bench.store.study.value;
             if (!study) return;
             const found: Picture[] = [];
-            for (const [source, opacity] of [[value.source, 1], [value.over, value.opacity]] as const) {
+            for (const [source, opacity] of [
+                [value.source, 1],
+                [value.over, value.opacity],
+            ] as const) {
                 const item = findItem(study, source, bench.store.trials.value);
                 if (!item) continue;
                 try {

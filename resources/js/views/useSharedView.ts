@@ -6,7 +6,15 @@ import { plane, type Place } from './geo';
 
 /** One place, zoom and cursor for all views: they move together because they share one. */
 export function useSharedView() {
-    const view = new View({ projection: plane, center: [0, 0], resolution: 20, minResolution: 1e-6, maxResolution: 1e7, enableRotation: false, smoothResolutionConstraint: false });
+    const view = new View({
+        projection: plane,
+        center: [0, 0],
+        resolution: 20,
+        minResolution: 1e-6,
+        maxResolution: 1e7,
+        enableRotation: false,
+        smoothResolutionConstraint: false,
+    });
     const cursor = shallowRef<Place | null>(null);
     const size = ref<[number, number]>([400, 400]);
     const moved = ref(0);

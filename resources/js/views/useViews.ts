@@ -9,7 +9,13 @@ import { useSharedView } from './useSharedView';
 export type Side = 'a' | 'b';
 
 /** A residual of a tie point, in pixels of the image that stays. */
-export interface Arrow { x: number; y: number; columns: number; rows: number; used: boolean }
+export interface Arrow {
+    x: number;
+    y: number;
+    columns: number;
+    rows: number;
+    used: boolean;
+}
 
 /** What the two views show, and how. */
 export function useViews(store: StudyStore) {

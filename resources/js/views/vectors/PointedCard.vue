@@ -23,7 +23,10 @@ const text = (value: unknown) => (typeof value === 'number' ? number(value, 6) :
     <div class="pointer-events-none absolute bottom-2 left-2 z-10 max-w-64 rounded bg-surround/90 px-2.5 py-1.5 text-xs text-on-surround" data-pointed>
         <p class="truncate font-semibold text-white">{{ title }}</p>
         <dl class="grid grid-cols-[auto_1fr] gap-x-3">
-            <template v-for="[name, value] in all.slice(0, MOST)" :key="name"><dt class="truncate">{{ name }}</dt><dd class="figures truncate text-right text-white">{{ text(value) }}</dd></template>
+            <template v-for="[name, value] in all.slice(0, MOST)" :key="name"
+                ><dt class="truncate">{{ name }}</dt>
+                <dd class="figures truncate text-right text-white">{{ text(value) }}</dd></template
+            >
         </dl>
         <p v-if="all.length > MOST">and {{ all.length - MOST }} more</p>
     </div>

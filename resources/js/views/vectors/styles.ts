@@ -29,7 +29,11 @@ function outlined(colour: string, width: number, fill: number, dash?: number[]):
     const edge = isLight(colour) ? 'rgba(0,0,0,0.6)' : 'rgba(255,255,255,0.75)';
     return [
         new Style({ stroke: new Stroke({ color: edge, width: width + 2 }), image: new Circle({ radius: 3 + width, fill: new Fill({ color: edge }) }) }),
-        new Style({ stroke: new Stroke({ color: colour, width, lineDash: dash }), fill: fill > 0 ? new Fill({ color: rgba(colour, fill) }) : undefined, image: new Circle({ radius: 2 + width, fill: new Fill({ color: colour }) }) }),
+        new Style({
+            stroke: new Stroke({ color: colour, width, lineDash: dash }),
+            fill: fill > 0 ? new Fill({ color: rgba(colour, fill) }) : undefined,
+            image: new Circle({ radius: 2 + width, fill: new Fill({ color: colour }) }),
+        }),
     ];
 }
 
@@ -52,8 +56,13 @@ export function lineStyle(look: LineLook, colourOf: (name: string) => string): S
 }
 
 export const areaStyle = outlined('#ffffff', 1.4, 0, [7, 4]);
-export const sketchStyle = [...outlined('#ffffff', 1.6, 0.08), new Style({ image: new Circle({ radius: 4, fill: new Fill({ color: '#ffffff' }), stroke: new Stroke({ color: '#000000', width: 1.5 }) }) })];
-export const cornerStyle = new Style({ image: new Circle({ radius: 6, fill: new Fill({ color: 'rgba(255,255,255,0.9)' }), stroke: new Stroke({ color: '#000000', width: 2 }) }) });
+export const sketchStyle = [
+    ...outlined('#ffffff', 1.6, 0.08),
+    new Style({ image: new Circle({ radius: 4, fill: new Fill({ color: '#ffffff' }), stroke: new Stroke({ color: '#000000', width: 1.5 }) }) }),
+];
+export const cornerStyle = new Style({
+    image: new Circle({ radius: 6, fill: new Fill({ color: 'rgba(255,255,255,0.9)' }), stroke: new Stroke({ color: '#000000', width: 2 }) }),
+});
 
 /** What is pointed at: a double outline, dark inside light. */
 export const pointedStyle = [

@@ -48,23 +48,29 @@ export function useFeatures(shared: SharedView, wanted: Ref<number[]>) {
             if (asked.get(item) !== mine) return;
             const source = sourceOf(item);
             source.clear();
-            source.addFeatures(found.features.map((one) => {
-                // attributes keep names that a feature has for itself
-                const feature = new Feature(format.readGeometry(one.geometry) as Geometry);
-                feature.setId(one.id);
-                feature.set('told', one.properties);
-                feature.set('class', one.properties.class ?? one.properties.label ?? null);
-                return feature;
-            }));
+            source.addFeatures(
+                found.features.map((one) => {
+                    // attributes keep names that a feature has for itself
+                    const feature = new Feature(format.readGeometry(one.geometry) as Geometry);
+                    feature.setId(one.id);
+                    feature.set('told', one.properties);
+                    feature.set('class', one.properties.class ?? one.properties.label ?? null);
+                    return feature;
+                }),
+            );
             loaded.set(item, { box, pixel, inside: found.inside, shown: found.features.length });
         } catch {
             // an item that was made anew in the meantime: the next state of the study brings the new one
         }
     }
 
-    watchDebounced([wanted, shared.moved, shared.size], () => {
-        for (const item of wanted.value) void load(item);
-    }, { debounce: 120, immediate: true, maxWait: 600 });
+    watchDebounced(
+        [wanted, shared.moved, shared.size],
+        () => {
+            for (const item of wanted.value) void load(item);
+        },
+        { debounce: 120, immediate: true, maxWait: 600 },
+    );
 
     return { sourceOf, loaded };
 }

@@ -15,7 +15,10 @@ export interface Pointed {
     label: string;
 }
 
-/** The layers of points and lines of one view, from the ground up: items and drawings, the area, arrows, what is framed, what is being drawn in the other view, what is pointed at. */
+/**
+ * The layers of points and lines of one view, from the ground up: items and drawings, the area, arrows, what is framed, what is being drawn in the
+ * other view, what is pointed at.
+ */
 export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Place | null>) {
     const { drawing, vectors, views } = bench;
     const own = new VectorSource();
@@ -23,7 +26,17 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
     const marked = new VectorSource();
     const area = new VectorLayer({ style: areaStyle, zIndex: 20 });
     const layers = shallowRef<{ layer: VectorLayer; label: string }[]>([]);
-    for (const layer of [area, new VectorLayer({ source: own, style: (feature, resolution) => (feature.get('used') === undefined ? pointedStyle : arrowStyle(feature, resolution)), zIndex: 30 }), new VectorLayer({ source: sketch, style: sketchStyle, zIndex: 40 }), new VectorLayer({ source: marked, style: pointedStyle, zIndex: 50 })]) map.addLayer(layer);
+    for (const layer of [
+        area,
+        new VectorLayer({
+            source: own,
+            style: (feature, resolution) => (feature.get('used') === undefined ? pointedStyle : arrowStyle(feature, resolution)),
+            zIndex: 30,
+        }),
+        new VectorLayer({ source: sketch, style: sketchStyle, zIndex: 40 }),
+        new VectorLayer({ source: marked, style: pointedStyle, zIndex: 50 }),
+    ])
+        map.addLayer(layer);
 
     // a drawing that is drawn into, or whose marks are listed, is seen whatever the caption says
     const lines = computed(() => {
@@ -34,32 +47,46 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
         }
         return shown;
     });
-    watch([lines, vectors.candidates, () => bench.store.study.value?.legend], () => {
-        for (const { layer } of layers.value) map.removeLayer(layer);
-        layers.value = lines.value.flatMap((line, i) => {
-            const source = vectors.sourceOf(line);
-            return source ? [{ layer: new VectorLayer({ source, style: lineStyle(line, vectors.colourOf), zIndex: 1 + i }), label: vectors.labelOf(line) }] : [];
-        });
-        for (const { layer } of layers.value) map.addLayer(layer);
-    }, { immediate: true, deep: true });
+    watch(
+        [lines, vectors.candidates, () => bench.store.study.value?.legend],
+        () => {
+            for (const { layer } of layers.value) map.removeLayer(layer);
+            layers.value = lines.value.flatMap((line, i) => {
+                const source = vectors.sourceOf(line);
+                return source
+                    ? [{ layer: new VectorLayer({ source, style: lineStyle(line, vectors.colourOf), zIndex: 1 + i }), label: vectors.labelOf(line) }]
+                    : [];
+            });
+            for (const { layer } of layers.value) map.addLayer(layer);
+        },
+        { immediate: true, deep: true },
+    );
 
-    watch([() => drawing.area.value?.id, drawing.tool], () => {
-        area.setSource(drawing.area.value ? drawing.sourceOf(drawing.area.value.id) : null);
-        // while another one is drawn, the old one does not lie under it
-        area.setVisible(!(drawing.tool.value?.does === 'draw' && drawing.tool.value.into === 'area'));
-    }, { immediate: true });
+    watch(
+        [() => drawing.area.value?.id, drawing.tool],
+        () => {
+            area.setSource(drawing.area.value ? drawing.sourceOf(drawing.area.value.id) : null);
+            // while another one is drawn, the old one does not lie under it
+            area.setVisible(!(drawing.tool.value?.does === 'draw' && drawing.tool.value.into === 'area'));
+        },
+        { immediate: true },
+    );
 
     watch(drawing.sketch, (now) => {
         sketch.clear();
         if (now && now.side !== side) sketch.addFeature(new Feature(now.geometry));
     });
 
-    watch([views.arrows, views.framed, views.shared.moved], ([arrows, framed]) => {
-        own.clear();
-        const resolution = views.shared.view.getResolution() ?? 1;
-        own.addFeatures(arrows.map((one) => new Feature({ geometry: arrow(one, resolution), used: one.used })));
-        if (framed) own.addFeature(new Feature(square([framed.x, framed.y], Math.max(9 * resolution, framed.pixel) / 2 + 2 * resolution)));
-    }, { immediate: true });
+    watch(
+        [views.arrows, views.framed, views.shared.moved],
+        ([arrows, framed]) => {
+            own.clear();
+            const resolution = views.shared.view.getResolution() ?? 1;
+            own.addFeatures(arrows.map((one) => new Feature({ geometry: arrow(one, resolution), used: one.used })));
+            if (framed) own.addFeature(new Feature(square([framed.x, framed.y], Math.max(9 * resolution, framed.pixel) / 2 + 2 * resolution)));
+        },
+        { immediate: true },
+    );
 
     /** What lies under the mouse, or in the middle of a view that the keys move. */
     const pointed = computed<Pointed | null>(() => {
@@ -95,10 +122,29 @@ function arrow({ x, y, columns, rows }: Arrow, resolution: number): MultiLineStr
     const [a, b] = [x + u, y + v];
     const head = Math.min(5 * resolution, Math.hypot(u, v) / 2);
     const angle = Math.atan2(v, u);
-    const barb = (turn: number) => new LineString([[a, b], [a - head * Math.cos(angle + turn), b - head * Math.sin(angle + turn)]]);
-    return new MultiLineString([new LineString([[x, y], [a, b]]), barb(0.5), barb(-0.5)]);
+    const barb = (turn: number) =>
+        new LineString([
+            [a, b],
+            [a - head * Math.cos(angle + turn), b - head * Math.sin(angle + turn)],
+        ]);
+    return new MultiLineString([
+        new LineString([
+            [x, y],
+            [a, b],
+        ]),
+        barb(0.5),
+        barb(-0.5),
+    ]);
 }
 
 function square([x, y]: Place, half: number): Polygon {
-    return new Polygon([[[x - half, y - half], [x + half, y - half], [x + half, y + half], [x - half, y + half], [x - half, y - half]]]);
+    return new Polygon([
+        [
+            [x - half, y - half],
+            [x + half, y - half],
+            [x + half, y + half],
+            [x - half, y + half],
+            [x - half, y - half],
+        ],
+    ]);
 }

@@ -13,8 +13,14 @@ const hex = /^#[0-9a-f]{6}$/i;
 /** What can lie over a picture as points and lines: items of steps, and drawings. */
 export function useVectors(store: StudyStore, views: Views, drawing: DrawingStore) {
     const candidates = computed<{ line: Pick<LineLook, 'source' | 'drawing'>; label: string }[]>(() => [
-        ...store.steps.value.flatMap((step: Step) => step.items.filter((item) => ['outlines', 'features'].includes(item.type)).map((item) => ({ line: { source: { step: step.id, output: item.output }, drawing: null }, label: itemLabel(step, item.output) }))),
-        ...drawing.drawings.value.filter((one) => one !== drawing.area.value && one.count).map((one) => ({ line: { source: null, drawing: one.id }, label: drawing.called(one) })),
+        ...store.steps.value.flatMap((step: Step) =>
+            step.items
+                .filter((item) => ['outlines', 'features'].includes(item.type))
+                .map((item) => ({ line: { source: { step: step.id, output: item.output }, drawing: null }, label: itemLabel(step, item.output) })),
+        ),
+        ...drawing.drawings.value
+            .filter((one) => one !== drawing.area.value && one.count)
+            .map((one) => ({ line: { source: null, drawing: one.id }, label: drawing.called(one) })),
     ]);
 
     function itemOf(line: Pick<LineLook, 'source'>): Item | null {
@@ -27,7 +33,9 @@ export function useVectors(store: StudyStore, views: Views, drawing: DrawingStor
         return candidates.value.find((one) => isSame(one.line, line))?.label ?? '';
     }
 
-    const wanted = computed(() => [...new Set([...views.looks.a.value.lines, ...views.looks.b.value.lines].map((line) => itemOf(line)?.id).filter((one) => one !== undefined))]);
+    const wanted = computed(() => [
+        ...new Set([...views.looks.a.value.lines, ...views.looks.b.value.lines].map((line) => itemOf(line)?.id).filter((one) => one !== undefined)),
+    ]);
     const features = useFeatures(views.shared, wanted);
 
     const sourceOf = (line: LineLook) => {
