@@ -1,9 +1,9 @@
 <?php
 
-use App\Support\DemoStudy;
-use App\Support\Interrupted;
-use App\Support\Jit;
-use App\Support\StepQueue;
+use App\Studies\DemoStudy;
+use App\Steps\Interrupted;
+use App\System\Jit;
+use App\Steps\StepQueue;
 use Chorometra\Core\Format\Deflate;
 use Illuminate\Support\Facades\Artisan;
 

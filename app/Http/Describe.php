@@ -9,9 +9,9 @@ use App\Models\Mark;
 use App\Models\Peg;
 use App\Models\Step;
 use App\Models\Study;
-use App\Support\Area;
-use App\Support\Drawn;
-use App\Support\StepQueue;
+use App\Studies\Area;
+use App\Studies\Drawn;
+use App\Steps\StepQueue;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Step\Report;
 

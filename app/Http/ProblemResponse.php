@@ -2,7 +2,7 @@
 
 namespace App\Http;
 
-use App\Support\FullDisk;
+use App\System\FullDisk;
 use Chorometra\Core\Problem;
 use Illuminate\Database\Eloquent\ModelNotFoundException;
 use Illuminate\Http\JsonResponse;

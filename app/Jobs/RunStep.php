@@ -3,11 +3,11 @@
 namespace App\Jobs;
 
 use App\Models\Step;
-use App\Support\FullDisk;
-use App\Support\Interrupted;
-use App\Support\Results;
-use App\Support\StepQueue;
-use App\Support\StepRun;
+use App\System\FullDisk;
+use App\Steps\Interrupted;
+use App\Steps\Results;
+use App\Steps\StepQueue;
+use App\Steps\StepRun;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Work\Context;

@@ -4,9 +4,9 @@ namespace App\Providers;
 
 use App\Auth\OnePassword;
 use App\Database\ImmediateConnector;
-use App\Support\Interrupted;
-use App\Support\Jit;
-use App\Support\StepQueue;
+use App\Steps\Interrupted;
+use App\System\Jit;
+use App\Steps\StepQueue;
 use Chorometra\Core\Format\Web\Reach;
 use Chorometra\Core\Work\Files;
 use Illuminate\Database\Eloquent\Model;

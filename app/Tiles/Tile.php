@@ -2,7 +2,7 @@
 
 namespace App\Tiles;
 
-use App\Support\Place;
+use App\Studies\StudyMap;
 use Chorometra\Core\Format\Deflate;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
@@ -81,7 +81,7 @@ final readonly class Tile
     {
         $image = new GeoTiffImage($this->path);
 
-        return isset($this->meta['placed']) ? Place::shown($image, $this->meta['placed'], $this->z) : $image;
+        return isset($this->meta['placed']) ? StudyMap::shown($image, $this->meta['placed'], $this->z) : $image;
     }
 
     /** @return list<int> counted from 0 */

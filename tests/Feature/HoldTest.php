@@ -4,9 +4,9 @@ namespace Tests\Feature;
 
 use App\Jobs\RunStep;
 use App\Models\Step;
-use App\Support\Interrupted;
-use App\Support\Outgoing;
-use App\Support\StepQueue;
+use App\Steps\Interrupted;
+use App\Services\Outgoing;
+use App\Steps\StepQueue;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Process;

@@ -5,7 +5,7 @@ namespace Tests\Feature;
 use App\Jobs\RunStep;
 use App\Models\Item;
 use App\Models\Step;
-use App\Support\StepQueue;
+use App\Steps\StepQueue;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Tests\TestCase;

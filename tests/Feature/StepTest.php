@@ -6,7 +6,7 @@ use App\Http\Controllers\StepController;
 use App\Jobs\RunStep;
 use App\Models\Item;
 use App\Models\Step;
-use App\Support\Interrupted;
+use App\Steps\Interrupted;
 use Tests\TestCase;
 
 class StepTest extends TestCase

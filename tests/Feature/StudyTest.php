@@ -5,7 +5,7 @@ namespace Tests\Feature;
 use App\Jobs\RunStep;
 use App\Models\Step;
 use App\Models\Study;
-use App\Support\DemoStudy;
+use App\Studies\DemoStudy;
 use Chorometra\Demo\Simulator;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;

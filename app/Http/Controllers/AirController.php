@@ -3,9 +3,9 @@
 namespace App\Http\Controllers;
 
 use App\Models\Item;
-use App\Support\Outgoing;
-use App\Support\PegSpectra;
-use App\Support\Services;
+use App\Services\Outgoing;
+use App\Evidence\PegSpectra;
+use App\Services\Addresses;
 use Chorometra\Core\Correct\Air\ThroughAir;
 use Chorometra\Core\Format\Web\PlaceService;
 use Chorometra\Core\Problem;
@@ -24,7 +24,7 @@ final class AirController
     {
         abort_unless($item->isRaster(), 404);
         $image = $item->image();
-        $found = Outgoing::ask(fn (): array => (new PlaceService(Services::atmosphere()))->over($image->spec(), $image->name()));
+        $found = Outgoing::ask(fn (): array => (new PlaceService(Addresses::atmosphere()))->over($image->spec(), $image->name()));
 
         return [
             'aot550' => $found['aot550'] ?? null,

@@ -3,8 +3,8 @@
 namespace App\Http\Controllers;
 
 use App\Models\Archive;
-use App\Support\Archives;
-use App\Support\Outgoing;
+use App\Services\Archives;
+use App\Services\Outgoing;
 use Chorometra\Core\Format\Stac\Api;
 use Chorometra\Core\Format\Web\Http;
 use Illuminate\Http\JsonResponse;

@@ -6,7 +6,7 @@ use App\Http\Describe;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Models\Study;
-use App\Support\Drawn;
+use App\Studies\Drawn;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;

@@ -2,8 +2,8 @@
 
 namespace App\Http\Controllers;
 
-use App\Support\Jit;
-use App\Support\StepQueue;
+use App\System\Jit;
+use App\Steps\StepQueue;
 
 final class HealthController
 {

@@ -3,8 +3,8 @@
 namespace App\Http\Controllers;
 
 use App\Models\Item;
-use App\Support\Comparison;
-use App\Support\Place;
+use App\Evidence\Comparison;
+use App\Studies\StudyMap;
 use Chorometra\Core\Correct\Air\SpectralFit;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Format\Vector\FeatureIndex;
@@ -57,7 +57,7 @@ final class ItemController
             if (count($parts) !== 2 || ! is_numeric($parts[0]) || ! is_numeric($parts[1])) {
                 throw Problem::call("“{$point}” is no place: two numbers were expected.", 'points');
             }
-            [$col, $row] = Place::pixel($item, $image, (float) $parts[0], (float) $parts[1]);
+            [$col, $row] = StudyMap::pixel($item, $image, (float) $parts[0], (float) $parts[1]);
             $isInside = ! is_nan($col) && ! is_nan($row) && $col >= 0 && $row >= 0 && $col < $spec->grid->width && $row < $spec->grid->height;
             $values[] = $isInside ? SpectralFit::at($image, $col, $row) : null;
         }

@@ -5,7 +5,7 @@ namespace App\Http\Controllers;
 use App\Http\Describe;
 use App\Models\Drawing;
 use App\Models\Mark;
-use App\Support\Drawn;
+use App\Studies\Drawn;
 use Chorometra\Core\Problem;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;

@@ -3,7 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Models\Step;
-use App\Support\Inputs;
+use App\Steps\Inputs;
 use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Matrix;

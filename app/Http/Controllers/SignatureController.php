@@ -2,7 +2,7 @@
 
 namespace App\Http\Controllers;
 
-use App\Support\SignatureLibrary;
+use App\Evidence\SignatureLibrary;
 use Chorometra\Core\Correct\Air\SpectralLibrary;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Files;

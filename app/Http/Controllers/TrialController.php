@@ -6,11 +6,11 @@ use App\Http\Describe;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
-use App\Support\Interrupted;
-use App\Support\Place;
-use App\Support\Results;
-use App\Support\StepQueue;
-use App\Support\StepRun;
+use App\Steps\Interrupted;
+use App\Studies\StudyMap;
+use App\Steps\Results;
+use App\Steps\StepQueue;
+use App\Steps\StepRun;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
@@ -86,7 +86,7 @@ final class TrialController
                 continue;
             }
             $image = $item->image();
-            $corners = array_map(fn (array $place): array => Place::pixel($item, $image, ...$place), [
+            $corners = array_map(fn (array $place): array => StudyMap::pixel($item, $image, ...$place), [
                 [$window[0], $window[1]],
                 [$window[2], $window[3]],
                 [$window[0], $window[3]],

@@ -4,7 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Http\Describe;
 use App\Models\Step;
-use App\Support\Interrupted;
+use App\Steps\Interrupted;
 
 final class WorkController
 {

@@ -7,6 +7,8 @@ use Chorometra\Core\Geo\Window;
 /** Magnitude and phase seen as real and imaginary parts, which can be mixed; bands of other kinds as they are. */
 final readonly class Cartesian implements Computed
 {
+    use Wrapped;
+
     private RasterSpec $spec;
 
     public function __construct(private Image $image)
@@ -33,16 +35,6 @@ final readonly class Cartesian implements Computed
         return isset($spec->bands[$wanted]) && $spec->bands[$wanted]->role === $spec->bands[$band]->role ? $wanted : $band;
     }
 
-    public function spec(): RasterSpec
-    {
-        return $this->spec;
-    }
-
-    public function name(): string
-    {
-        return $this->image->name();
-    }
-
     public function levels(): array
     {
         return [$this->image->levels()[0]];
@@ -56,22 +48,14 @@ final readonly class Cartesian implements Computed
     public function values(int $band, Window $window): array
     {
         $spec = $this->image->spec();
-        $own = $this->plain($band, $window);
+        $own = Values::of($this->image, $band, $window);
         $partner = self::partner($spec, $band);
         if ($partner === $band || ! in_array($spec->bands[$band]->part, ['magnitude', 'phase'], true)) {
             return $own;
         }
-        $other = $this->plain($partner, $window);
+        $other = Values::of($this->image, $partner, $window);
 
         return $spec->bands[$band]->part === 'magnitude' ? self::real($own, $other, count($own)) : self::imaginary($other, $own, count($own));
-    }
-
-    /** @return list<float> */
-    private function plain(int $band, Window $window): array
-    {
-        $spec = $this->image->spec();
-
-        return Values::of($this->image, $band, $window);
     }
 
     /**

@@ -7,6 +7,8 @@ use Chorometra\Core\Geo\Window;
 /** A window of one level of an image, seen as an image of its own: what a trial works on. */
 final readonly class Crop implements Image
 {
+    use Wrapped;
+
     private RasterSpec $spec;
 
     /** @param  Window  $window in pixels of the level, wholly inside it */
@@ -29,16 +31,6 @@ final readonly class Crop implements Image
         $last = count($levels) - 1;
 
         return new self($this->image, new Window(0, 0, ...$levels[$last]), $last);
-    }
-
-    public function spec(): RasterSpec
-    {
-        return $this->spec;
-    }
-
-    public function name(): string
-    {
-        return $this->image->name();
     }
 
     public function read(int $band, Window $window, int $level = 0): string

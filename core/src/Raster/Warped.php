@@ -16,6 +16,8 @@ use Chorometra\Core\Geo\Window;
  */
 final class Warped implements Computed
 {
+    use Wrapped;
+
     /** Values of the image read at a time. */
     private const PIECE = 1 << 20;
 
@@ -57,16 +59,6 @@ final class Warped implements Computed
         [$across, $down] = $this->mapping->footprint();
         $this->half = [0.5 * $across, 0.5 * $down];
         $this->isByArea = $resampling === Resampling::Average || $resampling === Resampling::Mode;
-    }
-
-    public function spec(): RasterSpec
-    {
-        return $this->spec;
-    }
-
-    public function name(): string
-    {
-        return $this->image->name();
     }
 
     public function levels(): array
@@ -280,8 +272,6 @@ final class Warped implements Computed
     /** @return list<float> of a window inside the image */
     private function own(int $band, Window $window): array
     {
-        $spec = $this->image->spec();
-
         return Values::of($this->image, $band, $window, $this->level);
     }
 

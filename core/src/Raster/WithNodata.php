@@ -13,6 +13,8 @@ use Chorometra\Core\Work\Context;
  */
 final readonly class WithNodata implements Image
 {
+    use Wrapped;
+
     private RasterSpec $spec;
 
     private function __construct(private Image $image, SampleType $type, private float $nodata)
@@ -67,21 +69,6 @@ final readonly class WithNodata implements Image
         }
 
         return $told === [] ? [] : ['nodata' => implode('; ', $told)];
-    }
-
-    public function spec(): RasterSpec
-    {
-        return $this->spec;
-    }
-
-    public function name(): string
-    {
-        return $this->image->name();
-    }
-
-    public function levels(): array
-    {
-        return $this->image->levels();
     }
 
     public function read(int $band, Window $window, int $level = 0): string

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Step;
 
+use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -16,6 +17,8 @@ use Chorometra\Core\Work\Context;
 /** An image kept to polygons: the box around them, nodata outside. */
 final readonly class Within implements Image
 {
+    use Wrapped;
+
     private RasterSpec $spec;
 
     private Crop $crop;
@@ -48,16 +51,6 @@ final readonly class Within implements Image
     public function overview(int $mostPixels, Context $context): self
     {
         return $this->part === null ? $this : self::polygons($this->part->overview($mostPixels), $this->area, $this->about, $context);
-    }
-
-    public function spec(): RasterSpec
-    {
-        return $this->spec;
-    }
-
-    public function name(): string
-    {
-        return $this->image->name();
     }
 
     public function levels(): array

@@ -7,10 +7,10 @@ import { pegColour, reading } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { histogram } from '../views/look';
 import { useLatest } from './useLatest';
-import type { DraftStore } from './useDraft';
+import type { Form } from './useForm';
 
 /** Where each band is darkest: a line on its histogram that can be drawn along, with the pegs beside it. */
-const props = defineProps<{ store: DraftStore; item: RasterItem | null }>();
+const props = defineProps<{ form: Form; item: RasterItem | null }>();
 const bench = useBench();
 const band = ref(1);
 const bands = computed(() => (props.item?.raster.bands ?? []).filter((one) => one.unit !== 'K'));
@@ -46,7 +46,7 @@ function below(one: Histogram, share: number): number {
     }
     return one.maximum;
 }
-const percentile = computed(() => Number(props.store.valueOf('percentile') ?? 0));
+const percentile = computed(() => Number(props.form.valueOf('percentile') ?? 0));
 const dark = computed(() => (data.value ? (percentile.value > 0 ? below(data.value, percentile.value / 100) : data.value.minimum) : null));
 /** The dark end is what matters: up to the value that two fifths lie below, or the line. */
 const to = computed(() =>
@@ -57,7 +57,7 @@ function draw(value: number): void {
     const one = data.value!;
     const width = (one.maximum - one.minimum) / one.counts.length;
     const sum = one.counts.reduce((all, count, bin) => all + count * Math.max(0, Math.min(1, (value - one.minimum) / width - bin)), 0);
-    props.store.set('percentile', Math.min(10, Number(((100 * sum) / Math.max(1, one.pixels)).toFixed(3))));
+    props.form.set('percentile', Math.min(10, Number(((100 * sum) / Math.max(1, one.pixels)).toFixed(3))));
 }
 </script>
 

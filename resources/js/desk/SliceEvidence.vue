@@ -7,20 +7,20 @@ import { hectares, number, percent, pegColour, short, typedNumber } from '../plo
 import { valuesAt } from '../readings/useReadings';
 import { classColours } from '../views/classColours';
 import { histogram, lookFor, sameSource } from '../views/look';
-import type { DraftStore } from './useDraft';
+import type { Form } from './useForm';
 
 /** Choosing limits: the histogram with the pegs' ticks, lines to drag, and view B shows at once what falls on which side. */
-const props = defineProps<{ store: DraftStore; item: RasterItem | null; problem: string | null }>();
+const props = defineProps<{ form: Form; item: RasterItem | null; problem: string | null }>();
 const bench = useBench();
 
 const data = ref<Histogram | null>(null);
 const pegValues = ref<{ letter: string; value: number; colour: string }[]>([]);
 const band = computed(() => {
-    const named = String(props.store.valueOf('band') ?? '1');
+    const named = String(props.form.valueOf('band') ?? '1');
     return props.item?.raster.bands.find((one) => String(one.number) === named || one.role === named)?.number ?? 1;
 });
-const limits = computed(() => ((props.store.valueOf('limits') as unknown[] | undefined) ?? []).map(Number).filter((limit) => !Number.isNaN(limit)));
-const texts = (name: string) => ((props.store.valueOf(name) as string[] | undefined) ?? []).map(String);
+const limits = computed(() => ((props.form.valueOf('limits') as unknown[] | undefined) ?? []).map(Number).filter((limit) => !Number.isNaN(limit)));
+const texts = (name: string) => ((props.form.valueOf(name) as string[] | undefined) ?? []).map(String);
 const plainName = (i: number) => {
     const at = limits.value;
     return i === 0 ? `below ${at[0]}` : i < at.length ? `${at[i - 1]} to ${at[i]}` : `${at[i - 1]} and above`;
@@ -47,7 +47,7 @@ watch(
         data.value = found;
         // what was only proposed for another band gives way to what fits this one
         const isUntouched = !limits.value.length || (limits.value.length === 1 && limits.value[0] === proposed);
-        if (isUntouched && found.otsu !== null) props.store.set('limits', [(proposed = round(found.otsu))]);
+        if (isUntouched && found.otsu !== null) props.form.set('limits', [(proposed = round(found.otsu))]);
     },
     { immediate: true },
 );
@@ -112,39 +112,39 @@ function setLimit(index: number, value: number): void {
     if (Number.isNaN(value)) return;
     const at = [...limits.value];
     at[index] = Math.min(at[index + 1] ?? Infinity, Math.max(at[index - 1] ?? -Infinity, value));
-    props.store.set('limits', at);
+    props.form.set('limits', at);
 }
 function add(): void {
     const high = data.value?.maximum ?? 1;
     const last = limits.value[limits.value.length - 1] ?? data.value?.minimum ?? 0;
-    props.store.edit((draft) => {
+    props.form.edit((draft) => {
         draft.settings.limits = [...limits.value, round((last + high) / 2)];
         for (const name of ['names', 'colours']) delete draft.settings[name];
     });
 }
 function remove(index: number): void {
-    props.store.edit((draft) => {
+    props.form.edit((draft) => {
         draft.settings.limits = limits.value.filter((_, i) => i !== index);
         for (const name of ['names', 'colours']) if (draft.settings[name]) draft.settings[name] = texts(name).filter((_, i) => i !== index + 1);
     });
 }
 function nameSlice(index: number, name: string): void {
     const known = bench.store.study.value?.legend.find((entry) => entry.name === name);
-    props.store.edit((draft) => {
+    props.form.edit((draft) => {
         draft.settings.names = slices.value.map((slice, i) => (i === index ? name.trim() : slice.name) || '-');
         // a class keeps the colour that it has in the study's legend
         if (known) draft.settings.colours = slices.value.map((slice, i) => (i === index ? known.colour : slice.colour));
     });
 }
 function colourSlice(index: number, colour: string): void {
-    props.store.set(
+    props.form.set(
         'colours',
         slices.value.map((slice, i) => (i === index ? colour : slice.colour)),
     );
 }
 
 const choosing = computed(
-    () => props.item !== null && limits.value.length > 0 && props.store.trial.value === null && (bench.desk.step.value === null || props.store.changed.value),
+    () => props.item !== null && limits.value.length > 0 && props.form.trial.value === null && (bench.desk.step.value === null || props.form.changed.value),
 );
 watch(
     [choosing, limits, slices, band, () => props.item?.id],
@@ -153,7 +153,7 @@ watch(
             bench.views.live.value = null;
             return;
         }
-        const source = Object.values(props.store.draft.value.inputs).find((input) => input.step);
+        const source = Object.values(props.form.draft.value.inputs).find((input) => input.step);
         if (
             source &&
             (!sameSource(bench.views.looks.b.value.source, { step: source.step!, output: source.output ?? 'result' }) || bench.views.looks.b.value.over)

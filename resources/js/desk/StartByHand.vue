@@ -3,10 +3,10 @@ import { computed } from 'vue';
 import type { Inputs } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { findItem } from '../views/look';
-import type { DraftStore } from './useDraft';
+import type { Form } from './useForm';
 
 /** Two places pointed at in both images by four pegs: where images that lie turned, or far off, start from. */
-const props = defineProps<{ store: DraftStore }>();
+const props = defineProps<{ form: Form }>();
 const bench = useBench();
 const WANTED = ['A', 'B', 'C', 'D'];
 
@@ -14,13 +14,13 @@ const pegs = computed(() => WANTED.map((letter) => bench.store.study.value?.pegs
 const isComplete = computed(() => pegs.value.every(Boolean));
 /** Pegs stand in the study's CRS: they are places of the reference where it has that CRS itself. */
 const isAtHome = computed(() => {
-    const input = (props.store.draft.value.inputs as Inputs).reference;
+    const input = (props.form.draft.value.inputs as Inputs).reference;
     const item = input?.step && bench.store.study.value ? findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
     return item !== null && !item.raster.warped;
 });
 function take(): void {
     const [a, b, c, d] = pegs.value;
-    if (a && b && c && d) props.store.set('start', [a.x, a.y, b.x, b.y, c.x, c.y, d.x, d.y]);
+    if (a && b && c && d) props.form.set('start', [a.x, a.y, b.x, b.y, c.x, c.y, d.x, d.y]);
 }
 </script>
 

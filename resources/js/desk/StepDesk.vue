@@ -19,12 +19,12 @@ import ManyInput from './ManyInput.vue';
 import { chain, outOfOrder } from './order';
 import SettingField from './SettingField.vue';
 import TableSheet from './TableSheet.vue';
-import { useDraft } from './useDraft';
+import { useForm } from './useForm';
 
 /** One step: what it does, its inputs, its settings and the evidence for them; made from the kind's declaration. */
 const bench = useBench();
-const store = useDraft(bench);
-const { draft, changed, problem, trial, trying } = store;
+const form = useForm(bench);
+const { draft, changed, problem, trial, trying } = form;
 const kind = computed(() => bench.desk.kind.value!);
 const step = bench.desk.step;
 const removing = ref(false);
@@ -72,13 +72,13 @@ const apart = computed(() => {
 function align(): void {
     const { first, other } = apart.value!;
     bench.desk.openKind(bench.store.kinds.value.find((one) => one.desk.grids === 'aligns')!);
-    store.edit((copy) => {
+    form.edit((copy) => {
         copy.inputs = { image: other.source, 'align-to': first.source };
         copy.settings = { resampling: other.item.raster.content === 'image' ? 'cubic' : 'nearest' };
     });
 }
 function chooseMany(port: string, list: Inputs[string][]): void {
-    store.edit((copy) => {
+    form.edit((copy) => {
         for (const name of Object.keys(copy.inputs)) if (name.startsWith(`${port}:`)) delete copy.inputs[name];
         list.forEach((input, i) => (copy.inputs[`${port}:${i + 1}`] = input));
     });
@@ -87,7 +87,7 @@ const matters = (setting: Setting) => {
     if (own.value.includes(setting.name)) return false;
     if (!setting.only) return true;
     const [name, value] = setting.only.split('=') as [string, string];
-    return value.split('|').includes(String(store.valueOf(name)));
+    return value.split('|').includes(String(form.valueOf(name)));
 };
 /** Bands that follow from their roles are out of the way until someone wants them otherwise. */
 const isRole = (setting: Setting) => setting.type === 'band' && setting.default === setting.name;
@@ -129,7 +129,7 @@ const dates = computed(() =>
 const evidence = computed<Shown[]>(() => {
     const given: Given = {
         bench,
-        store,
+        form,
         kind: kind.value,
         step: step.value ?? null,
         item: item.value,
@@ -149,7 +149,7 @@ function choose(port: string, input: Inputs[string] | null, of: string): void {
     const target = bench.store.kinds.value.find((one) => one.id === of);
     // a file that says it is something else opens the kind that takes it in
     if (target && target.id !== kind.value.id && !step.value) bench.desk.openKind(target);
-    store.edit((copy) => {
+    form.edit((copy) => {
         if (input) copy.inputs[port] = input;
         else delete copy.inputs[port];
     });
@@ -188,7 +188,7 @@ function run(): void {
     }
     confirming.value = false;
     const had = step.value;
-    void store.run().then(() => {
+    void form.run().then(() => {
         // a run may have ended before the step was known here
         if (!had) showMade();
     });
@@ -204,7 +204,7 @@ onKeyStroke('Enter', (event) => {
     if ((event.ctrlKey || event.metaKey) && !busy.value) run();
 });
 onKeyStroke('t', (event) => {
-    if (!isTyping(event) && !event.ctrlKey && !event.metaKey && kind.value.triable && !trying.value) void store.attempt();
+    if (!isTyping(event) && !event.ctrlKey && !event.metaKey && kind.value.triable && !trying.value) void form.attempt();
 });
 </script>
 
@@ -247,7 +247,7 @@ onKeyStroke('t', (event) => {
                 <label
                     v-if="bench.store.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))"
                     class="flex items-center gap-2"
-                    ><input type="checkbox" data-within :checked="draft.within" @change="store.edit((copy) => (copy.within = !copy.within))" />keep to the
+                    ><input type="checkbox" data-within :checked="draft.within" @change="form.edit((copy) => (copy.within = !copy.within))" />keep to the
                     study's area</label
                 >
                 <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
@@ -255,10 +255,10 @@ onKeyStroke('t', (event) => {
                 <template v-for="setting in settings" :key="setting.name">
                     <SettingField
                         :setting="setting"
-                        :value="store.valueOf(setting.name)"
+                        :value="form.valueOf(setting.name)"
                         :item="item"
                         :problem="about(setting.name)"
-                        @set="store.set(setting.name, $event)"
+                        @set="form.set(setting.name, $event)"
                     />
                     <component :is="one.component" v-for="one in at('form', setting.name)" :key="one.name" v-bind="one.props" />
                 </template>
@@ -269,10 +269,10 @@ onKeyStroke('t', (event) => {
                             v-for="setting in roles"
                             :key="setting.name"
                             :setting="setting"
-                            :value="store.valueOf(setting.name)"
+                            :value="form.valueOf(setting.name)"
                             :item="item"
                             :problem="about(setting.name)"
-                            @set="store.set(setting.name, $event)"
+                            @set="form.set(setting.name, $event)"
                         />
                     </div>
                 </details>
@@ -352,7 +352,7 @@ onKeyStroke('t', (event) => {
                     <div class="h-1 rounded-full bg-verdigris" :style="{ width: `${step.progress * 100}%` }" />
                 </div>
                 <CurvePlot v-for="curve in growing" :key="curve.label" :curve="curve" class="text-sm" />
-                <button class="action w-full" data-stop @click="store.stop">Stop</button>
+                <button class="action w-full" data-stop @click="form.stop">Stop</button>
             </template>
             <div v-else class="flex gap-2">
                 <button
@@ -361,12 +361,12 @@ onKeyStroke('t', (event) => {
                     title="Compute it for the visible window only (T)"
                     :disabled="trying"
                     data-try
-                    @click="store.attempt"
+                    @click="form.attempt"
                 >
                     {{ trying ? 'trying …' : 'Try here' }}
                 </button>
                 <button class="action-first flex-1" title="Ctrl+Enter" data-run @click="run">{{ runText }}</button>
-                <button v-if="changed" class="action" title="Back to the settings it was run with" @click="store.putBack">Put back</button>
+                <button v-if="changed" class="action" title="Back to the settings it was run with" @click="form.putBack">Put back</button>
             </div>
         </div>
     </div>

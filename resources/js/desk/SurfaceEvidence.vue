@@ -6,13 +6,13 @@ import { useBench } from '../bench/useBench';
 import { number, pegColour, short } from '../plots/format';
 import AirSetting from './AirSetting.vue';
 import { AIR, useSpectra } from './useSpectra';
-import type { DraftStore } from './useDraft';
+import type { Form } from './useForm';
 
 /** The air over a scene: spectra at the pegs beside signatures, moving as it is set. */
-const props = defineProps<{ store: DraftStore; item: RasterItem | null; about: (name: string) => string | null }>();
+const props = defineProps<{ form: Form; item: RasterItem | null; about: (name: string) => string | null }>();
 const bench = useBench();
 const item = computed(() => props.item);
-const { libraries, spectra, problem, asked, told, ask, fitOf, add, remove } = useSpectra(bench, props.store, item);
+const { libraries, spectra, problem, asked, told, ask, fitOf, add, remove } = useSpectra(bench, props.form, item);
 
 const settings = computed(() =>
     ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation'].map((name) => bench.desk.kind.value!.settings.find((one) => one.name === name)!),
@@ -25,7 +25,7 @@ const inForce = (name: string) => (typeof air.value.get(name)?.value === 'number
 watch(
     () => props.item?.id,
     (id) => {
-        const now = props.store.draft.value.settings;
+        const now = props.form.draft.value.settings;
         if (id && !bench.desk.step.value && now.visibility === undefined && AIR.every((name) => now[name] === undefined || now[name] === told.value[name]))
             void ask(true);
     },
@@ -34,7 +34,7 @@ watch(
 
 /** Visibility and optical depth say the same thing: one of them is set. */
 function set(name: string, value: unknown): void {
-    props.store.edit((copy) => {
+    props.form.edit((copy) => {
         if (value === null || value === '') delete copy.settings[name];
         else copy.settings[name] = value;
         if (name === 'visibility' && value !== null) delete copy.settings.aot550;
@@ -118,7 +118,7 @@ const label = computed(() => {
                 v-for="setting in settings"
                 :key="setting.name"
                 :setting="setting"
-                :value="store.draft.value.settings[setting.name]"
+                :value="form.draft.value.settings[setting.name]"
                 :in-force="inForce(setting.name)"
                 :problem="about(setting.name)"
                 @set="set(setting.name, $event)"

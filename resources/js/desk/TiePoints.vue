@@ -3,10 +3,10 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { api, must, type Step } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { number } from '../plots/format';
-import type { DraftStore } from './useDraft';
+import type { Form } from './useForm';
 
 /** Tie points with their residuals, as arrows on the views and as a list; those struck out by hand leave the fit at once. */
-const props = defineProps<{ step: Step; store: DraftStore }>();
+const props = defineProps<{ step: Step; form: Form }>();
 const bench = useBench();
 
 interface Tie {
@@ -35,14 +35,14 @@ const isPair = computed(() => Boolean(props.step.figures && 'shift' in props.ste
 const fit = ref<Fit>(props.step.figures as unknown as Fit);
 const problem = ref('');
 const order = ref<'number' | 'residual'>('residual');
-const struck = computed(() => ((props.store.valueOf('strike') as number[] | undefined) ?? []).map(Number));
+const struck = computed(() => ((props.form.valueOf('strike') as number[] | undefined) ?? []).map(Number));
 const start = computed(() => props.step.figures?.start as { 'turned-by': number; scale: number } | undefined);
 const size = (tie: Tie) => Math.hypot(tie['residual-columns'], tie['residual-rows']);
 const rows = computed(() => [...fit.value['tie-points']].sort((a, b) => (order.value === 'number' ? a.number - b.number : size(b) - size(a))).slice(0, 60));
 
 let round = 0;
 watch(
-    [struck, () => props.step.figures, () => props.store.valueOf('transform')],
+    [struck, () => props.step.figures, () => props.form.valueOf('transform')],
     async ([strike, , transform]) => {
         const mine = ++round;
         problem.value = '';
@@ -72,7 +72,7 @@ watch(
 onBeforeUnmount(() => (bench.views.arrows.value = []));
 
 function strike(tie: Tie): void {
-    props.store.set('strike', struck.value.includes(tie.number) ? struck.value.filter((one) => one !== tie.number) : [...struck.value, tie.number]);
+    props.form.set('strike', struck.value.includes(tie.number) ? struck.value.filter((one) => one !== tie.number) : [...struck.value, tie.number]);
 }
 </script>
 

@@ -10,12 +10,12 @@ import SliceEvidence from './SliceEvidence.vue';
 import StartByHand from './StartByHand.vue';
 import SurfaceEvidence from './SurfaceEvidence.vue';
 import TiePoints from './TiePoints.vue';
-import type { DraftStore } from './useDraft';
+import type { Form } from './useForm';
 
 /** What the desk of a step knows. */
 export interface Given {
     bench: Bench;
-    store: DraftStore;
+    form: Form;
     kind: Kind;
     step: Step | null;
     /** What it works on. */
@@ -46,27 +46,27 @@ const registry: Record<string, Entry> = {
     'band-files': {
         component: AssignBands,
         where: 'form',
-        props: ({ bench, store, about }) => {
-            const told = bench.desk.uploads[store.draft.value.inputs.image?.upload ?? ''];
+        props: ({ bench, form, about }) => {
+            const told = bench.desk.uploads[form.draft.value.inputs.image?.upload ?? ''];
             const facts = (told?.facts ?? {}) as { files?: string[]; missing?: string };
             const isWanted = told && (told.lacks.includes('assign') || facts.missing || about('assign')) && facts.files?.length;
             if (!isWanted) return null;
             return {
                 files: facts.files,
-                value: store.valueOf('assign') ?? [],
+                value: form.valueOf('assign') ?? [],
                 problem: about('assign'),
-                onSet: (value: string[]) => store.set('assign', value),
+                onSet: (value: string[]) => form.set('assign', value),
             };
         },
     },
     slices: {
         component: SliceEvidence,
         where: 'form',
-        props: ({ store, item, about }) => ({ store, item, problem: about('limits') ?? about('names') ?? about('colours') }),
+        props: ({ form, item, about }) => ({ form, item, problem: about('limits') ?? about('names') ?? about('colours') }),
     },
-    'dark-object': { component: DarkEvidence, where: 'form', props: ({ store, item }) => ({ store, item }) },
-    air: { component: SurfaceEvidence, where: 'form', props: ({ store, item, about }) => ({ store, item, about }) },
-    start: { component: StartByHand, where: 'form', props: ({ store }) => ({ store }) },
+    'dark-object': { component: DarkEvidence, where: 'form', props: ({ form, item }) => ({ form, item }) },
+    air: { component: SurfaceEvidence, where: 'form', props: ({ form, item, about }) => ({ form, item, about }) },
+    start: { component: StartByHand, where: 'form', props: ({ form }) => ({ form }) },
     light: {
         component: LightScatter,
         where: 'made',
@@ -75,7 +75,7 @@ const registry: Record<string, Entry> = {
     'tie-points': {
         component: TiePoints,
         where: 'made',
-        props: ({ step, store }) => (step?.figures?.['tie-points'] ? { key: step.id, step, store } : null),
+        props: ({ step, form }) => (step?.figures?.['tie-points'] ? { key: step.id, step, form } : null),
     },
     matrix: {
         component: MatrixTable,

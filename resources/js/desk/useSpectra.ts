@@ -2,7 +2,7 @@ import { refDebounced } from '@vueuse/core';
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import { api, must, Problem, type Peg, type RasterItem, type Settings, type SignatureLibrary, type Spectra } from '../api/client';
 import type { Bench } from '../bench/useBench';
-import type { DraftStore } from './useDraft';
+import type { Form } from './useForm';
 
 export type Fit = Spectra['pegs'][number]['fits'][number];
 
@@ -10,7 +10,7 @@ export type Fit = Spectra['pegs'][number]['fits'][number];
 export const AIR = ['aerosol', 'aot550', 'water-vapour', 'ozone', 'elevation'];
 
 /** Spectra at the pegs under the air as it is set, beside the signatures. */
-export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem | null>) {
+export function useSpectra(bench: Bench, form: Form, item: Ref<RasterItem | null>) {
     const libraries = shallowRef<SignatureLibrary[]>([]);
     const spectra = shallowRef<Spectra | null>(null);
     const problem = ref('');
@@ -36,7 +36,7 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
                     .filter(([, value]) => value !== null)
                     .map(([name, value]) => [name, typeof value === 'number' ? Number(value.toPrecision(6)) : value]),
             );
-            store.edit((copy) => {
+            form.edit((copy) => {
                 for (const name of AIR) {
                     const isSet = copy.settings[name] !== undefined || (name === 'aot550' && copy.settings.visibility !== undefined);
                     if (told.value[name] !== undefined && (over || !isSet)) copy.settings[name] = told.value[name];
@@ -49,7 +49,7 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
         }
     }
 
-    const settings = computed(() => JSON.stringify(store.draft.value.settings));
+    const settings = computed(() => JSON.stringify(form.draft.value.settings));
     const places = computed(() => (bench.store.study.value?.pegs ?? []).map((peg) => `${peg.id} ${peg.x} ${peg.y}`).join());
     const key = refDebounced(
         computed(() => `${item.value?.id ?? ''}/${settings.value}/${places.value}/${libraries.value.length}`),
@@ -65,7 +65,7 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
                 const found = await must(
                     api.POST('/items/{item}/spectra', {
                         params: { path: { item: item.value.id } },
-                        body: { kind: bench.desk.kind.value!.id, settings: store.draft.value.settings },
+                        body: { kind: bench.desk.kind.value!.id, settings: form.draft.value.settings },
                     }),
                 );
                 if (mine !== round) return;
@@ -75,7 +75,7 @@ export function useSpectra(bench: Bench, store: DraftStore, item: Ref<RasterItem
                 if (mine !== round) return;
                 problem.value = (error as Problem).message;
                 // the sentence stands by the setting that causes it
-                if ((error as Problem).about) store.problem.value = { text: problem.value, about: (error as Problem).about ?? null };
+                if ((error as Problem).about) form.problem.value = { text: problem.value, about: (error as Problem).about ?? null };
             }
         },
         { immediate: true },

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Correct\Radar;
 
+use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
@@ -14,6 +15,8 @@ use Chorometra\Core\Raster\Values;
 /** Power of a radar image averaged over blocks of pixels: fewer pixels, less grain. What is left over at the right and below is dropped. */
 final readonly class MultiLook implements Computed
 {
+    use Wrapped;
+
     /** Pixels of the image read at once, where blocks allow. */
     private const PIECE = 1 << 20;
 
@@ -32,16 +35,6 @@ final readonly class MultiLook implements Computed
         // a phase has no power
         $this->bands = array_keys(array_filter($spec->bands, fn (Band $band): bool => $band->part !== 'phase'));
         $this->spec = $spec->with(grid: $looks)->measured(array_map(fn (int $k): Band => self::called($spec->bands[$k]), $this->bands));
-    }
-
-    public function spec(): RasterSpec
-    {
-        return $this->spec;
-    }
-
-    public function name(): string
-    {
-        return $this->image->name();
     }
 
     public function levels(): array
@@ -71,7 +64,6 @@ final readonly class MultiLook implements Computed
     /** @return list<float> */
     private function piece(int $band, Window $window): array
     {
-        $spec = $this->image->spec();
         $from = new Window($window->col * $this->columns, $window->row * $this->rows, $window->width * $this->columns, $window->height * $this->rows);
         $source = $this->bands[$band];
         $values = Values::of($this->image, $source, $from);

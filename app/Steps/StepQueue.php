@@ -1,7 +1,8 @@
 <?php
 
-namespace App\Support;
+namespace App\Steps;
 
+use App\Studies\Area;
 use App\Jobs\RunStep;
 use App\Models\Drawing;
 use App\Models\Item;

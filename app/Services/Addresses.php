@@ -1,12 +1,12 @@
 <?php
 
-namespace App\Support;
+namespace App\Services;
 
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Service;
 
 /** Addresses that settings name: stand-ins move with the server. */
-final class Services
+final class Addresses
 {
     /** Where the air over a place is asked for: a collection of OGC API – EDR. */
     public static function atmosphere(): string

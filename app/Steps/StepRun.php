@@ -1,7 +1,9 @@
 <?php
 
-namespace App\Support;
+namespace App\Steps;
 
+use App\Services\Addresses;
+use App\Studies\Area;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
@@ -31,7 +33,7 @@ final class StepRun
         $call = CallOpener::call(
             $kind,
             $seen === null ? $paths : $seen($paths, $items),
-            Services::addressed($step->declaration(), $step->settings),
+            Addresses::addressed($step->declaration(), $step->settings),
             $outputs,
             $context,
             $within,

@@ -4,7 +4,7 @@ import type { Bench } from '../bench/useBench';
 import type { Draft } from '../bench/useDesk';
 
 /** The step on the desk as it is being set up: kept in this browser until it is run, tried or put back. */
-export function useDraft(bench: Bench) {
+export function useForm(bench: Bench) {
     const key = computed(() => bench.desk.draftKey());
     const saved = computed<Draft>(() => ({
         inputs: (bench.desk.step.value?.inputs ?? {}) as Inputs,
@@ -102,4 +102,4 @@ export function useDraft(bench: Bench) {
     return { draft, changed, problem, trial, trying, edit, set, valueOf, putBack, run, stop, attempt };
 }
 
-export type DraftStore = ReturnType<typeof useDraft>;
+export type Form = ReturnType<typeof useForm>;

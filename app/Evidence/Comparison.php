@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Evidence;
 
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;

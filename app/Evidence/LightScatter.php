@@ -1,7 +1,8 @@
 <?php
 
-namespace App\Support;
+namespace App\Evidence;
 
+use App\Steps\Inputs;
 use App\Models\Step;
 use Chorometra\Core\Correct\Light\LightFit;
 use Chorometra\Core\Correct\Light\SlopeLight;

@@ -1,7 +1,9 @@
 <?php
 
-namespace App\Support;
+namespace App\Studies;
 
+use App\Services\Archives;
+use App\Steps\StepQueue;
 use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Work\Files;

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Steps;
 
 use App\Models\Step;
 use Chorometra\Core\Work\Files;

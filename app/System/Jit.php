@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\System;
 
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Process;

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Evidence;
 
 use Chorometra\Core\Correct\Air\SpectralLibrary;
 use Chorometra\Core\Problem;

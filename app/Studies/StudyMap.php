@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Studies;
 
 use App\Models\Item;
 use App\Models\Study;
@@ -15,7 +15,7 @@ use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 
 /** Where things lie in a study: its CRS, and images of other ones shown in place. */
-final class Place
+final class StudyMap
 {
     /** The study takes over the CRS of its first image; one without a code gives the UTM zone that it lies in. */
     public static function crs(Study $study, Grid $grid): ?int

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Services;
 
 use Chorometra\Core\Work\Files;
 use Symfony\Component\HttpKernel\Exception\ServiceUnavailableHttpException;

@@ -1,7 +1,9 @@
 <?php
 
-namespace App\Support;
+namespace App\Evidence;
 
+use App\Services\Addresses;
+use App\Studies\StudyMap;
 use App\Models\Item;
 use App\Models\Peg;
 use App\Models\Study;
@@ -22,7 +24,7 @@ final class PegSpectra
     {
         $image = $item->image();
         $spec = $image->spec();
-        $call = CallOpener::call($kind, ['image' => $image], Services::addressed($kind->declaration(), $settings), ['result' => 'none.tif'], new Context(1));
+        $call = CallOpener::call($kind, ['image' => $image], Addresses::addressed($kind->declaration(), $settings), ['result' => 'none.tif'], new Context(1));
         ['told' => $told, 'bands' => $bands] = $kind->airOf($call);
         $pegs = [];
         $libraries = SignatureLibrary::all();
@@ -70,7 +72,7 @@ final class PegSpectra
     private static function read(Item $item, Peg $peg): array
     {
         $image = $item->image();
-        [$col, $row] = Place::pixel($item, $image, $peg->x, $peg->y);
+        [$col, $row] = StudyMap::pixel($item, $image, $peg->x, $peg->y);
 
         return is_nan($col) || is_nan($row) ? array_fill(0, count($image->spec()->bands), null) : SpectralFit::at($image, $col, $row);
     }

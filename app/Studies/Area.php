@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Studies;
 
 use App\Models\Drawing;
 use App\Models\Mark;

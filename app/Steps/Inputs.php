@@ -1,7 +1,8 @@
 <?php
 
-namespace App\Support;
+namespace App\Steps;
 
+use App\Studies\Drawn;
 use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\Step;

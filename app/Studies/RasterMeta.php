@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Studies;
 
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Ground;
@@ -17,7 +17,7 @@ final class RasterMeta
     public static function of(Image $image, ?int $epsg = null): array
     {
         $spec = $image->spec();
-        $placed = Place::of($image, $epsg);
+        $placed = StudyMap::of($image, $epsg);
         $ground = Ground::of($spec->grid);
 
         return [

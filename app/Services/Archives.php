@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Support;
+namespace App\Services;
 
 use App\Models\Archive;
 use Chorometra\Core\Problem;

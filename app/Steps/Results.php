@@ -1,7 +1,9 @@
 <?php
 
-namespace App\Support;
+namespace App\Steps;
 
+use App\Studies\RasterMeta;
+use App\Studies\StudyMap;
 use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\Mark;
@@ -102,7 +104,7 @@ final class Results
     {
         $isRaster = str_ends_with($path, '.tif');
         $image = $isRaster ? new GeoTiffImage($path) : null;
-        $crs = $image === null ? null : Place::crs(Study::query()->findOrFail($study), $image->spec()->grid);
+        $crs = $image === null ? null : StudyMap::crs(Study::query()->findOrFail($study), $image->spec()->grid);
         $item = Item::query()->create([
             'study_id' => $study,
             'step_id' => $step,
