@@ -1,9 +1,9 @@
 <?php
 
-use App\Studies\DemoStudy;
 use App\Steps\Interrupted;
-use App\System\Jit;
 use App\Steps\StepQueue;
+use App\Studies\DemoStudy;
+use App\System\Jit;
 use Chorometra\Core\Format\Deflate;
 use Illuminate\Support\Facades\Artisan;
 

@@ -2,8 +2,8 @@
 
 namespace App\Evidence;
 
-use App\Steps\Inputs;
 use App\Models\Step;
+use App\Steps\Inputs;
 use Chorometra\Core\Correct\Light\LightFit;
 use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Geo\Window;

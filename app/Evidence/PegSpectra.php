@@ -2,11 +2,11 @@
 
 namespace App\Evidence;
 
-use App\Services\Addresses;
-use App\Studies\StudyMap;
 use App\Models\Item;
 use App\Models\Peg;
 use App\Models\Study;
+use App\Services\Addresses;
+use App\Studies\StudyMap;
 use Chorometra\Core\Correct\Air\SpectralFit;
 use Chorometra\Core\Correct\Air\ThroughAir;
 use Chorometra\Core\Raster\Band;

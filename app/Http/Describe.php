@@ -9,9 +9,9 @@ use App\Models\Mark;
 use App\Models\Peg;
 use App\Models\Step;
 use App\Models\Study;
+use App\Steps\StepQueue;
 use App\Studies\Area;
 use App\Studies\Drawn;
-use App\Steps\StepQueue;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Step\Report;
 

@@ -3,11 +3,11 @@
 namespace App\Jobs;
 
 use App\Models\Step;
-use App\System\FullDisk;
 use App\Steps\Interrupted;
 use App\Steps\Results;
 use App\Steps\StepQueue;
 use App\Steps\StepRun;
+use App\System\FullDisk;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Work\Context;

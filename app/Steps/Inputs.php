@@ -2,11 +2,11 @@
 
 namespace App\Steps;
 
-use App\Studies\Drawn;
 use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
+use App\Studies\Drawn;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Port;

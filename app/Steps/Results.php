@@ -2,13 +2,13 @@
 
 namespace App\Steps;
 
-use App\Studies\RasterMeta;
-use App\Studies\StudyMap;
 use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\Mark;
 use App\Models\Step;
 use App\Models\Study;
+use App\Studies\RasterMeta;
+use App\Studies\StudyMap;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Step\PortType;

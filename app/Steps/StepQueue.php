@@ -2,12 +2,12 @@
 
 namespace App\Steps;
 
-use App\Studies\Area;
 use App\Jobs\RunStep;
 use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
+use App\Studies\Area;
 use Chorometra\Core\Problem;
 use Illuminate\Foundation\Bus\PendingDispatch;
 use Illuminate\Support\Facades\DB;

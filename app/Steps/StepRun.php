@@ -2,11 +2,11 @@
 
 namespace App\Steps;
 
-use App\Services\Addresses;
-use App\Studies\Area;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
+use App\Services\Addresses;
+use App\Studies\Area;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;

@@ -2,10 +2,10 @@
 
 namespace App\Studies;
 
-use App\Services\Archives;
-use App\Steps\StepQueue;
 use App\Models\Step;
 use App\Models\Study;
+use App\Services\Archives;
+use App\Steps\StepQueue;
 use Chorometra\Core\Work\Files;
 use Chorometra\Demo\Simulator;
 

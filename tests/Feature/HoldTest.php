@@ -4,8 +4,8 @@ namespace Tests\Feature;
 
 use App\Jobs\RunStep;
 use App\Models\Step;
-use App\Steps\Interrupted;
 use App\Services\Outgoing;
+use App\Steps\Interrupted;
 use App\Steps\StepQueue;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Work\Files;

@@ -2,10 +2,10 @@
 
 namespace App\Http\Controllers;
 
-use App\Models\Item;
-use App\Services\Outgoing;
 use App\Evidence\PegSpectra;
+use App\Models\Item;
 use App\Services\Addresses;
+use App\Services\Outgoing;
 use Chorometra\Core\Correct\Air\ThroughAir;
 use Chorometra\Core\Format\Web\PlaceService;
 use Chorometra\Core\Problem;

@@ -4,9 +4,9 @@ namespace App\Http\Controllers;
 
 use App\Http\Describe;
 use App\Models\Study;
+use App\Steps\Inputs;
 use App\Studies\Area;
 use App\Studies\Drawn;
-use App\Steps\Inputs;
 use Chorometra\Core\Problem;
 use Illuminate\Http\Request;
 

@@ -2,8 +2,8 @@
 
 namespace App\Http\Controllers;
 
-use App\System\Jit;
 use App\Steps\StepQueue;
+use App\System\Jit;
 
 final class HealthController
 {

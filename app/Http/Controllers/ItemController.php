@@ -2,8 +2,8 @@
 
 namespace App\Http\Controllers;
 
-use App\Models\Item;
 use App\Evidence\Comparison;
+use App\Models\Item;
 use App\Studies\StudyMap;
 use Chorometra\Core\Correct\Air\SpectralFit;
 use Chorometra\Core\Format\Stac\Sidecar;

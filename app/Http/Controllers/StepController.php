@@ -2,11 +2,11 @@
 
 namespace App\Http\Controllers;
 
+use App\Evidence\LightScatter;
 use App\Http\Describe;
 use App\Http\Requests\StepRequest;
 use App\Models\Step;
 use App\Models\Study;
-use App\Evidence\LightScatter;
 use App\Steps\Results;
 use App\Steps\StepQueue;
 use Chorometra\Core\Correct\Ties\TieReport;

@@ -2,8 +2,6 @@
 
 namespace Chorometra\Core\Raster;
 
-use Chorometra\Core\Geo\Window;
-
 /** The pixels of an image under another description. */
 final readonly class Described implements Image
 {

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -12,6 +11,7 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\WithNodata;
+use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Work\Context;
 
 /** An image kept to polygons: the box around them, nodata outside. */

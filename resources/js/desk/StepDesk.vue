@@ -355,14 +355,7 @@ onKeyStroke('t', (event) => {
                 <button class="action w-full" data-stop @click="form.stop">Stop</button>
             </template>
             <div v-else class="flex gap-2">
-                <button
-                    v-if="kind.triable"
-                    class="action"
-                    title="Compute it for the visible window only (T)"
-                    :disabled="trying"
-                    data-try
-                    @click="form.attempt"
-                >
+                <button v-if="kind.triable" class="action" title="Compute it for the visible window only (T)" :disabled="trying" data-try @click="form.attempt">
                     {{ trying ? 'trying …' : 'Try here' }}
                 </button>
                 <button class="action-first flex-1" title="Ctrl+Enter" data-run @click="run">{{ runText }}</button>

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Correct\Radar;
 
-use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
@@ -11,6 +10,7 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Raster\Wrapped;
 
 /** Power of a radar image averaged over blocks of pixels: fewer pixels, less grain. What is left over at the right and below is dropped. */
 final readonly class MultiLook implements Computed
