@@ -110,7 +110,7 @@ const label = computed(() => {
 <template>
     <section class="space-y-2" data-surface>
         <p v-if="item" class="text-sm text-ink-2">
-            <span data-asked>{{ asked ? `The air: ${asked}.`.replace('..', '.') : 'The air over the scene.' }}</span>
+            <span data-asked>{{ asked ? `The air: ${asked}.`.replace('..', '.') : 'The air over the scene.' }}</span>{{ ' ' }}
             <button class="plain" data-ask-air @click="ask(true)">Ask the service anew</button>
         </p>
         <div class="space-y-0.5">
