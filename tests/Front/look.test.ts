@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import type { Histogram, Item, RasterItem, Step, Study } from '../../resources/js/api/client';
+import { onGround } from '../../resources/js/views/geo';
 import { findItem, itemLabel, lookFor, percentiles, sameGrid, sameSource, throughTime, usualBands } from '../../resources/js/views/look';
 
 function item(id: number, roles: (string | null)[], more: Partial<RasterItem['raster']> = {}): RasterItem {
@@ -78,4 +79,12 @@ test('two grids are one when no pixel lies further off than a thousandth', () =>
     expect(sameGrid(grid, { ...grid, transform: [0.05, 10, 0, 0, 0, -10] })).toBe(false);
     expect(sameGrid(grid, { ...grid, transform: [0, 10.0001, 0, 0, 0, -10] })).toBe(false);
     expect(sameGrid(grid, { ...grid, epsg: 32633 })).toBe(false);
+});
+
+test('a length is told in metres on the ground, whatever the unit of the map', () => {
+    // a degree of longitude on a sphere of 6371 km: 111.19 km at the equator, half of that at 60 degrees
+    expect(onGround('+proj=longlat +datum=WGS84 +no_defs', [10, 0], 1) / 1000).toBeCloseTo(111.19, 1);
+    expect(onGround('+proj=longlat +datum=WGS84 +no_defs', [10, 60], 1) / 1000).toBeCloseTo(55.6, 1);
+    expect(onGround('+proj=utm +zone=32 +datum=WGS84 +units=m +no_defs', [500000, 6000000], 1000) / 1000).toBeCloseTo(1, 1);
+    expect(onGround(null, [10, 60], 42)).toBe(42);
 });

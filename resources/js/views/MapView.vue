@@ -11,7 +11,7 @@ import { drag } from '../drag';
 import { useBench } from '../bench/useBench';
 import { usePen } from '../draw/usePen';
 import { pegColour } from '../plots/format';
-import type { Place } from './geo';
+import { onGround, type Place } from './geo';
 import RasterLayer, { type Picture } from './RasterLayer';
 import { scaleBar } from './scaleBar';
 import type { Side } from './useViews';
@@ -85,7 +85,11 @@ const placed = computed(() =>
     })),
 );
 const cursor = computed(() => (shared.cursor.value ? toScreen(...shared.cursor.value) : null));
-const bar = computed(() => scaleBar(frame.value.resolution));
+const bar = computed(() => {
+    const { cx, cy, resolution, w } = frame.value;
+    // over the whole view: a pixel alone is too short to be measured well
+    return scaleBar(onGround(store.study.value?.crs.definition ?? null, [cx, cy], w * resolution) / Math.max(1, w));
+});
 const does = computed(
     () =>
         ({

@@ -1,4 +1,5 @@
 import Projection from 'ol/proj/Projection';
+import { getDistance } from 'ol/sphere';
 import proj4 from 'proj4';
 
 export type Place = [number, number];
@@ -6,6 +7,13 @@ export type Place = [number, number];
 /** Longitude and latitude of map coordinates of a CRS as the server defines it; null where it knows none. */
 export function toGeographic(definition: string | null, [x, y]: Place): Place | null {
     return definition === null ? null : (proj4(definition, 'WGS84', [x, y]) as Place);
+}
+
+/** Metres on the ground of a length along a row at a place, whatever the unit of the map; the length itself where its CRS is not known. */
+export function onGround(definition: string | null, [x, y]: Place, length: number): number {
+    const [from, to] = [toGeographic(definition, [x - length / 2, y]), toGeographic(definition, [x + length / 2, y])];
+    const metres = from && to ? getDistance(from, to) : NaN;
+    return metres > 0 && Number.isFinite(metres) ? metres : length;
 }
 
 /** Views work in the map coordinates of the study, whatever they are. */
