@@ -9,6 +9,9 @@ use Chorometra\Core\Work\Workers;
 final class Simulator
 {
     /** name => date, later state, sky, sun elevation and azimuth, seed, pixels of 10 m that it lies off to the east and the south, whether lines are bad */
+    /** That takes a bundle in. */
+    public const KIND = 'gather.bundle';
+
     public const SCENES = [
         'orvane-2031' => ['2031-05-12', false, 'clear', 52.4, 148.2, 1000, 0, 0, false],
         'orvane-2033' => ['2033-06-03', true, 'hazy', 56.1, 150.9, 2000, 3, -1, true],

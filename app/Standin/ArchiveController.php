@@ -75,13 +75,13 @@ final class ArchiveController
         $scene = $this->scene($id);
         abort_unless($scene->collection === $collection, 404);
 
-        return $this->json(Archive::item($scene, $this->base(), true));
+        return $this->json(SceneArchive::item($scene, $this->base(), true));
     }
 
     public function search(Request $request): JsonResponse
     {
         usleep(150_000);
-        if (Archive::goesWrong('search', Archive::behaviour()['busy'])) {
+        if (SceneArchive::goesWrong('search', SceneArchive::behaviour()['busy'])) {
             return $this->json(['code' => 'Busy', 'description' => 'Too many are searching just now.'], 503);
         }
 
@@ -91,16 +91,16 @@ final class ArchiveController
     public function order(string $id): JsonResponse
     {
         $scene = $this->scene($id);
-        Archive::order($scene);
-        $item = Archive::item($scene, $this->base());
-        $item['properties']['order:status'] = Archive::status($scene) === 'succeeded' ? 'succeeded' : 'pending';
+        SceneArchive::order($scene);
+        $item = SceneArchive::item($scene, $this->base());
+        $item['properties']['order:status'] = SceneArchive::status($scene) === 'succeeded' ? 'succeeded' : 'pending';
 
         return $this->json($item, 201);
     }
 
     public function thumbnail(string $id): BinaryFileResponse
     {
-        $path = Archive::thumbnail($this->scene($id));
+        $path = SceneArchive::thumbnail($this->scene($id));
         abort_unless(is_file($path), 404);
 
         return response()->file($path, ['Cache-Control' => 'max-age=86400']);
@@ -110,13 +110,13 @@ final class ArchiveController
     public function asset(Request $request, string $id, string $file): StreamedResponse
     {
         $scene = $this->scene($id);
-        $path = Archive::path($scene);
+        $path = SceneArchive::path($scene);
         abort_unless(is_file($path) && basename($path) === $file, 404);
         $size = (int) filesize($path);
         $from = preg_match('/^bytes=(\d+)-$/', (string) $request->headers->get('Range'), $match) ? (int) $match[1] : 0;
         abort_if($from >= $size && $from > 0, 416);
-        ['rate' => $rate, 'torn' => $torn] = Archive::behaviour();
-        $end = Archive::goesWrong('asset', $torn) ? $from + intdiv(2 * ($size - $from), 5) : $size;
+        ['rate' => $rate, 'torn' => $torn] = SceneArchive::behaviour();
+        $end = SceneArchive::goesWrong('asset', $torn) ? $from + intdiv(2 * ($size - $from), 5) : $size;
 
         return new StreamedResponse(
             function () use ($path, $from, $end, $rate): void {
@@ -140,7 +140,7 @@ final class ArchiveController
     /** How the stand-in behaves from now on. */
     public function behave(Request $request): JsonResponse
     {
-        Archive::behave(
+        SceneArchive::behave(
             $request->validate([
                 'rate' => ['sometimes', 'integer', 'min:1000'],
                 'pause' => ['sometimes', 'numeric', 'min:0'],
@@ -149,7 +149,7 @@ final class ArchiveController
             ]),
         );
 
-        return $this->json(Archive::behaviour());
+        return $this->json(SceneArchive::behaviour());
     }
 
     /** @param  array<string, mixed>  $query  of item search */
@@ -185,7 +185,7 @@ final class ArchiveController
 
         return $this->json([
             'type' => 'FeatureCollection',
-            'features' => array_map(fn (CatalogueScene $scene): array => Archive::item($scene, $this->base()), array_slice($scenes, $start, $limit)),
+            'features' => array_map(fn (CatalogueScene $scene): array => SceneArchive::item($scene, $this->base()), array_slice($scenes, $start, $limit)),
             'links' => $links,
             'numberMatched' => count($scenes),
             'numberReturned' => min($limit, max(0, count($scenes) - $start)),

@@ -62,6 +62,20 @@ final class ArchitectureTest extends TestCase
         }
     }
 
+    public function test_neither_application_nor_browser_knows_a_kind_by_name(): void
+    {
+        $root = dirname(__DIR__, 2);
+        $ids = '~[\'"`]('.implode('|', array_map(preg_quote(...), array_keys(Registry::all()))).')[\'"`]~';
+        foreach (['app', 'routes', 'resources/js'] as $folder) {
+            foreach (self::files("$root/$folder") as $path) {
+                // the study of the demo begins with an order
+                if (! str_ends_with($path, 'DemoStudy.php') && ! str_ends_with($path, 'schema.d.ts')) {
+                    self::assertDoesNotMatchRegularExpression($ids, (string) file_get_contents($path), $path);
+                }
+            }
+        }
+    }
+
     public function test_every_kind_declares_itself_whole(): void
     {
         $kinds = Registry::all();

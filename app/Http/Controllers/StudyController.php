@@ -104,7 +104,7 @@ final class StudyController
         foreach (Simulator::SCENES as $name => [$date]) {
             $path = Simulator::bundle(config()->string('chorometra.demo'), $name);
             if (is_file($path)) {
-                $bundles[] = ['file' => basename($path), 'kind' => 'gather.bundle', 'date' => $date, 'bytes' => (int) filesize($path)];
+                $bundles[] = ['file' => basename($path), 'kind' => Simulator::KIND, 'date' => $date, 'bytes' => (int) filesize($path)];
             }
         }
 

@@ -14,7 +14,7 @@ use Chorometra\Demo\Radar;
 use Chorometra\Demo\Simulator;
 
 /** A simulated imagery archive: what it holds of Orvane Sound, made when it is ordered, with the manners of a real one. */
-final class Archive
+final class SceneArchive
 {
     /**
      * How it behaves: bytes a second, seconds that an order takes, every how manieth download breaks off, and every how manieth search is refused (0
