@@ -239,6 +239,8 @@ final class BadLines implements LearningKind
     /**
      * Of a row that stands out and one beside it, the one without which the other does not.
      *
+     * $row of the block; $middle and $limit, of what a line differs by from those beside it.
+     *
      * @param  array<int, array{float|null, int}>  $lines
      * @param  array<int, float|null>  $bad
      * @param  array<int, float|null>  $away

@@ -290,6 +290,8 @@ final class Coregister implements WholeKind
     /**
      * How well the middles of both match when the one is turned, on an overview.
      *
+     * $band of the one, $other of the reference; squares of $n pixels of $step pixels each, turned by $angle degrees.
+     *
      * @return array{float, array{float, float}} the match, and the place of the reference that lies in the middle of the image to move
      */
     private function turned(Image $moving, Image $reference, int $band, int $other, Grid $small, int $n, float $angle, int $step): array
@@ -320,6 +322,8 @@ final class Coregister implements WholeKind
     }
 
     /**
+     * $band of the one, $other of the reference; the square of $side pixels from $col, $row of the reference.
+     *
      * @param  \Closure(float, float): array{float, float}  $start
      * @return array{col: float, row: float, dc: float, dr: float, quality: float}|null
      */

@@ -149,6 +149,8 @@ final class Gaps implements LocalKind
     /**
      * Mean and deviation of both dates where both are valid in the window give the gain and the offset.
      *
+     * $size is the side of the window in pixels, odd.
+     *
      * @param  list<float>  $own
      * @param  list<float>  $values
      * @param  list<float>  $other

@@ -294,6 +294,8 @@ final class Haze implements LocalKind
     /**
      * Distance from the line on its hazy side: blue · sin θ − red · cos θ, less that of clear ground; never below 0.
      *
+     * $count pixels; $sine and $cosine of the line of clear ground, $clear the distance at which it is clear.
+     *
      * @param  list<float>  $blue
      * @param  list<float>  $red
      * @return list<float>

@@ -206,6 +206,8 @@ final class Mask implements LocalKind
     /**
      * Sets the single bits where the two that tell the confidence say enough.
      *
+     * $count samples; $least confidence, 0 to 3.
+     *
      * @param  list<int>  $codes
      * @param  list<int>  $sure  the lower bit of cloud, shadow, snow
      * @param  list<int>  $bits  those to set
@@ -234,6 +236,8 @@ final class Mask implements LocalKind
     /**
      * Cloud before shadow before snow before water; bit 0 set is fill.
      *
+     * $count samples, $nodata among them; $cloud, $shadow, $snow and $water are the numbers of their bits, from 0.
+     *
      * @param  list<int>  $codes
      * @return list<int>
      */
@@ -259,6 +263,8 @@ final class Mask implements LocalKind
     }
 
     /**
+     * $count pixels; $bright, $white and $dark as reflectance, $snow and $water as indices.
+     *
      * @param  list<float>  $blue
      * @param  list<float>  $green
      * @param  list<float>  $red

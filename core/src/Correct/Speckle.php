@@ -242,6 +242,8 @@ final class Speckle implements LocalKind
     /**
      * m + k (x − m), k = vx / (m² σu² + vx), vx = (v − m² σu²) / (1 + σu²) where positive.
      *
+     * $count pixels.
+     *
      * @param  list<float>  $own
      * @param  list<float>  $means
      * @param  list<float>  $variances
@@ -268,6 +270,8 @@ final class Speckle implements LocalKind
     /**
      * With Cu² = 1/L and Ci² = v/m²: the mean up to Cu, the pixel from √2 Cu on; between, with α = (1 + Cu²)/(Ci² − Cu²) and b = α − L − 1,
      * (b m + √(b² m² + 4 α L m x)) / 2α.
+     *
+     * $count pixels.
      *
      * @param  list<float>  $own
      * @param  list<float>  $means
@@ -298,6 +302,8 @@ final class Speckle implements LocalKind
 
     /**
      * A mean with the weights exp(−K Ci² d), d the distance in pixels.
+     *
+     * $rows of $width pixels in rows of $stride; $damping of the weights with distance.
      *
      * @param  list<float>  $padded
      * @param  list<float>  $own
@@ -390,6 +396,8 @@ final class Speckle implements LocalKind
     }
 
     /**
+     * $rows of $width pixels; $noise is the relative variance of the grain.
+     *
      * @param  list<float>  $padded  by 3
      * @param  list<float>  $near  means of 3 x 3, with two more on every side
      * @param  list<array{list<int>, list<int>}>  $halves

@@ -257,6 +257,8 @@ final class Surface implements LocalKind, ThroughAir
     /**
      * y / (1 + S · y) with y = gain · ρ + offset.
      *
+     * $count values; y = $gain × value + $offset, and $spherical is the albedo of the air from below, above 0.
+     *
      * @param  list<float>  $values  reflectance above the air; NaN nodata
      * @return list<float>
      */

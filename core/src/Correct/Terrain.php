@@ -246,6 +246,8 @@ final class Terrain implements LearningKind
     /**
      * n, Σx, Σy, Σxx, Σxy, Σyy of values over light where slopes are lit and steep enough, then the same of their logarithms where those are wanted.
      *
+     * $count pixels; $leastSlope as a tangent.
+     *
      * @param  list<float>  $values
      * @param  list<float>  $light
      * @param  list<float>  $slope
@@ -283,6 +285,8 @@ final class Terrain implements LearningKind
     /**
      * L (cos z + c) / (cos i + c); NaN in shade.
      *
+     * $count pixels; $cosine of the sun's distance from the zenith, and the band's $c.
+     *
      * @param  list<float>  $values
      * @param  list<float>  $light
      * @return list<float>
@@ -300,6 +304,8 @@ final class Terrain implements LearningKind
     /**
      * L (cos z / cos i)^k; NaN in shade.
      *
+     * $count pixels; $under is one over the cosine of the sun's distance from the zenith, $k the power.
+     *
      * @param  list<float>  $values
      * @param  list<float>  $light
      * @return list<float>
@@ -315,6 +321,8 @@ final class Terrain implements LearningKind
 
     /**
      * L − (m cos i + b) + mean; NaN in shade.
+     *
+     * $count pixels; $slope and $offset of the line that is taken off.
      *
      * @param  list<float>  $values
      * @param  list<float>  $light

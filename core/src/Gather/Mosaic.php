@@ -421,6 +421,8 @@ final class Mosaic implements WholeKind
     }
 
     /**
+     * $count pixels.
+     *
      * @param  list<float>  $out
      * @param  list<float>  $sum
      * @param  list<float>  $values
@@ -439,6 +441,8 @@ final class Mosaic implements WholeKind
 
     /**
      * A piece put into its place, from $at on.
+     *
+     * $width × $height pixels into rows of $stride.
      *
      * @param  list<float>  $out
      * @param  list<float>  $values

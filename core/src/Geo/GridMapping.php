@@ -55,6 +55,8 @@ final class GridMapping
     /**
      * Positions of the centres of $count pixels of a row, from $first, put into $cols and $rows from $offset.
      *
+     * $row of the grid, from 0.
+     *
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      */
@@ -168,6 +170,8 @@ final class GridMapping
     }
 
     /**
+     * $count positions from index $offset on, $step of the piece apart; $left, $middle and $right are exact.
+     *
      * @param  list<float>  $out
      * @param  int  $skip  columns of the piece before the first wanted
      */
@@ -183,6 +187,8 @@ final class GridMapping
     }
 
     /**
+     * $count positions from index $offset on, of columns from $first: $c and $r at column 0, $dc and $dr more with each.
+     *
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      */

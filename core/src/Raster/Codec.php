@@ -453,6 +453,8 @@ final class Codec
     /**
      * Rounded (halves away from zero) and kept within a range; NaN becomes nodata.
      *
+     * $count values, kept within $least and $greatest; NaN becomes $nodata.
+     *
      * @param  list<float>|list<int>  $values
      * @return list<int>
      */
@@ -475,6 +477,8 @@ final class Codec
 
     /**
      * Codes that fell on nodata, moved to the value beside it.
+     *
+     * $count codes between $least and $greatest, of which $nodata is none.
      *
      * @param  list<int>  $codes
      * @param  list<float>|list<int>  $values  that they come from

@@ -254,6 +254,8 @@ final readonly class Histogram
     }
 
     /**
+     * $bins of equal width from $minimum to $maximum.
+     *
      * @param  list<int>  $counts
      * @param  array<int, int>  $values
      */
@@ -266,6 +268,8 @@ final readonly class Histogram
     }
 
     /**
+     * $number values into $bins of equal width from $minimum to $maximum.
+     *
      * @param  list<int>  $counts
      * @param  list<float>  $values
      */

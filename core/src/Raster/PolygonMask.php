@@ -139,6 +139,8 @@ final class PolygonMask
     /**
      * The first pixel whose centre lies beyond each crossing of a row with a side, by row; rows are counted from $top.
      *
+     * Sides from $from to before $to, over a window of $width × $height pixels from $left, $top.
+     *
      * @param  list<float>  $ax
      * @param  list<float>  $ay
      * @param  list<float>  $bx

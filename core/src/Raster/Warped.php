@@ -116,6 +116,8 @@ final class Warped implements Computed
     /**
      * A part of the window, cut smaller until what it needs of the image is little.
      *
+     * $stride columns of the window; the part begins at $x, $y in it and has $width × $height pixels.
+     *
      * @param  list<float>  $out
      */
     private function piece(array &$out, int $band, int $stride, int $x, int $y, int $width, int $height): void
@@ -203,6 +205,9 @@ final class Warped implements Computed
     }
 
     /**
+     * $stride columns of the window, the part of $width × $height pixels from $x, $y; the image has $columns × $lines, and pixels reach $reachX,
+     * $reachY beyond it.
+     *
      * @param  list<float>  $cols
      * @param  list<float>  $rows
      * @return array{float, float, float, float} least and greatest column, least and greatest row, of those inside
@@ -242,6 +247,9 @@ final class Warped implements Computed
     }
 
     /**
+     * $stride columns of the window, the part of $width × $height pixels from index $at; $wide columns of $values, which begin at $col, $row of the
+     * image of $columns × $lines pixels. So in all that follow.
+     *
      * @param  list<float>  $out
      * @param  list<float>  $values  of a window of the image from $col, $row, $wide columns
      * @param  list<float>  $cols
@@ -275,6 +283,8 @@ final class Warped implements Computed
     }
 
     /**
+     * See nearest() for $stride, $at, $width, $height, $wide, $col, $row, $columns, $lines.
+     *
      * @param  list<float>  $out
      * @param  list<float>  $values
      * @param  list<float>  $cols
@@ -317,6 +327,8 @@ final class Warped implements Computed
     }
 
     /**
+     * See nearest() for $stride, $at, $width, $height, $wide, $col, $row, $columns, $lines.
+     *
      * @param  list<float>  $out
      * @param  list<float>  $values
      * @param  list<float>  $cols
@@ -375,6 +387,9 @@ final class Warped implements Computed
     /**
      * The valid of the four around, by distance; NaN where the nearest is not valid.
      *
+     * $k is the index of the upper left of the four in rows of $wide; $s and $t the shares of a pixel that the place lies to the right of it and
+     * below.
+     *
      * @param  list<float>  $values
      */
     private static function valid(array $values, int $k, int $wide, float $s, float $t): float
@@ -395,6 +410,8 @@ final class Warped implements Computed
     }
 
     /**
+     * See nearest() for $stride, $at, $width, $height, $wide, $col, $row, $columns, $lines; the box reaches $halfX, $halfY each way.
+     *
      * @param  list<float>  $out
      * @param  list<float>  $values
      * @param  list<float>  $cols
@@ -449,6 +466,8 @@ final class Warped implements Computed
     }
 
     /**
+     * See nearest() for $stride, $at, $width, $height, $wide, $col, $row, $columns, $lines; the box reaches $halfX, $halfY each way.
+     *
      * @param  list<float>  $out
      * @param  list<float>  $values
      * @param  list<float>  $cols

@@ -152,6 +152,8 @@ final class Slice implements WholeKind
     }
 
     /**
+     * $rows of $width pixels, cut at $limit.
+     *
      * @param  list<float>  $values
      * @param  list<int>  $ends
      * @param  list<int>  $codes
@@ -207,6 +209,8 @@ final class Slice implements WholeKind
     }
 
     /**
+     * $rows of $width pixels.
+     *
      * @param  list<float>  $values
      * @param  list<float>  $limits
      * @param  list<int>  $ends

@@ -51,6 +51,8 @@ final class Fourier
     /**
      * All rows, or all columns.
      *
+     * $n lines of $n numbers; $sign 1 there and −1 back.
+     *
      * @param  list<float>  $re
      * @param  list<float>  $im
      * @param  int  $along  distance of two numbers of a line
@@ -103,6 +105,8 @@ final class Fourier
     /**
      * Two stages: of four transforms of $quarter numbers each one of four times as many.
      *
+     * $n numbers; $step between the angles taken of those there are, $sign 1 there and −1 back.
+     *
      * @param  list<float>  $a
      * @param  list<float>  $b
      * @param  list<float>  $cosines
@@ -152,6 +156,8 @@ final class Fourier
 
     /**
      * The last stage where their number is odd.
+     *
+     * $half of the numbers; $sign 1 there and −1 back.
      *
      * @param  list<float>  $a
      * @param  list<float>  $b

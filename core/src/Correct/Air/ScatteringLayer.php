@@ -106,6 +106,8 @@ final readonly class ScatteringLayer
      * Phase functions times single-scattering albedo, averaged over azimuth, by their Legendre series: first for light that turns back, then for
      * light that goes on.
      *
+     * $n angles; optical depths of $molecules and of $scattering aerosol of some $asymmetry, in a layer of $depth.
+     *
      * @param  list<float>  $mu
      * @return array{list<float>, list<float>}
      */
@@ -156,6 +158,8 @@ final readonly class ScatteringLayer
 
     /**
      * Two layers of a kind, one upon the other.
+     *
+     * $n angles each way.
      *
      * @param  list<float>  $r
      * @param  list<float>  $t

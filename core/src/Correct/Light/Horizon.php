@@ -85,6 +85,8 @@ final class Horizon
     /**
      * The front over one row, and the shadows on it.
      *
+     * $width pixels; $across and $down are columns and rows to a metre towards the sun, $tangent that of its height.
+     *
      * @param  list<float>  $heights  NaN where there are none; the row begins at $at
      * @param  list<float>  $ahead  the front, or the ground where it stands higher, over the row before it on the sun's side; −∞ where nothing stands
      * @return array{list<float>, string}
@@ -100,6 +102,8 @@ final class Horizon
 
     /**
      * The sun stands rather before the row than beside it: the front comes from the row before, between two of its pixels.
+     *
+     * $width pixels from index $at; the front falls by $fall metres to the next row.
      *
      * @param  list<float>  $heights
      * @param  list<float>  $ahead
@@ -135,6 +139,8 @@ final class Horizon
 
     /**
      * The sun stands rather beside the row, which is gone through from its side: the front comes from the pixel beside and the one before that.
+     *
+     * $width pixels from index $at; the front falls by $fall metres to the next column.
      *
      * @param  list<float>  $heights
      * @param  list<float>  $ahead

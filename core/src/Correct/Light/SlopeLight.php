@@ -72,6 +72,8 @@ final class SlopeLight
      * What a column of three heights gives, weighted sum and difference, is carried on to the next pixels; beyond the first and the last
      * column the slope goes on.
      *
+     * $rows of $width pixels; $up is cos z, $x and $y are sin z towards the east and the north.
+     *
      * @param  list<float>  $dem  with one row above and one below
      * @param  list<array{float, float, float, float}>  $axes  by row: the rise to the east and to the north from the differences along columns and rows
      * @return array{list<float>, list<float>} the second empty where slopes are not wanted

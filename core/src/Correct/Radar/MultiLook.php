@@ -90,6 +90,8 @@ final readonly class MultiLook implements Computed
     /**
      * Mean over the valid pixels of each block.
      *
+     * $columns × $rows pixels become one.
+     *
      * @param  list<float>  $values  of all blocks, row by row
      * @param  int  $width  blocks in a row
      * @param  int  $height  rows of blocks

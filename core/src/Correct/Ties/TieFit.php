@@ -29,6 +29,8 @@ final readonly class TieFit
     /**
      * Outliers are rejected by the median of the residuals, again until none is left.
      *
+     * The reference has $width × $height pixels; points of less than $leastQuality are weak, those beyond $limit deviations rejected.
+     *
      * @param  list<array{col: float, row: float, dc: float, dr: float, quality: float}>  $points
      * @param  list<int>  $struck  numbers, from 1, of points left out by hand
      */
@@ -92,7 +94,11 @@ final readonly class TieFit
         return [self::value($this->cols, $terms), self::value($this->rows, $terms)];
     }
 
-    /** @return list<float> */
+    /**
+     * A place $col, $row of a reference of $width × $height pixels, as $terms of a polynomial.
+     *
+     * @return list<float>
+     */
     private static function row(float $col, float $row, float $width, float $height, int $terms): array
     {
         $x = 2 * $col / $width - 1;

@@ -313,6 +313,8 @@ final class Borders
     /**
      * Three regions or more around a corner: borders end there and others begin.
      *
+     * $corner is the number of the corner; $up and $left the ends of the lines that come from there, −1 for none.
+     *
      * @param  array{int, int, int, int}  $codes  clockwise from the upper left pixel
      * @param  array{int, int, int, int}  $regions
      * @return array{int, int} the ends that go on to the right and downwards; -1 for none

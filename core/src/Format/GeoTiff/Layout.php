@@ -189,6 +189,8 @@ final readonly class Layout
     }
 
     /**
+     * $height rows of $rowBytes and $planes in strips of $old rows each, to strips of $new.
+     *
      * @param  list<int>  $offsets
      * @return array{int, list<int>, list<int>}
      */

@@ -69,6 +69,8 @@ final class Predictor
     }
 
     /**
+     * $count samples in rows of $rowSamples, each the sum of what it holds and the one $stride before, by $mask.
+     *
      * @param  list<int>  $samples
      * @return list<int>
      */

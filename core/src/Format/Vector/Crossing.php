@@ -73,6 +73,8 @@ final class Crossing
     /**
      * Sides with their left end first; those that stand upright with the lower one.
      *
+     * $n sides.
+     *
      * @param  list<array{float, float}>  $ring
      * @param  list<float>  $ax
      * @param  list<float>  $ay
@@ -102,6 +104,8 @@ final class Crossing
 
     /**
      * Every side with those that begin before it ends; sorted by their left ends.
+     *
+     * $n sides.
      *
      * @param  list<float>  $ax
      * @param  list<float>  $ay

@@ -74,6 +74,8 @@ final readonly class EdgeWeights
     }
 
     /**
+     * Cells in rows of $stride, $scale cells to a pixel; $width × $height pixels from $left, $top of the image's place.
+     *
      * @param  list<float>  $cells
      * @return list<float>
      */

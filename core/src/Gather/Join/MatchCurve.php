@@ -69,6 +69,8 @@ final readonly class MatchCurve
     }
 
     /**
+     * $count values; the curve goes from $least to $greatest with $scale steps to a unit up to step $last, and on by $below and $above.
+     *
      * @param  list<float>  $values
      * @param  list<float>  $table
      * @return list<float>

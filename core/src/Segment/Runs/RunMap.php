@@ -135,6 +135,8 @@ final class RunMap
     }
 
     /**
+     * $rows of $width pixels.
+     *
      * @param  list<int>  $values
      * @param  list<int>  $ends
      * @param  list<int>  $codes
@@ -227,6 +229,8 @@ final class RunMap
     }
 
     /**
+     * $rows of $width pixels from $firstRow of the block on.
+     *
      * @param  list<int>  $rowStart
      * @param  list<int>  $ends
      * @param  list<int>  $values
