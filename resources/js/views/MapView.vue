@@ -88,7 +88,8 @@ const cursor = computed(() => (shared.cursor.value ? toScreen(...shared.cursor.v
 const bar = computed(() => {
     const { cx, cy, resolution, w } = frame.value;
     // over the whole view: a pixel alone is too short to be measured well
-    return scaleBar(onGround(store.study.value?.crs.definition ?? null, [cx, cy], w * resolution) / Math.max(1, w));
+    const across = Math.max(1, w);
+    return scaleBar(onGround(store.study.value?.crs.definition ?? null, [cx, cy], across * resolution) / across);
 });
 const does = computed(
     () =>
