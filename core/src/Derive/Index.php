@@ -21,7 +21,7 @@ use Chorometra\Core\Step\Setting;
 /** One number per pixel out of two or more bands. */
 final class Index implements LocalKind
 {
-    private const ROLES = ['blue', 'green', 'red', 'nir', 'swir1', 'swir2'];
+    private const ROLES = ['blue', 'green', 'red', 'rededge', 'nir', 'swir1', 'swir2'];
 
     public function declaration(): Declaration
     {

@@ -22,6 +22,7 @@ final class IndexTest extends TestCase
         'nbr' => 'NBR',
         'ndbi' => 'NDBI',
         'ndmi' => 'NDWI_Gao_NDMI',
+        'gndvi' => 'GNDVI',
     ];
 
     public function test_values_are_those_of_numpy(): void
@@ -40,7 +41,31 @@ final class IndexTest extends TestCase
         // bare soil index, by hand: ((S1 + R) - (N + B)) / ((S1 + R) + (N + B)) of the first spectrum
         $this->compute('derive.index', ['image' => $image], ['index' => 'bsi'], ['result' => "$this->folder/bsi.tif"]);
         self::assertEqualsWithDelta(((0.19 + 0.045) - (0.42 + 0.035)) / ((0.19 + 0.045) + (0.42 + 0.035)), self::pixels("$this->folder/bsi.tif")[0], 1e-6);
-        self::assertSame([], array_diff(array_keys(Indices::TABLE), array_keys(self::NAMES), ['bsi']), 'every index is checked');
+        self::assertSame([], array_diff(array_keys(Indices::TABLE), array_keys(self::NAMES), ['bsi', ...array_keys(self::BY_HAND)]), 'every index is checked');
+    }
+
+    /** Of blue 0.05, green 0.08, red 0.06, red edge 0.15, nir 0.35, swir1 0.2, swir2 0.1, worked out by hand as fractions. */
+    private const BY_HAND = [
+        'ndre' => 0.2 / 0.5, 'ci-green' => 3.375, 'ci-rededge' => 4 / 3, 'osavi' => 0.29 / 0.57, 'nbr2' => 1 / 3, 'bai' => 1 / 0.0857, 'ndsi' => -3 / 7,
+    ];
+
+    public function test_values_by_hand(): void
+    {
+        $spectrum = ['blue' => [0.05], 'green' => [0.08], 'red' => [0.06], 'rededge' => [0.15], 'nir' => [0.35], 'swir1' => [0.2], 'swir2' => [0.1]];
+        $image = $this->image('spectrum.tif', 1, 1, $spectrum);
+        foreach (self::BY_HAND as $index => $value) {
+            $this->compute('derive.index', ['image' => $image], ['index' => $index], ['result' => "$this->folder/$index.tif"]);
+            self::assertClose([$value], self::pixels("$this->folder/$index.tif"), 2e-6 * max(1.0, abs($value)), $index);
+        }
+    }
+
+    /** docs/indices.md tells every index as it is here. */
+    public function test_the_page_of_indices_is_true(): void
+    {
+        $page = (string) file_get_contents(dirname(__DIR__, 3).'/docs/indices.md');
+        foreach (Indices::TABLE as $name => [$title, $formula, $source]) {
+            self::assertStringContainsString("| `$name` | $title | `$formula` | $source |", $page);
+        }
     }
 
     public function test_a_band_by_number_takes_the_place_of_a_role(): void
