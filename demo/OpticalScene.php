@@ -2,7 +2,6 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
@@ -13,6 +12,7 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 

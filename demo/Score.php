@@ -2,7 +2,6 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Engine\Runner;
@@ -11,6 +10,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Work\Context;

@@ -5,11 +5,11 @@ namespace App\Evidence;
 use App\Models\Step;
 use App\Steps\Inputs;
 use Chorometra\Core\Correct\Light\LightFit;
-use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Raster\Values;
 
 /** Some pixels of a band over the light on their slope, before and after it was evened out. */

@@ -3,8 +3,8 @@
 namespace Tests\Feature;
 
 use App\Models\Study;
-use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\SlopeLight;
 use Tests\TestCase;
 
 /** The evidence that corrections are judged by: before and after, values over light, tie points. */

@@ -4,7 +4,6 @@ namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Correct\Light\Horizon;
 use Chorometra\Core\Correct\Light\LightFit;
-use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
@@ -12,6 +11,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;
 use Chorometra\Core\Step\Declaration;

@@ -4,7 +4,6 @@ namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Light\Horizon;
 use Chorometra\Core\Correct\Light\LightFit;
-use Chorometra\Core\Correct\Light\SlopeLight;
 use Chorometra\Core\Correct\Terrain;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Ellipsoid;
@@ -13,6 +12,7 @@ use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;

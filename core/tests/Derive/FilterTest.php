@@ -99,7 +99,7 @@ final class FilterTest extends TestCase
         $call = fn (array $settings): \Closure => fn () => $this->compute('derive.filter', ['image' => $image], $settings, ['result' => "$this->folder/x.tif"]);
         self::assertSame('size', $this->problem(2, 'The window has no middle with a side of 4', $call(['size' => 4]))->about);
         self::assertSame('size', $this->problem(2, 'it must lie between 3 and 101', $call(['size' => 501]))->about);
-        self::assertSame('bands', $this->problem(2, 'has no band swir', $call(['bands' => 'swir1']))->about);
+        self::assertSame('bands', $this->problem(3, 'has no band swir1', $call(['bands' => 'swir1']))->about);
     }
 
     /**

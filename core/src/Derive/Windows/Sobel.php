@@ -27,7 +27,7 @@ final class Sobel
                 $across = $c + 2.0 * $e + $h - $a - 2.0 * $d - $f;
                 $down = $f + 2.0 * $g + $h - $a - 2.0 * $b - $c;
                 $slope = sqrt($across * $across + $down * $down);
-                $out[$at] = $slope === $slope || $m !== $m ? $slope : self::holed([$a, $b, $c, $d, $e, $f, $g, $h], $m);
+                $out[$at] = $slope === $slope ? $slope : self::holed([$a, $b, $c, $d, $e, $f, $g, $h], $m);
             }
         }
 

@@ -1,10 +1,9 @@
 <?php
 
-namespace Chorometra\Core\Correct\Light;
+namespace Chorometra\Core\Raster;
 
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
-use Chorometra\Core\Raster\Rows;
 
 /**
  * How steeply the sun falls on slopes.
@@ -13,6 +12,17 @@ use Chorometra\Core\Raster\Rows;
  */
 final class SlopeLight
 {
+    /**
+     * The rise to the east and to the north, metres on a metre, of the rows to be made.
+     *
+     * @param  list<float>  $dem  heights with the halo, in the unit of the map; in metres where that is degrees
+     * @return array{list<float>, list<float>} NaN beside nodata
+     */
+    public static function rises(array $dem, Rows $rows, Grid $grid): array
+    {
+        return self::differences(self::framed($dem, $rows), $rows->width, $rows->rows, self::axes($rows, $grid));
+    }
+
     /**
      * Cosine of the sun's incidence, and the tangent of the slope (where it is wanted), of the rows to be made.
      *
@@ -23,6 +33,22 @@ final class SlopeLight
     {
         $zenith = deg2rad(90 - $sunElevation);
         $azimuth = deg2rad($sunAzimuth);
+
+        return self::incidence(
+            self::framed($dem, $rows),
+            $rows->width,
+            $rows->rows,
+            self::axes($rows, $grid),
+            cos($zenith),
+            sin($zenith) * sin($azimuth),
+            sin($zenith) * cos($azimuth),
+            $slopes,
+        );
+    }
+
+    /** @return list<array{float, float, float, float}> by row: the rise to the east and to the north from the differences along columns and rows */
+    private static function axes(Rows $rows, Grid $grid): array
+    {
         $axes = [];
         for ($row = 0; $row < $rows->rows; $row++) {
             [$colEast, $colNorth, $rowEast, $rowNorth] = Ground::axes($grid, $rows->first + $row + 0.5);
@@ -30,16 +56,55 @@ final class SlopeLight
             $axes[] = [$rowNorth / $eight, -$colNorth / $eight, $colEast / $eight, -$rowEast / $eight];
         }
 
-        return self::incidence(
-            self::framed($dem, $rows),
-            $rows->width,
-            $rows->rows,
-            $axes,
-            cos($zenith),
-            sin($zenith) * sin($azimuth),
-            sin($zenith) * cos($azimuth),
-            $slopes,
-        );
+        return $axes;
+    }
+
+    /**
+     * Horn's third-order differences as rises; see incidence(), which goes on from them.
+     *
+     * @param  list<float>  $dem  $rows of $width heights, with one row above and one below
+     * @param  list<array{float, float, float, float}>  $axes  by row
+     * @return array{list<float>, list<float>}
+     */
+    private static function differences(array $dem, int $width, int $rows, array $axes): array
+    {
+        $east = $north = array_fill(0, $rows * $width, NAN);
+        $last = $width - 1;
+        $second = $width > 1 ? 1 : 0;
+        for ($row = 0; $row < $rows; $row++) {
+            [$ec, $er, $nr, $nc] = $axes[$row];
+            $top = $row * $width;
+            $at = $top + $width;
+            $low = $at + $width;
+            $sum = $dem[$top] + 2.0 * $dem[$at] + $dem[$low];
+            $difference = $dem[$low] - $dem[$top];
+            $leftSum = 2.0 * $sum - ($dem[$top + $second] + 2.0 * $dem[$at + $second] + $dem[$low + $second]);
+            $leftDifference = 2.0 * $difference - ($dem[$low + $second] - $dem[$top + $second]);
+            for ($col = 0, $out = $top; $col < $width; $col++, $out++) {
+                if ($col < $last) {
+                    $above = $dem[$out + 1];
+                    $below = $dem[$low + $col + 1];
+                    $rightSum = $above + 2.0 * $dem[$at + $col + 1] + $below;
+                    $rightDifference = $below - $above;
+                } else {
+                    $rightSum = 2.0 * $sum - $leftSum;
+                    $rightDifference = 2.0 * $difference - $leftDifference;
+                }
+                // the middle height is in the sum only
+                if ($sum === $sum) {
+                    $across = $rightSum - $leftSum;
+                    $down = $leftDifference + 2.0 * $difference + $rightDifference;
+                    $east[$out] = $across * $ec + $down * $er;
+                    $north[$out] = $across * $nc + $down * $nr;
+                }
+                $leftSum = $sum;
+                $leftDifference = $difference;
+                $sum = $rightSum;
+                $difference = $rightDifference;
+            }
+        }
+
+        return [$east, $north];
     }
 
     /**

@@ -1,0 +1,192 @@
+<?php
+
+namespace Chorometra\Core\Derive;
+
+use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\SlopeLight;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+
+/** What heights tell of the ground: how steep it is, which way it falls, and how light falls on it. */
+final class Terrain implements LocalKind
+{
+    /** Where light comes from when nobody says: from the upper left, as relief is read best. */
+    private const USUAL = 315.0;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'derive.terrain',
+            'Terrain',
+            'Makes slope, aspect, shade and light of an elevation model.',
+            [
+                new Port(
+                    'elevation',
+                    PortType::Image,
+                    'An elevation model, heights in the unit of the map; in metres where that is degrees.',
+                    wants: Wants::Heights,
+                ),
+            ],
+            [
+                Setting::choices('measures', ['slope', 'aspect', 'shade', 'light'], ['slope', 'aspect', 'shade'], 'Which; each becomes a band.'),
+                Setting::choice('slope-in', ['degrees', 'percent'], 'degrees', 'How slopes are told.', [
+                    'degrees' => 'the angle',
+                    'percent' => 'the rise on a hundred',
+                ]),
+                Setting::numbers('directions', 'Where light comes from, in degrees from north over east; shade of several is their mean. 315 when empty.', '°'),
+                Setting::number('sun-elevation', 45.0, 'Height of the light above the horizon.', '°', 0.1, 90),
+            ],
+            [new Port('result', PortType::Image, 'A band for each measure.')],
+            'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47, by third-order differences. Shade: the cosine of incidence, 0 where the '
+                .'ground is turned away (Horn 1981). Means over several directions: common practice, no source.',
+            example: new Example(['measures' => 'slope,shade', 'directions' => '315,45']),
+            desk: new Desk(8, ['{measures}']),
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image('elevation');
+        $spec = $image->spec();
+        $grid = $spec->grid;
+        if (count($spec->bands) !== 1) {
+            throw Problem::input("{$image->name()} has several bands; an elevation model has one.", 'elevation');
+        }
+        if (! $grid->isReferenced() || $grid->controls !== null) {
+            throw Problem::input("{$image->name()} lies nowhere: without georeference nobody knows how far its heights are apart.", 'elevation');
+        }
+        $measures = $call->texts('measures');
+        $directions = $call->numbers('directions') ?: [self::USUAL];
+        foreach ($directions as $direction) {
+            if ($direction < 0 || $direction > 360) {
+                throw Problem::call("The direction $direction is none: they go from 0 to 360 degrees.", 'directions');
+            }
+        }
+        $isPercent = $call->text('slope-in') === 'percent';
+        $units = ['slope' => $isPercent ? '%' : '°', 'aspect' => '°', 'shade' => null, 'light' => null];
+        $elevation = $call->number('sun-elevation');
+
+        return new Plan(
+            [new Reading($image, [0], halo: 1)],
+            ['result' => $spec->measured(array_map(fn (string $measure): Band => new Band(name: $measure, unit: $units[$measure]), $measures))],
+            function (array $blocks, Rows $rows) use ($grid, $measures, $directions, $isPercent, $elevation): array {
+                return ['result' => self::measures($blocks[0], $rows, $grid, $measures, $directions, $elevation, $isPercent)];
+            },
+            halo: 1,
+        );
+    }
+
+    /**
+     * @param  list<float>  $dem  heights with the halo
+     * @param  list<string>  $measures
+     * @param  list<float>  $directions  degrees from north over east
+     * @param  float  $elevation  degrees of the light above the horizon
+     * @return list<list<float>>
+     */
+    public static function measures(array $dem, Rows $rows, Grid $grid, array $measures, array $directions, float $elevation, bool $isPercent): array
+    {
+        [$east, $north] = SlopeLight::rises($dem, $rows, $grid);
+        $count = count($east);
+        $light = fn (float $azimuth): array => self::light(
+            $east,
+            $north,
+            $count,
+            sin(deg2rad($elevation)),
+            cos(deg2rad($elevation)) * sin(deg2rad($azimuth)),
+            cos(deg2rad($elevation)) * cos(deg2rad($azimuth)),
+        );
+
+        return array_map(fn (string $measure): array => match ($measure) {
+            'slope' => self::slopes($east, $north, $count, $isPercent),
+            'aspect' => self::aspects($east, $north, $count),
+            'light' => $light($directions[0]),
+            default => self::shade(array_map($light, $directions), $count),
+        }, $measures);
+    }
+
+    /**
+     * @param  list<float>  $east
+     * @param  list<float>  $north
+     * @return list<float> degrees, or per cent
+     */
+    private static function slopes(array $east, array $north, int $count, bool $isPercent): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $rise = sqrt($east[$i] * $east[$i] + $north[$i] * $north[$i]);
+            $east[$i] = $isPercent ? 100.0 * $rise : 57.29577951308232 * atan($rise);
+        }
+
+        return $east;
+    }
+
+    /**
+     * Where water would run to.
+     *
+     * @param  list<float>  $east
+     * @param  list<float>  $north
+     * @return list<float> degrees from north over east, 0 to 360; NaN where it is level
+     */
+    private static function aspects(array $east, array $north, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $x = $east[$i];
+            $y = $north[$i];
+            if ($x === 0.0 && $y === 0.0) {
+                $east[$i] = NAN;
+            } else {
+                $angle = 57.29577951308232 * atan2(-$x, -$y);
+                $east[$i] = $angle < 0.0 ? $angle + 360.0 : $angle;
+            }
+        }
+
+        return $east;
+    }
+
+    /**
+     * Cosine of incidence.
+     *
+     * @param  list<float>  $east
+     * @param  list<float>  $north
+     * @param  float  $up  of the direction to the light, towards the zenith; $x to the east, $y to the north
+     * @return list<float>
+     */
+    private static function light(array $east, array $north, int $count, float $up, float $x, float $y): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $dx = $east[$i];
+            $dy = $north[$i];
+            $east[$i] = ($up - $x * $dx - $y * $dy) / sqrt(1.0 + $dx * $dx + $dy * $dy);
+        }
+
+        return $east;
+    }
+
+    /**
+     * @param  list<list<float>>  $lights
+     * @return list<float> 0 to 1
+     */
+    private static function shade(array $lights, int $count): array
+    {
+        $sum = array_fill(0, $count, 0.0);
+        $share = 1.0 / count($lights);
+        foreach ($lights as $light) {
+            for ($i = 0; $i < $count; $i++) {
+                $sum[$i] += $light[$i] < 0.0 ? 0.0 : $share * $light[$i];
+            }
+        }
+
+        return $sum;
+    }
+}
