@@ -32,7 +32,7 @@ final class Kernels
         $work = match ($name) {
             'decode 16-bit' => fn (): array => [self::sum(Codec::values($raw, SampleType::UInt16, 0.0))],
             'linear' => fn (): array => [self::sum(Codec::linear($nir, $count, 2e-5, -0.1))],
-            'index' => fn (): array => [self::sum($index([$green, $nir], $count))],
+            'index' => fn (): array => [self::sum($index([$green, $nir], $count)[0])],
             'moments' => function () use ($nir): array {
                 $moments = Moments::of($nir);
 

@@ -69,7 +69,7 @@ final class Index implements LocalKind
         return new Plan(
             [new Reading($image, $bands)],
             ['result' => $image->spec()->measured([new Band(name: $name)])],
-            fn (array $values): array => ['result' => [$compute($values, count($values[0]))]],
+            fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: [
                 'index' => $title,
                 'formula' => $text,

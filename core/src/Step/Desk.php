@@ -43,7 +43,10 @@ final readonly class Desk
         foreach ($this->choice as $text) {
             $isWhole = true;
             $said = preg_replace_callback('/\{([a-z0-9-]+)\}/', function (array $found) use ($declaration, $settings, &$isWhole): string {
-                $value = self::said($settings[$found[1]] ?? $declaration->setting($found[1])?->default);
+                $setting = $declaration->setting($found[1]);
+                $value = self::said($settings[$found[1]] ?? $setting?->default);
+                // choices are named by words that hyphens hold together
+                $value = in_array($setting?->type, ['choice', 'choices'], true) ? str_replace('-', ' ', $value) : $value;
                 $isWhole = $isWhole && $value !== '';
 
                 return $value;
@@ -75,7 +78,6 @@ final readonly class Desk
         return match (true) {
             is_array($value) => implode(', ', array_map(self::said(...), $value)),
             is_float($value) => (string) (float) sprintf('%.4g', $value),
-            is_string($value) => str_replace('-', ' ', $value),
             is_scalar($value) => (string) $value,
             default => '',
         };

@@ -46,7 +46,7 @@ final class IndexTest extends TestCase
 
     /** Of blue 0.05, green 0.08, red 0.06, red edge 0.15, nir 0.35, swir1 0.2, swir2 0.1, worked out by hand as fractions. */
     private const BY_HAND = [
-        'ndre' => 0.2 / 0.5, 'ci-green' => 3.375, 'ci-rededge' => 4 / 3, 'osavi' => 0.29 / 0.57, 'nbr2' => 1 / 3, 'bai' => 1 / 0.0857, 'ndsi' => -3 / 7,
+        'ndre' => 0.2 / 0.5, 'cig' => 3.375, 'cire' => 4 / 3, 'osavi' => 0.29 / 0.57, 'nbr2' => 1 / 3, 'bai' => 1 / 0.0857, 'ndsi' => -3 / 7,
     ];
 
     public function test_values_by_hand(): void
@@ -89,14 +89,13 @@ final class IndexTest extends TestCase
 
     public function test_a_formula_divides_by_zero_and_takes_roots_of_negatives_as_nodata(): void
     {
-        self::assertClose([2.0, NAN, NAN, NAN], (new Formula('a / sqrt(b)'))->compile()([[4.0, 1.0, 1.0, NAN], [4.0, 0.0, -1.0, 1.0]], 4), 0.0);
-        self::assertClose([-7.0], (new Formula('-a - 2 * (b - 1.5e1) / -4'))->compile()([[1.5], [4.0]], 1), 1e-12);
+        self::assertClose([2.0, NAN, NAN, NAN], (new Formula('a / sqrt(b)'))->compile()([[4.0, 1.0, 1.0, NAN], [4.0, 0.0, -1.0, 1.0]], 4)[0], 0.0);
+        self::assertClose([-7.0], (new Formula('-a - 2 * (b - 1.5e1) / -4'))->compile()([[1.5], [4.0]], 1)[0], 1e-12);
         self::assertSame(['nir', 'red'], (new Formula('(nir - red) / (nir + red)'))->names());
     }
 
     #[TestWith(['system(1)'])]
     #[TestWith(['a + $b'])]
-    #[TestWith(['a; b'])]
     #[TestWith(['a +'])]
     #[TestWith(['(a'])]
     #[TestWith(['a b'])]

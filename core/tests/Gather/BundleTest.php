@@ -142,6 +142,10 @@ final class BundleTest extends TestCase
         $this->problem(2, 'it can be multispectral, pan', fn () => $run($good, ['groups' => 'colour']));
         file_put_contents("$this->folder/cut.tar.gz", substr((string) file_get_contents($good), 0, intdiv((int) filesize($good), 2)));
         $this->problem(3, 'broken or ends too early', fn () => $run("$this->folder/cut.tar.gz"));
+        // cut between two files: nothing of it is broken but the end
+        $entry = fn (string $name, string $text): string => self::header($name, strlen($text)).str_pad($text, 512 * (int) ceil(strlen($text) / 512), "\0");
+        file_put_contents("$this->folder/between.tar.gz", (string) gzencode($entry('x_B4.tif', 'a').$entry('x_B3.tif', 'b')));
+        $this->problem(3, 'broken or ends too early', fn () => $run("$this->folder/between.tar.gz"));
         file_put_contents("$this->folder/text.tar", 'this is a letter');
         $this->problem(3, 'text.tar', fn () => $run("$this->folder/text.tar"));
         file_put_contents("$this->folder/letter.doc", 'this is a letter');
@@ -297,5 +301,14 @@ final class BundleTest extends TestCase
     private function roles(string $group): array
     {
         return array_map(fn (Band $band): ?string => $band->role, (new GeoTiffImage("$this->folder/out/$group.tif"))->spec()->bands);
+    }
+
+    /** Of a file in a tar archive (POSIX ustar). */
+    private static function header(string $name, int $size): string
+    {
+        $header = str_pad($name, 100, "\0").sprintf("%07o\0%07o\0%07o\0%011o\0%011o\0", 0644, 0, 0, $size, 0).'        0'.str_repeat("\0", 100)."ustar\0".'00';
+        $header = str_pad($header, 512, "\0");
+
+        return substr_replace($header, sprintf("%06o\0 ", array_sum(array_map(ord(...), str_split($header)))), 148, 8);
     }
 }

@@ -2,166 +2,227 @@
 
 namespace Chorometra\Core\Derive\Arithmetic;
 
-use Chorometra\Core\Problem;
-
 /**
- * A formula in ordinary arithmetic over names: numbers, + - * /, parentheses, sqrt(). Parsed to a checked tree, from which the
- * loop over pixels is generated; nothing of the text itself ever gets into code. A division by zero and the root of a negative give NaN.
+ * Lines of arithmetic as one loop over pixels, generated from checked trees. Nodata goes through everything but valid() and where(), which
+ * looks at the branch it takes only; “false and nodata” is false, “true or nodata” is true. A division by zero, the root of a negative, the
+ * logarithm of what is not above 0, and what is beyond all numbers are nodata.
  */
 final class Formula
 {
-    /** @var list<string> */
-    private array $tokens;
+    /** @var array<string, array<mixed>> trees by line */
+    private array $lines;
 
-    private int $at = 0;
-
-    /** @var array<string, int> names in order of appearance */
+    /** @var array<string, int> names of what is read, in order of appearance */
     private array $names = [];
 
-    /** @var array<mixed> */
-    private array $tree;
+    private int $temporary = 0;
 
-    public function __construct(private readonly string $text)
+    private string $code = '';
+
+    /** @param  list<string>  $reserved  names that no line may have */
+    public function __construct(string $text, array $reserved = [])
     {
-        if (strlen($text) > 2000 || ! preg_match('/^(?:\s*(?:\d+\.?\d*(?:e-?\d+)?|[a-z][a-z0-9]*|[-+*\/()]))+\s*$/', $text)) {
-            throw Problem::call("The formula “{$text}” holds something that is no number, name or sign.");
-        }
-        preg_match_all('/\d+\.?\d*(?:e-?\d+)?|[a-z][a-z0-9]*|[-+*\/()]/', $text, $found);
-        $this->tokens = $found[0];
-        $this->tree = $this->sum();
-        if ($this->at < count($this->tokens)) {
-            throw $this->unexpected();
+        $this->lines = Parser::lines($text, $reserved);
+        foreach ($this->lines as $tree) {
+            $this->find($tree);
         }
     }
 
-    /** @return list<string> the names it uses, in order of appearance */
+    /** @return list<string> what it reads, in order of appearance */
     public function names(): array
     {
         return array_keys($this->names);
     }
 
+    /** @return list<string> what it makes */
+    public function made(): array
+    {
+        return array_keys($this->lines);
+    }
+
     /**
-     * A function from the names' arrays, in the order of names(), and their length to the results.
+     * A function from the names' arrays, in the order of names(), and their length to the results of the lines.
      *
-     * @return \Closure(list<list<float>>, int): list<float>
+     * @return \Closure(list<list<float>>, int): list<list<float>>
      */
     public function compile(): \Closure
     {
-        return GeneratedCode::load($this->code());
-    }
-
-    private function code(): string
-    {
-        $statements = [];
-        $temporary = 0;
-        $value = $this->emit($this->tree, $statements, $temporary);
-        $bind = '';
-        $take = '';
-        foreach (array_values($this->names) as $index) {
+        $bind = $take = $out = '';
+        foreach ($this->names as $index) {
             $bind .= "    \$a$index = \$in[$index];\n";
             $take .= "        \$v$index = \$a{$index}[\$i];\n";
         }
+        $this->code = '';
+        $this->temporary = 0;
+        $made = [];
+        foreach (array_values($this->lines) as $number => $tree) {
+            $value = $this->emit($tree, '        ');
+            $this->code .= "        \$l$number = $value;\n        \$o{$number}[\$i] = \$l$number;\n";
+            $out .= "    \$o$number = array_fill(0, \$n, NAN);\n";
+            $made[] = "\$o$number";
+        }
 
-        return "return static function (array \$in, int \$n): array {\n$bind    \$out = array_fill(0, \$n, NAN);\n"
-            ."    for (\$i = 0; \$i < \$n; ++\$i) {\n$take".implode('', $statements)."        \$out[\$i] = $value;\n    }\n    return \$out;\n};\n";
+        return GeneratedCode::load("return static function (array \$in, int \$n): array {\n$bind$out    for (\$i = 0; \$i < \$n; ++\$i) {\n$take$this->code"
+            ."    }\n    return [".implode(', ', $made)."];\n};\n");
+    }
+
+    /** @param  array<mixed>  $tree */
+    private function find(array $tree): void
+    {
+        if ($tree[0] === 'name') {
+            $this->names[$tree[1]] ??= count($this->names);
+        }
+        foreach ($tree as $part) {
+            if (is_array($part)) {
+                isset($part[0]) && is_array($part[0]) ? array_map($this->find(...), $part) : $this->find($part);
+            }
+        }
     }
 
     /**
-     * @param  array<mixed>  $node
-     * @param  list<string>  $statements
+     * Statements that compute a tree go to the code; what it comes to is told.
+     *
+     * @param  array<mixed>  $tree
      */
-    private function emit(array $node, array &$statements, int &$temporary): string
+    private function emit(array $tree, string $indent): string
     {
-        [$kind] = $node;
-        if ($kind === 'number') {
-            return var_export($node[1], true);
-        }
-        if ($kind === 'name') {
-            return '$v'.$node[1];
-        }
-        $left = $this->emit($node[1], $statements, $temporary);
-        if ($kind === 'negative') {
-            return "(-$left)";
-        }
-        $t = '$t'.$temporary++;
-        if ($kind === 'sqrt') {
-            $statements[] = "        $t = $left;\n        $t = $t >= 0.0 ? sqrt($t) : NAN;\n";
+        [$kind] = $tree;
 
-            return $t;
-        }
-        $right = $this->emit($node[2], $statements, $temporary);
-        if ($kind === '/') {
-            $statements[] = "        $t = $right;\n        if ($t == 0.0) {\n            continue;\n        }\n";
-
-            return "(($left) / $t)";
-        }
-
-        return "($left $kind $right)";
+        return match ($kind) {
+            'number' => is_float($tree[1]) && $tree[1] < 1e300 ? var_export($tree[1], true) : 'NAN',
+            'nodata' => 'NAN',
+            'name' => '$v'.$this->names[$tree[1]],
+            'line' => '$l'.array_search($tree[1], array_keys($this->lines), true),
+            'negative' => '(-'.$this->emit($tree[1], $indent).')',
+            'not' => $this->not($this->kept($this->emit($tree[1], $indent), $indent), $indent),
+            'and', 'or' => $this->joined($kind === 'and', $tree[1], $tree[2], $indent),
+            'call' => $this->called($tree[1], $tree[2], $indent),
+            default => $this->binary($kind, $this->emit($tree[1], $indent), $this->emit($tree[2], $indent), $indent),
+        };
     }
 
-    /** @return array<mixed> */
-    private function sum(): array
+    private function binary(string $sign, string $left, string $right, string $indent): string
     {
-        $left = $this->product();
-        while (in_array($this->peek(), ['+', '-'], true)) {
-            $left = [$this->next(), $left, $this->product()];
-        }
-
-        return $left;
+        return match ($sign) {
+            '+', '-', '*' => "($left $sign $right)",
+            '/' => $this->divided($left, $this->kept($right, $indent), $indent),
+            '^' => $this->finite("$left ** $right", $indent),
+            default => $this->compared($sign, $this->kept($left, $indent), $this->kept($right, $indent), $indent),
+        };
     }
 
-    /** @return array<mixed> */
-    private function product(): array
+    private function divided(string $left, string $right, string $indent): string
     {
-        $left = $this->factor();
-        while (in_array($this->peek(), ['*', '/'], true)) {
-            $left = [$this->next(), $left, $this->factor()];
-        }
-
-        return $left;
+        return $this->kept("$right == 0.0 ? NAN : $left / $right", $indent);
     }
 
-    /** @return array<mixed> */
-    private function factor(): array
+    /** A comparison with nothing is nothing. */
+    private function compared(string $sign, string $left, string $right, string $indent): string
     {
-        $token = $this->next();
-        if ($token === '-') {
-            return ['negative', $this->factor()];
-        }
-        if ($token === '(') {
-            $inner = $this->sum();
-            if ($this->next() !== ')') {
-                throw $this->unexpected();
-            }
-
-            return $inner;
-        }
-        if ($token === 'sqrt') {
-            return ['sqrt', $this->factor()];
-        }
-        if ($token !== '' && ctype_digit($token[0])) {
-            return ['number', (float) $token];
-        }
-        if ($token !== '' && ctype_alpha($token[0])) {
-            return ['name', $this->names[$token] ??= count($this->names)];
-        }
-        throw $this->unexpected();
+        return $this->kept("$left !== $left || $right !== $right ? NAN : ($left $sign $right ? 1.0 : 0.0)", $indent);
     }
 
-    private function peek(): string
+    private function not(string $value, string $indent): string
     {
-        return $this->tokens[$this->at] ?? '';
+        return $this->kept("$value !== $value ? NAN : ($value == 0.0 ? 1.0 : 0.0)", $indent);
     }
 
-    private function next(): string
+    /**
+     * The second is looked at only where the first does not settle it.
+     *
+     * @param  array<mixed>  $one
+     * @param  array<mixed>  $other
+     */
+    private function joined(bool $isAnd, array $one, array $other, string $indent): string
     {
-        return $this->tokens[$this->at++] ?? '';
+        $left = $this->kept($this->emit($one, $indent), $indent);
+        $t = $this->fresh();
+        [$settles, $value] = $isAnd ? ["$left == 0.0", '0.0'] : ["$left == $left && $left != 0.0", '1.0'];
+        $this->code .= "{$indent}if ($settles) {\n$indent    $t = $value;\n$indent} else {\n";
+        $right = $this->kept($this->emit($other, "$indent    "), "$indent    ");
+        $known = $isAnd ? "$right == 0.0" : "$right == $right && $right != 0.0";
+        $rest = $isAnd ? '1.0' : '0.0';
+        $this->code .= "$indent    $t = $known ? $value : ($left !== $left || $right !== $right ? NAN : $rest);\n$indent}\n";
+
+        return $t;
     }
 
-    private function unexpected(): Problem
+    /** @param  list<array<mixed>>  $given */
+    private function called(string $name, array $given, string $indent): string
     {
-        $token = $this->tokens[min($this->at, count($this->tokens)) - 1] ?? '';
+        if ($name === 'where') {
+            return $this->where($given[0], $given[1], $given[2], $indent);
+        }
+        $values = array_map(fn (array $tree): string => $this->kept($this->emit($tree, $indent), $indent), $given);
+        $x = $values[0];
 
-        return Problem::call("The formula “{$this->text}” can't be read at “{$token}”.");
+        return match ($name) {
+            'abs', 'sin', 'cos', 'tan', 'atan', 'floor' => $this->kept("$name($x)", $indent),
+            'sqrt' => $this->kept("$x >= 0.0 ? sqrt($x) : NAN", $indent),
+            'ln' => $this->kept("$x > 0.0 ? log($x) : NAN", $indent),
+            'log10' => $this->kept("$x > 0.0 ? log10($x) : NAN", $indent),
+            'exp' => $this->finite("exp($x)", $indent),
+            'asin', 'acos' => $this->kept("$x >= -1.0 && $x <= 1.0 ? $name($x) : NAN", $indent),
+            'atan2' => $this->kept("atan2($x, $values[1])", $indent),
+            'round' => $this->kept("$x >= 0.0 ? floor($x + 0.5) : -floor(0.5 - $x)", $indent),
+            'valid' => $this->kept("$x === $x ? 1.0 : 0.0", $indent),
+            'clip' => $this->extreme('>', [$this->extreme('<', [$x, $values[2]], $indent), $values[1]], $indent),
+            default => $this->extreme($name === 'min' ? '<' : '>', $values, $indent),
+        };
+    }
+
+    /** @param  list<string>  $values */
+    private function extreme(string $sign, array $values, string $indent): string
+    {
+        $best = array_shift($values);
+        foreach ($values as $value) {
+            $best = $this->kept("$best !== $best || $value !== $value ? NAN : ($value $sign $best ? $value : $best)", $indent);
+        }
+
+        return (string) $best;
+    }
+
+    /**
+     * @param  array<mixed>  $condition
+     * @param  array<mixed>  $yes
+     * @param  array<mixed>  $no
+     */
+    private function where(array $condition, array $yes, array $no, string $indent): string
+    {
+        $is = $this->kept($this->emit($condition, $indent), $indent);
+        $t = $this->fresh();
+        $this->code .= "{$indent}if ($is !== $is) {\n$indent    $t = NAN;\n$indent} elseif ($is != 0.0) {\n";
+        $value = $this->emit($yes, "$indent    ");
+        $this->code .= "$indent    $t = $value;\n$indent} else {\n";
+        $value = $this->emit($no, "$indent    ");
+        $this->code .= "$indent    $t = $value;\n$indent}\n";
+
+        return $t;
+    }
+
+    /** What is beyond all numbers is nothing. */
+    private function finite(string $expression, string $indent): string
+    {
+        $t = $this->kept($expression, $indent);
+        $this->code .= "{$indent}if ($t - $t !== 0.0) {\n$indent    $t = NAN;\n$indent}\n";
+
+        return $t;
+    }
+
+    /** What is used more than once is computed once. */
+    private function kept(string $expression, string $indent): string
+    {
+        if (preg_match('/^\$[tvl]\d+$/', $expression)) {
+            return $expression;
+        }
+        $t = $this->fresh();
+        $this->code .= "$indent$t = $expression;\n";
+
+        return $t;
+    }
+
+    private function fresh(): string
+    {
+        return '$t'.$this->temporary++;
     }
 }

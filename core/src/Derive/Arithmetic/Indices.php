@@ -19,12 +19,12 @@ final class Indices
             '(nir - rededge) / (nir + rededge)',
             'Gitelson & Merzlyak 1994, Journal of Plant Physiology 143:286–292',
         ],
-        'ci-green' => [
+        'cig' => [
             'chlorophyll index of green',
             'nir / green - 1',
             'Gitelson, Gritz & Merzlyak 2003, Journal of Plant Physiology 160:271–282',
         ],
-        'ci-rededge' => [
+        'cire' => [
             'chlorophyll index of the red edge',
             'nir / rededge - 1',
             'Gitelson, Gritz & Merzlyak 2003, Journal of Plant Physiology 160:271–282',

@@ -95,12 +95,18 @@ final class Tar extends PackedFiles
                     $left -= strlen($this->take($handle, min($left, 1 << 20)));
                 }
             }
-            if ($count === 0) {
+            // what is cut off between two files has no blocks of zeros at its end; plain archives of some writers have none either
+            if ($count === 0 || ($header === '' && $this->isPacked())) {
                 throw $this->broken();
             }
         } finally {
             gzclose($handle);
         }
+    }
+
+    private function isPacked(): bool
+    {
+        return @file_get_contents($this->path, false, null, 0, 2) === "\x1F\x8B";
     }
 
     /** @param  resource  $handle */
