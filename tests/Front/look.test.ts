@@ -25,6 +25,9 @@ test('an image is shown in near infrared, red and green where it has them, in it
     expect(usualBands(item(1, ['hh', 'hv', 'vv']))).toEqual([1, 2, 3]);
     expect(usualBands(item(1, [null, null, null]))).toEqual([3, 2, 1]);
     expect(usualBands(item(1, ['ndvi']))).toBeNull();
+    const measures = item(1, [null, null, null]);
+    measures.raster.bands.forEach((band, i) => (band.label = ['slope', 'aspect', 'shade'][i]!));
+    expect(usualBands(measures)).toBeNull();
 });
 
 test('a phase is no colour among others', () => {

@@ -43,7 +43,7 @@ final class FormulaOfBands implements LocalKind
                         .'valid(x), nodata, pi, abs, sqrt, exp, ln, log10, sin, cos, tan, asin, acos, atan, atan2, min, max, clip(x, least, greatest), '
                         .'round, floor, and every index by its name, as ndvi(before). Lines may also be parted by semicolons.',
                     required: true,
-                ),
+                )->ofLines(),
                 Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
             ],
             [new Port('result', PortType::Image, 'A band for each line, in its order.')],

@@ -25,6 +25,7 @@ final readonly class Setting
         public array $meanings = [],
         public bool $ofImage = false,
         public ?Service $service = null,
+        public bool $hasLines = false,
     ) {}
 
     public static function number(
@@ -107,6 +108,12 @@ final readonly class Setting
         return $this->with(service: $service);
     }
 
+    /** The setting is a text of several lines. */
+    public function ofLines(): self
+    {
+        return $this->with(hasLines: true);
+    }
+
     private function with(mixed ...$changes): self
     {
         return new self(...[...get_object_vars($this), ...$changes]);
@@ -156,6 +163,7 @@ final readonly class Setting
             'meanings' => $this->meanings ?: null,
             'ofImage' => $this->ofImage ?: null,
             'service' => $this->service?->value,
+            'lines' => $this->hasLines ?: null,
         ], fn (mixed $value): bool => $value !== null);
     }
 

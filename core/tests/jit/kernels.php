@@ -19,7 +19,7 @@ use Chorometra\Core\Deliver\Polygons\Region;
 use Chorometra\Core\Deliver\Polygons\Simplify;
 use Chorometra\Core\Derive\Arithmetic\Formula;
 use Chorometra\Core\Derive\Arithmetic\Indices;
-use Chorometra\Core\Derive\Filter;
+use Chorometra\Core\Derive\WindowFilter;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\Predictor;
@@ -168,7 +168,7 @@ for ($round = 0; $round < 4; $round++) {
     [$light, $slope] = SlopeLight::over($values, $rows, $plain->spec()->grid, 38.0, 152.0);
     $hash('light', [$light, $slope]);
     foreach (['mean', 'median', 'gaussian', 'minimum', 'maximum', 'deviation', 'edge'] as $filter) {
-        $hash("filter $filter", Filter::filtered($values, $rows, $filter, $filter === 'edge' ? 1 : 3, 0.8));
+        $hash("filter $filter", WindowFilter::filtered($values, $rows, $filter, $filter === 'edge' ? 1 : 3, 0.8));
     }
     $hash('softened', Terrain::softened($second, $light, $count, 0.6, 0.3));
     $hash('powered', Terrain::powered($second, $light, $count, 0.6, 0.7));

@@ -54,6 +54,11 @@ function withUnit(value: number, unit: string | null): string {
     if (unit === 's') return `${number(value, 3)} s`;
     return unit === null ? number(value) : unit === '°' ? `${number(value)}°` : `${number(value)} ${unit}`;
 }
+/** Of all bands; null where they differ, and each tells its own. */
+function unitOf(rows: Of<'bands'>['rows']): string | null {
+    const units = new Set(rows.map((row) => row.unit));
+    return units.size === 1 ? ([...units][0]?.replace(/^reflectance$/, 'reflectance, %') ?? '') : null;
+}
 const cell = (value: number | string | null) => (typeof value === 'number' ? number(value) : (value ?? '–'));
 function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows']): string {
     if (row.points !== undefined) return `${row.points} points`;
@@ -82,7 +87,7 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
             <table class="w-full">
                 <caption class="text-left text-ink-2">
                     {{
-                        [table.label, table.rows[0]?.unit?.replace(/^reflectance$/, 'reflectance, %')].filter(Boolean).join(', ') || 'values'
+                        [table.label, unitOf(table.rows)].filter(Boolean).join(', ') || 'values'
                     }}
                 </caption>
                 <thead>
@@ -93,7 +98,7 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
                 </thead>
                 <tbody>
                     <tr v-for="row in table.rows" :key="row.band" class="border-t border-line">
-                        <td class="py-0.5 whitespace-nowrap">{{ row.band }}</td>
+                        <td class="py-0.5 whitespace-nowrap">{{ unitOf(table.rows) === null && row.unit ? `${row.band}, ${row.unit}` : row.band }}</td>
                         <td
                             v-for="(value, i) in [row.mean, row.deviation, row.minimum, row.maximum]"
                             :key="i"

@@ -49,6 +49,17 @@ function tick(choice: string, on: boolean): void {
                 >
             </div>
         </fieldset>
+        <label v-else-if="setting.lines" class="block text-ink-2"
+            >{{ setting.name.replaceAll('-', ' ') }}
+            <textarea
+                class="field mt-0.5 block text-ink"
+                rows="5"
+                spellcheck="false"
+                :value="text"
+                :data-lines="setting.name"
+                @change="emit('set', ($event.target as HTMLTextAreaElement).value)"
+            />
+        </label>
         <div v-else class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2">
             <label :for="id" class="text-ink-2">{{ name }}</label>
             <select v-if="setting.type === 'choice'" :id="id" class="field" :value="value" @change="emit('set', read($event))">

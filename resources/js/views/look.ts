@@ -44,6 +44,8 @@ export function usualBands(item: RasterItem, natural = false): [number, number, 
     if (numbers.every((number) => number !== undefined)) return numbers as [number, number, number];
     const radar = ['hh', 'hv', 'vv'].map(by);
     if (radar.every((number) => number !== undefined)) return radar as [number, number, number];
+    // measures of different kinds make no colour together
+    if (item.raster.bands.some((band) => !band.role && band.label !== `band ${band.number}`)) return null;
     // a phase says nothing as a colour among others
     if (item.raster.bands.some((band) => band.unit === 'rad')) return null;
     const count = item.raster.bands.length;

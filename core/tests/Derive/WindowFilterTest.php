@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Derive;
 
-use Chorometra\Core\Derive\Filter;
+use Chorometra\Core\Derive\WindowFilter;
 use Chorometra\Core\Derive\Windows\Gaussian;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Rows;
@@ -10,7 +10,7 @@ use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
 
 /** Filters against scipy.ndimage on one image (fixtures/d_filters.json), and by brute force where there are holes. */
-final class FilterTest extends TestCase
+final class WindowFilterTest extends TestCase
 {
     /** @return array<string, array{string, string, array<string, float|int>}> */
     public static function cases(): array
@@ -59,7 +59,7 @@ final class FilterTest extends TestCase
         }
         foreach ([1, 2, 6] as $half) {
             foreach (['mean', 'median', 'minimum', 'maximum', 'deviation'] as $filter) {
-                $made = Filter::filtered($values, new Rows($width, $height), $filter, $half, 1.0);
+                $made = WindowFilter::filtered($values, new Rows($width, $height), $filter, $half, 1.0);
                 self::assertClose(self::slowly($values, $width, $height, $filter, $half), $made, 1e-9, "$filter $half");
             }
         }
@@ -67,12 +67,12 @@ final class FilterTest extends TestCase
         $half = Gaussian::reach(0.7);
         self::assertSame(3, $half);
         self::assertEqualsWithDelta(1.0, array_sum($weights), 1e-12);
-        $made = Filter::filtered($values, new Rows($width, $height), 'gaussian', $half, 0.7);
+        $made = WindowFilter::filtered($values, new Rows($width, $height), 'gaussian', $half, 0.7);
         self::assertClose(self::slowly($values, $width, $height, 'gaussian', $half, $weights), $made, 1e-9);
         // beside a hole there is no edge where the ground is even
         $even = array_fill(0, $width * $height, 3.0);
         $even[5 * $width + 4] = NAN;
-        $edges = Filter::filtered($even, new Rows($width, $height), 'edge', 1, 1.0);
+        $edges = WindowFilter::filtered($even, new Rows($width, $height), 'edge', 1, 1.0);
         self::assertSame(0.0, array_sum(array_filter($edges, fn (float $value): bool => ! is_nan($value))));
         self::assertNan($edges[5 * $width + 4]);
     }
@@ -83,8 +83,8 @@ final class FilterTest extends TestCase
         $values = array_map(fn (int $i): float => ($i * 37 % 23) - 3.0, range(0, $width * $height - 1));
         foreach (['mean', 'median', 'gaussian', 'minimum', 'maximum', 'deviation', 'edge'] as $filter) {
             $half = $filter === 'edge' ? 1 : 2;
-            $whole = Filter::filtered($values, new Rows($width, $height), $filter, $half, 0.5);
-            $part = Filter::filtered(array_slice($values, 3 * $width, 7 * $width), new Rows($width, 3, 5, 2, 2), $filter, $half, 0.5);
+            $whole = WindowFilter::filtered($values, new Rows($width, $height), $filter, $half, 0.5);
+            $part = WindowFilter::filtered(array_slice($values, 3 * $width, 7 * $width), new Rows($width, 3, 5, 2, 2), $filter, $half, 0.5);
             self::assertClose(array_slice($whole, 5 * $width, 3 * $width), $part, 1e-12, $filter);
         }
     }

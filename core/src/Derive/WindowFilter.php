@@ -22,7 +22,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** What the window around each pixel says: smoothed, the least or the greatest, how much it varies, or where it changes. */
-final class Filter implements LocalKind
+final class WindowFilter implements LocalKind
 {
     private const SIZED = 'filter=mean|median|minimum|maximum|deviation';
 
