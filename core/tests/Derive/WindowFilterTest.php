@@ -63,6 +63,12 @@ final class WindowFilterTest extends TestCase
                 self::assertClose(self::slowly($values, $width, $height, $filter, $half), $made, 1e-9, "$filter $half");
             }
         }
+        // whole numbers go through a histogram that moves along
+        $whole = array_map(fn (float $value): float => 4.0 * $value, $values);
+        foreach ([1, 3] as $half) {
+            $made = WindowFilter::filtered($whole, new Rows($width, $height), 'median', $half, 1.0);
+            self::assertSame(array_map(strval(...), self::slowly($whole, $width, $height, 'median', $half)), array_map(strval(...), $made));
+        }
         $weights = Gaussian::weights(0.7);
         $half = Gaussian::reach(0.7);
         self::assertSame(3, $half);

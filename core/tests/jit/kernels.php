@@ -170,6 +170,8 @@ for ($round = 0; $round < 4; $round++) {
     foreach (['mean', 'median', 'gaussian', 'minimum', 'maximum', 'deviation', 'edge'] as $filter) {
         $hash("filter $filter", WindowFilter::filtered($values, $rows, $filter, $filter === 'edge' ? 1 : 3, 0.8));
     }
+    $counts = array_map(fn (int $code): float => (float) $code, array_slice($codes, 0, $width * $height));
+    $hash('filter median of counts', WindowFilter::filtered($counts, $rows, 'median', 2, 1.0));
     $hash('softened', Terrain::softened($second, $light, $count, 0.6, 0.3));
     $hash('powered', Terrain::powered($second, $light, $count, 0.6, 0.7));
     $hash('levelled', Terrain::levelled($second, $light, $count, 0.2, 0.1));

@@ -2,9 +2,17 @@
 
 namespace Chorometra\Core\Derive\Windows;
 
-/** The middle value of square windows, nodata left out; of an even number the mean of the two in the middle. */
+/**
+ * The middle value of square windows, nodata left out; of an even number the mean of the two in the middle.
+ *
+ * Where values are whole numbers of some range, a histogram moves along and its middle is followed: Huang, Yang & Tang 1979, IEEE Transactions on
+ * Acoustics, Speech, and Signal Processing 27:13–18 (from memory). Else each window is sorted.
+ */
 final class Median
 {
+    /** Whole numbers that a histogram may hold. */
+    private const MOST_BINS = 1 << 16;
+
     /**
      * @param  list<float>  $padded  $rows of $width pixels, with half of $size more on every side
      * @return list<float> NaN where all is nodata
@@ -12,6 +20,10 @@ final class Median
     public static function of(array $padded, int $width, int $rows, int $size): array
     {
         $wide = $width + $size - 1;
+        $whole = self::whole($padded, count($padded));
+        if ($whole !== null) {
+            return self::moving($whole[0], $width, $rows, $size, $whole[1], $whole[2]);
+        }
         $out = array_fill(0, $rows * $width, NAN);
         for ($row = 0, $at = 0; $row < $rows; $row++) {
             for ($col = 0; $col < $width; $col++, $at++) {
@@ -41,6 +53,113 @@ final class Median
             for ($i = $from + $row * $wide, $end = $i + $size; $i < $end; $i++) {
                 if ($values[$i] === $values[$i]) {
                     $out[] = $values[$i];
+                }
+            }
+        }
+
+        return $out;
+    }
+
+    /**
+     * Whole numbers counted from the least, −1 for nodata; the least, and how many there may be. Null where there are others, or too many.
+     *
+     * @param  list<float>  $values
+     * @return array{list<int>, float, int}|null
+     */
+    private static function whole(array $values, int $count): ?array
+    {
+        $least = INF;
+        $most = -INF;
+        for ($i = 0; $i < $count; $i++) {
+            $value = $values[$i];
+            if ($value < $least) {
+                $least = $value;
+            }
+            if ($value > $most) {
+                $most = $value;
+            }
+        }
+        if (! ($most - $least < self::MOST_BINS)) {
+            return null;
+        }
+        $codes = array_fill(0, $count, -1);
+        for ($i = 0; $i < $count; $i++) {
+            if ($values[$i] === $values[$i]) {
+                $code = (int) ($values[$i] - $least);
+                if ($least + $code !== $values[$i]) {
+                    return null;
+                }
+                $codes[$i] = $code;
+            }
+        }
+
+        return [$codes, $least, (int) ($most - $least) + 1];
+    }
+
+    /**
+     * @param  list<int>  $codes  $rows of $width pixels, with half of $size more on every side; −1 for nodata
+     * @return list<float>
+     */
+    private static function moving(array $codes, int $width, int $rows, int $size, float $least, int $number): array
+    {
+        $wide = $width + $size - 1;
+        $out = array_fill(0, $rows * $width, NAN);
+        $bins = array_fill(0, $number, 0);
+        for ($row = 0, $at = 0; $row < $rows; $row++) {
+            $start = $row * $wide;
+            $last = $start + ($size - 1) * $wide;
+            // the middle as far as it is known, how many lie below it, and how many there are
+            $middle = $below = $count = 0;
+            for ($from = $start; $from <= $last; $from += $wide) {
+                for ($i = $from, $end = $from + $size; $i < $end; $i++) {
+                    if ($codes[$i] > -1) {
+                        $bins[$codes[$i]]++;
+                        $count++;
+                    }
+                }
+            }
+            for ($col = 0; $col < $width; $col++, $at++) {
+                if ($col > 0) {
+                    for ($i = $start + $col - 1, $end = $last + $col; $i < $end; $i += $wide) {
+                        $code = $codes[$i];
+                        if ($code > -1) {
+                            $bins[$code]--;
+                            $count--;
+                            $below -= $code < $middle ? 1 : 0;
+                        }
+                        $code = $codes[$i + $size];
+                        if ($code > -1) {
+                            $bins[$code]++;
+                            $count++;
+                            $below += $code < $middle ? 1 : 0;
+                        }
+                    }
+                }
+                if ($count > 0) {
+                    $half = ($count + 1) >> 1;
+                    // fewer than half lie below the lower middle, and half or more up to it
+                    while ($below >= $half) {
+                        $middle--;
+                        $below -= $bins[$middle];
+                    }
+                    while ($below + $bins[$middle] < $half) {
+                        $below += $bins[$middle];
+                        $middle++;
+                    }
+                    $upper = $middle;
+                    if (($count & 1) === 0 && $below + $bins[$middle] === $half) {
+                        do {
+                            $upper++;
+                        } while ($bins[$upper] === 0);
+                    }
+                    $out[$at] = $least + 0.5 * ($middle + $upper);
+                }
+            }
+            for ($from = $start + $width - 1; $from <= $last + $width - 1; $from += $wide) {
+                for ($i = $from, $end = $from + $size; $i < $end; $i++) {
+                    if ($codes[$i] > -1) {
+                        $bins[$codes[$i]] = 0;
+                    }
                 }
             }
         }
