@@ -46,6 +46,23 @@ class MigrationTest extends TestCase
         self::assertEquals($settings, $now());
     }
 
+    public function test_places_that_were_marked_stay_when_they_are_called_pegs(): void
+    {
+        $study = $this->study();
+        $peg = $study->pegs()->create(['letter' => 'A', 'name' => 'jetty', 'signature' => 'pasture', 'x' => 435_000.5, 'y' => 6_068_000.25]);
+        $before = DB::table('pegs')->get()->all();
+        /** @var Migration&object{up: callable, down: callable} $migration */
+        $migration = require database_path('migrations/2026_11_27_100000_pegs.php');
+        $migration->down();
+        self::assertEquals($before, DB::table('pins')->get()->all());
+        $migration->up();
+        self::assertEquals($before, DB::table('pegs')->get()->all());
+        self::assertSame('jetty', $peg->refresh()->name);
+        // a study that goes takes its pegs along, as before
+        $study->delete();
+        self::assertSame(0, DB::table('pegs')->count());
+    }
+
     public function test_areas_and_check_points_become_drawings_and_nothing_turns_stale_by_it(): void
     {
         [$study, $ground] = $this->ground();

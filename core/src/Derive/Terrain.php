@@ -5,6 +5,7 @@ namespace Chorometra\Core\Derive;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Step\Call;
@@ -61,6 +62,9 @@ final class Terrain implements LocalKind
         $image = $call->image('elevation');
         $spec = $image->spec();
         $grid = $spec->grid;
+        if ($spec->content !== Content::Image) {
+            throw Problem::input("{$image->name()} holds codes, not heights.", 'elevation');
+        }
         if (count($spec->bands) !== 1) {
             throw Problem::input("{$image->name()} has several bands; an elevation model has one.", 'elevation');
         }

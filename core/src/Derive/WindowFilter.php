@@ -8,6 +8,7 @@ use Chorometra\Core\Derive\Windows\Median;
 use Chorometra\Core\Derive\Windows\Sobel;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Step\Call;
@@ -60,6 +61,9 @@ final class WindowFilter implements LocalKind
     {
         $image = $call->image();
         $spec = $image->spec();
+        if ($spec->content !== Content::Image) {
+            throw Problem::input("{$image->name()} holds codes, which have no middle and no mean: take an image of values.", 'image');
+        }
         $filter = $call->text('filter');
         $size = $filter === 'edge' ? 3 : $call->whole('size');
         if ($size % 2 === 0) {

@@ -60,7 +60,8 @@ final class SlopeLight
     }
 
     /**
-     * Horn's third-order differences as rises; see incidence(), which goes on from them.
+     * Horn's third-order differences as rises. incidence() goes from the same differences to the light at once, without two more arrays
+     * to write and read.
      *
      * @param  list<float>  $dem  $rows of $width heights, with one row above and one below
      * @param  list<array{float, float, float, float}>  $axes  by row

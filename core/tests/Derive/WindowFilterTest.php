@@ -5,6 +5,8 @@ namespace Chorometra\Core\Tests\Derive;
 use Chorometra\Core\Derive\WindowFilter;
 use Chorometra\Core\Derive\Windows\Gaussian;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -106,6 +108,10 @@ final class WindowFilterTest extends TestCase
         self::assertSame('size', $this->problem(2, 'The window has no middle with a side of 4', $call(['size' => 4]))->about);
         self::assertSame('size', $this->problem(2, 'it must lie between 3 and 101', $call(['size' => 501]))->about);
         self::assertSame('bands', $this->problem(3, 'has no band swir1', $call(['bands' => 'swir1']))->about);
+        $map = $this->raster('map.tif', RasterSpec::classes(self::grid(2, 1), new Legend([1 => ['name' => 'wood', 'colour' => '#224400']])), [[1, 1]]);
+        $out = ['result' => "$this->folder/x.tif"];
+        $this->problem(3, 'holds codes, which have no middle', fn () => $this->compute('derive.filter', ['image' => $map], [], $out));
+        $this->problem(3, 'holds codes, not heights', fn () => $this->compute('derive.terrain', ['elevation' => $map], [], $out));
     }
 
     /**
