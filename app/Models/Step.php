@@ -106,7 +106,7 @@ class Step extends Model
 
     public function declaration(): Declaration
     {
-        return Registry::get($this->kind)->declaration();
+        return Registry::declaration($this->kind);
     }
 
     public function isBusy(): bool

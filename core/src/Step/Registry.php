@@ -10,6 +10,9 @@ final class Registry
     /** @var array<string, Kind>|null */
     private static ?array $kinds = null;
 
+    /** @var array<string, Declaration> by id */
+    private static array $declarations = [];
+
     /** @return array<string, Kind> by id, in the order of the route */
     public static function all(): array
     {
@@ -27,6 +30,12 @@ final class Registry
         }
 
         return self::$kinds;
+    }
+
+    /** What a kind says of itself, put together once: whoever lists steps asks for many. */
+    public static function declaration(string $id): Declaration
+    {
+        return self::$declarations[$id] ??= self::get($id)->declaration();
     }
 
     public static function get(string $id): Kind
