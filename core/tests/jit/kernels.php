@@ -19,7 +19,10 @@ use Chorometra\Core\Deliver\Polygons\Region;
 use Chorometra\Core\Deliver\Polygons\Simplify;
 use Chorometra\Core\Derive\Arithmetic\Formula;
 use Chorometra\Core\Derive\Arithmetic\Indices;
+use Chorometra\Core\Derive\Arithmetic\LinearForms;
+use Chorometra\Core\Derive\Texture;
 use Chorometra\Core\Derive\WindowFilter;
+use Chorometra\Core\Derive\Windows\CoOccurrence;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\Predictor;
@@ -41,6 +44,7 @@ use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Segment\Runs\Absorb;
 use Chorometra\Core\Segment\Runs\RunMap;
 use Chorometra\Core\Segment\Slice;
+use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\Moments;
 
@@ -172,6 +176,11 @@ for ($round = 0; $round < 4; $round++) {
     }
     $counts = array_map(fn (int $code): float => (float) $code, array_slice($codes, 0, $width * $height));
     $hash('filter median of counts', WindowFilter::filtered($counts, $rows, 'median', 2, 1.0));
+    foreach (['with holes' => $values, 'of counts' => $counts] as $name => $grey) {
+        $hash("texture $name", Texture::measures($grey, $rows, 5, 8, 0.0, 60.0, [[1, 0], [-1, 1]], CoOccurrence::MEASURES));
+    }
+    $hash('comoments', get_object_vars(Comoments::of([$values, $counts, array_reverse($counts)], $count)));
+    $hash('linear forms', LinearForms::of([[0.3, -1.5], [2.0, 1e-3]], [0.1, -7.0])([$values, $counts], $count));
     $hash('softened', Terrain::softened($second, $light, $count, 0.6, 0.3));
     $hash('powered', Terrain::powered($second, $light, $count, 0.6, 0.7));
     $hash('levelled', Terrain::levelled($second, $light, $count, 0.2, 0.1));

@@ -1,0 +1,215 @@
+<?php
+
+namespace Chorometra\Core\Derive;
+
+use Chorometra\Core\Derive\Windows\CoOccurrence;
+use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Learning;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+
+/** How grey levels stand beside each other around each pixel: smooth, grained, or in stripes. */
+final class Texture implements LocalKind
+{
+    private const BINS = 4096;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'derive.texture',
+            'Texture',
+            'Tells by numbers whether the ground around each pixel is smooth, grained or striped: how often grey levels stand beside each other.',
+            [new Port('image', PortType::Image, 'The image.')],
+            [
+                Setting::band('band', '1', 'The band, by role or number.'),
+                Setting::choices('measures', CoOccurrence::MEASURES, ['contrast', 'homogeneity', 'entropy'], 'Which; each becomes a band.'),
+                Setting::whole('size', 7, 'Side of the window, odd.', 'pixels', 3, 51),
+                Setting::whole('levels', 32, 'Grey levels between from and to.', null, 2, 256),
+                Setting::number('from', null, 'Value at which the darkest level begins; below it all is darkest. The 1st percentile when empty.'),
+                Setting::number('to', null, 'Value at which the brightest level ends. The 99th percentile when empty.'),
+                Setting::numbers('directions', 'Directions in which pixels are compared, from north over east; 0, 45, 90 and 135 when empty. Measures are '
+                    .'the mean over them.', '°'),
+                Setting::whole('distance', 1, 'How far apart the pixels of a pair are.', 'pixels', 1, 25),
+            ],
+            [new Port('result', PortType::Image, 'A band for each measure; nodata where the pixel itself has none.')],
+            'Haralick, Shanmugam & Dinstein 1973, IEEE Transactions on Systems, Man, and Cybernetics 3:610–621, symmetric; homogeneity is the inverse '
+                .'difference moment. Percentiles as limits: common practice, no source.',
+            learns: Learning::Overview,
+            example: new Example(['size' => '5', 'levels' => '8']),
+            figures: [
+                Figure::number('from', 'darkest level from'),
+                Figure::number('to', 'brightest level up to'),
+                Figure::list('pairs', 'pairs, columns to the right and rows down'),
+            ],
+            desk: new Desk(4, ['{measures}']),
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $image = $call->image();
+        $spec = $image->spec();
+        if ($spec->content !== Content::Image) {
+            throw Problem::input("{$image->name()} holds codes, which are no grey levels: take an image of values.", 'image');
+        }
+        $index = $call->band('band');
+        $band = $spec->bands[$index];
+        if ($band->part === 'phase') {
+            throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is a phase, which goes round and has no darkest.", 'band');
+        }
+        $size = $call->whole('size');
+        if ($size % 2 === 0) {
+            throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
+        }
+        $distance = $call->whole('distance');
+        if ($distance >= $size) {
+            throw Problem::call("Pixels $distance apart don't lie in a window of $size: take a larger window.", 'distance');
+        }
+        $directions = self::offsets($spec->grid, $call->numbers('directions') ?: [0.0, 45.0, 90.0, 135.0], $distance);
+        $measures = $call->texts('measures');
+        $levels = $call->whole('levels');
+        [$from, $to] = $this->range($call, $index);
+        $half = intdiv($size, 2);
+
+        return new Plan(
+            [new Reading($image, [$index])],
+            ['result' => $spec->measured(array_map(fn (string $measure): Band => new Band(name: $measure), $measures))],
+            fn (array $blocks, Rows $rows): array => [
+                'result' => self::measures($blocks[0], $rows, $size, $levels, $from, $to, $directions, $measures),
+            ],
+            halo: $half,
+            figures: ['from' => $from, 'to' => $to, 'pairs' => array_map(fn (array $offset): string => implode('|', $offset), $directions)],
+        );
+    }
+
+    /**
+     * $size of the window and the number of $levels from $from to $to.
+     *
+     * @param  list<float>  $values  with the halo
+     * @param  list<array{int, int}>  $directions  columns and rows
+     * @param  list<string>  $measures
+     * @return list<list<float>> NaN where the pixel itself is
+     */
+    public static function measures(
+        array $values,
+        Rows $rows,
+        int $size,
+        int $levels,
+        float $from,
+        float $to,
+        array $directions,
+        array $measures,
+    ): array {
+        $codes = CoOccurrence::levels($values, count($values), $from, $to, $levels);
+        $half = intdiv($size, 2);
+        $made = CoOccurrence::measures(self::padded($codes, $rows, $half), $rows->width, $rows->rows, $size, $levels, $directions, $measures);
+        $first = $rows->above * $rows->width;
+
+        return array_map(fn (array $one): array => self::kept($one, $codes, $first, $rows->width * $rows->rows), $made);
+    }
+
+    /**
+     * Columns and rows between the pixels of a pair, for directions on the map.
+     *
+     * @param  list<float>  $directions  degrees from north over east
+     * @return list<array{int, int}>
+     */
+    public static function offsets(Grid $grid, array $directions, int $distance): array
+    {
+        $offsets = [];
+        foreach ($directions as $direction) {
+            if ($direction < 0 || $direction > 360) {
+                throw Problem::call("The direction $direction is none: they go from 0 to 360 degrees.", 'directions');
+            }
+            [$x, $y] = [sin(deg2rad($direction)), cos(deg2rad($direction))];
+            // where the image lies nowhere, north is up
+            [$col, $row] = [$x, -$y];
+            if ($grid->isReferenced() && $grid->controls === null) {
+                [$a, $b] = [$grid->toMap(0.0, 0.0), $grid->toMap(1.0, 1.0)];
+                $pixel = hypot($b[0] - $a[0], $b[1] - $a[1]);
+                [$col, $row] = $grid->toPixel($a[0] + $pixel * $x, $a[1] + $pixel * $y);
+            }
+            $longest = max(abs($col), abs($row));
+            $offset = [(int) round($distance * round($col / $longest, 9)), (int) round($distance * round($row / $longest, 9))];
+            // the opposite is the same pair
+            $offset = $offset[1] < 0 || ($offset[1] === 0 && $offset[0] < 0) ? [-$offset[0], -$offset[1]] : $offset;
+            $offsets[implode('|', $offset)] = $offset;
+        }
+
+        return array_values($offsets);
+    }
+
+    /** @return array{float, float} */
+    private function range(Call $call, int $index): array
+    {
+        $image = $call->image();
+        [$from, $to] = [$call->number('from'), $call->number('to')];
+        if (is_nan($from) || is_nan($to)) {
+            $histogram = Histogram::of($call->learning()->image(), $index, self::BINS, $call->context->part(0.0, 0.2), 0);
+            if ($histogram->pixels === 0) {
+                throw Problem::input("The band {$image->spec()->bands[$index]->label($index + 1)} of {$image->name()} is nodata all over.", 'band');
+            }
+            $from = is_nan($from) ? $histogram->percentile(1) : $from;
+            $to = is_nan($to) ? $histogram->percentile(99) : $to;
+            if ($from === $to && ! is_nan($from) && is_nan($call->number('from')) && is_nan($call->number('to'))) {
+                // one value: one level
+                $to = $from + max(1.0, abs($from));
+            }
+        }
+        if ($from >= $to) {
+            throw Problem::call("Grey levels can't go from $from to $to: from must lie below to.", is_nan($call->number('from')) ? 'to' : 'from');
+        }
+
+        return [$from, $to];
+    }
+
+    /**
+     * Beyond the edge there is nothing.
+     *
+     * @param  list<int>  $codes  with the halo
+     * @return list<int> with $margin more than the rows on every side
+     */
+    private static function padded(array $codes, Rows $rows, int $margin): array
+    {
+        $width = $rows->width;
+        $beside = array_fill(0, $margin, -1);
+        $nothing = array_fill(0, $width + 2 * $margin, -1);
+        $lines = [];
+        for ($row = $rows->above - $margin; $row < $rows->above + $rows->rows + $margin; $row++) {
+            $isThere = $row >= 0 && $row < $rows->above + $rows->rows + $rows->below;
+            array_push($lines, ...($isThere ? [$beside, array_slice($codes, $row * $width, $width), $beside] : [$nothing]));
+        }
+
+        return array_merge(...$lines);
+    }
+
+    /**
+     * @param  list<float>  $made
+     * @param  list<int>  $codes  whose pixels begin at $first
+     * @return list<float>
+     */
+    private static function kept(array $made, array $codes, int $first, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($codes[$first + $i] < 0) {
+                $made[$i] = NAN;
+            }
+        }
+
+        return $made;
+    }
+}

@@ -1,0 +1,313 @@
+<?php
+
+namespace Chorometra\Core\Derive\Windows;
+
+/**
+ * How often grey levels stand beside each other in the window around each pixel, in one direction and its opposite, and what follows from it.
+ * Pairs of which one is nodata, or lies beyond the edge, are left out.
+ *
+ * Sums over pairs move along and are exact: what goes in are whole numbers. Moments of the counts themselves (asm, entropy) follow a table of pairs
+ * that moves along each row.
+ *
+ * Source: Haralick, Shanmugam & Dinstein 1973, IEEE Transactions on Systems, Man, and Cybernetics 3:610–621. Homogeneity is their inverse
+ * difference moment, entropy is in natural logarithms.
+ */
+final class CoOccurrence
+{
+    public const MEASURES = ['contrast', 'dissimilarity', 'homogeneity', 'asm', 'energy', 'entropy', 'correlation'];
+
+    /** What homogeneity counts in, so that its sums are exact. */
+    private const FINE = 2.0 ** 40;
+
+    /**
+     * Grey levels of values, −1 for nodata; what is beyond the range belongs to the outermost.
+     *
+     * @param  list<float>  $values
+     * @return list<int>
+     */
+    public static function levels(array $values, int $count, float $from, float $to, int $levels): array
+    {
+        $codes = array_fill(0, $count, -1);
+        $factor = $levels / ($to - $from);
+        $last = $levels - 1;
+        for ($i = 0; $i < $count; $i++) {
+            $value = $values[$i];
+            if ($value === $value) {
+                $code = $factor * ($value - $from);
+                $codes[$i] = $code < 0.0 ? 0 : ($code >= $last ? $last : (int) $code);
+            }
+        }
+
+        return $codes;
+    }
+
+    /**
+     * The mean of each measure over directions in which it is defined.
+     *
+     * @param  list<int>  $codes  $rows of $width pixels, with half of $size more on every side; −1 for nodata
+     * @param  list<array{int, int}>  $directions  columns and rows from a pixel to the other of its pair
+     * @param  list<string>  $measures
+     * @return list<list<float>> NaN where there is no pair, and for the correlation of a window of one level
+     */
+    public static function measures(array $codes, int $width, int $rows, int $size, int $levels, array $directions, array $measures): array
+    {
+        $parts = array_map(fn (array $to): array => self::direction($codes, $width, $rows, $size, $levels, $to[0], $to[1], $measures), $directions);
+
+        return array_map(fn (int $k): array => self::mean(array_column($parts, $k), $width * $rows), array_keys($measures));
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @param  list<string>  $measures
+     * @return list<list<float>>
+     */
+    private static function direction(array $codes, int $width, int $rows, int $size, int $levels, int $cols, int $down, array $measures): array
+    {
+        if ($down < 0) {
+            [$cols, $down] = [-$cols, -$down];
+        }
+        $wide = $width + $size - 1;
+        $high = $rows + $size - 1;
+        $keys = self::pairs($codes, $wide, $high, $levels, $cols, $down);
+        $across = $size - abs($cols);
+        $along = $size - $down;
+        $box = fn (\Closure $of): array => self::box($keys, self::table($levels, $of), $wide, $width, $rows, $across, $along);
+        $number = $box(fn (int $a, int $b): float => 1.0);
+        $counts = array_intersect($measures, ['asm', 'energy', 'entropy']) === []
+            ? [[], []]
+            : self::counts($keys, $wide, $width, $rows, $across, $along, $levels);
+
+        return array_map(fn (string $measure): array => match ($measure) {
+            'contrast' => self::shares($box(fn (int $a, int $b): float => ($a - $b) ** 2), $number, 1.0),
+            'dissimilarity' => self::shares($box(fn (int $a, int $b): float => abs($a - $b)), $number, 1.0),
+            'homogeneity' => self::shares($box(fn (int $a, int $b): float => round(self::FINE / (1 + ($a - $b) ** 2))), $number, 1.0 / self::FINE),
+            'correlation' => self::correlation(
+                $number,
+                $box(fn (int $a, int $b): float => $a + $b),
+                $box(fn (int $a, int $b): float => $a * $a + $b * $b),
+                $box(fn (int $a, int $b): float => $a * $b),
+                count($number),
+            ),
+            'entropy' => $counts[1],
+            'energy' => array_map(sqrt(...), $counts[0]),
+            default => $counts[0],
+        }, $measures);
+    }
+
+    /**
+     * A number for each pair, whichever way round: levels that are alike first, one more than all for none. It stands at its upper row and left
+     * column.
+     *
+     * $wide columns and $high rows; the other of a pair lies $cols to the right and $down, which is not negative, below.
+     *
+     * @param  list<int>  $codes
+     * @return list<int>
+     */
+    private static function pairs(array $codes, int $wide, int $high, int $levels, int $cols, int $down): array
+    {
+        $none = $levels + $levels * $levels;
+        $keys = array_fill(0, $wide * $high, $none);
+        $first = $cols < 0 ? -$cols : 0;
+        $second = $down * $wide + ($cols > 0 ? $cols : 0);
+        $last = $wide - ($cols < 0 ? -$cols : $cols);
+        for ($row = 0; $row < $high - $down; $row++) {
+            for ($i = $row * $wide, $end = $i + $last; $i < $end; $i++) {
+                $a = $codes[$i + $first];
+                $b = $codes[$i + $second];
+                if ($a > -1 && $b > -1) {
+                    $keys[$i] = $a === $b ? $a : $levels + ($a < $b ? $a * $levels + $b : $b * $levels + $a);
+                }
+            }
+        }
+
+        return $keys;
+    }
+
+    /**
+     * @param  \Closure(int, int): float  $of
+     * @return list<float> by the number of the pair; 0 for none
+     */
+    private static function table(int $levels, \Closure $of): array
+    {
+        $table = array_map(fn (int $level): float => $of($level, $level), range(0, $levels - 1));
+        for ($a = 0; $a < $levels; $a++) {
+            for ($b = 0; $b < $levels; $b++) {
+                $table[] = $of($a, $b);
+            }
+        }
+        $table[] = 0.0;
+
+        return $table;
+    }
+
+    /**
+     * Sums over the pairs of each window, which has $across columns and $along rows of them.
+     *
+     * @param  list<int>  $keys  $wide columns
+     * @param  list<float>  $table  whole numbers
+     * @return list<float> $rows of $width
+     */
+    private static function box(array $keys, array $table, int $wide, int $width, int $rows, int $across, int $along): array
+    {
+        $out = array_fill(0, $width * $rows, 0.0);
+        $sums = array_fill(0, $wide, 0.0);
+        for ($row = 0; $row < $along - 1; $row++) {
+            for ($col = 0, $k = $row * $wide; $col < $wide; $col++, $k++) {
+                $sums[$col] += $table[$keys[$k]];
+            }
+        }
+        $back = ($along - 1) * $wide;
+        for ($row = 0, $at = 0; $row < $rows; $row++) {
+            $sum = 0.0;
+            $from = $row * $wide;
+            for ($col = 0, $k = $from + $back; $col < $across - 1; $col++, $k++) {
+                $sums[$col] += $table[$keys[$k]];
+                $sum += $sums[$col];
+            }
+            for ($col = 0, $next = $across - 1; $col < $width; $col++, $next++, $k++, $at++) {
+                $sums[$next] += $table[$keys[$k]];
+                $sum += $sums[$next];
+                $out[$at] = $sum;
+                $sum -= $sums[$col];
+            }
+            // what lies right of the last window is needed by none
+            for ($col = 0, $k = $from; $col < $next; $col++, $k++) {
+                $sums[$col] -= $table[$keys[$k]];
+            }
+        }
+
+        return $out;
+    }
+
+    /**
+     * Angular second moment and entropy of the pairs of each window.
+     *
+     * See box() for $wide, $width, $rows, $across, $along.
+     *
+     * @param  list<int>  $keys
+     * @return array{list<float>, list<float>}
+     */
+    private static function counts(array $keys, int $wide, int $width, int $rows, int $across, int $along, int $levels): array
+    {
+        $none = $levels + $levels * $levels;
+        $bins = array_fill(0, $none, 0);
+        // n ln n, from 0
+        $logs = array_map(fn (int $n): float => $n === 0 ? 0.0 : $n * log($n), range(0, $across * $along + 1));
+        $asm = $entropy = array_fill(0, $width * $rows, NAN);
+        $down = ($along - 1) * $wide;
+        for ($row = 0, $at = 0; $row < $rows; $row++) {
+            // pairs, those of two levels among them, squares of counts (twice for those of one level), and the sum of n ln n
+            $number = $unlike = $squares = 0;
+            $sum = 0.0;
+            $start = $row * $wide;
+            for ($next = 0; $next < $across + $width - 1; $next++) {
+                for ($k = $start + $next, $end = $k + $down; $k <= $end; $k += $wide) {
+                    $key = $keys[$k];
+                    if ($key < $none) {
+                        $n = $bins[$key];
+                        $bins[$key] = $n + 1;
+                        $sum += $logs[$n + 1] - $logs[$n];
+                        $number++;
+                        if ($key < $levels) {
+                            $squares += 4 * $n + 2;
+                        } else {
+                            $squares += 2 * $n + 1;
+                            $unlike++;
+                        }
+                    }
+                }
+                if ($next < $across - 1) {
+                    continue;
+                }
+                if ($number > 0) {
+                    $asm[$at] = $squares / (2 * $number * $number);
+                    $value = ($logs[$number] + 0.6931471805599453 * $unlike - $sum) / $number;
+                    $entropy[$at] = $value > 0.0 ? $value : 0.0;
+                }
+                $at++;
+                for ($k = $start + $next - $across + 1, $end = $k + $down; $k <= $end; $k += $wide) {
+                    $key = $keys[$k];
+                    if ($key < $none) {
+                        $n = $bins[$key] - 1;
+                        $bins[$key] = $n;
+                        $sum -= $logs[$n + 1] - $logs[$n];
+                        $number--;
+                        if ($key < $levels) {
+                            $squares -= 4 * $n + 2;
+                        } else {
+                            $squares -= 2 * $n + 1;
+                            $unlike--;
+                        }
+                    }
+                }
+            }
+            // what the last window still holds
+            for ($col = $width; $col < $across + $width - 1; $col++) {
+                for ($k = $start + $col, $end = $k + $down; $k <= $end; $k += $wide) {
+                    if ($keys[$k] < $none) {
+                        $bins[$keys[$k]] = 0;
+                    }
+                }
+            }
+        }
+
+        return [$asm, $entropy];
+    }
+
+    /**
+     * @param  list<float>  $sums
+     * @param  list<float>  $number
+     * @return list<float> NaN where there is nothing
+     */
+    private static function shares(array $sums, array $number, float $unit): array
+    {
+        foreach ($sums as $i => $sum) {
+            $sums[$i] = $number[$i] > 0.0 ? $unit * $sum / $number[$i] : NAN;
+        }
+
+        return $sums;
+    }
+
+    /**
+     * Of counts that are symmetric, where both of a pair have one mean and one variance.
+     *
+     * @param  list<float>  $number
+     * @param  list<float>  $sums  of both levels
+     * @param  list<float>  $squares  of both, added
+     * @param  list<float>  $products
+     * @return list<float>
+     */
+    private static function correlation(array $number, array $sums, array $squares, array $products, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $n = $number[$i];
+            $both = $sums[$i] * $sums[$i];
+            $variance = 2.0 * $n * $squares[$i] - $both;
+            $sums[$i] = $variance > 0.0 ? (4.0 * $n * $products[$i] - $both) / $variance : NAN;
+        }
+
+        return $sums;
+    }
+
+    /**
+     * @param  list<list<float>>  $parts
+     * @return list<float>
+     */
+    private static function mean(array $parts, int $count): array
+    {
+        if (count($parts) === 1) {
+            return $parts[0];
+        }
+        $sums = $numbers = array_fill(0, $count, 0.0);
+        foreach ($parts as $part) {
+            for ($i = 0; $i < $count; $i++) {
+                if ($part[$i] === $part[$i]) {
+                    $sums[$i] += $part[$i];
+                    $numbers[$i] += 1.0;
+                }
+            }
+        }
+
+        return self::shares($sums, $numbers, 1.0);
+    }
+}
