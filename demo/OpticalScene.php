@@ -221,6 +221,12 @@ final class OpticalScene
         return self::halve($this->moved($this->through($this->grounds($band, $this->light()), $band, $hasBank)), Landscape::SIZE);
     }
 
+    /** @return list<float> reflectance above the air at 10 m: what a sharpened band should be */
+    public function fine(int $band): array
+    {
+        return $this->moved($this->reflectances($band, $this->light()));
+    }
+
     /** @return list<int> counts of a band at 20 m with all its lines right */
     public function countsOf(int $band): array
     {

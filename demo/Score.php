@@ -2,6 +2,7 @@
 
 namespace Chorometra\Demo;
 
+use Chorometra\Core\Derive\Sharpening\Injection;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Engine\Runner;
@@ -32,7 +33,7 @@ final class Score
     public function table(): array
     {
         foreach (['orvane-2031' => 'first', 'orvane-2033' => 'second'] as $name => $short) {
-            $this->run('gather.bundle', ['image' => Simulator::bundle($this->demo, $name)], [], ['result' => "$this->folder/$short"]);
+            $this->run('gather.bundle', ['image' => Simulator::bundle($this->demo, $name)], ['groups' => 'multispectral,pan'], ['result' => "$this->folder/$short"]);
             $this->run('correct.calibrate', ['image' => "$this->folder/$short/multispectral.tif"], [], ['result' => "$this->folder/$short.tif"]);
         }
         Elevation::write("$this->folder/heights.tif", $this->context);
@@ -48,6 +49,7 @@ final class Score
             ...$this->gaps(),
             ...$this->speckle(),
             ...$this->geocode(),
+            ...$this->sharpen(),
         ];
     }
 
@@ -213,6 +215,37 @@ final class Score
     }
 
     /** @return list<array{correction: string, measure: string, before: float, after: float}> */
+    private function sharpen(): array
+    {
+        $this->run('correct.calibrate', ['image' => "$this->folder/first/pan.tif"], [], ['result' => "$this->folder/pan.tif"]);
+        $given = ['image' => "$this->folder/first.tif"];
+        $bands = ['bands' => 'blue,green,red'];
+        $this->run('gather.reproject', $given + ['align-to' => "$this->folder/pan.tif"], ['resampling' => 'cubic'], ['result' => "$this->folder/cubic.tif"]);
+        foreach (Injection::METHODS as $method) {
+            $this->run('derive.sharpen', $given + ['pan' => "$this->folder/pan.tif"], ['method' => $method] + $bands, ['result' => "$this->folder/$method.tif"]);
+        }
+        [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
+        $scene = new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed);
+        $rows = [];
+        foreach (['blue', 'green', 'red'] as $band => $name) {
+            $truth = $scene->fine($band);
+            $found = [];
+            foreach (Injection::METHODS as $method) {
+                $found[$method] = self::rmse($this->whole("$this->folder/$method.tif", $band), $truth);
+            }
+            asort($found);
+            $rows[] = [
+                'correction' => 'sharper picture',
+                'measure' => "$name, RMSE of reflectance at 10 m; best: ".array_key_first($found),
+                'before' => self::rmse($this->whole("$this->folder/cubic.tif", $band), $truth),
+                'after' => min($found),
+            ];
+        }
+
+        return $rows;
+    }
+
+    /** @return list<array{correction: string, measure: string, before: float, after: float}> */
     private function terrain(): array
     {
         $this->run(
@@ -354,12 +387,12 @@ final class Score
     }
 
     /** @return list<float> */
-    private function whole(string $path): array
+    private function whole(string $path, int $band = 0): array
     {
         $image = new GeoTiffImage($path);
         $grid = $image->spec()->grid;
 
-        return Codec::values($image->read(0, new Window(0, 0, $grid->width, $grid->height)), $image->spec()->type, $image->spec()->nodata);
+        return Codec::values($image->read($band, new Window(0, 0, $grid->width, $grid->height)), $image->spec()->type, $image->spec()->nodata);
     }
 
     /**
@@ -378,6 +411,17 @@ final class Score
         }
 
         return $sum / max(1, $count);
+    }
+
+    /**
+     * @param  list<float>  $found
+     * @param  list<float>  $truth
+     */
+    private static function rmse(array $found, array $truth): float
+    {
+        $valid = array_filter($found, fn (float $value): bool => ! is_nan($value));
+
+        return sqrt(array_sum(array_map(fn (float $value, int $i): float => ($value - $truth[$i]) ** 2, $valid, array_keys($valid))) / count($valid));
     }
 
     /**

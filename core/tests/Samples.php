@@ -45,6 +45,9 @@ trait Samples
             'heights' => $this->raster($file, new RasterSpec($grid, [new Band()]), [
                 array_map(fn (float $value): float => 300 * $value, $this->plane($width, $height, $content, 3)),
             ]),
+            'pan' => $this->raster($file, new RasterSpec(self::grid($width, $height)->resized(2 * $width, 2 * $height), [new Band('pan', 'pan', 0.6)]), [
+                $this->plane(2 * $width, 2 * $height, $content, 6),
+            ]),
             'intensity' => $this->raster($file, new RasterSpec($grid, [new Band('vv', 'vv')]), [$this->plane($width, $height, $content, 4)]),
             'quality' => $this->raster($file, new RasterSpec($grid, [new Band('quality')], SampleType::UInt16, null), [
                 array_map(fn (int $code): int => [64, 64 | 8, 64 | 16, 128][$code], $this->codes($width, $height, $content)),

@@ -42,6 +42,7 @@ class TruthTest extends TestCase
             'speckle, lee' => [0.65],
             'speckle, refined-lee' => [0.7],
             'onto the map' => [0.05],
+            'sharper picture' => [0.0015, 0.0015, 0.0015],
         ];
         self::assertSame(array_keys($most), array_values(array_unique(array_column($table, 'correction'))));
         foreach ($table as $row) {

@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
@@ -139,7 +140,7 @@ final class Mosaic implements WholeKind
                             $bands[$band] = $joined;
                         } else {
                             $bands[$band] ??= array_fill(0, $window->pixels(), NAN);
-                            self::put(
+                            Values::put(
                                 $bands[$band],
                                 $joined,
                                 ($piece->row - $window->row) * $window->width + $piece->col - $window->col,
@@ -435,23 +436,6 @@ final class Mosaic implements WholeKind
             if ($value === $value) {
                 $out[$i] += $weights[$i] * $value;
                 $sum[$i] += $weights[$i];
-            }
-        }
-    }
-
-    /**
-     * A piece put into its place, from $at on.
-     *
-     * $width × $height pixels into rows of $stride.
-     *
-     * @param  list<float>  $out
-     * @param  list<float>  $values
-     */
-    private static function put(array &$out, array $values, int $at, int $stride, int $width, int $height): void
-    {
-        for ($y = 0, $k = 0; $y < $height; $y++) {
-            for ($i = $at + $y * $stride, $end = $i + $width; $i < $end; $i++, $k++) {
-                $out[$i] = $values[$k];
             }
         }
     }

@@ -103,6 +103,12 @@ final class GridMapping
             : null;
     }
 
+    /** Whether columns depend on columns and rows on rows only, and rise with them. */
+    public function isAligned(): bool
+    {
+        return $this->affine !== null && $this->affine[2] === 0.0 && $this->affine[4] === 0.0 && $this->affine[1] > 0.0 && $this->affine[5] > 0.0;
+    }
+
     /** @return array{float, float} columns and rows of the other grid that one pixel covers, at the middle of the grid */
     public function footprint(): array
     {

@@ -14,4 +14,19 @@ final class Values
 
         return $image instanceof Computed ? $image->values($band, $window) : Codec::values($image->read($band, $window, $level), $spec->type, $spec->nodata);
     }
+
+    /**
+     * $height rows of $width pixels into rows of $stride, from index $at on.
+     *
+     * @param  list<float>  $out
+     * @param  list<float>  $values
+     */
+    public static function put(array &$out, array $values, int $at, int $stride, int $width, int $height): void
+    {
+        for ($row = 0, $k = 0; $row < $height; $row++) {
+            for ($i = $at + $row * $stride, $end = $i + $width; $i < $end; $i++, $k++) {
+                $out[$i] = $values[$k];
+            }
+        }
+    }
 }

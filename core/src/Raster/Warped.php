@@ -33,6 +33,9 @@ final class Warped implements Computed
 
     private readonly bool $isByArea;
 
+    /** Whether cubic weights can be taken along rows and along columns by themselves; where pixels become much larger, that would be more work. */
+    private readonly bool $isAligned;
+
     /** @var array{Window, list<float>, list<float>}|null positions for the window read last: bands are read in turn */
     private ?array $positions = null;
 
@@ -59,6 +62,7 @@ final class Warped implements Computed
         [$across, $down] = $this->mapping->footprint();
         $this->half = [0.5 * $across, 0.5 * $down];
         $this->isByArea = $resampling === Resampling::Average || $resampling === Resampling::Mode;
+        $this->isAligned = $resampling === Resampling::Cubic && $this->mapping->isAligned() && max($across, $down) <= 2.0;
     }
 
     public function levels(): array
@@ -76,6 +80,9 @@ final class Warped implements Computed
         if ($this->shift !== null) {
             return $this->shifted($band, $window, ...$this->shift);
         }
+        if ($this->isAligned) {
+            return $this->aligned($band, $window);
+        }
         if ($this->positions === null || $this->positions[0] != $window) {
             $cols = $rows = array_fill(0, $window->pixels(), 0.0);
             for ($y = 0; $y < $window->height; $y++) {
@@ -85,6 +92,39 @@ final class Warped implements Computed
         }
         $out = array_fill(0, $window->pixels(), NAN);
         $this->piece($out, $band, $window->width, 0, 0, $window->width, $window->height);
+
+        return $out;
+    }
+
+    /** @return list<float> */
+    private function aligned(int $band, Window $window): array
+    {
+        $cols = $rows = $none = [];
+        $this->mapping->row($window->row, $window->col, $window->width, $cols, $none, 0);
+        for ($y = 0; $y < $window->height; $y++) {
+            $this->mapping->row($window->row + $y, $window->col, 1, $none, $rows, $y);
+        }
+        $inside = fn (int $size): \Closure => fn (float $at): bool => $at >= 0.0 && $at < $size;
+        $wanted = [array_filter($cols, $inside($this->width)), array_filter($rows, $inside($this->height))];
+        $out = array_fill(0, $window->pixels(), NAN);
+        if ($wanted[0] === [] || $wanted[1] === []) {
+            return $out;
+        }
+        [$left, $top] = [(int) array_key_first($wanted[0]), (int) array_key_first($wanted[1])];
+        [$cols, $rows] = array_map(array_values(...), $wanted);
+        // cutting off is rounding down from beyond the edge
+        $col = (int) ($cols[0] + 1.5) - 3;
+        $wide = (int) ($cols[count($cols) - 1] + 1.5) + 1 - $col;
+        $step = max(1, intdiv(self::PIECE, $wide) - 4);
+        foreach (array_chunk($rows, $step) as $k => $some) {
+            $row = (int) ($some[0] + 1.5) - 3;
+            $high = (int) ($some[count($some) - 1] + 1.5) + 1 - $row;
+            $made = AlignedCubic::of($this->padded($band, new Window($col, $row, $wide, $high)), $wide, $col, $row, $cols, $some);
+            if (count($made) === count($out)) {
+                return $made;
+            }
+            Values::put($out, $made, ($top + $k * $step) * $window->width + $left, $window->width, count($cols), count($some));
+        }
 
         return $out;
     }
@@ -392,7 +432,7 @@ final class Warped implements Computed
      *
      * @param  list<float>  $values
      */
-    private static function valid(array $values, int $k, int $wide, float $s, float $t): float
+    public static function valid(array $values, int $k, int $wide, float $s, float $t): float
     {
         $nearest = $values[$k + ($s >= 0.5 ? 1 : 0) + ($t >= 0.5 ? $wide : 0)];
         if ($nearest !== $nearest) {

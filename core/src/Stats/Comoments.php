@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Stats;
 
+use Chorometra\Core\Work\GeneratedCode;
+
 /**
  * Count, means and sums of products of deviations of several bands, over pixels that have a value in all of them; they can be merged.
  *
@@ -9,6 +11,9 @@ namespace Chorometra\Core\Stats;
  */
 final readonly class Comoments
 {
+    /** Bands whose products are all made in one loop. */
+    private const AT_ONCE = 12;
+
     /**
      * @param  list<float>  $means
      * @param  list<list<float>>  $products  symmetric
@@ -18,34 +23,76 @@ final readonly class Comoments
     /** @param  list<list<float>>  $bands  of $pixels values each; a pixel that is NaN in one of them is left out */
     public static function of(array $bands, int $pixels): self
     {
-        [$bands, $count] = self::whole($bands, $pixels);
+        [$shifts, $sums, $products] = self::sums($bands, $pixels);
+        $count = $pixels;
+        // a sum that is no number tells of holes
+        if (is_nan(array_sum($sums))) {
+            [$bands, $count] = self::whole($bands, $pixels);
+            [$shifts, $sums, $products] = self::sums($bands, $count);
+        }
         if ($count === 0) {
             return new self;
         }
+        foreach ($products as $i => $line) {
+            foreach ($line as $j => $product) {
+                $products[$i][$j] = $product - $sums[$i] / $count * $sums[$j];
+            }
+        }
+        $means = array_map(fn (float $shift, float $sum): float => $shift + $sum / $count, $shifts, $sums);
+
+        return new self($count, $means, $products);
+    }
+
+    /**
+     * Sums of values and of their products, each less a number near the values, so that no digits are lost to their level.
+     *
+     * @param  list<list<float>>  $bands
+     * @return array{list<float>, list<float>, list<list<float>>} those numbers, sums, and sums of products
+     */
+    private static function sums(array $bands, int $count): array
+    {
         $number = count($bands);
-        $means = array_map(fn (array $values): float => self::sum($values, $count) / $count, $bands);
+        $sums = array_fill(0, $number, 0.0);
         $products = array_fill(0, $number, array_fill(0, $number, 0.0));
-        // three by three: each value that is fetched goes into three products
-        for ($i = 0; $i < $number; $i += 3) {
-            $rows = self::three($i, $number);
-            for ($j = $i; $j < $number; $j += 3) {
-                $cols = self::three($j, $number);
-                $sums = self::products(
-                    array_map(fn (int $k): array => $bands[$k], $rows),
-                    array_map(fn (int $k): array => $bands[$k], $cols),
-                    array_map(fn (int $k): float => $means[$k], $rows),
-                    array_map(fn (int $k): float => $means[$k], $cols),
-                    $count,
-                );
-                foreach ($rows as $a => $row) {
-                    foreach ($cols as $b => $col) {
-                        $products[$row][$col] = $products[$col][$row] = $sums[3 * $a + $b];
-                    }
+        if ($count === 0 || $number === 0) {
+            return [$sums, $sums, $products];
+        }
+        $shifts = array_map(fn (array $values): float => $values[0], $bands);
+        foreach (self::groups($number) as [$rows, $cols]) {
+            $both = array_values(array_unique([...$rows, ...$cols]));
+            $of = fn (array $places): array => array_map(fn (int $band): int => (int) array_search($band, $both, true), $places);
+            $found = self::loop($of($rows), $of($cols))(
+                array_map(fn (int $band): array => $bands[$band], $both),
+                array_map(fn (int $band): float => $shifts[$band], $both),
+                $count,
+            );
+            foreach ($both as $place => $band) {
+                $sums[$band] = $found[0][$place];
+            }
+            foreach ($rows as $a => $row) {
+                foreach ($cols as $b => $col) {
+                    $products[$row][$col] = $products[$col][$row] = $found[1][$a][$b];
                 }
             }
         }
 
-        return new self($count, $means, $products);
+        return [$shifts, $sums, $products];
+    }
+
+    /**
+     * Pixels that have a value in all bands.
+     *
+     * @param  list<list<float>>  $bands
+     */
+    public static function complete(array $bands, int $pixels): int
+    {
+        $holed = array_filter($bands, fn (array $values): bool => is_nan((float) array_sum($values)));
+        $sum = array_fill(0, $pixels, 0.0);
+        foreach ($holed as $values) {
+            self::add($sum, $values, $pixels);
+        }
+
+        return $holed === [] ? $pixels : self::valid($sum, $pixels);
     }
 
     public function merge(self $other): self
@@ -86,10 +133,59 @@ final readonly class Comoments
         return $this->count < 2 || $this->deviation($band) <= 1e-12 * abs($this->means[$band]);
     }
 
-    /** @return list<int> the band and the two after it; the last again where there are no more */
-    private static function three(int $first, int $number): array
+    /**
+     * Bands whose products are made in one loop.
+     *
+     * @return list<array{list<int>, list<int>}>
+     */
+    private static function groups(int $number): array
     {
-        return [$first, min($first + 1, $number - 1), min($first + 2, $number - 1)];
+        if ($number <= self::AT_ONCE) {
+            return [[range(0, $number - 1), range(0, $number - 1)]];
+        }
+        $parts = array_chunk(range(0, $number - 1), self::AT_ONCE >> 1);
+        $groups = [];
+        foreach ($parts as $k => $part) {
+            foreach (array_slice($parts, $k) as $other) {
+                $groups[] = [$part, $other];
+            }
+        }
+
+        return $groups;
+    }
+
+    /**
+     * Sums of all values, and of products of rows with columns: generated, so that each value is fetched once.
+     *
+     * @param  list<int>  $rows
+     * @param  list<int>  $cols
+     * @return \Closure(list<list<float>>, list<float>, int): array{list<float>, list<list<float>>}
+     */
+    private static function loop(array $rows, array $cols): \Closure
+    {
+        $start = $take = $add = '';
+        $sums = [];
+        foreach (array_unique([...$rows, ...$cols]) as $band) {
+            $start .= "    \$b$band = \$in[$band];\n    \$m$band = \$shifts[$band];\n    \$s$band = 0.0;\n";
+            $take .= "        \$v$band = \$b{$band}[\$i] - \$m$band;\n        \$s$band += \$v$band;\n";
+            $sums[$band] = "\$s$band";
+        }
+        ksort($sums);
+        $products = [];
+        foreach ($rows as $row) {
+            foreach ($cols as $col) {
+                $name = '$p'.min($row, $col).'_'.max($row, $col);
+                if (! str_contains($start, "$name = ")) {
+                    $start .= "    $name = 0.0;\n";
+                    $add .= "        $name += \$v$row * \$v$col;\n";
+                }
+                $products[$row][] = $name;
+            }
+        }
+        $lines = implode(', ', array_map(fn (array $names): string => '['.implode(', ', $names).']', array_values($products)));
+
+        return GeneratedCode::load("return static function (array \$in, array \$shifts, int \$n): array {\n$start    for (\$i = 0; \$i < \$n; ++\$i) {\n"
+            ."$take$add    }\n    return [[".implode(', ', $sums)."], [$lines]];\n};\n");
     }
 
     /**
@@ -149,53 +245,5 @@ final readonly class Comoments
         }
 
         return $kept;
-    }
-
-    /** @param  list<float>  $values */
-    private static function sum(array $values, int $count): float
-    {
-        $sum = 0.0;
-        for ($i = 0; $i < $count; $i++) {
-            $sum += $values[$i];
-        }
-
-        return $sum;
-    }
-
-    /**
-     * Sums of products of deviations of three bands with three.
-     *
-     * @param  list<list<float>>  $rows
-     * @param  list<list<float>>  $cols
-     * @param  list<float>  $rowMeans
-     * @param  list<float>  $colMeans
-     * @return list<float> nine, row by row
-     */
-    private static function products(array $rows, array $cols, array $rowMeans, array $colMeans, int $count): array
-    {
-        [$a, $b, $c] = $rows;
-        [$d, $e, $f] = $cols;
-        [$am, $bm, $cm] = $rowMeans;
-        [$dm, $em, $fm] = $colMeans;
-        $ad = $ae = $af = $bd = $be = $bf = $cd = $ce = $cf = 0.0;
-        for ($i = 0; $i < $count; $i++) {
-            $x = $a[$i] - $am;
-            $y = $b[$i] - $bm;
-            $z = $c[$i] - $cm;
-            $u = $d[$i] - $dm;
-            $v = $e[$i] - $em;
-            $w = $f[$i] - $fm;
-            $ad += $x * $u;
-            $ae += $x * $v;
-            $af += $x * $w;
-            $bd += $y * $u;
-            $be += $y * $v;
-            $bf += $y * $w;
-            $cd += $z * $u;
-            $ce += $z * $v;
-            $cf += $z * $w;
-        }
-
-        return [$ad, $ae, $af, $bd, $be, $bf, $cd, $ce, $cf];
     }
 }

@@ -27,7 +27,11 @@ final readonly class Port
     /** What lies there in an example. */
     public function sample(): string
     {
-        return $this->sample ?? ($this->wants === Wants::Heights ? 'heights' : $this->type->sample());
+        return $this->sample ??
+            match ($this->wants) {
+                Wants::Heights, Wants::Pan => $this->wants->value,
+                default => $this->type->sample(),
+            };
     }
 
     /**

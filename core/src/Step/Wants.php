@@ -11,4 +11,6 @@ enum Wants: string
     case Reflectance = 'reflectance';
     /** Heights, which come from outside as one band without a role. */
     case Heights = 'heights';
+    /** One fine band over much of the light. */
+    case Pan = 'pan';
 }

@@ -47,6 +47,12 @@ final readonly class Within implements Image
         return new self(WithNodata::of($image, $context), $mask, $window, $area, $about, $image instanceof Crop ? $image : null);
     }
 
+    /** The image with what lies around the polygons, for what looks beyond their edge. */
+    public function whole(): Image
+    {
+        return $this->image;
+    }
+
     /** Of a part that is tried, all of the image kept to the polygons, in coarser pixels; itself where it is no part. */
     public function overview(int $mostPixels, Context $context): self
     {

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Derive\Arithmetic;
 
+use Chorometra\Core\Work\GeneratedCode;
+
 /**
  * Lines of arithmetic as one loop over pixels, generated from checked trees. Nodata goes through everything but valid() and where(), which
  * looks at the branch it takes only; “false and nodata” is false, “true or nodata” is true. A division by zero, the root of a negative, the

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Derive\Arithmetic;
 
+use Chorometra\Core\Work\GeneratedCode;
+
 /** Weighted sums of bands, several at once: generated, so that each value is fetched once for some of them. NaN in one band is NaN in all sums. */
 final class LinearForms
 {

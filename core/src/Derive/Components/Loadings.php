@@ -98,7 +98,9 @@ final readonly class Loadings
         $weights = array_map(fn (array $vector): array => array_map(fn (float $share, float $by): float => $share / $by, $vector, $this->divisors),
             $this->vectors);
 
-        return [$weights, array_map(fn (array $row): float => -array_sum(array_map(fn (float $w, float $mean): float => $w * $mean, $row, $this->means)), $weights)];
+        $taken = fn (array $row): float => -array_sum(array_map(fn (float $weight, float $mean): float => $weight * $mean, $row, $this->means));
+
+        return [$weights, array_map($taken, $weights)];
     }
 
     public function csv(): string

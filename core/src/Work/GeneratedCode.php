@@ -1,9 +1,8 @@
 <?php
 
-namespace Chorometra\Core\Derive\Arithmetic;
+namespace Chorometra\Core\Work;
 
 use Chorometra\Core\Problem;
-use Chorometra\Core\Work\Files;
 
 /** Functions made at run time. They go through files, since only included files are compiled by the JIT. */
 final class GeneratedCode

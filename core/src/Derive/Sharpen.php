@@ -1,0 +1,253 @@
+<?php
+
+namespace Chorometra\Core\Derive;
+
+use Chorometra\Core\Derive\Sharpening\Injection;
+use Chorometra\Core\Derive\Sharpening\Pair;
+use Chorometra\Core\Derive\Sharpening\Wald;
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Stats\Comoments;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Learning;
+use Chorometra\Core\Step\LearningKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+
+/** Coarse bands made as fine as a panchromatic image of the same ground. */
+final class Sharpen implements LearningKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'derive.sharpen',
+            'Sharper picture',
+            'Makes the coarse bands of an image as fine as a panchromatic image of the same ground, and says how well each method does it.',
+            [
+                new Port('pan', PortType::Image, 'The fine image: one band over much of the light. The result lies on its grid.', wants: Wants::Pan),
+                new Port('image', PortType::Image, 'The coarse image in colour, in the same CRS or another.', wants: Wants::Reflectance),
+            ],
+            [
+                Setting::choice('method', Injection::METHODS, 'gram-schmidt', 'How detail goes in.', [
+                    'components' => 'the first component of the bands is replaced',
+                    'brovey' => 'each band by the fine one over the mean of all: shares between bands stay, levels do not',
+                    'gram-schmidt' => 'the mean of the bands is replaced, weighed by how each band goes with it',
+                    'high-pass' => 'what the coarse pixels lost of the fine band is added, weighed by how each band goes with it',
+                ]),
+                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How the bands come onto the fine grid.', Resampling::MEANINGS),
+                Setting::texts('bands', 'Bands to sharpen, by number or role; all that are light, when empty.'),
+                Setting::band('pan-band', '1', 'The fine band, by role or number.'),
+                Setting::choice('skip-zeros', ['border', 'yes', 'no'], 'border', 'Whether pixels that are 0 in all bands are no ground.', [
+                    'border' => 'where zeros lie around an image',
+                    'yes' => 'everywhere',
+                    'no' => 'zeros are values',
+                ]),
+                Setting::yes('compare', true, 'Whether the methods are compared, on squares of these images made coarser.'),
+            ],
+            [
+                new Port('result', PortType::Image, 'The sharpened bands, in the unit of the image; nodata where only one of the two reaches.'),
+                new Port('reach', PortType::Outlines, 'The outlines of both images and of the ground they share.', required: false, endings: ['.geojson']),
+            ],
+            'components, high-pass: Chavez, Sides & Anderson 1991, Photogrammetric Engineering & Remote Sensing 57:295–303; the weights of the '
+                .'high-pass: Aiazzi et al. 2002, IEEE Transactions on Geoscience and Remote Sensing 40:2300–2312. brovey: Gillespie, Kahle & Walker 1987, '
+                .'Remote Sensing of Environment 22:343–365. gram-schmidt: Laben & Brower 2000, US patent 6 011 875 (expired). Comparison: Wald, '
+                .'Ranchin & Mangolini 1997, Photogrammetric Engineering & Remote Sensing 63:691–699; ERGAS: Wald 2000, Fusion of Earth Data; Q: Wang & '
+                .'Bovik 2002, IEEE Signal Processing Letters 9:81–84 (all from memory).',
+            learns: Learning::Overview,
+            figures: [
+                Figure::text('pixel.before', 'pixels before'),
+                Figure::text('pixel.after', 'pixels after'),
+                Figure::number('pixel.ratio', 'finer by'),
+                Figure::table('quality', 'each method, one step coarser, against the bands as they are', [
+                    'method' => null,
+                    'ERGAS' => null,
+                    'angle' => '°',
+                    'Q' => null,
+                ]),
+                Figure::number('compared', 'compared on', 'pixels'),
+                Figure::table('bands', 'bands', ['band' => null, 'goes-with-pan' => null, 'mean-before' => null, 'mean-after' => null, 'off' => '%']),
+                Figure::share('reach.both', 'of the fine image sharpened'),
+                Figure::share('reach.fine-alone', 'only the fine image reaches'),
+                Figure::share('reach.colour-alone', 'of the coarse image beyond the fine one'),
+                Figure::list('zeros', 'zeros left out of'),
+            ],
+            desk: new Desk(9, ['{method}'], evidence: [new Evidence('reach')], grids: Grids::Any, moves: true),
+        );
+    }
+
+    public function study(Call $call): array
+    {
+        return Pair::of($call)->readings(Injection::needsCoarse($call->text('method')));
+    }
+
+    public function learn(Call $call, array $bands, Rows $rows): array
+    {
+        $count = count($bands[0]);
+        $hasCoarse = Injection::needsCoarse($call->text('method'));
+        $colour = array_slice($bands, $hasCoarse ? 2 : 1);
+        // what is not read stands for itself, so that all methods have one order
+        $given = [$bands[0], $hasCoarse ? $bands[1] : $bands[0], ...$colour];
+        $made = $call->text('method') === 'brovey' ? Injection::brovey($bands[0], $colour, $count) : [];
+
+        return [
+            'fine' => Comoments::complete([$bands[0]], $count),
+            'given' => get_object_vars(Comoments::of($given, $count)),
+            'made' => get_object_vars(Comoments::of($made, $made === [] ? 0 : $count)),
+        ];
+    }
+
+    public function merge(array $one, array $other): array
+    {
+        $merged = fn (string $key): array => get_object_vars((new Comoments(...$one[$key]))->merge(new Comoments(...$other[$key])));
+
+        return ['fine' => $one['fine'] + $other['fine'], 'given' => $merged('given'), 'made' => $merged('made')];
+    }
+
+    public function plan(Call $call, array $learnt): Plan
+    {
+        $pair = Pair::of($call);
+        if (! $pair->isFiner()) {
+            throw Problem::input('At this zoom the fine image is no finer than the coarse one: zoom in to try.', 'pan');
+        }
+        $method = $call->text('method');
+        $moments = new Comoments(...$learnt['given']);
+        if ($moments->count < 2) {
+            throw Problem::input("{$pair->pan->name()} and {$pair->image->name()} have no ground in common on which both have values.", 'image');
+        }
+        if ($moments->isConstant(Injection::PAN)) {
+            throw Problem::input("{$pair->pan->name()} has one value only where {$pair->image->name()} lies: there is no detail in it.", 'pan');
+        }
+        if ($method === 'components' && array_filter($pair->bands, fn (int $band, int $k): bool => ! $moments->isConstant(Injection::FIRST + $k),
+            ARRAY_FILTER_USE_BOTH) === []) {
+            throw Problem::input("All bands of {$pair->image->name()} have one value only: there is no component to replace.", 'bands');
+        }
+        $sharpened = Injection::of($method, $moments);
+        $hasCoarse = Injection::needsCoarse($method);
+        $spec = $pair->image->spec();
+        if (isset($call->outputs['reach'])) {
+            $this->outline($call->outputs['reach'], $pair);
+        }
+
+        return new Plan(
+            $pair->readings($hasCoarse),
+            [
+                'result' => new RasterSpec(
+                    $pair->pan->spec()->grid,
+                    array_map(fn (int $band): Band => $spec->bands[$band]->measuredIn($spec->bands[$band]->unit), $pair->bands),
+                    properties: $spec->properties,
+                ),
+            ],
+            fn (array $bands): array => [
+                'result' => $sharpened([$bands[0], $hasCoarse ? $bands[1] : [], ...array_slice($bands, $hasCoarse ? 2 : 1)], count($bands[0])),
+            ],
+            figures: $this->figures($call, $pair, $moments, $learnt),
+        );
+    }
+
+    /**
+     * @param  array<mixed>  $learnt
+     * @return array<string, mixed>
+     */
+    private function figures(Call $call, Pair $pair, Comoments $moments, array $learnt): array
+    {
+        $method = $call->text('method');
+        $grid = $pair->pan->spec()->grid;
+        $size = $call->learning()->image('pan')->spec()->grid;
+        $looked = $size->width * $size->height;
+        $means = array_slice($moments->means, Injection::FIRST);
+        // sums keep to weights as pixels do
+        $after = $method === 'brovey' ? $learnt['made']['means'] : array_map(
+            fn (array $one): float => $one[0],
+            Injection::of($method, $moments)(array_map(fn (float $mean): array => [$mean], $moments->means), 1),
+        );
+        $covariances = $moments->covariances();
+        $bands = [];
+        foreach ($pair->bands as $k => $band) {
+            $size = sqrt($covariances[Injection::PAN][Injection::PAN] * $covariances[Injection::FIRST + $k][Injection::FIRST + $k]);
+            $bands[] = [
+                'band' => $pair->image->spec()->bands[$band]->label($band + 1),
+                'goes-with-pan' => $size > 0 ? $covariances[Injection::PAN][Injection::FIRST + $k] / $size : null,
+                'mean-before' => $means[$k],
+                'mean-after' => $after[$k],
+                'off' => $means[$k] != 0 ? ($after[$k] - $means[$k]) / abs($means[$k]) : null,
+            ];
+        }
+        $both = $moments->count / $looked;
+
+        return [
+            'pixel' => ['before' => Pair::pixel($pair->image->spec()->grid), 'after' => Pair::pixel($grid), 'ratio' => $pair->ratio],
+            'bands' => $bands,
+            'reach' => ['both' => $both, 'fine-alone' => max(0.0, $learnt['fine'] / $looked - $both), 'colour-alone' => max(0.0, 1.0 - $pair->reach->ofSecond)],
+        ] +
+            ($pair->zeros === [] ? [] : ['zeros' => $pair->zeros]) +
+            ($call->isOn('compare') ? $this->compared($call, $pair) : []) +
+            $this->warning($pair, $method);
+    }
+
+    /** @return array<string, mixed> */
+    private function compared(Call $call, Pair $pair): array
+    {
+        $found = Wald::of(
+            $pair->pan,
+            $pair->panBand,
+            $pair->image,
+            $pair->bands,
+            $pair->reach->window,
+            $pair->resampling,
+            $pair->ratio,
+            $call->context->part(0.0, 0.2),
+        );
+        if ($found === null) {
+            return [];
+        }
+        $rows = [];
+        foreach ($found['methods'] as $method => $quality) {
+            $rows[] = [
+                'method' => $method === 'none' ? 'resampled only' : $method,
+                'ERGAS' => $quality['ergas'],
+                'angle' => $quality['angle'],
+                'Q' => array_sum($quality['q']) / count($quality['q']),
+            ];
+        }
+
+        return ['quality' => $rows, 'compared' => $found['pixels']];
+    }
+
+    /** @return array<string, string> */
+    private function warning(Pair $pair, string $method): array
+    {
+        $unit = $pair->pan->spec()->bands[$pair->panBand]->unit;
+        $others = array_unique(array_filter(array_map(fn (int $band): ?string => $pair->image->spec()->bands[$band]->unit, $pair->bands)));
+
+        return $method === 'brovey' && $unit !== null && $others !== [] && $others !== [$unit]
+            ? ['warning' => "The fine band is in $unit and the bands in ".implode(', ', $others).': brovey gives bands at the level of the fine one.']
+            : [];
+    }
+
+    private function outline(string $path, Pair $pair): void
+    {
+        $percent = fn (float $share): float => round(100 * max(0.0, min(1.0, $share)), 2);
+        $feature = fn (string $what, array $ring, array $told): array => [
+            'type' => 'Feature',
+            'properties' => ['what' => $what] + $told,
+            'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]],
+        ];
+        GeoJson::write($path, [
+            $feature('both reach', $pair->reach->common, ['of the fine image, %' => $percent($pair->reach->ofFirst)]),
+            $feature('fine image', $pair->reach->first, ['it alone, %' => $percent(1 - $pair->reach->ofFirst)]),
+            $feature('coarse image', $pair->reach->second, ['it alone, %' => $percent(1 - $pair->reach->ofSecond)]),
+        ], $pair->pan->spec()->grid->epsg);
+    }
+}
