@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Gather\Join\EdgeWeights;
 use Chorometra\Core\Gather\Join\MatchCurve;
 use Chorometra\Core\Geo\Crs;
@@ -85,7 +86,8 @@ final class Mosaic implements WholeKind
             $resampling->check($image);
         }
         [$type, $nodata] = $first->content === Content::Image ? Stack::common($images) : [$first->type, $first->nodata];
-        $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, self::dated($images));
+        $properties = Properties::over(array_map(fn (Image $image): array => $image->spec()->properties, $images));
+        $spec = new RasterSpec($grid, $first->bands, $type, $nodata, $first->content, $first->legend, $properties);
         $parts = array_map(fn (Image $image): Warped => new Warped($image, $grid, $resampling), $images);
         $places = array_map(fn (Image $image): Window => self::place($image, $grid), $images);
         $figures =
@@ -161,24 +163,7 @@ final class Mosaic implements WholeKind
         return $figures + $production->run($call->provenance(), 'joining '.count($images).' images');
     }
 
-    /**
-     * What is told of the first; of images of several dates, the first and the last.
-     *
-     * @param  list<Image>  $images
-     * @return array<string, mixed>
-     */
-    private static function dated(array $images): array
-    {
-        $properties = $images[0]->spec()->properties;
-        $dates = array_values(array_filter(array_map(fn (Image $image): mixed => $image->spec()->properties['datetime'] ?? null, $images), is_string(...)));
-        sort($dates);
-
-        return count($dates) < 2 || $dates[0] === $dates[count($dates) - 1]
-            ? $properties
-            : ['start_datetime' => $dates[0], 'end_datetime' => $dates[count($dates) - 1]] + array_diff_key($properties, ['datetime' => true]);
-    }
-
-    /** @return list<Image> */
+    /** @return non-empty-list<Image> */
     private function images(Call $call): array
     {
         $images = $call->images('images');

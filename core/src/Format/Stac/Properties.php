@@ -45,4 +45,20 @@ final class Properties
             ? $text
             : null;
     }
+
+    /**
+     * What is told of several images together: of the first, with the first and the last of their dates where they differ.
+     *
+     * @param  non-empty-list<array<string, mixed>>  $all
+     * @return array<string, mixed>
+     */
+    public static function over(array $all): array
+    {
+        $dates = array_values(array_filter(array_map(fn (array $one): mixed => $one['datetime'] ?? null, $all), is_string(...)));
+        sort($dates);
+
+        return count($dates) < 2 || $dates[0] === $dates[count($dates) - 1]
+            ? $all[0]
+            : ['start_datetime' => $dates[0], 'end_datetime' => $dates[count($dates) - 1]] + array_diff_key($all[0], ['datetime' => true]);
+    }
 }

@@ -1,0 +1,238 @@
+<?php
+
+namespace Chorometra\Core\Derive;
+
+use Chorometra\Core\Derive\Arithmetic\Formula;
+use Chorometra\Core\Derive\Arithmetic\Indices;
+use Chorometra\Core\Derive\Dates\Pick;
+use Chorometra\Core\Format\Stac\Properties;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+
+/** Many dates into one image without clouds and holes. */
+final class Composite implements LocalKind
+{
+    private const MOST_DATES = 60;
+
+    /** Classes of a mask that are ground to be seen. */
+    private const GROUND = ['clear', 'water', 'snow'];
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'derive.composite',
+            'Composite of dates',
+            'Makes one image of many dates on one grid: the middle value, the newest that is clear, or the date that an index likes best.',
+            [
+                new Port('images', PortType::Image, 'The dates: images with the same bands on one grid, two or more.', many: true, wants: Wants::Reflectance),
+                new Port('masks', PortType::Classes, 'A mask for each date, in their order; or of their dates.', required: false, many: true),
+            ],
+            [
+                Setting::choice('take', ['median', 'newest', 'best'], 'median', 'What is taken of the dates that a pixel has.', [
+                    'median' => 'of each band the middle value',
+                    'newest' => 'all bands of the newest date',
+                    'best' => 'all bands of the date on which an index is best',
+                ]),
+                Setting::choice('index', array_keys(Indices::TABLE), 'ndvi', 'Which index.', array_map(fn (array $row): string => $row[0], Indices::TABLE))
+                    ->onlyFor('take=best'),
+                Setting::choice('best', ['greatest', 'least'], 'greatest', 'Which of its values is best.')->onlyFor('take=best'),
+                Setting::texts('leave-out', 'Classes of the masks that are left out, by name or code; when empty, all but clear, water and snow.'),
+            ],
+            [
+                new Port('result', PortType::Image, 'The composite; nodata where no date has all bands.'),
+                new Port('dates', PortType::Image, 'How many dates each pixel had, and which was taken: 1 the oldest, 0 none.', required: false),
+            ],
+            'Greatest index: Holben 1986, International Journal of Remote Sensing 7:1417–1434. Median: Flood 2013, Remote Sensing 5:6481–6500, by band '
+                .'(from memory).',
+            example: new Example(['take' => 'best']),
+            figures: [
+                Figure::table('dates-used', 'dates', ['number' => null, 'image' => null, 'date' => null, 'mask' => null]),
+            ],
+            desk: new Desk(10, ['{take}']),
+        );
+    }
+
+    public function plan(Call $call): Plan
+    {
+        $images = $this->images($call);
+        $masks = $this->masks($call, $images);
+        $spec = $images[0]->spec();
+        $number = count($images);
+        $bands = max(1, count($spec->bands));
+        $take = $call->text('take');
+        $measure = $take === 'best' ? new Formula(Indices::TABLE[$call->text('index')][1]) : null;
+        $read = array_map(fn (string $role): int => Call::bandOf($images[0], $role, 'index'), $measure?->names() ?? []);
+        $compute = $measure?->compile();
+        $sign = $call->text('best') === 'least' ? -1.0 : 1.0;
+        $readings = array_map(fn (Image $image): Reading => new Reading($image, range(0, $bands - 1)), $images);
+        $left = [];
+        foreach ($masks as $date => [$mask, $codes]) {
+            $readings[] = new Reading($mask, [0]);
+            $left[$date] = $codes;
+        }
+        $units = array_unique(array_filter(array_map(fn (Image $image): ?string => $image->spec()->bands[0]->unit, $images)));
+
+        return new Plan(
+            $readings,
+            [
+                'result' => new RasterSpec(
+                    $spec->grid,
+                    array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands),
+                    properties: Properties::over(array_map(fn (Image $image): array => $image->spec()->properties, $images)),
+                ),
+                'dates' => new RasterSpec($spec->grid, [new Band(name: 'dates'), ...($take === 'median' ? [] : [new Band(name: 'taken')])], SampleType::UInt8, null),
+            ],
+            function (array $planes, Rows $rows) use ($number, $bands, $left, $take, $read, $compute, $sign): array {
+                $count = $rows->width * $rows->rows;
+                $dates = array_chunk(array_slice($planes, 0, $number * $bands), $bands);
+                $masks = array_combine(array_keys($left), array_slice($planes, $number * $bands));
+                $usable = array_map(
+                    fn (array $own, int $date): array => Pick::usable($own, $count, $masks[$date] ?? null, $left[$date] ?? []),
+                    $dates,
+                    array_keys($dates),
+                );
+                $numbers = array_map(floatval(...), Pick::numbers($usable, $count));
+                $ofBand = fn (int $band): array => array_column($dates, $band);
+                if ($take === 'median') {
+                    return [
+                        'result' => array_map(fn (int $band): array => Pick::median($ofBand($band), $usable, $count), range(0, $bands - 1)),
+                        'dates' => [$numbers],
+                    ];
+                }
+                $measures = $compute === null
+                    ? []
+                    : array_map(fn (array $own): array => $compute(array_map(fn (int $band): array => $own[$band], $read), $count)[0], $dates);
+                $taken = $compute === null ? Pick::last($usable, $count) : Pick::greatest($usable, $measures, $count, $sign);
+
+                return [
+                    'result' => array_map(fn (int $band): array => Pick::of($ofBand($band), $taken, $count), range(0, $bands - 1)),
+                    'dates' => [$numbers, array_map(floatval(...), $taken)],
+                ];
+            },
+            figures: [
+                'dates-used' => array_map(
+                    fn (Image $image, int $date): array => [
+                        'number' => $date + 1,
+                        'image' => $image->name(),
+                        'date' => substr(self::date($image) ?? '', 0, 10) ?: null,
+                        'mask' => isset($masks[$date]) ? $masks[$date][0]->name() : null,
+                    ],
+                    $images,
+                    array_keys($images),
+                ),
+            ] + (count($units) > 1 ? ['warning' => 'The dates differ in unit: '.implode(', ', $units).'. A composite of them means little.'] : []),
+        );
+    }
+
+    /** @return non-empty-list<Image> the oldest first */
+    private function images(Call $call): array
+    {
+        $images = $call->images('images');
+        if (count($images) < 2 || count($images) > self::MOST_DATES) {
+            throw Problem::call('A composite takes two dates or more, and '.self::MOST_DATES.' at most; these are '.count($images).'.', 'images');
+        }
+        $first = $images[0]->spec();
+        $roles = fn (Image $image): array => array_map(fn (Band $band): ?string => $band->role, $image->spec()->bands);
+        foreach ($images as $image) {
+            if ($image->spec()->content !== Content::Image) {
+                throw Problem::input("{$image->name()} holds codes: a composite takes images of values. Masks have an input of their own.", 'images');
+            }
+            if (count($image->spec()->bands) !== count($first->bands) || $roles($image) !== $roles($images[0])) {
+                throw Problem::input("{$image->name()} has other bands than {$images[0]->name()}: {$image->spec()->bandList()}, and not {$first->bandList()}.",
+                    'images');
+            }
+        }
+        $dates = array_map(self::date(...), $images);
+        $undated = array_search(null, $dates, true);
+        if ($undated !== false && $call->text('take') === 'newest') {
+            throw Problem::input("{$images[$undated]->name()} says nothing of its date: which is the newest is not known.", 'images');
+        }
+        if ($undated === false) {
+            array_multisort($dates, SORT_STRING, array_keys($images), $images);
+        }
+
+        return $images;
+    }
+
+    private static function date(Image $image): ?string
+    {
+        $properties = $image->spec()->properties;
+        $date = $properties['datetime'] ?? $properties['start_datetime'] ?? null;
+
+        return is_string($date) ? $date : null;
+    }
+
+    /**
+     * @param  list<Image>  $images
+     * @return array<int, array{Image, array<int, true>}> by date, each with the codes that are left out
+     */
+    private function masks(Call $call, array $images): array
+    {
+        $masks = $call->images('masks');
+        if ($masks === []) {
+            return [];
+        }
+        $given = $call->images('images');
+        $found = [];
+        foreach ($masks as $k => $mask) {
+            $date = self::date($mask);
+            // of several images of one date, order tells
+            $own = array_keys(array_filter($images, fn (Image $image): bool => $date !== null && self::date($image) === $date));
+            if (count($own) !== 1 && count($masks) !== count($images)) {
+                throw Problem::input("{$mask->name()} says no date of these images: give a mask for each, in their order.", 'masks');
+            }
+            $at = count($own) === 1 ? $own[0] : (int) array_search($given[$k], $images, true);
+            if (isset($found[$at])) {
+                throw Problem::input("{$mask->name()} and {$found[$at][0]->name()} are of one date.", 'masks');
+            }
+            $found[$at] = [$mask, $this->leftOut($call, $mask)];
+        }
+        ksort($found);
+
+        return $found;
+    }
+
+    /** @return array<int, true> */
+    private function leftOut(Call $call, Image $mask): array
+    {
+        $legend = $mask->spec()->legend;
+        $codes = [];
+        foreach ($call->texts('leave-out') as $name) {
+            $code = ctype_digit($name) ? (int) $name : $legend?->codeOf($name);
+            if ($code === null) {
+                throw Problem::call("The mask {$mask->name()} has no class “{$name}”.", 'leave-out');
+            }
+            $codes[$code] = true;
+        }
+        if ($codes !== []) {
+            return $codes;
+        }
+        foreach ($legend?->codes() ?? [] as $code) {
+            if (! in_array($legend?->name($code), self::GROUND, true)) {
+                $codes[$code] = true;
+            }
+        }
+        if ($legend === null || count($codes) === count($legend->codes())) {
+            throw Problem::call("Say which classes of {$mask->name()} are left out: none of them is called clear.", 'leave-out');
+        }
+
+        return $codes;
+    }
+}
