@@ -42,6 +42,7 @@ Route::delete('studies/{study}/area', [AreaController::class, 'destroy']);
 Route::post('studies/{study}/refresh', [StudyController::class, 'refresh']);
 Route::post('studies/{study}/uploads', UploadController::class);
 Route::post('studies/{study}/trials', TrialController::class);
+Route::post('studies/{study}/at-pegs', [PegController::class, 'computed']);
 
 Route::post('studies/{study}/steps', [StepController::class, 'store']);
 Route::get('steps/{step}', [StepController::class, 'show']);

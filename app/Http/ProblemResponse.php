@@ -29,7 +29,16 @@ final class ProblemResponse
         };
 
         return new JsonResponse(
-            array_filter(['type' => 'about:blank', 'title' => $sentence, 'status' => $status, 'about' => $about], fn ($value) => $value !== null),
+            array_filter(
+                [
+                    'type' => 'about:blank',
+                    'title' => $sentence,
+                    'status' => $status,
+                    'about' => $about,
+                    'at' => $error instanceof Problem ? $error->at : null,
+                ],
+                fn ($value) => $value !== null,
+            ),
             $status,
             ['Content-Type' => 'application/problem+json'],
         );

@@ -8,8 +8,13 @@ namespace Chorometra\Core;
  */
 class Problem extends \RuntimeException
 {
-    final public function __construct(string $message, public readonly int $status = 1, public readonly ?string $about = null)
-    {
+    /** @param  array{line: int, character: int}|null  $at  where in a text that is wrong, both from 1 */
+    final public function __construct(
+        string $message,
+        public readonly int $status = 1,
+        public readonly ?string $about = null,
+        public readonly ?array $at = null,
+    ) {
         parent::__construct($message);
     }
 

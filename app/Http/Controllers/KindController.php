@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use Chorometra\Core\Step\Grids;
 use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Registry;
 
@@ -13,14 +14,14 @@ final class KindController
         return array_values(array_map(fn (Kind $kind): array => $kind->declaration()->toArray() + ['triable' => $this->triable($kind)], Registry::all()));
     }
 
-    /** A trial makes sense where one raster goes in and one comes out. */
+    /** A trial makes sense where a raster goes in, or several on one grid, and one comes out. */
     private function triable(Kind $kind): bool
     {
         $declaration = $kind->declaration();
 
         return $declaration->inputs !== [] &&
             $declaration->inputs[0]->type->isRaster() &&
-            ! $declaration->inputs[0]->many &&
+            (! $declaration->inputs[0]->many || $declaration->desk->grids === Grids::One) &&
             $declaration->outputs[0]->type->isRaster() &&
             $declaration->stage->value !== 'deliver';
     }

@@ -2,8 +2,10 @@
 
 namespace App\Http\Controllers;
 
+use App\Evidence\AtPegs;
 use App\Http\Describe;
 use App\Models\Peg;
+use App\Models\Step;
 use App\Models\Study;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
@@ -43,6 +45,18 @@ final class PegController
         );
 
         return Describe::peg($peg);
+    }
+
+    /**
+     * What a step would make under each peg.
+     *
+     * @return array<string, mixed>
+     */
+    public function computed(Request $request, Study $study): array
+    {
+        $input = $request->validate(['kind' => ['required', 'string'], 'inputs' => ['required', 'array'], 'settings' => ['sometimes', 'array']]);
+
+        return AtPegs::of($study, new Step(['study_id' => $study->id, 'settings' => $input['settings'] ?? [], 'within' => false] + $input));
     }
 
     public function destroy(Peg $peg): Response

@@ -97,7 +97,12 @@ final class Composite implements LocalKind
                     array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands),
                     properties: Properties::over(array_map(fn (Image $image): array => $image->spec()->properties, $images)),
                 ),
-                'dates' => new RasterSpec($spec->grid, [new Band(name: 'dates'), ...($take === 'median' ? [] : [new Band(name: 'taken')])], SampleType::UInt8, null),
+                'dates' => new RasterSpec(
+                    $spec->grid,
+                    [new Band(name: 'dates'), ...($take === 'median' ? [] : [new Band(name: 'taken')])],
+                    SampleType::UInt8,
+                    null,
+                ),
             ],
             function (array $planes, Rows $rows) use ($number, $bands, $left, $take, $read, $compute, $sign): array {
                 $count = $rows->width * $rows->rows;

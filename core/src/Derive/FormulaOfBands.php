@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
@@ -43,7 +44,7 @@ final class FormulaOfBands implements LocalKind
                         .'valid(x), nodata, pi, abs, sqrt, exp, ln, log10, sin, cos, tan, asin, acos, atan, atan2, min, max, clip(x, least, greatest), '
                         .'round, floor, and every index by its name, as ndvi(before). Lines may also be parted by semicolons.',
                     required: true,
-                )->ofLines(),
+                )->ofLines(Parser::words()),
                 Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
             ],
             [new Port('result', PortType::Image, 'A band for each line, in its order.')],
@@ -53,7 +54,7 @@ final class FormulaOfBands implements LocalKind
                 Figure::list('lines', 'lines'),
                 Figure::list('reads', 'reads'),
             ],
-            desk: new Desk(1, ['{formula}']),
+            desk: new Desk(1, ['{formula}'], evidence: [new Evidence('formula', own: ['formula', 'names'])]),
         );
     }
 
@@ -75,7 +76,11 @@ final class FormulaOfBands implements LocalKind
         $formula = new Formula($call->text('formula'), [...Band::ROLES, ...$names]);
         $bands = [];
         foreach ($formula->names() as $name) {
-            $bands[$name] = self::band($name, $images);
+            try {
+                $bands[$name] = self::band($name, $images);
+            } catch (Problem $problem) {
+                throw new Problem($problem->getMessage(), $problem->status, 'formula', self::place($call->text('formula'), $name));
+            }
         }
         if ($bands === [] || count($bands) > self::MOST_BANDS) {
             throw Problem::call($bands === [] ? 'The formula reads no band.' : 'The formula reads more than '.self::MOST_BANDS.' bands.', 'formula');
@@ -141,6 +146,18 @@ final class FormulaOfBands implements LocalKind
         $image ??= (string) array_key_first($images);
 
         return [$image, Call::bandOf($images[$image], preg_match('/^band(\d+)$/', $band, $found) ? $found[1] : $band, 'formula')];
+    }
+
+    /** @return array{line: int, character: int}|null where a name stands first */
+    private static function place(string $text, string $name): ?array
+    {
+        foreach (preg_split('/[\n;]/', $text) ?: [] as $line => $part) {
+            if (preg_match('/(?<![\w.])'.preg_quote($name, '/').'(?![\w.])/', $part, $found, PREG_OFFSET_CAPTURE)) {
+                return ['line' => $line + 1, 'character' => mb_strlen(substr($part, 0, $found[0][1])) + 1];
+            }
+        }
+
+        return null;
     }
 
     /**

@@ -10,6 +10,7 @@ final readonly class Setting
     /**
      * @param  list<string>  $choices
      * @param  array<string, string>  $meanings  what a choice stands for, where its name does not tell
+     * @param  list<string>  $words  that mean something in a text of lines
      */
     private function __construct(
         public string $name,
@@ -26,6 +27,7 @@ final readonly class Setting
         public bool $ofImage = false,
         public ?Service $service = null,
         public bool $hasLines = false,
+        public array $words = [],
     ) {}
 
     public static function number(
@@ -108,10 +110,14 @@ final readonly class Setting
         return $this->with(service: $service);
     }
 
-    /** The setting is a text of several lines. */
-    public function ofLines(): self
+    /**
+     * The setting is a text of several lines.
+     *
+     * @param  list<string>  $words  that mean something in it
+     */
+    public function ofLines(array $words = []): self
     {
-        return $this->with(hasLines: true);
+        return $this->with(hasLines: true, words: $words);
     }
 
     private function with(mixed ...$changes): self
@@ -164,6 +170,7 @@ final readonly class Setting
             'ofImage' => $this->ofImage ?: null,
             'service' => $this->service?->value,
             'lines' => $this->hasLines ?: null,
+            'words' => $this->words ?: null,
         ], fn (mixed $value): bool => $value !== null);
     }
 

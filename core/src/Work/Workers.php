@@ -268,7 +268,7 @@ final class Workers
         $message = unserialize(substr($buffer, 8, $length));
         $buffer = substr($buffer, 8 + $length);
         if (isset($message['problem'])) {
-            throw new Problem($message['problem'], $message['status'] ?? 1, $message['about'] ?? null);
+            throw new Problem($message['problem'], $message['status'] ?? 1, $message['about'] ?? null, $message['at'] ?? null);
         }
 
         return $message;
@@ -310,7 +310,7 @@ final class Workers
         try {
             $work($say);
         } catch (Problem $problem) {
-            $say(['problem' => $problem->getMessage(), 'status' => $problem->status, 'about' => $problem->about]);
+            $say(['problem' => $problem->getMessage(), 'status' => $problem->status, 'about' => $problem->about, 'at' => $problem->at]);
         } catch (\Throwable $error) {
             $say(['problem' => 'The computation broke off: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().').']);
         }

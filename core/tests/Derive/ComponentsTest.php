@@ -64,7 +64,8 @@ final class ComponentsTest extends TestCase
         self::assertCount(2, (new GeoTiffImage("$this->folder/d.tif"))->spec()->bands);
         self::assertArrayNotHasKey('scree', $figures);
         self::assertCount(2, $figures['loadings'][0]['components']);
-        $run = fn (array $inputs, array $settings): \Closure => fn () => $this->compute('derive.components', $inputs, $settings, ['result' => "$this->folder/x.tif"]);
+        $out = ['result' => "$this->folder/x.tif"];
+        $run = fn (array $inputs, array $settings): \Closure => fn (): array => $this->compute('derive.components', $inputs, $settings, $out);
         self::assertSame('bands', $this->problem(3, 'was learnt on 6 bands', $run($inputs, ['bands' => 'red,nir']))->about);
         file_put_contents("$this->folder/e.csv", "band,mean\nblue,2\n");
         self::assertSame('loadings', $this->problem(3, 'holds no loadings', $run(['loadings' => "$this->folder/e.csv"] + $inputs, []))->about);
@@ -82,7 +83,8 @@ final class ComponentsTest extends TestCase
         self::assertSame(3, $figures['pixels']);
         self::assertCount(2, $figures['scree']);
         self::assertNan(self::pixels("$this->folder/c.tif")[3]);
-        $run = fn (array $settings): \Closure => fn () => $this->compute('derive.components', ['image' => $image], $settings, ['result' => "$this->folder/x.tif"]);
+        $out = ['result' => "$this->folder/x.tif"];
+        $run = fn (array $settings): \Closure => fn (): array => $this->compute('derive.components', ['image' => $image], $settings, $out);
         self::assertSame('bands', $this->problem(3, 'have one value only', $run(['bands' => 'green']))->about);
         self::assertSame('bands', $this->problem(2, 'named twice', $run(['bands' => 'red,1']))->about);
         self::assertSame('keep', $this->problem(2, 'There are only 2 components', $run(['keep' => 3]))->about);
@@ -135,7 +137,8 @@ final class ComponentsTest extends TestCase
             $figures = $this->compute('derive.tasselled-cap', ['image' => $image], ['coefficients' => $set], ['result' => "$this->folder/t.tif"]);
             self::assertSame(TasselledCap::SETS[$set][0], $figures['coefficients']);
             foreach (['brightness', 'greenness', 'wetness'] as $k => $made) {
-                self::assertClose(array_column(array_values($data['tasseled_cap'][$name]['examples']), $k), self::pixels("$this->folder/t.tif", $k), 1e-6, "$set $made");
+                $examples = array_values($data['tasseled_cap'][$name]['examples']);
+                self::assertClose(array_column($examples, $k), self::pixels("$this->folder/t.tif", $k), 1e-6, "$set $made");
             }
         }
         // every row has length 1, and no two have anything in common, as far as the published digits go
@@ -158,7 +161,8 @@ final class ComponentsTest extends TestCase
         self::assertSame('tm-counts', TasselledCap::proposed($spec(['instruments' => ['tm']]), true));
         self::assertNull(TasselledCap::proposed($spec(['platform' => 'velisande-1']), false));
         $image = $this->image('six.tif', 1, 1, array_fill_keys(self::ROLES, [0.2]));
-        $run = fn (array $settings): \Closure => fn () => $this->compute('derive.tasselled-cap', ['image' => $image], $settings, ['result' => "$this->folder/x.tif"]);
+        $out = ['result' => "$this->folder/x.tif"];
+        $run = fn (array $settings): \Closure => fn (): array => $this->compute('derive.tasselled-cap', ['image' => $image], $settings, $out);
         self::assertSame('coefficients', $this->problem(2, 'says nothing of a sensor', $run([]))->about);
         self::assertSame('swir2', $this->problem(3, 'has no band cirrus', $run(['coefficients' => 'tm', 'swir2' => 'cirrus']))->about);
     }
@@ -166,6 +170,8 @@ final class ComponentsTest extends TestCase
     /** @param  list<list<int>>  $pixels */
     private function pixels90(array $pixels, string $name = 'ninety.tif'): string
     {
-        return $this->image($name, 10, 9, array_combine(self::ROLES, array_map(fn (int $k): array => array_map(floatval(...), array_column($pixels, $k)), range(0, 5))));
+        $bands = array_map(fn (int $k): array => array_map(floatval(...), array_column($pixels, $k)), range(0, 5));
+
+        return $this->image($name, 10, 9, array_combine(self::ROLES, $bands));
     }
 }

@@ -51,7 +51,9 @@ final class CompositeTest extends TestCase
     {
         $legend = new Legend([1 => ['name' => $clear, 'colour' => '#cfc8b0'], 2 => ['name' => 'cloud', 'colour' => '#f4f4f4']]);
 
-        return $this->raster("$name.tif", RasterSpec::classes(self::grid(5, 1), $legend, $date === null ? [] : ['datetime' => "{$date}T10:00:00Z"]), [[1, 1, 2, 1, 1]]);
+        $properties = $date === null ? [] : ['datetime' => "{$date}T10:00:00Z"];
+
+        return $this->raster("$name.tif", RasterSpec::classes(self::grid(5, 1), $legend, $properties), [[1, 1, 2, 1, 1]]);
     }
 
     public function test_the_median_of_what_each_pixel_has(): void
@@ -91,7 +93,8 @@ final class CompositeTest extends TestCase
 
     public function test_what_makes_no_composite_is_told(): void
     {
-        $run = fn (array $inputs, array $settings = []): \Closure => fn () => $this->compute('derive.composite', $inputs, $settings, ['result' => "$this->folder/x.tif"]);
+        $out = ['result' => "$this->folder/x.tif"];
+        $run = fn (array $inputs, array $settings = []): \Closure => fn (): array => $this->compute('derive.composite', $inputs, $settings, $out);
         self::assertSame('images', $this->problem(2, 'takes two dates or more', $run(['images' => $this->dates[0]]))->about);
         $other = $this->image('other.tif', 5, 1, ['red' => [1.0, 1.0, 1.0, 1.0, 1.0]]);
         self::assertSame('images', $this->problem(3, 'has other bands than', $run(['images:1' => $this->dates[0], 'images:2' => $other]))->about);
@@ -102,6 +105,7 @@ final class CompositeTest extends TestCase
         $masked = fn (string $mask): array => $this->inputs() + ['masks' => $mask];
         self::assertSame('masks', $this->problem(3, 'says no date of these images', $run($masked($this->mask('m', '1999-01-01'))))->about);
         self::assertSame('leave-out', $this->problem(2, 'Say which classes', $run($masked($this->mask('m', '2033-06-01', 'ground'))))->about);
-        self::assertSame('leave-out', $this->problem(2, 'has no class “fog”', $run($masked($this->mask('m', '2033-06-01')), ['leave-out' => 'fog']))->about);
+        $fog = $run($masked($this->mask('m', '2033-06-01')), ['leave-out' => 'fog']);
+        self::assertSame('leave-out', $this->problem(2, 'has no class “fog”', $fog)->about);
     }
 }

@@ -27,6 +27,7 @@ export type Scatter = components['schemas']['Scatter'];
 export type Between = components['schemas']['Between'];
 export type Compared = components['schemas']['Compared'];
 export type Area = components['schemas']['Area'];
+export type AtPegs = components['schemas']['AtPegs'];
 export type Spectra = components['schemas']['Spectra'];
 export type SignatureLibrary = components['schemas']['SignatureLibrary'];
 export type Settings = components['schemas']['Settings'];
@@ -36,11 +37,15 @@ export const api = createClient<paths>({ baseUrl: '/api', headers: { Accept: 'ap
 
 /** One sentence for the person, and what it is about (a setting or an input). */
 export class Problem extends Error {
-    /** @param isFinal  asking again would tell the same */
+    /**
+     * @param isFinal  asking again would tell the same
+     * @param at  where in a text, both from 1
+     */
     constructor(
         message: string,
         readonly about: string | null = null,
         readonly isFinal = true,
+        readonly at: { line: number; character: number } | null = null,
     ) {
         super(message);
     }
@@ -61,8 +66,8 @@ export async function must<T>(call: Promise<{ data?: T; error?: unknown; respons
     }
     if (answer.response.status === 401) signedOut();
     if (!answer.response.ok) {
-        const error = answer.error as { title?: string; about?: string } | undefined;
-        throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null, answer.response.status < 500);
+        const error = answer.error as { title?: string; about?: string; at?: { line: number; character: number } } | undefined;
+        throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null, answer.response.status < 500, error?.at ?? null);
     }
     return answer.data as T;
 }

@@ -1,5 +1,5 @@
 import type { Inputs, Kind, Port, RasterItem, Step, Study } from '../api/client';
-import { rasterSources, sameSource, type Source } from '../views/look';
+import { rasterSources, sameGrid, sameSource, type Source } from '../views/look';
 
 export interface Candidate {
     source: Source;
@@ -66,7 +66,22 @@ function likely(port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
                 steps.some((other) => other.id === source.step && other.kind.startsWith('gather.')),
         );
     }
+    if (port.wants === 'pan') return fresh.filter(({ item }) => item?.raster.bands.length === 1 && item.raster.bands[0]!.role === 'pan');
     return port.wants === 'reflectance' ? fresh.filter(({ item }) => item?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
+}
+
+/** What an input that takes several starts on: the best there is; of each date the best, where it wants dates. */
+function startMany(kind: Kind, port: Port, study: Study, seen: (Source | null)[]): Candidate[] {
+    const all = candidatesFor(study, port.type);
+    if (!port.wants) return [bestSource(kind, port, all, study.steps, seen)].filter((one) => one !== undefined);
+    const wanted = likely(port, all, study.steps).filter(({ item }) => item?.raster.date);
+    const dates = [...new Set(wanted.map(({ item }) => item!.raster.date!))].sort();
+    // the furthest that corrections have come: what was made last of a date
+    const last = dates.map((date) => wanted.filter(({ item }) => item!.raster.date === date && item!.raster.bands.length > 1).pop());
+    const first = last.find(Boolean)?.item;
+    // dates that can be taken together: with the same bands, on one grid
+    const roles = (item: RasterItem | undefined) => item?.raster.bands.map((band) => band.role).join();
+    return last.filter((one) => one !== undefined && roles(one.item) === roles(first) && sameGrid(one.item!.raster.own, first!.raster.own)) as Candidate[];
 }
 
 /** The inputs of a new step: those given that are still there, then the best there is; `seen` is what the views show, what counts first in front. */
@@ -76,6 +91,9 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
     for (const port of kind.inputs) {
         if (port.many) {
             for (const name of Object.keys(inputs)) if (name.startsWith(`${port.name}:`) && !isThere(inputs[name]!.step)) delete inputs[name];
+            const isEmpty = !Object.keys(inputs).some((name) => name.startsWith(`${port.name}:`));
+            if (isEmpty && port.required)
+                startMany(kind, port, study, seen).forEach(({ source }, i) => (inputs[`${port.name}:${i + 1}`] = { step: source.step, output: source.output }));
             continue;
         }
         const input = inputs[port.name];

@@ -5,6 +5,7 @@ import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
 import AssignBands from './AssignBands.vue';
 import DarkEvidence from './DarkEvidence.vue';
+import FormulaField from './FormulaField.vue';
 import LightScatter from './LightScatter.vue';
 import SliceEvidence from './SliceEvidence.vue';
 import StartByHand from './StartByHand.vue';
@@ -59,6 +60,7 @@ const registry: Record<string, Entry> = {
             };
         },
     },
+    formula: { component: FormulaField, where: 'form', props: ({ form, about }) => ({ form, about }) },
     slices: {
         component: SliceEvidence,
         where: 'form',

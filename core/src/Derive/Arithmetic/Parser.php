@@ -72,6 +72,19 @@ final class Parser
         return $parser->lines;
     }
 
+    /** @return list<string> what means something, in the order of the alphabet; functions and indices with their bracket */
+    public static function words(): array
+    {
+        $words = [
+            ...self::WORDS,
+            ...array_map(fn (string $name): string => "$name(", array_keys(self::FUNCTIONS)),
+            ...array_map(fn (string $name): string => "$name()", array_keys(Indices::TABLE)),
+        ];
+        sort($words);
+
+        return $words;
+    }
+
     /** Whether a word means something already. */
     public static function isTaken(string $name): bool
     {
@@ -352,6 +365,11 @@ final class Parser
         $last = $this->tokens[count($this->tokens) - 1] ?? ['', '', 1];
         $place = $this->tokens[$this->at][2] ?? $last[2] + strlen($last[1]);
 
-        return Problem::call("The formula can't be read in line {$this->line} at character $place: $what.", 'formula');
+        return new Problem(
+            "The formula can't be read in line {$this->line} at character $place: $what.",
+            2,
+            'formula',
+            ['line' => $this->line, 'character' => $place],
+        );
     }
 }

@@ -76,7 +76,9 @@ final readonly class Pair
             return new WithoutZeros($one, $its);
         };
 
-        return new self($without($pan, [$panBand]), $panBand, $without($image, $bands), $bands, Resampling::from($call->text('resampling')), $ratio, $reach, $zeros);
+        [$pan, $image] = [$without($pan, [$panBand]), $without($image, $bands)];
+
+        return new self($pan, $panBand, $image, $bands, Resampling::from($call->text('resampling')), $ratio, $reach, $zeros);
     }
 
     /** Whether there is anything to sharpen: not where a trial sees the fine image reduced. */
@@ -117,11 +119,11 @@ final readonly class Pair
         $bands = $named === []
             ? array_keys(array_filter($spec->bands, $isLight))
             : array_map(fn (string $name): int => Call::bandOf($image, $name, 'bands'), $named);
-        if ($bands === [] || count($bands) > self::MOST_BANDS) {
-            throw Problem::call(
-                $bands === [] ? "{$image->name()} has no band of light: name the bands to sharpen." : 'At most '.self::MOST_BANDS.' bands are sharpened at once.',
-                'bands',
-            );
+        if ($bands === []) {
+            throw Problem::call("{$image->name()} has no band of light: name the bands to sharpen.", 'bands');
+        }
+        if (count($bands) > self::MOST_BANDS) {
+            throw Problem::call('At most '.self::MOST_BANDS.' bands are sharpened at once.', 'bands');
         }
 
         return $bands;

@@ -39,8 +39,16 @@ final class Wald
      * @return array{pixels: int, methods: array<string, array{ergas: float, angle: float, q: list<float>, rmse: list<float>}>}|null null where there
      *   is too little to tell by
      */
-    public static function of(Image $pan, int $panBand, Image $image, array $bands, Window $reach, Resampling $resampling, float $ratio, Context $context): ?array
-    {
+    public static function of(
+        Image $pan,
+        int $panBand,
+        Image $image,
+        array $bands,
+        Window $reach,
+        Resampling $resampling,
+        float $ratio,
+        Context $context,
+    ): ?array {
         $squares = self::squares($reach, 2 * count($bands) + 2);
         $parts = [];
         Workers::run(
