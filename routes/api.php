@@ -10,6 +10,7 @@ use App\Http\Controllers\KindController;
 use App\Http\Controllers\MarkController;
 use App\Http\Controllers\MatrixController;
 use App\Http\Controllers\PegController;
+use App\Http\Controllers\RulerController;
 use App\Http\Controllers\SignatureController;
 use App\Http\Controllers\StepController;
 use App\Http\Controllers\StudyController;
@@ -42,6 +43,7 @@ Route::delete('studies/{study}/area', [AreaController::class, 'destroy']);
 Route::post('studies/{study}/refresh', [StudyController::class, 'refresh']);
 Route::post('studies/{study}/uploads', UploadController::class);
 Route::post('studies/{study}/trials', TrialController::class);
+Route::post('studies/{study}/measure', RulerController::class);
 Route::post('studies/{study}/at-pegs', [PegController::class, 'computed']);
 
 Route::post('studies/{study}/steps', [StepController::class, 'store']);

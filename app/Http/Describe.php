@@ -2,6 +2,7 @@
 
 namespace App\Http;
 
+use App\Evidence\Ruler;
 use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\LegendClass;
@@ -153,6 +154,7 @@ final class Describe
     private static function raster(array $meta): array
     {
         $own = array_intersect_key($meta, array_flip(['width', 'height', 'transform', 'epsg'])) + ['hectares' => $meta['hectares'] ?? null];
+        $own['pixel'] = Ruler::pixel($own);
         $placed = $meta['placed'] ?? [];
         unset($meta['placed'], $meta['hectares']);
 

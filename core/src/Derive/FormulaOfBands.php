@@ -145,7 +145,13 @@ final class FormulaOfBands implements LocalKind
         }
         $image ??= (string) array_key_first($images);
 
-        return [$image, Call::bandOf($images[$image], preg_match('/^band(\d+)$/', $band, $found) ? $found[1] : $band, 'formula')];
+        $spec = $images[$image]->spec();
+        $index = $spec->bandIndex(preg_match('/^band(\d+)$/', $band, $found) ? $found[1] : $band);
+
+        return $index !== null ? [$image, $index] : throw Problem::call(
+            "There is no “{$band}” in {$images[$image]->name()}, nor a line or function of that name; it has the bands {$spec->bandList()}.",
+            'formula',
+        );
     }
 
     /** @return array{line: int, character: int}|null where a name stands first */

@@ -27,6 +27,7 @@ export type Scatter = components['schemas']['Scatter'];
 export type Between = components['schemas']['Between'];
 export type Compared = components['schemas']['Compared'];
 export type Area = components['schemas']['Area'];
+export type Measured = components['schemas']['Measured'];
 export type AtPegs = components['schemas']['AtPegs'];
 export type Spectra = components['schemas']['Spectra'];
 export type SignatureLibrary = components['schemas']['SignatureLibrary'];

@@ -17,6 +17,7 @@ import { usePictures } from '../views/usePictures';
 import WorkMenu from '../work/WorkMenu.vue';
 import FindBox from './FindBox.vue';
 import KeySheet from './KeySheet.vue';
+import { isRuler, ruler } from '../draw/tool';
 import { isTyping } from './keys';
 import RouteBar from './RouteBar.vue';
 import { provideBench } from './useBench';
@@ -67,6 +68,7 @@ function inTime(by: number): void {
     if (next && look.source) look.source = next.source;
     else bench.store.message.value = times.length > 1 ? `There is nothing ${by > 0 ? 'later' : 'earlier'}.` : 'View B has no other date.';
 }
+const toggleRuler = (shape: 'line' | 'polygon') => drawing.arm(ruler(shape));
 const toggleArea = () => drawing.arm({ does: 'draw', into: 'area', shape: 'polygon' });
 
 const commands = [
@@ -74,6 +76,8 @@ const commands = [
     { name: 'view B: the next date', run: () => inTime(1) },
     { name: 'view B: the date before', run: () => inTime(-1) },
     { name: 'drop pegs', run: togglePegs },
+    { name: 'measure a line', run: () => toggleRuler('line') },
+    { name: 'measure a ring', run: () => toggleRuler('polygon') },
     { name: 'curtain on or off', run: toggleCurtain },
     { name: 'one view or two', run: () => (bench.views.single.value = !bench.views.single.value) },
     { name: 'readings drawer open or closed', run: () => (bench.views.readings.value = !bench.views.readings.value) },
@@ -100,6 +104,8 @@ onKeyStroke((event) => {
     const act: Record<string, () => void> = {
         p: togglePegs,
         c: toggleCurtain,
+        m: () => toggleRuler('line'),
+        M: () => toggleRuler('polygon'),
         v: () => (bench.views.single.value = !bench.views.single.value),
         w: whole,
         r: () => (bench.views.readings.value = !bench.views.readings.value),
@@ -179,6 +185,15 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                             @click="togglePegs"
                         >
                             {{ isDropping ? 'dropping pegs' : 'drop pegs' }}
+                        </button>
+                        <button
+                            v-if="!isRuler(drawing.tool.value)"
+                            class="hover:text-white"
+                            title="Measure a line or a ring (M)"
+                            data-arm-ruler
+                            @click="toggleRuler('line')"
+                        >
+                            ruler
                         </button>
                         <ToolLine />
                         <button

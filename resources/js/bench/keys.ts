@@ -14,6 +14,7 @@ export const keySheet: [string, [string, string][]][] = [
         'Views',
         [
             ['P', 'drop pegs; again or Esc to end'],
+            ['M', 'ruler: a line; Shift+M a ring'],
             ['hold F', 'flip: B in the place of A'],
             ['C', 'curtain: B behind A, with an edge to drag'],
             ['V', 'one view or two'],

@@ -149,7 +149,7 @@ function onBlur(): void {
         <div class="relative mt-0.5">
             <!-- under the text: it marks the place of a mistake -->
             <div
-                class="field pointer-events-none absolute inset-0 overflow-hidden font-figures wrap-break-word whitespace-pre-wrap text-transparent!"
+                class="field pointer-events-none absolute inset-0 overflow-hidden font-sans wrap-break-word whitespace-pre-wrap text-transparent!"
                 aria-hidden="true"
             >
                 {{ text.slice(0, mark?.from ?? 0)
@@ -160,7 +160,7 @@ function onBlur(): void {
             <textarea
                 id="formula-lines"
                 ref="field"
-                class="field relative block bg-transparent! font-figures text-ink"
+                class="field relative block bg-transparent! font-sans text-ink"
                 rows="5"
                 spellcheck="false"
                 autocapitalize="off"
@@ -189,7 +189,7 @@ function onBlur(): void {
                     v-for="(word, i) in options"
                     :id="`formula-word-${i}`"
                     :key="word"
-                    class="cursor-pointer px-2 py-0.5 font-figures"
+                    class="cursor-pointer px-2 py-0.5"
                     :class="i === chosen ? 'bg-verdigris text-on-verdigris' : ''"
                     role="option"
                     :aria-selected="i === chosen"

@@ -4,9 +4,11 @@ import type { Bench } from '../bench/useBench';
 import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
 import AssignBands from './AssignBands.vue';
+import ComponentsEvidence from './ComponentsEvidence.vue';
 import DarkEvidence from './DarkEvidence.vue';
 import FormulaField from './FormulaField.vue';
 import LightScatter from './LightScatter.vue';
+import ReachEvidence from './ReachEvidence.vue';
 import SliceEvidence from './SliceEvidence.vue';
 import StartByHand from './StartByHand.vue';
 import SurfaceEvidence from './SurfaceEvidence.vue';
@@ -73,6 +75,19 @@ const registry: Record<string, Entry> = {
         component: LightScatter,
         where: 'made',
         props: ({ step, pair }) => (pair && step?.figures?.sun ? { step: step.id, after: pair.after } : null),
+    },
+    components: {
+        component: ComponentsEvidence,
+        where: 'made',
+        props: ({ step }) => (step?.figures?.loadings ? { scree: step.figures.scree ?? [], loadings: step.figures.loadings } : null),
+    },
+    reach: {
+        component: ReachEvidence,
+        where: 'made',
+        props: ({ step }) => {
+            const item = step?.items.find((one) => one.output === 'reach');
+            return item && step?.figures?.reach ? { step: step.id, item: item.id, reach: step.figures.reach } : null;
+        },
     },
     'tie-points': {
         component: TiePoints,

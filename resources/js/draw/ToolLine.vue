@@ -1,15 +1,21 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useBench } from '../bench/useBench';
-import { shapeNames } from './tool';
+import RulerCard from './RulerCard.vue';
+import { drawingOf, isRuler, ruler, sameTool, shapeNames } from './tool';
 
 /** What is in hand, over the views, with the way out of it. */
 const { drawing } = useBench();
 const tool = drawing.tool;
+const isMeasuring = computed(() => isRuler(tool.value));
 const where = computed(() => {
-    const id = tool.value?.does === 'draw' ? tool.value.into : tool.value?.does === 'change' ? tool.value.of : null;
-    const one = id === 'area' ? drawing.area.value : drawing.byId(id ?? -1);
-    return id === 'area' || one === drawing.area.value ? "the study's area" : (one?.name ?? '');
+    const id = drawingOf(tool.value);
+    const one = tool.value?.does === 'draw' && tool.value.into === 'area' ? drawing.area.value : drawing.byId(id ?? -1);
+    return isMeasuring.value ? '' : one === drawing.area.value ? "the study's area" : (one?.name ?? '');
+});
+const name = computed(() => {
+    if (tool.value?.does !== 'draw') return 'moving corners';
+    return isMeasuring.value ? 'ruler' : tool.value.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.value.shape]}`;
 });
 const hint = computed(() => {
     if (tool.value?.does === 'change')
@@ -27,10 +33,27 @@ const hint = computed(() => {
 <template>
     <template v-if="tool && tool.does !== 'peg'">
         <button class="rounded bg-white px-1 font-semibold text-black" aria-pressed="true" title="End it (Esc)" data-tool @click="drawing.leave()">
-            {{ tool.does === 'draw' ? (tool.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.shape]}`) : 'moving corners'
-            }}<span v-if="!(tool.does === 'draw' && tool.into === 'area')" class="font-normal"> · {{ where }}</span>
+            {{ name }}<span v-if="where && name !== 'drawing the area'" class="font-normal"> · {{ where }}</span>
         </button>
+        <span v-if="isMeasuring" class="flex gap-1" role="group" aria-label="What is measured">
+            <button
+                v-for="[shape, called] in [
+                    ['line', 'line'],
+                    ['polygon', 'ring'],
+                ] as const"
+                :key="shape"
+                class="rounded px-1"
+                :class="sameTool(tool, ruler(shape)) ? 'underline underline-offset-4' : 'hover:text-white'"
+                :aria-pressed="sameTool(tool, ruler(shape))"
+                :data-ruler="called"
+                @click="sameTool(tool, ruler(shape)) || drawing.arm(ruler(shape))"
+            >
+                {{ called }}
+            </button>
+        </span>
         <label class="flex items-center gap-1"><input v-model="drawing.snap.value" type="checkbox" data-snap />on pixel corners</label>
     </template>
-    <span v-if="hint" class="absolute top-full left-0 mt-1 w-80 rounded bg-surround/85 px-2.5 py-1 text-xs" data-tool-hint>{{ hint }}</span>
+    <span v-if="hint" class="absolute top-full left-0 mt-1 w-80 rounded bg-surround/85 px-2.5 py-1 text-xs" data-tool-hint
+        >{{ hint }}<RulerCard v-if="isMeasuring"
+    /></span>
 </template>

@@ -9,7 +9,7 @@ import type { StudyStore } from '../bench/useStudy';
 import type { Place } from '../views/geo';
 import type { Side, Views } from '../views/useViews';
 import type { Plain } from './corners';
-import { sameTool, shapeNames, type Tool } from './tool';
+import { drawingOf, isRuler, sameTool, shapeNames, type Tool } from './tool';
 
 /** What a view does for the one drawing that both share. */
 export interface Hand {
@@ -26,6 +26,8 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     const snap = useLocalStorage('draw/snap', false);
     /** What is being drawn, and in which view. */
     const sketch = shallowRef<{ side: Side; geometry: Geometry } | null>(null);
+    /** What the ruler lies along. */
+    const measured = shallowRef<Plain | null>(null);
     const hands = new Map<Side, Hand>();
     const marks = shallowReactive(new Map<number, Mark[]>());
     const sources = new Map<number, VectorSource>();
@@ -51,12 +53,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
 
     // marks are fetched when someone looks at them, and anew when their stamp says so
     const wanted = computed(() => {
-        const ids = new Set<number | null | undefined>([
-            area.value?.id,
-            opened.value,
-            tool.value?.does === 'change' ? tool.value.of : null,
-            tool.value?.does === 'draw' && tool.value.into !== 'area' ? tool.value.into : null,
-        ]);
+        const ids = new Set<number | null | undefined>([area.value?.id, opened.value, drawingOf(tool.value)]);
         for (const look of [views.looks.a, views.looks.b]) for (const line of look.value.lines) ids.add(line.drawing);
         return drawings.value.filter((one) => ids.has(one.id)).map(({ id: drawing, stamp }) => ({ drawing, stamp }));
     });
@@ -98,6 +95,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
 
     function arm(next: Tool): void {
         tool.value = sameTool(tool.value, next) ? null : next;
+        if (!isRuler(tool.value)) measured.value = null;
     }
 
     /** Nothing in hand any more; what was being drawn goes. */
@@ -105,6 +103,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         for (const hand of hands.values()) hand.leave();
         tool.value = null;
         sketch.value = null;
+        measured.value = null;
     }
 
     /** The last corner of what is being drawn is taken back. */
@@ -143,8 +142,16 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         if (tool.value?.does !== 'draw') return false;
         const { into, shape } = tool.value;
         if (into === 'area') return setArea({ rings: geometry.coordinates as Place[][] });
+        if (into === 'ruler') return measure(geometry);
         const key = crypto.randomUUID();
         return store.remember({ what: `${shapeNames[shape]} drawn in ${byId(into)?.name}`, redo: () => put(into, key, { geometry }), undo: () => drop(key) });
+    }
+
+    /** What the ruler was laid along stays in the views until it is put away. */
+    function measure(geometry: Plain): Promise<boolean> {
+        const before = measured.value;
+        const set = (now: Plain | null) => async () => void (measured.value = now);
+        return store.remember({ what: 'ruler laid', redo: set(geometry), undo: set(before) });
     }
 
     /** A mark says something else, or has other corners. */
@@ -209,6 +216,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         tool,
         snap,
         sketch,
+        measured,
         hands,
         marks,
         opened,

@@ -52,3 +52,17 @@ export function typedNumber(text: string, unit?: string): number {
     const percent = Number(given.slice(0, -1).trim() || NaN);
     return unit === '%' ? percent : percent / 100;
 }
+
+/** Metres in the unit that suits them. */
+export function length(metres: number): string {
+    return metres >= 1000 ? `${number(metres / 1000, 5)} km` : `${number(metres, 5)} m`;
+}
+
+/** How large a pixel is, as it is told: “20 m”, “20 × 30 m”, of degrees with metres. */
+export function pixelSize(pixel: { width: number; height: number; unit: string | null; metres: number[] | null }): string {
+    if (pixel.unit === null) return '';
+    const [wide, high] = [pixel.width, pixel.height].map((side) => String(Number(side.toPrecision(6))));
+    const sides = wide === high ? wide : `${wide} × ${high}`;
+    const ground = pixel.metres ? ` (${pixel.metres.map((side) => number(side, 3)).join(' × ')} m)` : '';
+    return `${sides}${pixel.unit === '°' ? '' : ' '}${pixel.unit}${ground}`;
+}

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue';
 import { api, must, type RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
 import type { Side } from '../views/useViews';
-import { reading } from '../plots/format';
+import { pixelSize, reading } from '../plots/format';
 import { formatDegrees, formatMetres, toGeographic } from '../views/geo';
 import { findItem } from '../views/look';
 
@@ -25,6 +25,15 @@ const pixel = computed(() => {
     return { col: Math.floor((t5 * dx - t2 * dy) / determinant), row: Math.floor((t1 * dy - t4 * dx) / determinant) };
 });
 const degrees = computed(() => (place.value && base.value ? toGeographic(bench.store.study.value?.crs.definition ?? null, place.value) : null));
+/** How large pixels are in what the views show; by view where they differ. */
+const sizes = computed(() => {
+    const told = (['a', 'b'] as const).flatMap((side) => {
+        const item = itemOf(side, false);
+        return item ? [{ side, size: pixelSize(item.raster.own.pixel) }] : [];
+    });
+    const different = new Set(told.map((one) => one.size));
+    return different.size < 2 ? [...different].filter(Boolean) : told.map((one) => `${one.side.toUpperCase()} ${one.size}`);
+});
 const values = ref<Partial<Record<string, string>>>({});
 
 function text(item: RasterItem, shown: number[], row: (number | null)[] | null): string {
@@ -72,6 +81,9 @@ watchThrottled(
             <span v-if="degrees">{{ formatDegrees(degrees) }}</span>
             <span v-if="pixel"
                 >row <b class="font-normal text-ink">{{ pixel.row }}</b> col <b class="font-normal text-ink">{{ pixel.col }}</b></span
+            >
+            <span v-if="sizes.length" data-pixel-size
+                >pixel <b class="font-normal text-ink">{{ sizes.join(', ') }}</b></span
             >
             <span v-for="side in ['a', 'b'] as const" v-show="values[side]" :key="side"
                 >{{ side.toUpperCase() }} <b class="font-normal text-ink">{{ values[side] }}</b></span

@@ -1,13 +1,17 @@
 import Feature from 'ol/Feature';
-import { LineString, MultiLineString, Polygon } from 'ol/geom';
+import GeoJSON from 'ol/format/GeoJSON';
+import { LineString, MultiLineString, Polygon, type Geometry } from 'ol/geom';
 import VectorLayer from 'ol/layer/Vector';
 import type OlMap from 'ol/Map';
 import VectorSource from 'ol/source/Vector';
 import { computed, shallowRef, watch, type Ref } from 'vue';
 import type { Bench } from '../../bench/useBench';
+import { drawingOf } from '../../draw/tool';
 import type { Place } from '../geo';
 import type { Arrow, Side } from '../useViews';
 import { areaStyle, arrowStyle, lineStyle, newLine, pointedStyle, sketchStyle } from './styles';
+
+const format = new GeoJSON();
 
 /** A feature of a layer that someone points at. */
 export interface Pointed {
@@ -23,6 +27,7 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
     const { drawing, vectors, views } = bench;
     const own = new VectorSource();
     const sketch = new VectorSource();
+    const ruler = new VectorSource();
     const marked = new VectorSource();
     const area = new VectorLayer({ style: areaStyle, zIndex: 20 });
     const layers = shallowRef<{ layer: VectorLayer; label: string }[]>([]);
@@ -33,6 +38,7 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
             style: (feature, resolution) => (feature.get('used') === undefined ? pointedStyle : arrowStyle(feature, resolution)),
             zIndex: 30,
         }),
+        new VectorLayer({ source: ruler, style: sketchStyle, zIndex: 35 }),
         new VectorLayer({ source: sketch, style: sketchStyle, zIndex: 40 }),
         new VectorLayer({ source: marked, style: pointedStyle, zIndex: 50 }),
     ])
@@ -40,9 +46,8 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
 
     // a drawing that is drawn into, or whose marks are listed, is seen whatever the caption says
     const lines = computed(() => {
-        const tool = drawing.tool.value;
         const shown = [...views.looks[side].value.lines];
-        for (const id of [tool?.does === 'draw' && tool.into !== 'area' ? tool.into : tool?.does === 'change' ? tool.of : null, drawing.opened.value]) {
+        for (const id of [drawingOf(drawing.tool.value), drawing.opened.value]) {
             if (id !== null && id !== drawing.area.value?.id && !shown.some((line) => line.drawing === id)) shown.push(newLine({ source: null, drawing: id }));
         }
         return shown;
@@ -76,6 +81,15 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
         sketch.clear();
         if (now && now.side !== side) sketch.addFeature(new Feature(now.geometry));
     });
+
+    watch(
+        drawing.measured,
+        (now) => {
+            ruler.clear();
+            if (now) ruler.addFeature(new Feature(format.readGeometry(now) as Geometry));
+        },
+        { immediate: true },
+    );
 
     watch(
         [views.arrows, views.framed, views.shared.moved],
