@@ -33,7 +33,8 @@ final class Score
     public function table(): array
     {
         foreach (['orvane-2031' => 'first', 'orvane-2033' => 'second'] as $name => $short) {
-            $this->run('gather.bundle', ['image' => Simulator::bundle($this->demo, $name)], ['groups' => 'multispectral,pan'], ['result' => "$this->folder/$short"]);
+            $bundle = Simulator::bundle($this->demo, $name);
+            $this->run('gather.bundle', ['image' => $bundle], ['groups' => 'multispectral,pan'], ['result' => "$this->folder/$short"]);
             $this->run('correct.calibrate', ['image' => "$this->folder/$short/multispectral.tif"], [], ['result' => "$this->folder/$short.tif"]);
         }
         Elevation::write("$this->folder/heights.tif", $this->context);

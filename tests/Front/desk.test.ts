@@ -68,3 +68,31 @@ test('heights are one band without a role that came from outside; two images are
     const inputs = startInputs(wanting('correct', port('image'), port('elevation', 'heights')), {}, all, [{ step: 1, output: 'result' }, null]);
     expect([inputs.image?.step, inputs.elevation?.step]).toEqual([1, 2]);
 });
+
+test('an input that takes several starts on the best, and of dates on the last of each', () => {
+    const wide = (id: number, of: string, unit: string, date: string, inputs: object = {}) => {
+        const step = scene(id, of, unit, date, inputs);
+        const raster = (step.items[0] as { raster: object }).raster as { bands: object[]; own: object };
+        raster.bands = ['red', 'nir'].map((role, i) => ({ number: i + 1, label: role, role, unit }));
+        raster.own = { width: 9, height: 9, epsg: 32632, transform: [0, 20, 0, 0, 0, -20] };
+        return step;
+    };
+    const all = study(
+        wide(1, 'gather.bundle', 'counts', '2031-01-01'),
+        wide(2, 'correct.calibrate', 'reflectance', '2031-01-01', { image: { step: 1, output: 'result' } }),
+        wide(3, 'correct.surface', 'reflectance', '2031-01-01', { image: { step: 2, output: 'result' } }),
+        wide(4, 'correct.calibrate', 'reflectance', '2032-01-01'),
+    );
+    const many = (wants: string | null) => ({ ...port('images', wants), many: true });
+    expect(startInputs(wanting('derive', many('reflectance')), {}, all, [null, null])).toEqual({
+        'images:1': { step: 3, output: 'result' },
+        'images:2': { step: 4, output: 'result' },
+    });
+    expect(startInputs(wanting('derive', many(null)), {}, all, [{ step: 1, output: 'result' }, null])).toEqual({ 'images:1': { step: 3, output: 'result' } });
+});
+
+test('a panchromatic image is found by its role', () => {
+    const all = study(scene(1, 'gather.bundle', 'counts', '2031-01-01', {}, 'pan'), scene(2, 'correct.calibrate', 'reflectance', '2031-01-01'));
+    const inputs = startInputs(wanting('derive', port('image', 'reflectance'), port('pan', 'pan')), {}, all, [null, null]);
+    expect([inputs.image?.step, inputs.pan?.step]).toEqual([2, 1]);
+});

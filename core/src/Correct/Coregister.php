@@ -61,7 +61,7 @@ final class Coregister implements WholeKind
             ],
             [
                 Setting::band('band', '1', 'The band of the image to move that is compared, by role or number.'),
-                Setting::band('reference-band', null, 'That of the reference; the one of the same role when empty.'),
+                Setting::band('reference-band', null, 'That of the reference; the one of the same role when empty.', 'reference'),
                 Setting::choice('transform', ['shift', 'affine', 'quadratic'], 'affine', 'What it may differ by.', [
                     'shift' => 'a shift',
                     'affine' => 'a shift, a turn, scales and a shear',

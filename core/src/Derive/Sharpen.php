@@ -36,8 +36,8 @@ final class Sharpen implements LearningKind
             'Sharper picture',
             'Makes the coarse bands of an image as fine as a panchromatic image of the same ground, and says how well each method does it.',
             [
-                new Port('pan', PortType::Image, 'The fine image: one band over much of the light. The result lies on its grid.', wants: Wants::Pan),
                 new Port('image', PortType::Image, 'The coarse image in colour, in the same CRS or another.', wants: Wants::Reflectance),
+                new Port('pan', PortType::Image, 'The fine image: one band over much of the light. The result lies on its grid.', wants: Wants::Pan),
             ],
             [
                 Setting::choice('method', Injection::METHODS, 'gram-schmidt', 'How detail goes in.', [
@@ -48,7 +48,7 @@ final class Sharpen implements LearningKind
                 ]),
                 Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How the bands come onto the fine grid.', Resampling::MEANINGS),
                 Setting::texts('bands', 'Bands to sharpen, by number or role; all that are light, when empty.'),
-                Setting::band('pan-band', '1', 'The fine band, by role or number.'),
+                Setting::band('pan-band', '1', 'The fine band, by role or number.', 'pan'),
                 Setting::choice('skip-zeros', ['border', 'yes', 'no'], 'border', 'Whether pixels that are 0 in all bands are no ground.', [
                     'border' => 'where zeros lie around an image',
                     'yes' => 'everywhere',
@@ -77,7 +77,13 @@ final class Sharpen implements LearningKind
                     'Q' => null,
                 ]),
                 Figure::number('compared', 'compared on', 'pixels'),
-                Figure::table('bands', 'bands', ['band' => null, 'goes-with-pan' => null, 'mean-before' => null, 'mean-after' => null, 'off' => '%']),
+                Figure::table('bands', 'how far each band goes with the fine one; its mean', [
+                    'band' => null,
+                    'with-it' => null,
+                    'before' => null,
+                    'after' => null,
+                    'off' => '%',
+                ]),
                 Figure::share('reach.both', 'of the fine image sharpened'),
                 Figure::share('reach.fine-alone', 'only the fine image reaches'),
                 Figure::share('reach.colour-alone', 'of the coarse image beyond the fine one'),
@@ -178,9 +184,9 @@ final class Sharpen implements LearningKind
             $size = sqrt($covariances[Injection::PAN][Injection::PAN] * $covariances[Injection::FIRST + $k][Injection::FIRST + $k]);
             $bands[] = [
                 'band' => $pair->image->spec()->bands[$band]->label($band + 1),
-                'goes-with-pan' => $size > 0 ? $covariances[Injection::PAN][Injection::FIRST + $k] / $size : null,
-                'mean-before' => $means[$k],
-                'mean-after' => $after[$k],
+                'with-it' => $size > 0 ? $covariances[Injection::PAN][Injection::FIRST + $k] / $size : null,
+                'before' => $means[$k],
+                'after' => $after[$k],
                 'off' => $means[$k] != 0 ? ($after[$k] - $means[$k]) / abs($means[$k]) : null,
             ];
         }

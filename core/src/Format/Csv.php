@@ -14,6 +14,10 @@ final class Csv
     private static function cell(string|int|float|bool|null $cell): string
     {
         $text = (string) $cell;
+        // as many digits as bring the number back
+        if (is_float($cell) && is_finite($cell) && (float) $text !== $cell) {
+            $text = (string) json_encode($cell);
+        }
         // spreadsheets take a text that begins so for a formula, and run it
         if (is_string($cell) && ! is_numeric($cell) && preg_match('/^[=+\-@\t\r]/', $text)) {
             $text = "'$text";

@@ -11,6 +11,7 @@ final readonly class Setting
      * @param  list<string>  $choices
      * @param  array<string, string>  $meanings  what a choice stands for, where its name does not tell
      * @param  list<string>  $words  that mean something in a text of lines
+     * @param  string|null  $input  whose band it names, where that is not the first
      */
     private function __construct(
         public string $name,
@@ -28,6 +29,7 @@ final readonly class Setting
         public ?Service $service = null,
         public bool $hasLines = false,
         public array $words = [],
+        public ?string $input = null,
     ) {}
 
     public static function number(
@@ -70,10 +72,10 @@ final readonly class Setting
         return new self($name, 'numbers', [], $help, $unit, required: $required);
     }
 
-    /** A band of an input, by number from 1 or by role. */
-    public static function band(string $name, ?string $default, string $help): self
+    /** A band of an input, of the first where none is named, by number from 1 or by role. */
+    public static function band(string $name, ?string $default, string $help, ?string $input = null): self
     {
-        return new self($name, 'band', $default, $help);
+        return new self($name, 'band', $default, $help, input: $input);
     }
 
     /** @param  list<string>  $default */
@@ -171,6 +173,7 @@ final readonly class Setting
             'service' => $this->service?->value,
             'lines' => $this->hasLines ?: null,
             'words' => $this->words ?: null,
+            'input' => $this->input,
         ], fn (mixed $value): bool => $value !== null);
     }
 

@@ -45,13 +45,14 @@ function bestSource(kind: Kind, port: Port, candidates: Candidate[], steps: Step
 /** What a study holds that fits an input of a type. */
 export function candidatesFor(study: Study | null, type: string): Candidate[] {
     if (!study) return [];
-    const types: Record<string, string[]> = { points: ['points'], features: ['features', 'outlines'], outlines: ['outlines'] };
-    if (types[type])
+    if (!['image', 'classes', 'segments'].includes(type)) {
+        const types = type === 'features' ? ['features', 'outlines'] : [type];
         return study.steps.flatMap((one) =>
             one.items
-                .filter((item) => types[type]!.includes(item.type))
+                .filter((item) => types.includes(item.type))
                 .map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.title.toLowerCase()}` })),
         );
+    }
     return rasterSources(study).filter(({ item }) => type === 'image' || item.raster.content === type);
 }
 
@@ -67,7 +68,9 @@ function likely(port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
         );
     }
     if (port.wants === 'pan') return fresh.filter(({ item }) => item?.raster.bands.length === 1 && item.raster.bands[0]!.role === 'pan');
-    return port.wants === 'reflectance' ? fresh.filter(({ item }) => item?.raster.bands.some((band) => band.unit === 'reflectance')) : [];
+    // of colour, where there is a choice
+    const isColour = (item: RasterItem | undefined) => item?.raster.bands.some((band) => band.unit === 'reflectance' && band.role !== 'pan');
+    return port.wants === 'reflectance' ? fresh.filter(({ item }) => isColour(item)) : [];
 }
 
 /** What an input that takes several starts on: the best there is; of each date the best, where it wants dates. */

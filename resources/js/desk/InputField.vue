@@ -8,6 +8,7 @@ const props = defineProps<{ port: Port; kind: string; input: Inputs[string] | un
 const emit = defineEmits<{ choose: [input: Inputs[string] | null, kind: string] }>();
 
 const bench = useBench();
+const isOnly = computed(() => bench.desk.kind.value?.inputs.filter((one) => one.required).length === 1);
 const candidates = computed(() => bench.desk.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.desk.step.value?.id));
 const drawings = computed(() =>
     ['features', 'points', 'outlines'].includes(props.port.type) ? bench.drawing.drawings.value.filter((one) => one.step === null && one.count) : [],
@@ -28,7 +29,7 @@ function choose(event: Event): void {
         <FileInput v-if="port.type === 'file'" :kind="kind" :input="input" @choose="(given, of) => emit('choose', given, of)" />
         <template v-else>
             <div class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2">
-                <label :for="`input-${port.name}`" class="text-ink-2">{{ port.name === 'image' ? 'of' : port.name }}</label>
+                <label :for="`input-${port.name}`" class="text-ink-2">{{ port.name === 'image' && isOnly ? 'of' : port.name }}</label>
                 <select :id="`input-${port.name}`" class="field" :value="chosen" @change="choose">
                     <option v-if="!port.required || !chosen" value="">{{ port.required ? 'choose' : 'none' }}</option>
                     <option v-for="one in drawings" :key="one.id" :value="`drawn/${one.id}`">{{ bench.drawing.called(one) }}</option>

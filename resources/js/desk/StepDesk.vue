@@ -29,10 +29,11 @@ const kind = computed(() => bench.desk.kind.value!);
 const step = bench.desk.step;
 const removing = ref(false);
 
-const item = computed(() => {
-    const input = draft.value.inputs[kind.value.inputs[0]?.name ?? ''];
+function itemAt(name: string): RasterItem | null {
+    const input = draft.value.inputs[name];
     return bench.store.study.value && input?.step ? findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
-});
+}
+const item = computed(() => itemAt(kind.value.inputs[0]?.name ?? ''));
 /** Order is minded, and left to the user. */
 const order = computed(() => outOfOrder(kind.value, bench.store.kinds.value, item.value, chain(bench.store.steps.value, draft.value.inputs)));
 /** A simpler way to the same end, on the same image. */
@@ -256,7 +257,7 @@ onKeyStroke('t', (event) => {
                     <SettingField
                         :setting="setting"
                         :value="form.valueOf(setting.name)"
-                        :item="item"
+                        :item="setting.input ? itemAt(setting.input) : item"
                         :problem="about(setting.name)"
                         @set="form.set(setting.name, $event)"
                     />

@@ -3,7 +3,9 @@ export function number(value: number | null | undefined, digits = 4): string {
     if (value === null || value === undefined || Number.isNaN(value)) return '–';
     const size = Math.abs(value);
     const decimals = Number.isInteger(value) ? 0 : size >= 1000 ? 0 : Math.max(0, Math.min(6, digits - 1 - Math.floor(Math.log10(Math.max(size, 1e-3)))));
-    return thousands(value.toFixed(decimals)).replace('-', '−');
+    const text = value.toFixed(decimals);
+    // what rounds to nothing has no sign
+    return Number(text) === 0 ? '0' : thousands(text).replace('-', '−');
 }
 
 /** A value of a band: reflectance in per cent, all else in its own unit. */
