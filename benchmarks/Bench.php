@@ -305,6 +305,46 @@ final class Bench
                 'compare' => "$this->folder/relief.tif",
                 'before' => $this->heights(...),
             ],
+            'components' => [
+                'kind' => 'derive.components',
+                'in' => ['image' => $this->scene],
+                'set' => ['bands' => '1,2,3,4,5,6'],
+                'out' => ['result' => "$this->folder/components.tif"],
+                'reference' => 'components',
+                'from' => $this->scene,
+                'compare' => "$this->folder/components.tif",
+            ],
+            'texture' => [
+                'kind' => 'derive.texture',
+                'in' => ['image' => "$this->folder/nir.tif"],
+                'set' => ['measures' => 'contrast,dissimilarity,homogeneity', 'from' => '8000', 'to' => '12000'],
+                'out' => ['result' => "$this->folder/texture.tif"],
+                'reference' => 'texture',
+                'from' => "$this->folder/nir.tif",
+                'compare' => "$this->folder/texture.tif",
+                'before' => $this->nir(...),
+            ],
+            // a piece of 256 x 256: the reference looks at each window by itself
+            'co-occurrence' => [
+                'kind' => 'derive.texture',
+                'in' => ['image' => "$this->folder/piece.tif"],
+                'set' => ['measures' => 'asm,entropy', 'from' => '8000', 'to' => '12000'],
+                'out' => ['result' => "$this->folder/counts.tif"],
+                'reference' => 'counts',
+                'from' => "$this->folder/piece.tif",
+                'compare' => "$this->folder/counts.tif",
+                'before' => $this->piece(...),
+            ],
+            'sharpen' => [
+                'kind' => 'derive.sharpen',
+                'in' => ['image' => "$this->folder/coarse.tif", 'pan' => "$this->folder/pan.tif"],
+                'set' => ['method' => 'components', 'compare' => 'no'],
+                'out' => ['result' => "$this->folder/sharp.tif"],
+                'reference' => 'sharpen',
+                'from' => "$this->folder/pan.tif",
+                'compare' => "$this->folder/sharp.tif",
+                'before' => $this->coarse(...),
+            ],
             'speckle' => [
                 'kind' => 'correct.speckle',
                 'in' => ['image' => "$this->folder/nir.tif"],
@@ -477,6 +517,44 @@ final class Bench
     private function nir(): void
     {
         $this->compute('deliver.image', ['image' => $this->scene], ['bands' => 'nir'], ['result' => "$this->folder/nir.tif"], new Context(2, $this->folder));
+    }
+
+    /** Some of that band. */
+    private function piece(): void
+    {
+        $this->nir();
+        $half = 10 * $this->size;
+        [$west, $north, $side] = [431_000 + $half, 6_072_000 - $half, 20 * min(256, intdiv($this->size, 2))];
+        $bounds = ['bounds' => implode(',', [$west, $north - $side, $west + $side, $north])];
+        $this->compute('gather.subset', ['image' => "$this->folder/nir.tif"], $bounds, ['result' => "$this->folder/piece.tif"], new Context(2, $this->folder));
+    }
+
+    /** A fine band, and six bands on pixels three times as large. */
+    private function coarse(): void
+    {
+        $drawn = function (string $name, Grid $grid, array $roles): void {
+            $spec = new RasterSpec($grid, array_map(fn (string $role): Band => new Band($role, unit: 'reflectance'), $roles));
+            (new Production(['result' => ['path' => "$this->folder/$name.tif", 'spec' => $spec]], function (Window $window) use ($grid, $roles): array {
+                $pixel = $grid->transform[1] / 20.0;
+                $bands = [];
+                foreach (array_keys($roles) as $band) {
+                    $values = [];
+                    for ($y = $window->row; $y < $window->row + $window->height; $y++) {
+                        for ($x = 0; $x < $window->width; $x++) {
+                            $u = $pixel * ($x + 0.5);
+                            $v = $pixel * ($y + 0.5);
+                            $values[] = 0.3 + 0.1 * sin($u / 17 + $band) * cos($v / 23) + 0.05 * sin(($u + $v) / 9) + 0.02 * cos($u / 7 - 0.3 * $band);
+                        }
+                    }
+                    $bands[] = $values;
+                }
+
+                return ['result' => $bands];
+            }, new Context(2, $this->folder)))->run([], $name);
+        };
+        $side = intdiv($this->size, 3);
+        $drawn('pan', new Grid(3 * $side, 3 * $side, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), ['pan']);
+        $drawn('coarse', new Grid($side, $side, [431_000.0, 60.0, 0.0, 6_072_000.0, 0.0, -60.0], 32632), ['blue', 'green', 'red', 'nir', 'swir1', 'swir2']);
     }
 
     /** A hilly elevation model beside that band. */

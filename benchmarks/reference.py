@@ -12,7 +12,7 @@ import numpy as np
 import pyproj
 import tifffile
 from scipy import ndimage
-from skimage import measure
+from skimage import feature, measure
 
 THREADS = 2
 ZLIB = dict(compression='zlib', compressionargs={'level': 1}, tile=(256, 256), maxworkers=THREADS)
@@ -280,6 +280,98 @@ def relief(path, out):
     write(out, np.stack([np.degrees(np.arctan(np.sqrt(steep))), np.maximum(shade, 0)]).astype(np.float32), planarconfig='separate')
 
 
+def components(scene, out):
+    """Of pixels that have all six bands; the largest entry of each component is positive."""
+    bands = read(scene, range(6)).astype(np.float64).reshape(6, -1)
+    valid = (bands != 0).all(axis=0)
+    some = bands[:, valid]
+    mean = some.mean(axis=1)
+    values, vectors = np.linalg.eigh(np.cov(some))
+    vectors = vectors[:, ::-1]
+    vectors *= np.sign(vectors[np.abs(vectors).argmax(axis=0), range(6)])
+    result = (vectors.T @ (bands - mean[:, None])).astype(np.float32)
+    result[:, ~valid] = np.nan
+    size = read(scene, [0]).shape[1:]
+    write(out, result.reshape(6, *size), planarconfig='separate')
+
+
+DIRECTIONS = [(0, 1), (1, -1), (1, 0), (1, 1)]
+
+
+def levels(path):
+    band = read(path).astype(np.float64)
+    code = np.clip(((band - 8000) * (32 / 4000)).astype(np.int64), 0, 31)
+    return code, band != 0
+
+
+def texture(path, out):
+    """Running sums over pairs in windows of 7, four directions; pairs with nodata and beyond the edge are left out."""
+    code, valid = levels(path)
+    code, valid = np.pad(code, 3), np.pad(valid, 3)
+    result = np.zeros((3, code.shape[0] - 6, code.shape[1] - 6))
+
+    def box(values, high, wide):
+        sums = np.zeros((values.shape[0] + 1, values.shape[1] + 1))
+        sums[1:, 1:] = values.cumsum(axis=0).cumsum(axis=1)
+        return sums[high:, wide:] - sums[:-high, wide:] - sums[high:, :-wide] + sums[:-high, :-wide]
+    for down, right in DIRECTIONS:
+        left = max(0, -right)
+        one = np.s_[:code.shape[0] - down, left:code.shape[1] - max(0, right)]
+        other = np.s_[down:, max(0, right):code.shape[1] - left]
+        pairs = valid[one] & valid[other]
+        apart = np.abs(code[one] - code[other])
+        high, wide = 7 - down, 7 - abs(right)
+        number = box(pairs.astype(np.float64), high, wide)
+        with np.errstate(invalid='ignore', divide='ignore'):
+            for k, values in enumerate([apart * apart, apart, 1.0 / (1 + apart * apart)]):
+                result[k] += box(np.where(pairs, values, 0.0), high, wide) / number
+    result = (result / 4).astype(np.float32)
+    result[:, ~valid[3:-3, 3:-3]] = np.nan
+    write(out, result, planarconfig='separate')
+
+
+def counts(path, out):
+    """The matrix of each window by scikit-image; the edge, where windows are cut, is left out."""
+    code, _ = levels(path)
+    code = code.astype(np.uint8)
+    result = np.full((2, *code.shape), np.nan, np.float32)
+    for row in range(3, code.shape[0] - 3):
+        for column in range(3, code.shape[1] - 3):
+            matrix = feature.graycomatrix(code[row - 3:row + 4, column - 3:column + 4], [1], [0, np.pi / 4, np.pi / 2, 3 * np.pi / 4], 32, symmetric=True, normed=True)[:, :, 0]
+            result[0, row, column] = (matrix ** 2).sum(axis=(0, 1)).mean()
+            result[1, row, column] = -(matrix * np.log(np.where(matrix > 0, matrix, 1))).sum(axis=(0, 1)).mean()
+    write(out, result, planarconfig='separate')
+
+
+def sharpen(path, out):
+    """Cubic convolution (Keys) along rows and columns, then the first component replaced."""
+    pan = read(path).astype(np.float64)
+    coarse = read(path.replace('pan.tif', 'coarse.tif')).astype(np.float64)
+    side = coarse.shape[1]
+    at = (np.arange(3 * side) + 0.5) / 3 - 0.5
+    first = np.floor(at).astype(int)
+    s = at - first
+    weights = [keys(s + 1), keys(s), keys(1 - s), keys(2 - s)]
+    places = [np.clip(first + k, 0, side - 1) for k in (-1, 0, 1, 2)]
+    bands = np.empty((6, 3 * side, 3 * side))
+
+    def part(band):
+        along = sum(w[None, :] * coarse[band][:, p] for w, p in zip(weights, places))
+        bands[band] = sum(w[:, None] * along[p] for w, p in zip(weights, places))
+    with ThreadPoolExecutor(THREADS) as pool:
+        list(pool.map(part, range(6)))
+    flat = bands.reshape(6, -1)
+    mean = flat.mean(axis=1)
+    values, vectors = np.linalg.eigh(np.cov(flat))
+    vector = vectors[:, -1]
+    component = vector @ (flat - mean[:, None])
+    fine = pan.ravel() - pan.mean()
+    if fine @ component < 0:
+        vector, component = -vector, -component
+    flat += vector[:, None] * (fine * (component.std(ddof=1) / fine.std(ddof=1)) - component)
+    write(out, bands.astype(np.float32), planarconfig='separate')
+
+
 def speckle(path, out):
     """Lee's filter of 1980 by means of windows of 7; nodata is left out."""
     band = read(path).astype(np.float64)
@@ -465,6 +557,12 @@ def agree(kind, ours, theirs):
     if kind == 'picture':
         # sampled percentiles differ by a little
         return {'agrees': bool(np.abs(a.astype(np.int16) - b.astype(np.int16)).max() <= 3)}
+    if kind == 'co-occurrence':
+        a, b = a[:, 3:-3, 3:-3], b[:, 3:-3, 3:-3]
+    if kind == 'components':
+        # counts have levels of thousands: the last components are what rounding leaves of them
+        worst = np.nanmax(np.abs(a - b))
+        return {'agrees': bool(np.array_equal(np.isnan(a), np.isnan(b)) and worst <= 2e-2), 'difference': float(worst)}
     if kind == 'median':
         # but beside nodata
         a, b = a[:, 300:], b[:, 300:]
@@ -477,7 +575,7 @@ def agree(kind, ours, theirs):
 
 LIMIT = 0.0
 BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
-CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'speckle': speckle, 'coregister': coregister}
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}
 
 for line in sys.stdin:
     call = json.loads(line)

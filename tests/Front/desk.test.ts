@@ -42,7 +42,7 @@ function scene(id: number, of: string, unit: string, date: string, inputs: objec
     } as unknown as Step;
 }
 const study = (...steps: Step[]) => ({ steps, drawings: [] }) as unknown as Study;
-const wanting = (stage: string, ...inputs: object[]) => ({ id: 'k', stage, inputs }) as unknown as Kind;
+const wanting = (stage: string, ...inputs: object[]) => ({ id: 'k', stage, inputs, settings: [] }) as unknown as Kind;
 
 test('an input starts on the newest, and on what was calibrated rather than on counts', () => {
     const all = study(
@@ -95,4 +95,15 @@ test('a panchromatic image is found by its role', () => {
     const all = study(scene(1, 'gather.bundle', 'counts', '2031-01-01', {}, 'pan'), scene(2, 'correct.calibrate', 'reflectance', '2031-01-01'));
     const inputs = startInputs(wanting('derive', port('image', 'reflectance'), port('pan', 'pan')), {}, all, [null, null]);
     expect([inputs.image?.step, inputs.pan?.step]).toEqual([2, 1]);
+});
+
+test('of those that fit, what has the bands that are asked for', () => {
+    const all = study(
+        scene(1, 'correct.calibrate', 'reflectance', '2031-01-01', {}, 'nir'),
+        scene(2, 'derive.sharpen', 'reflectance', '2031-01-01', {}, 'red'),
+        scene(3, 'derive.components', '', '2031-01-01', {}, null),
+    );
+    const index = { ...wanting('derive', port('image', 'reflectance')), settings: [{ name: 'nir', type: 'band', default: 'nir' }] } as unknown as Kind;
+    expect(startInputs(index, {}, all, [{ step: 2, output: 'result' }, null]).image?.step).toBe(1);
+    expect(startInputs(wanting('derive', port('image', 'reflectance')), {}, all, [null, null]).image?.step).toBe(2);
 });

@@ -17,6 +17,7 @@ use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 
 /** One number per pixel out of two or more bands. */
 final class Index implements LocalKind
@@ -31,7 +32,14 @@ final class Index implements LocalKind
             'derive.index',
             'Index',
             'Computes a spectral index, such as one that is high over plants or over water, from the bands of an image.',
-            [new Port('image', PortType::Image, 'A calibrated image; indices of counts can\'t be compared between scenes.')],
+            [
+                new Port(
+                    'image',
+                    PortType::Image,
+                    'A calibrated image; indices of counts can\'t be compared between scenes.',
+                    wants: Wants::Reflectance,
+                ),
+            ],
             [
                 Setting::choice(
                     'index',

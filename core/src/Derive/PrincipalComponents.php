@@ -21,6 +21,7 @@ use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Work\Files;
 
 /** Bands turned into as many others that have nothing in common, the one that varies most first. */
@@ -36,7 +37,12 @@ final class PrincipalComponents implements LearningKind
             'Components',
             'Turns bands that say much the same into components that have nothing in common, the one that varies most first.',
             [
-                new Port('image', PortType::Image, 'The image; of two dates stacked, what changed stands in the later components.'),
+                new Port(
+                    'image',
+                    PortType::Image,
+                    'The image; of two dates stacked, what changed stands in the later components.',
+                    wants: Wants::Reflectance,
+                ),
                 new Port('loadings', PortType::Table, 'Loadings learnt before, on another date: the components are made by them.', required: false),
             ],
             [

@@ -73,6 +73,15 @@ function likely(port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
     return port.wants === 'reflectance' ? fresh.filter(({ item }) => isColour(item)) : [];
 }
 
+/** Those that have most of the bands that a kind asks for by role. */
+function withMostBands(kind: Kind, port: Port, candidates: Candidate[]): Candidate[] {
+    const first = kind.inputs[0]?.name;
+    const roles = kind.settings.filter((one) => one.type === 'band' && (one.input ?? first) === port.name).map((one) => one.default);
+    const has = ({ item }: Candidate) => item?.raster.bands.filter((band) => band.role && roles.includes(band.role)).length ?? 0;
+    const most = Math.max(0, ...candidates.map(has));
+    return most ? candidates.filter((one) => has(one) === most) : candidates;
+}
+
 /** What an input that takes several starts on: the best there is; of each date the best, where it wants dates. */
 function startMany(kind: Kind, port: Port, study: Study, seen: (Source | null)[]): Candidate[] {
     const all = candidatesFor(study, port.type);
@@ -106,7 +115,7 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
         const all = candidatesFor(study, port.type);
         const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));
         const candidates = [likely(port, fresh, study.steps), fresh].find((some) => some.length) ?? all;
-        const chosen = bestSource(kind, port, candidates, study.steps, seen);
+        const chosen = bestSource(kind, port, withMostBands(kind, port, candidates), study.steps, seen);
         if (chosen && port.required) inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
         else delete inputs[port.name];
     }

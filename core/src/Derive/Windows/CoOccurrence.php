@@ -72,10 +72,9 @@ final class CoOccurrence
         $across = $size - abs($cols);
         $along = $size - $down;
         $box = fn (\Closure $of): array => self::box($keys, self::table($levels, $of), $wide, $width, $rows, $across, $along);
-        $number = $box(fn (int $a, int $b): float => 1.0);
-        $counts = array_intersect($measures, ['asm', 'energy', 'entropy']) === []
-            ? [[], []]
-            : self::counts($keys, $wide, $width, $rows, $across, $along, $levels);
+        $ofCounts = array_intersect($measures, ['asm', 'energy', 'entropy']);
+        $number = count($ofCounts) === count($measures) ? [] : $box(fn (int $a, int $b): float => 1.0);
+        $counts = $ofCounts === [] ? [[], []] : self::counts($keys, $wide, $width, $rows, $across, $along, $levels);
 
         return array_map(fn (string $measure): array => match ($measure) {
             'contrast' => self::shares($box(fn (int $a, int $b): float => ($a - $b) ** 2), $number, 1.0),
@@ -182,7 +181,8 @@ final class CoOccurrence
     /**
      * Angular second moment and entropy of the pairs of each window.
      *
-     * See box() for $wide, $width, $rows, $across, $along.
+     * What is none counts as a pair of its own while the window moves, and is taken off where a pixel is told. See box() for $wide, $width, $rows,
+     * $across, $along.
      *
      * @param  list<int>  $keys
      * @return array{list<float>, list<float>}
@@ -190,63 +190,69 @@ final class CoOccurrence
     private static function counts(array $keys, int $wide, int $width, int $rows, int $across, int $along, int $levels): array
     {
         $none = $levels + $levels * $levels;
-        $bins = array_fill(0, $none, 0);
-        // n ln n, from 0
-        $logs = array_map(fn (int $n): float => $n === 0 ? 0.0 : $n * log($n), range(0, $across * $along + 1));
+        $all = $across * $along;
+        $bins = array_fill(0, $none + 1, 0);
+        // n ln n from 0, and what the next one adds
+        $logs = array_map(fn (int $n): float => $n === 0 ? 0.0 : $n * log($n), range(0, $all + 1));
+        $more = array_map(fn (int $n): float => $logs[$n + 1] - $logs[$n], range(0, $all));
         $asm = $entropy = array_fill(0, $width * $rows, NAN);
         $down = ($along - 1) * $wide;
         for ($row = 0, $at = 0; $row < $rows; $row++) {
-            // pairs, those of two levels among them, squares of counts (twice for those of one level), and the sum of n ln n
-            $number = $unlike = $squares = 0;
+            // sums of squares of counts and of n ln n; pairs of one level, and their squares once more
+            $squares = $alike = $again = 0;
             $sum = 0.0;
             $start = $row * $wide;
-            for ($next = 0; $next < $across + $width - 1; $next++) {
-                for ($k = $start + $next, $end = $k + $down; $k <= $end; $k += $wide) {
+            for ($col = 0; $col < $across; $col++) {
+                for ($k = $start + $col, $end = $k + $down; $k <= $end; $k += $wide) {
                     $key = $keys[$k];
-                    if ($key < $none) {
-                        $n = $bins[$key];
-                        $bins[$key] = $n + 1;
-                        $sum += $logs[$n + 1] - $logs[$n];
-                        $number++;
-                        if ($key < $levels) {
-                            $squares += 4 * $n + 2;
-                        } else {
-                            $squares += 2 * $n + 1;
-                            $unlike++;
-                        }
+                    $n = $bins[$key];
+                    $bins[$key] = $n + 1;
+                    $sum += $more[$n];
+                    $squares += $n + $n + 1;
+                    if ($key < $levels) {
+                        $again += $n + $n + 1;
+                        $alike++;
                     }
                 }
-                if ($next < $across - 1) {
-                    continue;
-                }
+            }
+            for ($last = $at + $width - 1, $left = $start; ; $at++, $left++) {
+                $missing = $bins[$none];
+                $number = $all - $missing;
                 if ($number > 0) {
-                    $asm[$at] = $squares / (2 * $number * $number);
-                    $value = ($logs[$number] + 0.6931471805599453 * $unlike - $sum) / $number;
+                    $asm[$at] = ($squares + $again - $missing * $missing) / (2 * $number * $number);
+                    $value = ($logs[$number] + 0.6931471805599453 * ($number - $alike) - $sum + $logs[$missing]) / $number;
                     $entropy[$at] = $value > 0.0 ? $value : 0.0;
                 }
-                $at++;
-                for ($k = $start + $next - $across + 1, $end = $k + $down; $k <= $end; $k += $wide) {
+                if ($at === $last) {
+                    $at++;
+                    break;
+                }
+                // one column goes, one comes
+                for ($k = $left, $end = $k + $down; $k <= $end; $k += $wide) {
                     $key = $keys[$k];
-                    if ($key < $none) {
+                    $new = $keys[$k + $across];
+                    if ($key !== $new) {
                         $n = $bins[$key] - 1;
                         $bins[$key] = $n;
-                        $sum -= $logs[$n + 1] - $logs[$n];
-                        $number--;
+                        $m = $bins[$new];
+                        $bins[$new] = $m + 1;
+                        $sum += $more[$m] - $more[$n];
+                        $squares += $m + $m - $n - $n;
                         if ($key < $levels) {
-                            $squares -= 4 * $n + 2;
-                        } else {
-                            $squares -= 2 * $n + 1;
-                            $unlike--;
+                            $again -= $n + $n + 1;
+                            $alike--;
+                        }
+                        if ($new < $levels) {
+                            $again += $m + $m + 1;
+                            $alike++;
                         }
                     }
                 }
             }
             // what the last window still holds
-            for ($col = $width; $col < $across + $width - 1; $col++) {
+            for ($col = $width - 1; $col < $across + $width - 1; $col++) {
                 for ($k = $start + $col, $end = $k + $down; $k <= $end; $k += $wide) {
-                    if ($keys[$k] < $none) {
-                        $bins[$keys[$k]] = 0;
-                    }
+                    $bins[$keys[$k]] = 0;
                 }
             }
         }
