@@ -47,6 +47,10 @@ class DeriveTest extends TestCase
         self::assertFalse($kinds['gather.mosaic']['triable']);
         $trial = $this->postJson("/api/studies/$study->id/trials", $call('green / nir') + ['window' => [431_000, 6_071_400, 431_800, 6_072_000]])->assertOk();
         self::assertSame('value', $trial->json('items.0.raster.bands.0.label'));
+        // of what else a kind makes, such as a table, a trial makes nothing
+        $components = ['kind' => 'derive.components', 'inputs' => ['image' => ['step' => $ground['id'], 'output' => 'result']], 'settings' => []];
+        $trial = $this->postJson("/api/studies/$study->id/trials", $components + ['window' => [431_000, 6_071_400, 431_800, 6_072_000]])->assertOk();
+        self::assertSame(['result'], array_column($trial->json('items'), 'output'));
     }
 
     public function test_the_ruler_tells_ground_and_pixels(): void

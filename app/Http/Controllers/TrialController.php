@@ -48,7 +48,9 @@ final class TrialController
             $folder = $study->folder().'/trials/'.bin2hex(random_bytes(6));
             $outputs = [];
             foreach ($kind->declaration()->outputs as $port) {
-                $outputs[$port->name] = "$folder/$port->name.tif";
+                if ($port->type->isRaster()) {
+                    $outputs[$port->name] = "$folder/$port->name.tif";
+                }
             }
             $this->forget($study);
             $reduced = 1;

@@ -85,7 +85,11 @@ function withMostBands(kind: Kind, port: Port, candidates: Candidate[]): Candida
 /** What an input that takes several starts on: the best there is; of each date the best, where it wants dates. */
 function startMany(kind: Kind, port: Port, study: Study, seen: (Source | null)[]): Candidate[] {
     const all = candidatesFor(study, port.type);
-    if (!port.wants) return [bestSource(kind, port, all, study.steps, seen)].filter((one) => one !== undefined);
+    if (!port.wants) {
+        // what has bands by role says more than what was derived of it
+        const spectral = all.filter(({ item }) => item?.raster.bands.some((band) => band.role));
+        return [bestSource(kind, port, spectral.length ? spectral : all, study.steps, seen)].filter((one) => one !== undefined);
+    }
     const wanted = likely(port, all, study.steps).filter(({ item }) => item?.raster.date);
     const dates = [...new Set(wanted.map(({ item }) => item!.raster.date!))].sort();
     // the furthest that corrections have come: what was made last of a date

@@ -208,8 +208,8 @@ function onBlur(): void {
                 <thead>
                     <tr class="text-xs text-ink-2">
                         <th class="text-left font-normal">peg</th>
-                        <th v-for="(name, i) in data!.read" :key="`r${i}`" class="pl-2 text-right font-normal">{{ name }}</th>
                         <th v-for="(name, i) in data!.made" :key="`m${i}`" class="pl-3 text-right font-semibold text-ink">{{ name }}</th>
+                        <th v-for="(name, i) in data!.read" :key="`r${i}`" class="pl-2 text-right font-normal">{{ name }}</th>
                     </tr>
                 </thead>
                 <tbody :class="isCurrent ? '' : 'opacity-50'">
@@ -219,10 +219,10 @@ function onBlur(): void {
                                 peg.letter
                             }}
                         </td>
-                        <td v-for="(value, i) in peg.read" :key="`r${i}`" class="figures pl-2 text-right whitespace-nowrap text-ink-2">{{ number(value) }}</td>
                         <td v-for="(value, i) in peg.made" :key="`m${i}`" class="figures pl-3 text-right whitespace-nowrap" data-made>
                             {{ value === null ? 'nodata' : number(value) }}
                         </td>
+                        <td v-for="(value, i) in peg.read" :key="`r${i}`" class="figures pl-2 text-right whitespace-nowrap text-ink-2">{{ number(value) }}</td>
                     </tr>
                 </tbody>
             </table>
