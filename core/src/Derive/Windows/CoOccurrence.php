@@ -51,17 +51,28 @@ final class CoOccurrence
      */
     public static function measures(array $codes, int $width, int $rows, int $size, int $levels, array $directions, array $measures): array
     {
-        $parts = array_map(fn (array $to): array => self::direction($codes, $width, $rows, $size, $levels, $to[0], $to[1], $measures), $directions);
+        // added up as they come, so that no more than one direction is held
+        $sums = $numbers = array_fill(0, count($measures), array_fill(0, $width * $rows, 0.0));
+        foreach ($directions as [$cols, $down]) {
+            foreach (self::direction($codes, $width, $rows, $size, $levels, $cols, $down, $measures) as $k => $values) {
+                self::add($sums[$k], $numbers[$k], $values, $width * $rows);
+            }
+        }
+        foreach ($sums as $k => $sum) {
+            $sums[$k] = self::shares($sum, $numbers[$k], 1.0);
+        }
 
-        return array_map(fn (int $k): array => self::mean(array_column($parts, $k), $width * $rows), array_keys($measures));
+        return $sums;
     }
 
     /**
+     * One measure after the other.
+     *
      * @param  list<int>  $codes
      * @param  list<string>  $measures
-     * @return list<list<float>>
+     * @return \Generator<int, list<float>>
      */
-    private static function direction(array $codes, int $width, int $rows, int $size, int $levels, int $cols, int $down, array $measures): array
+    private static function direction(array $codes, int $width, int $rows, int $size, int $levels, int $cols, int $down, array $measures): \Generator
     {
         if ($down < 0) {
             [$cols, $down] = [-$cols, -$down];
@@ -73,24 +84,30 @@ final class CoOccurrence
         $along = $size - $down;
         $box = fn (\Closure $of): array => self::box($keys, self::table($levels, $of), $wide, $width, $rows, $across, $along);
         $ofCounts = array_intersect($measures, ['asm', 'energy', 'entropy']);
+        [$asm, $entropy] = $ofCounts === [] ? [[], []] : self::counts($keys, $wide, $width, $rows, $across, $along, $levels);
+        foreach ($ofCounts as $k => $measure) {
+            yield $k => match ($measure) {
+                'entropy' => $entropy,
+                'energy' => array_map(sqrt(...), $asm),
+                default => $asm,
+            };
+        }
+        unset($asm, $entropy);
         $number = count($ofCounts) === count($measures) ? [] : $box(fn (int $a, int $b): float => 1.0);
-        $counts = $ofCounts === [] ? [[], []] : self::counts($keys, $wide, $width, $rows, $across, $along, $levels);
-
-        return array_map(fn (string $measure): array => match ($measure) {
-            'contrast' => self::shares($box(fn (int $a, int $b): float => ($a - $b) ** 2), $number, 1.0),
-            'dissimilarity' => self::shares($box(fn (int $a, int $b): float => abs($a - $b)), $number, 1.0),
-            'homogeneity' => self::shares($box(fn (int $a, int $b): float => round(self::FINE / (1 + ($a - $b) ** 2))), $number, 1.0 / self::FINE),
-            'correlation' => self::correlation(
-                $number,
-                $box(fn (int $a, int $b): float => $a + $b),
-                $box(fn (int $a, int $b): float => $a * $a + $b * $b),
-                $box(fn (int $a, int $b): float => $a * $b),
-                count($number),
-            ),
-            'entropy' => $counts[1],
-            'energy' => array_map(sqrt(...), $counts[0]),
-            default => $counts[0],
-        }, $measures);
+        foreach (array_diff_key($measures, $ofCounts) as $k => $measure) {
+            yield $k => match ($measure) {
+                'contrast' => self::shares($box(fn (int $a, int $b): float => ($a - $b) ** 2), $number, 1.0),
+                'dissimilarity' => self::shares($box(fn (int $a, int $b): float => abs($a - $b)), $number, 1.0),
+                'homogeneity' => self::shares($box(fn (int $a, int $b): float => round(self::FINE / (1 + ($a - $b) ** 2))), $number, 1.0 / self::FINE),
+                default => self::correlation(
+                    $number,
+                    $box(fn (int $a, int $b): float => $a + $b),
+                    $box(fn (int $a, int $b): float => $a * $a + $b * $b),
+                    $box(fn (int $a, int $b): float => $a * $b),
+                    count($number),
+                ),
+            };
+        }
     }
 
     /**
@@ -296,24 +313,19 @@ final class CoOccurrence
     }
 
     /**
-     * @param  list<list<float>>  $parts
-     * @return list<float>
+     * Values that are there, and how many there were.
+     *
+     * @param  list<float>  $sums
+     * @param  list<float>  $numbers
+     * @param  list<float>  $values
      */
-    private static function mean(array $parts, int $count): array
+    private static function add(array &$sums, array &$numbers, array $values, int $count): void
     {
-        if (count($parts) === 1) {
-            return $parts[0];
-        }
-        $sums = $numbers = array_fill(0, $count, 0.0);
-        foreach ($parts as $part) {
-            for ($i = 0; $i < $count; $i++) {
-                if ($part[$i] === $part[$i]) {
-                    $sums[$i] += $part[$i];
-                    $numbers[$i] += 1.0;
-                }
+        for ($i = 0; $i < $count; $i++) {
+            if ($values[$i] === $values[$i]) {
+                $sums[$i] += $values[$i];
+                $numbers[$i] += 1.0;
             }
         }
-
-        return self::shares($sums, $numbers, 1.0);
     }
 }
