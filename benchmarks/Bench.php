@@ -533,7 +533,7 @@ final class Bench
     private function coarse(): void
     {
         $drawn = function (string $name, Grid $grid, array $roles): void {
-            $spec = new RasterSpec($grid, array_map(fn (string $role): Band => new Band($role, unit: 'reflectance'), $roles));
+            $spec = new RasterSpec($grid, array_map(fn (string $role): Band => new Band($role, unit: 'reflectance'), array_values($roles)));
             (new Production(['result' => ['path' => "$this->folder/$name.tif", 'spec' => $spec]], function (Window $window) use ($grid, $roles): array {
                 $pixel = $grid->transform[1] / 20.0;
                 $bands = [];

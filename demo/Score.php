@@ -223,7 +223,8 @@ final class Score
         $bands = ['bands' => 'blue,green,red'];
         $this->run('gather.reproject', $given + ['align-to' => "$this->folder/pan.tif"], ['resampling' => 'cubic'], ['result' => "$this->folder/cubic.tif"]);
         foreach (Injection::METHODS as $method) {
-            $this->run('derive.sharpen', $given + ['pan' => "$this->folder/pan.tif"], ['method' => $method] + $bands, ['result' => "$this->folder/$method.tif"]);
+            $out = ['result' => "$this->folder/$method.tif"];
+            $this->run('derive.sharpen', $given + ['pan' => "$this->folder/pan.tif"], ['method' => $method] + $bands, $out);
         }
         [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
         $scene = new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed);

@@ -25,6 +25,8 @@ use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
 
 /** Coarse bands made as fine as a panchromatic image of the same ground. */
 final class Sharpen implements LearningKind
@@ -205,15 +207,20 @@ final class Sharpen implements LearningKind
     /** @return array<string, mixed> */
     private function compared(Call $call, Pair $pair): array
     {
-        $found = Wald::of(
-            $pair->pan,
-            $pair->panBand,
-            $pair->image,
-            $pair->bands,
-            $pair->reach->window,
-            $pair->resampling,
-            $pair->ratio,
+        // in a process of its own, whose memory goes with it before the image is made
+        $found = Workers::aside(
             $call->context->part(0.0, 0.2),
+            fn (Context $context): ?array => Wald::of(
+                $pair->pan,
+                $pair->panBand,
+                $pair->image,
+                $pair->bands,
+                $pair->reach->window,
+                $pair->resampling,
+                $pair->ratio,
+                $context,
+            ),
+            fn (int $pid): null => null,
         );
         if ($found === null) {
             return [];

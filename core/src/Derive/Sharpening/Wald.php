@@ -25,7 +25,7 @@ final class Wald
     private const SIDE = 160;
 
     /** Values held at once, over all bands. */
-    private const MOST_VALUES = 4 << 20;
+    private const MOST_VALUES = 2 << 20;
 
     /** Coarse pixels around a square, so that its edge is not the edge of what is known. */
     private const MARGIN = 4;
