@@ -42,11 +42,15 @@ final class RegionGraphTest extends TestCase
     public function test_regions_are_those_of_a_slow_plain_implementation(): void
     {
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(5));
-        foreach ([[12, 9, 1, 0.0, 0.0], [15, 11, 2, 0.05, 0.05], [9, 14, 3, 0.3, 0.0], [16, 10, 1, 0.0, 0.2]] as $case => [$width, $height, $number, $compact, $smooth]) {
+        $cases = [[12, 9, 1, 0.0, 0.0], [15, 11, 2, 0.05, 0.05], [9, 14, 3, 0.3, 0.0], [16, 10, 1, 0.0, 0.2]];
+        foreach ($cases as $case => [$width, $height, $number, $compact, $smooth]) {
             $bands = [];
             for ($b = 0; $b < $number; $b++) {
                 // of few values, so that many pairs cost the same; some pixels are none
-                $bands[] = array_map(fn (int $i): float => $random->getInt(0, 3) + (intdiv($i % $width, 5) + intdiv(intdiv($i, $width), 4)) * 2.0, range(0, $width * $height - 1));
+                $bands[] = array_map(
+                    fn (int $i): float => $random->getInt(0, 3) + (intdiv($i % $width, 5) + intdiv(intdiv($i, $width), 4)) * 2.0,
+                    range(0, $width * $height - 1),
+                );
             }
             for ($i = 0; $i < 9; $i++) {
                 $hole = $random->getInt(0, $width * $height - 1);
