@@ -2,7 +2,7 @@
 
 namespace Chorometra\Benchmarks;
 
-use Chorometra\Core\Derive\Arithmetic\Formula;
+use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Engine\Reduce;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;

@@ -11,7 +11,7 @@ final class ArchitectureTest extends TestCase
     /** From the ground up: a folder knows itself, what lies in layers below, and nothing beside or above. docs/architecture.md says what each is for. */
     private const LAYERS = [
         ['Work'],
-        ['Stats'],
+        ['Stats', 'Arithmetic'],
         ['Geo'],
         ['Raster'],
         ['Format'],

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Derive;
 
-use Chorometra\Core\Derive\Arithmetic\Formula;
-use Chorometra\Core\Derive\Arithmetic\Indices;
+use Chorometra\Core\Arithmetic\Formula;
+use Chorometra\Core\Arithmetic\Indices;
 use Chorometra\Core\Derive\Dates\Pick;
 use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Problem;

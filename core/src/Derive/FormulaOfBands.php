@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Derive;
 
-use Chorometra\Core\Derive\Arithmetic\Formula;
-use Chorometra\Core\Derive\Arithmetic\Parser;
+use Chorometra\Core\Arithmetic\Formula;
+use Chorometra\Core\Arithmetic\Parser;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
@@ -14,6 +14,7 @@ use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -23,9 +24,6 @@ use Chorometra\Core\Step\Setting;
 /** Arithmetic over bands, typed by the analyst. */
 final class FormulaOfBands implements LocalKind
 {
-    /** Names of images where none are told. */
-    private const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i', 'j', 'k', 'l', 'm', 'n', 'o', 'p', 'q', 'r', 's', 't'];
-
     private const MOST_BANDS = 100;
 
     public function declaration(): Declaration
@@ -60,24 +58,12 @@ final class FormulaOfBands implements LocalKind
 
     public function plan(Call $call): Plan
     {
-        $images = $call->images('images');
-        $names = self::names($call->texts('names'), count($images));
-        $images = array_combine($names, $images);
-        $first = $images[$names[0]];
-        foreach ($images as $image) {
-            if (! $first->spec()->grid->matches($image->spec()->grid)) {
-                throw Problem::input(
-                    "{$image->name()} and {$first->name()} do not lie on one grid: the one is {$image->spec()->grid->describe()}, the other "
-                        ."{$first->spec()->grid->describe()}. Bring them onto one grid first (gather.reproject).",
-                    'images',
-                );
-            }
-        }
-        $formula = new Formula($call->text('formula'), [...Band::ROLES, ...$names]);
+        $images = NamedImages::of($call);
+        $formula = new Formula($call->text('formula'), [...Band::ROLES, ...$images->names()]);
         $bands = [];
         foreach ($formula->names() as $name) {
             try {
-                $bands[$name] = self::band($name, $images);
+                $bands[$name] = $images->band($name, 'formula');
             } catch (Problem $problem) {
                 throw new Problem($problem->getMessage(), $problem->status, 'formula', self::place($call->text('formula'), $name));
             }
@@ -86,71 +72,13 @@ final class FormulaOfBands implements LocalKind
             throw Problem::call($bands === [] ? 'The formula reads no band.' : 'The formula reads more than '.self::MOST_BANDS.' bands.', 'formula');
         }
         $compute = $formula->compile();
-        $readings = array_map(fn (array $one): Reading => new Reading($images[$one[0]], [$one[1]]), array_values($bands));
+        $readings = array_map(fn (array $one): Reading => new Reading($one[0], [$one[1]]), array_values($bands));
 
         return new Plan(
             $readings,
-            ['result' => $first->spec()->measured(array_map(fn (string $name): Band => new Band(name: $name), $formula->made()))],
+            ['result' => $images->first()->spec()->measured(array_map(fn (string $name): Band => new Band(name: $name), $formula->made()))],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
-            figures: ['lines' => $formula->made(), 'reads' => $formula->names()] + self::warning($bands, $images),
-        );
-    }
-
-    /**
-     * @param  list<string>  $told
-     * @return list<string>
-     */
-    private static function names(array $told, int $count): array
-    {
-        if ($count > count(self::LETTERS)) {
-            throw Problem::call('A formula reads '.count(self::LETTERS).' images at most.', 'images');
-        }
-        if ($told === []) {
-            return array_slice(self::LETTERS, 0, $count);
-        }
-        if (count($told) !== $count || count(array_unique($told)) !== $count) {
-            $given = count(array_unique($told));
-            throw Problem::call("There are $count images: each needs a name of its own, and there are $given names.", 'names');
-        }
-        foreach ($told as $name) {
-            if (! preg_match('/^[a-z][a-z0-9_]*$/', $name) || Parser::isTaken($name) || in_array($name, Band::ROLES, true)) {
-                throw Problem::call("“{$name}” can't be the name of an image: take a word of small letters that means nothing else.", 'names');
-            }
-        }
-
-        return $told;
-    }
-
-    /**
-     * Which image and band a name stands for.
-     *
-     * @param  array<string, Image>  $images
-     * @return array{string, int}
-     */
-    private static function band(string $name, array $images): array
-    {
-        $isOf = str_contains($name, '.');
-        $image = $isOf ? (string) strstr($name, '.', true) : null;
-        $band = $isOf ? substr((string) strstr($name, '.'), 1) : $name;
-        if ($image !== null && ! isset($images[$image])) {
-            throw Problem::call("There is no image “{$image}”; there is ".implode(', ', array_keys($images)).'.', 'formula');
-        }
-        // an image of one band goes by its own name
-        if ($image === null && isset($images[$name]) && count($images[$name]->spec()->bands) === 1) {
-            return [$name, 0];
-        }
-        if ($image === null && count($images) > 1) {
-            $first = (string) array_key_first($images);
-            throw Problem::call("Of which image is “{$name}”? Say $first.$name, for one.", 'formula');
-        }
-        $image ??= (string) array_key_first($images);
-
-        $spec = $images[$image]->spec();
-        $index = $spec->bandIndex(preg_match('/^band(\d+)$/', $band, $found) ? $found[1] : $band);
-
-        return $index !== null ? [$image, $index] : throw Problem::call(
-            "There is no “{$band}” in {$images[$image]->name()}, nor a line or function of that name; it has the bands {$spec->bandList()}.",
-            'formula',
+            figures: ['lines' => $formula->made(), 'reads' => $formula->names()] + self::warning($bands),
         );
     }
 
@@ -167,13 +95,12 @@ final class FormulaOfBands implements LocalKind
     }
 
     /**
-     * @param  array<string, array{string, int}>  $bands
-     * @param  array<string, Image>  $images
+     * @param  array<string, array{Image, int}>  $bands
      * @return array<string, string>
      */
-    private static function warning(array $bands, array $images): array
+    private static function warning(array $bands): array
     {
-        $units = array_map(fn (array $one): ?string => $images[$one[0]]->spec()->bands[$one[1]]->unit, $bands);
+        $units = array_map(fn (array $one): ?string => $one[0]->spec()->bands[$one[1]]->unit, $bands);
         $counts = array_search('counts', $units, true);
         $shares = array_search('reflectance', $units, true);
 

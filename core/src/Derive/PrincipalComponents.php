@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Derive;
 
-use Chorometra\Core\Derive\Arithmetic\LinearForms;
+use Chorometra\Core\Arithmetic\LinearForms;
 use Chorometra\Core\Derive\Components\Loadings;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;

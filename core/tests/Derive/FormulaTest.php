@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Derive;
 
-use Chorometra\Core\Derive\Arithmetic\Formula;
+use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Tests\Derive;
 
-use Chorometra\Core\Derive\Arithmetic\Formula;
-use Chorometra\Core\Derive\Arithmetic\Indices;
+use Chorometra\Core\Arithmetic\Formula;
+use Chorometra\Core\Arithmetic\Indices;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\TestWith;
 

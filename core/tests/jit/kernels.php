@@ -4,6 +4,9 @@
 
 require __DIR__.'/../../../vendor/autoload.php';
 
+use Chorometra\Core\Arithmetic\Formula;
+use Chorometra\Core\Arithmetic\Indices;
+use Chorometra\Core\Arithmetic\LinearForms;
 use Chorometra\Core\Correct\Air\ScatteringLayer;
 use Chorometra\Core\Correct\Backscatter;
 use Chorometra\Core\Correct\Calibrate;
@@ -17,9 +20,6 @@ use Chorometra\Core\Deliver\Delivery;
 use Chorometra\Core\Deliver\Polygons\Borders;
 use Chorometra\Core\Deliver\Polygons\Region;
 use Chorometra\Core\Deliver\Polygons\Simplify;
-use Chorometra\Core\Derive\Arithmetic\Formula;
-use Chorometra\Core\Derive\Arithmetic\Indices;
-use Chorometra\Core\Derive\Arithmetic\LinearForms;
 use Chorometra\Core\Derive\Texture;
 use Chorometra\Core\Derive\WindowFilter;
 use Chorometra\Core\Derive\Windows\CoOccurrence;

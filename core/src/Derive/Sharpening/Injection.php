@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Derive\Sharpening;
 
-use Chorometra\Core\Derive\Arithmetic\LinearForms;
+use Chorometra\Core\Arithmetic\LinearForms;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Stats\Eigen;
 

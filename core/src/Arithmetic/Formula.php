@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Derive\Arithmetic;
+namespace Chorometra\Core\Arithmetic;
 
 use Chorometra\Core\Work\GeneratedCode;
 

@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Derive\Arithmetic;
+namespace Chorometra\Core\Arithmetic;
 
 /** The spectral indices: one line each. Sources are from memory; the values are checked in the tests. */
 final class Indices
