@@ -9,6 +9,9 @@ final class WithoutZeros implements Computed
 {
     use Wrapped;
 
+    /** Rows of the sides that are looked at together. */
+    private const PIECE = 256;
+
     private readonly RasterSpec $spec;
 
     /** @var array{Window, list<float>}|null where something is left, for the window read last: bands are read in turn */
@@ -29,7 +32,12 @@ final class WithoutZeros implements Computed
     {
         ['width' => $width, 'height' => $height] = get_object_vars($image->spec()->grid);
         $zeros = $pixels = 0;
-        $edges = [new Window(0, 0, $width, 1), new Window(0, $height - 1, $width, 1), new Window(0, 0, 1, $height), new Window($width - 1, 0, 1, $height)];
+        $edges = [new Window(0, 0, $width, 1)];
+        // piece by piece: of a tile that is left behind nothing is kept
+        for ($row = 0; $row < $height; $row += self::PIECE) {
+            array_push($edges, new Window(0, $row, 1, min(self::PIECE, $height - $row)), new Window($width - 1, $row, 1, min(self::PIECE, $height - $row)));
+        }
+        $edges[] = new Window(0, $height - 1, $width, 1);
         foreach ($edges as $edge) {
             $sizes = self::sizes($image, $bands, $edge);
             $pixels += count($sizes);

@@ -108,7 +108,8 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
         if (port.many) {
             for (const name of Object.keys(inputs)) if (name.startsWith(`${port.name}:`) && !isThere(inputs[name]!.step)) delete inputs[name];
             const isEmpty = !Object.keys(inputs).some((name) => name.startsWith(`${port.name}:`));
-            if (isEmpty && port.required)
+            // what is gathered comes in an order that only its owner knows
+            if (isEmpty && port.required && kind.stage !== 'gather')
                 startMany(kind, port, study, seen).forEach(({ source }, i) => (inputs[`${port.name}:${i + 1}`] = { step: source.step, output: source.output }));
             continue;
         }

@@ -10,7 +10,6 @@ use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /**
  * What each method is worth on these images: both are made coarser by the ratio of their pixels, sharpened, and compared with the bands as they are.
@@ -50,21 +49,13 @@ final class Wald
         Context $context,
     ): ?array {
         $squares = self::squares($reach, 2 * count($bands) + 2);
-        $parts = [];
-        Workers::run(
-            count($squares),
-            $context,
-            'comparing the methods',
-            fn (int $k): array => array_map(
-                fn (array $values): string => pack('e*', ...$values),
-                self::square($pan, $panBand, $image, $bands, $squares[$k], $resampling, $ratio),
-            ),
-            function (int $k, mixed $packed) use (&$parts): void {
-                $parts[$k] = $packed;
-            },
-        );
-        ksort($parts);
-        $planes = array_map(fn (int $b): array => array_values((array) unpack('e*', implode('', array_column($parts, $b)))), range(0, 2 * count($bands) + 1));
+        $planes = array_fill(0, 2 * count($bands) + 2, []);
+        foreach ($squares as $k => $square) {
+            $context->report($k / count($squares), 'comparing the methods');
+            foreach (self::square($pan, $panBand, $image, $bands, $square, $resampling, $ratio) as $b => $values) {
+                array_push($planes[$b], ...$values);
+            }
+        }
         $count = count($planes[0]);
         if ($count < self::FEWEST) {
             return null;
