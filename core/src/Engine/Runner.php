@@ -28,7 +28,7 @@ final class Runner
     private const LEARNING_VALUES = 2 << 20;
 
     /** Bands' worth of arrays that are taken beside input and output. */
-    private const WORKING = 4;
+    private const WORKING = 5;
 
     /** @return array<string, mixed> the step's figures */
     public static function run(Kind $kind, Call $call): array

@@ -69,7 +69,11 @@ final class Context
      */
     public function reporting(\Closure $progress, \Closure $grown): self
     {
-        return new self($this->workers, $this->scratch, $progress, null, $this->from, $this->to, $this->trial, $grown);
+        // what workers took before is not of this work
+        $scratch = clone $this->scratch;
+        $scratch->workers = 0;
+
+        return new self($this->workers, $scratch, $progress, null, $this->from, $this->to, $this->trial, $grown);
     }
 
     /**
