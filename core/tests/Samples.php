@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Tests;
 
+use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
@@ -42,6 +43,7 @@ trait Samples
             'scene.tar.gz' => $this->scene($width, $height, $content),
             'map' => $this->raster($file, RasterSpec::classes($grid, Legend::of(['a', 'b', 'c'])), [$this->codes($width, $height, $content)]),
             'segments' => $this->raster($file, RasterSpec::segments($grid), [range(1, $width * $height)]),
+            'tree' => $this->tree($width * $height),
             'heights' => $this->raster($file, new RasterSpec($grid, [new Band()]), [
                 array_map(fn (float $value): float => 300 * $value, $this->plane($width, $height, $content, 3)),
             ]),
@@ -54,6 +56,15 @@ trait Samples
             ]),
             default => $this->bands($file, $name, $width, $height, $content),
         };
+    }
+
+    /** Of as many pieces, of which the first two are one from 24 on. */
+    private function tree(int $leaves): string
+    {
+        $tree = $leaves < 2 ? new MergeTree($leaves, [], [], [], []) : new MergeTree($leaves, [1], [2], [24.0], [0], ['settings' => ['merge-limit' => 20.0]]);
+        $tree->write("$this->folder/tree.npz");
+
+        return "$this->folder/tree.npz";
     }
 
     private function bands(string $file, string $name, int $width, int $height, string $content): string

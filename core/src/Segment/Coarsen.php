@@ -1,0 +1,67 @@
+<?php
+
+namespace Chorometra\Core\Segment;
+
+use Chorometra\Core\Format\MergeTree;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Segment\Numbers\Renumbered;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+
+/** The same segmentation at a higher limit, from the tree that merging kept. */
+final class Coarsen implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'segment.coarsen',
+            'Coarser segments',
+            'Takes a segmentation to a higher limit in a second, from the tree that merging kept.',
+            [
+                new Port('segments', PortType::Segments, 'The segments that were merged.'),
+                new Port('tree', PortType::Tree, 'The tree that came with them.'),
+            ],
+            [Setting::number('merge-limit', null, 'The limit wanted: above that of the segments, up to four times it.', null, 1e-6, 1e9, required: true)],
+            [new Port('segments', PortType::Segments, 'The coarser segments, numbered in the order of the image.')],
+            'Cutting a tree of joins at a height: Horowitz & Pavlidis 1976, Journal of the ACM 23:368–388 (from memory).',
+            example: new Example(['merge-limit' => '25']),
+            figures: [
+                Figure::number('segments', 'segments'),
+                Figure::number('before', 'segments before'),
+            ],
+            desk: new Desk(3, ['at {merge-limit}']),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return (128 << 20) + 8 * $call->image('segments')->spec()->grid->width;
+    }
+
+    public function compute(Call $call): array
+    {
+        $image = $call->image('segments');
+        $tree = MergeTree::read($call->path('tree'));
+        $limit = $call->number('merge-limit');
+        $settings = (array) ($tree->made['settings'] ?? []);
+        $own = is_numeric($settings['merge-limit'] ?? null) ? (float) $settings['merge-limit'] : null;
+        $highest = $tree->height === [] ? 0.0 : max($tree->height);
+        if ($own !== null && ($limit < $own || $limit > max(4.0 * $own, $highest))) {
+            throw Problem::call(sprintf('The tree reaches from %g to %g: %g lies outside.', $own, max(4.0 * $own, $highest), $limit), 'merge-limit');
+        }
+        $most = (int) (Histogram::moments($image, 0, $call->context->part(0.0, 0.2), 0)->maximum);
+        if ($most > $tree->leaves) {
+            throw Problem::input("{$image->name()} has segments up to $most, and the tree knows {$tree->leaves}: it came with others.", 'tree');
+        }
+
+        return Renumbered::write($call, $image, [0, ...$tree->cut($limit)], $call->context->part(0.2, 1.0)) + ['before' => $tree->leaves];
+    }
+}

@@ -1,0 +1,279 @@
+<?php
+
+namespace Chorometra\Core\Segment;
+
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Segment\Merging\Labels;
+use Chorometra\Core\Segment\Merging\Ladder;
+use Chorometra\Core\Segment\Merging\MergedBands;
+use Chorometra\Core\Segment\Merging\MergeKernel;
+use Chorometra\Core\Segment\Merging\PixelGraph;
+use Chorometra\Core\Segment\Merging\RegionGraph;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\NamedImages;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\WholeKind;
+
+/** Neighbouring pixels and pieces joined while they are alike, into segments. */
+final class Merge implements WholeKind
+{
+    private const MOST_BANDS = 60;
+
+    /** Bytes for each pixel beside its record: edges, lists, costs, labels. */
+    private const PIXEL = 420;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'segment.merge',
+            'Merge into segments',
+            'Joins neighbouring pixels and pieces while they are alike, until what is left differs by more than a limit.',
+            [
+                new Port(
+                    'images',
+                    PortType::Image,
+                    'One or several images on one grid: two dates cut together, for one.',
+                    many: true,
+                    wants: Wants::Reflectance,
+                ),
+                new Port('within', PortType::Classes, 'A class map: only pixels of the codes chosen are cut.', required: false),
+            ],
+            [
+                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
+                Setting::texts('bands', 'Bands to go by, such as red, nir; of several images before.red, after.red. All that are light, when empty.'),
+                Setting::numbers('weights', 'How much each band counts, in their order; all the same when empty.'),
+                Setting::number('merge-limit', 20.0, 'The square root of the cost at which joining ends: higher makes larger segments.', null, 1e-6, 1e9),
+                Setting::number('form', 10.0, 'Share of form in the cost; the rest is colour.', '%', 0, 90),
+                Setting::number('compactness', 50.0, 'Share of compactness in form; the rest is smoothness.', '%', 0, 100),
+                Setting::choice('scale', ['deviation', 'none'], 'deviation', 'What bands count in.', [
+                    'deviation' => 'each divided by its deviation over the image, times ten: whatever its unit',
+                    'none' => 'as they are: the unit decides what form weighs',
+                ]),
+                Setting::whole('minimum', 1, 'Segments smaller than this join the neighbour that costs least.', 'pixels', 1, 10_000_000),
+                Setting::texts('codes', 'Classes of the map that are cut, by code or name.'),
+            ],
+            [
+                new Port('segments', PortType::Segments, 'The segments, numbered in the order of the image.'),
+                new Port('tree', PortType::Tree, 'How the segments join further, up to four times the limit.', required: false, endings: ['.npz']),
+            ],
+            'Cost: Baatz & Schäpe 2000, Angewandte Geographische Informationsverarbeitung XII:12–23. Best mutual neighbours, limits that double, and '
+                .'pieces before the first: docs/segments.md (common practice, no source).',
+            example: new Example(['merge-limit' => '12', 'minimum' => '3']),
+            figures: [
+                Figure::number('segments', 'segments'),
+                Figure::number('meanSize', 'mean size', 'pixels'),
+                Figure::share('formShare', 'form in what all segments cost'),
+                Figure::number('joined', 'joined for their size'),
+                Figure::table('rungs', 'limits on the way', ['limit' => null, 'joined' => null, 'segments' => null]),
+                Figure::table('bands', 'bands', ['band' => null, 'share' => '%', 'deviation' => null, 'divided-by' => null]),
+                Figure::list('leftOut', 'left out, as they have one value only'),
+            ],
+            desk: new Desk(2, ['at {merge-limit}']),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        $images = NamedImages::of($call);
+        $grid = $images->first()->spec()->grid;
+        $bands = count($this->bands($call, $images));
+
+        return $grid->width * $grid->height * (self::PIXEL + 16 * (MergeKernel::stride($bands) + $bands)) + (96 << 20);
+    }
+
+    public function compute(Call $call): array
+    {
+        $images = NamedImages::of($call);
+        $bands = $this->bands($call, $images);
+        $weights = $this->weights($call, array_keys($bands));
+        $within = $this->within($call, $images->first());
+        $spec = $images->first()->spec();
+        $grid = $spec->grid;
+        $deviations = MergedBands::deviations(array_values($bands), $within, $call->context->part(0.0, 0.05));
+        $isScaled = $call->text('scale') === 'deviation';
+        $told = $left = [];
+        $factors = [];
+        foreach (array_keys($bands) as $k => $name) {
+            // of a band that is the same everywhere rounding alone is left
+            $isFlat = $deviations[$k] <= 0.0 || ! is_finite($deviations[$k]);
+            $divisor = $isScaled && ! $isFlat ? $deviations[$k] / MergedBands::SCALE : 1.0;
+            $factors[] = $isFlat ? 0.0 : $weights[$k] * (1.0 - $call->share('form')) / $divisor;
+            $told[] = ['band' => $name, 'share' => $weights[$k] / array_sum($weights), 'deviation' => $deviations[$k], 'divided-by' => $divisor];
+            $left = $isFlat ? [...$left, $name] : $left;
+        }
+        $call->context->report(0.06, 'reading the bands');
+        $values = MergedBands::window(array_values($bands), $within, new Window(0, 0, $grid->width, $grid->height), $factors);
+        $valid = count(array_filter($values[0], fn (float $value): bool => $value === $value));
+        if ($valid === 0) {
+            throw Problem::input("There is no pixel that has a value in all of these bands{$this->there($within)}: there is nothing to cut.", 'images');
+        }
+        $ladder = Ladder::to(
+            $call->number('merge-limit'),
+            array_sum(array_map(fn (float $factor, float $deviation): float => $factor * $deviation, $factors, $deviations)),
+        );
+        [$compact, $smooth] = [$call->share('form') * $call->share('compactness'), $call->share('form') * (1.0 - $call->share('compactness'))];
+        $call->context->report(0.1, 'joining pixels');
+        $graph = new RegionGraph(
+            ...PixelGraph::ofPixels($values, $grid->width, $grid->height, 4.0 * $compact + $smooth),
+            ...['bands' => count($bands), 'compact' => $compact, 'smooth' => $smooth, 'quantum' => $ladder->quantum()],
+        );
+        $ladder->climb($graph);
+        $rungs = $this->rungs($graph, $valid);
+        $call->context->report(0.7, 'joining the smallest');
+        $joined = $call->whole('minimum') > 1 ? $graph->absorb($call->whole('minimum')) : 0;
+        [$first, $second] = $graph->joins();
+        [$labels, $leaves] = Labels::of($first, $second, $values[0]);
+        $segments = count($leaves);
+        $figures = [
+            'segments' => $segments,
+            'meanSize' => $valid / $segments,
+            'formShare' => $graph->formShare($compact, $smooth),
+            'rungs' => $rungs,
+            'bands' => $told,
+        ] + ($joined > 0 ? ['joined' => $joined] : []) + ($left === [] ? [] : ['leftOut' => $left]) + $this->warning($segments, $valid, $joined);
+        unset($values);
+        if (isset($call->outputs['tree'])) {
+            $call->context->report(0.75, 'joining further, for the tree');
+            $ladder->tree($graph, $leaves, $call->provenance())->write($call->outputs['tree']);
+        }
+        unset($graph, $leaves);
+        $outputs = isset($call->outputs['segments'])
+            ? ['segments' => ['path' => $call->outputs['segments'], 'spec' => RasterSpec::segments($grid, $spec->properties)]]
+            : throw Problem::call('Say where the segments go.', 'segments');
+        $production = new Production(
+            $outputs,
+            fn (Window $window): array => ['segments' => [array_slice($labels, $window->row * $grid->width, $window->pixels())]],
+            $call->context->part(0.85, 1.0),
+        );
+
+        return $figures + $production->run($call->provenance(), 'writing segments');
+    }
+
+    /** @return array<string, array{Image, int}> by name */
+    private function bands(Call $call, NamedImages $images): array
+    {
+        $named = $call->texts('bands');
+        $bands = [];
+        foreach ($images->images as $image => $one) {
+            if ($one->spec()->content !== Content::Image) {
+                throw Problem::input("{$one->name()} holds codes, which are neither near nor far from each other: take an image of values.", 'images');
+            }
+            foreach ($named === [] ? $one->spec()->bands : [] as $index => $band) {
+                if (! $band->isThermal() && $band->role !== 'quality' && $band->part !== 'phase') {
+                    $bands[$images->called($image, $index)] = [$one, $index];
+                }
+            }
+        }
+        foreach ($named as $name) {
+            $bands[$name] = $images->band($name, 'bands');
+        }
+        foreach ($bands as $name => [$image, $index]) {
+            if ($image->spec()->bands[$index]->part === 'phase') {
+                throw Problem::input("The band $name is a phase, which goes round and can't be averaged.", 'bands');
+            }
+        }
+        if ($bands === [] || count($bands) > self::MOST_BANDS || (count($bands) !== count($named) && $named !== [])) {
+            throw Problem::call(match (true) {
+                $bands === [] => 'There is no band to cut by.',
+                count($bands) > self::MOST_BANDS => 'At most '.self::MOST_BANDS.' bands are cut by at once.',
+                default => 'A band is named twice: give it a weight instead.',
+            }, 'bands');
+        }
+
+        return $bands;
+    }
+
+    /**
+     * @param  list<string>  $bands
+     * @return list<float>
+     */
+    private function weights(Call $call, array $bands): array
+    {
+        $weights = $call->numbers('weights');
+        if ($weights === []) {
+            return array_fill(0, count($bands), 1.0);
+        }
+        if (count($weights) !== count($bands)) {
+            throw Problem::call(
+                sprintf('There are %d weights for %d bands (%s): give one for each.', count($weights), count($bands), implode(', ', $bands)),
+                'weights',
+            );
+        }
+        if (min($weights) < 0 || array_sum($weights) <= 0) {
+            throw Problem::call('Weights are 0 or more, and one of them at least is more: by nothing nothing can be cut.', 'weights');
+        }
+
+        return $weights;
+    }
+
+    /** @return array{Image, array<int, true>}|null */
+    private function within(Call $call, Image $first): ?array
+    {
+        if (! $call->hasInput('within')) {
+            return null;
+        }
+        $map = $call->image('within');
+        if (! $map->spec()->grid->matches($first->spec()->grid)) {
+            throw Problem::input(
+                "{$map->name()} and {$first->name()} do not lie on one grid: the one is {$map->spec()->grid->describe()}, the other "
+                    ."{$first->spec()->grid->describe()}. Bring the map onto the image's grid first.",
+                'within',
+            );
+        }
+        $legend = $map->spec()->legend;
+        $codes = [];
+        foreach ($call->texts('codes') as $name) {
+            $code = ctype_digit($name) ? (int) $name : $legend?->codeOf($name);
+            if ($code === null || ($legend !== null && ! in_array($code, $legend->codes(), true))) {
+                $there = $legend === null ? '' : '; it has '.implode(', ', array_map($legend->name(...), $legend->codes()));
+                throw Problem::call("{$map->name()} has no class “{$name}”$there.", 'codes');
+            }
+            $codes[$code] = true;
+        }
+
+        return $codes === [] ? throw Problem::call("Say which classes of {$map->name()} are cut.", 'codes') : [$map, $codes];
+    }
+
+    /** @param  array{Image, array<int, true>}|null  $within */
+    private function there(?array $within): string
+    {
+        return $within === null ? '' : ' and one of the classes chosen';
+    }
+
+    /** @return list<array{limit: float, joined: int, segments: int}> */
+    private function rungs(RegionGraph $graph, int $left): array
+    {
+        $rows = [];
+        foreach ($graph->rungs() as ['limit' => $limit, 'joins' => $joins]) {
+            // the pieces come together below the first limit, and belong to it
+            $before = $rows[(string) $limit]['joined'] ?? 0;
+            $left -= $joins;
+            $rows[(string) $limit] = ['limit' => $limit, 'joined' => $before + $joins, 'segments' => $left];
+        }
+
+        return array_values($rows);
+    }
+
+    /** @return array<string, string> */
+    private function warning(int $segments, int $valid, int $joined): array
+    {
+        return match (true) {
+            $segments === 1 => ['warning' => 'All became one segment: take a lower limit.'],
+            $segments === $valid && $joined === 0 => ['warning' => 'No two pixels joined: take a higher limit.'],
+            default => [],
+        };
+    }
+}

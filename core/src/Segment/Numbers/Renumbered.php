@@ -1,0 +1,54 @@
+<?php
+
+namespace Chorometra\Core\Segment\Numbers;
+
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Work\Context;
+
+/** Segments under other numbers, several of them under one. */
+final class Renumbered
+{
+    /**
+     * Writes the output `segments`.
+     *
+     * @param  list<int>  $numbers  by the number that each segment has, 0 first
+     * @return array<string, mixed> figures
+     */
+    public static function write(Call $call, Image $image, array $numbers, Context $context): array
+    {
+        $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
+        $spec = RasterSpec::segments($image->spec()->grid, $image->spec()->properties);
+        $type = $image->spec()->type;
+        $production = new Production(
+            ['segments' => ['path' => $path, 'spec' => $spec]],
+            function (Window $window) use ($image, $numbers, $type): array {
+                $codes = Codec::codes($image->read(0, $window), $type);
+
+                return ['segments' => [self::mapped($codes, $numbers, count($codes))]];
+            },
+            $context,
+        );
+
+        return ['segments' => max(0, ...$numbers)] + $production->run($call->provenance(), 'numbering segments');
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @param  list<int>  $numbers
+     * @return list<int>
+     */
+    public static function mapped(array $codes, array $numbers, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $codes[$i] = $numbers[$codes[$i]];
+        }
+
+        return $codes;
+    }
+}
