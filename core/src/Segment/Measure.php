@@ -1,0 +1,194 @@
+<?php
+
+namespace Chorometra\Core\Segment;
+
+use Chorometra\Core\Arithmetic\Formula;
+use Chorometra\Core\Format\Csv;
+use Chorometra\Core\Format\Measures as MeasuresFile;
+use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Segment\Measures\Measured;
+use Chorometra\Core\Segment\Measures\Wish;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\NamedImages;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Files;
+
+/** Numbers for each segment: its shape, its values, and what lies around it. */
+final class Measure implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'segment.measure',
+            'Measure segments',
+            'Tells of each segment its size and shape, the values of bands in it, and what lies around it.',
+            [
+                new Port('segments', PortType::Segments, 'The segments.'),
+                new Port(
+                    'images',
+                    PortType::Image,
+                    'Images on the grid of the segments, whose values are measured.',
+                    required: false,
+                    many: true,
+                    wants: Wants::Reflectance,
+                ),
+                new Port('classes', PortType::Classes, 'A class map on that grid, for shares of the edge.', required: false),
+            ],
+            [
+                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
+                Setting::texts('measures', 'Which: pixels, area, perimeter, length, width, compactness, elongation, x, y; of a band mean(nir), deviation, '
+                    .'minimum, maximum, median, range, contrast; share("class"). When empty size and shape, and the mean of every band.'),
+                Setting::text('formulas', null, 'Lines over these, such as “change = ndvi(before) - ndvi(after)”: bands stand for their means.')
+                    ->ofLines(),
+            ],
+            [new Port('measures', PortType::Measures, 'A value for each segment and measure.', endings: ['.npz', '.csv'])],
+            'Length and width: axes of the ellipse of the same second moments, Haralick & Shapiro 1992, Computer and Robot Vision I, A.2. Compactness: '
+                .'4π area / perimeter², Osserman 1978, Bulletin of the American Mathematical Society 84:1182–1238 (both from memory). Deviations divide '
+                .'by the number. Contrast: the mean less those of the neighbours, weighted by shared sides (common practice, no source).',
+            example: new Example(['measures' => 'pixels,area', 'formulas' => 'twice = 2 * pixels']),
+            figures: [
+                Figure::number('segments', 'segments'),
+                Figure::table('measured', 'measures', ['measure' => null, 'unit' => null, 'mean' => null, 'least' => null, 'greatest' => null]),
+            ],
+            desk: new Desk(4, ['{measures}']),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        $wanted = array_filter($call->texts('measures'), fn (string $text): bool => str_starts_with($text, 'median'));
+
+        return (320 << 20) + ($wanted === [] ? 0 : 24 * $call->image('segments')->spec()->grid->width * $call->image('segments')->spec()->grid->height);
+    }
+
+    public function compute(Call $call): array
+    {
+        $segments = $call->image('segments');
+        $grid = $segments->spec()->grid;
+        $images = $call->images('images') === [] ? null : NamedImages::of($call);
+        foreach ($images === null ? [] : $images->images as $image) {
+            if ($image->spec()->content !== Content::Image) {
+                throw Problem::input("{$image->name()} holds codes, which are not averaged: it belongs at the input classes.", 'images');
+            }
+            Plan::sameGrid([new Reading($segments, []), new Reading($image, [])]);
+        }
+        if ($call->hasInput('classes')) {
+            Plan::sameGrid([new Reading($segments, []), new Reading($call->image('classes'), [])]);
+        }
+        $measured = new Measured($segments, $images, $call->hasInput('classes') ? $call->image('classes') : null, Ground::of($grid), $call->context);
+        $wishes = array_map(Wish::of(...), $this->wanted($call, $images));
+        foreach ($wishes as $wish) {
+            $measured->check($wish);
+        }
+        [$formula, $inFormula] = $this->formula($call, $measured, $images);
+        $columns = array_map(fn (Wish $wish): array => ['name' => $wish->name] + $measured->column($wish), $wishes);
+        if ($formula !== null) {
+            $given = array_map(fn (Wish $wish): array => $measured->column($wish)['values'], $inFormula);
+            $made = $formula->compile()($given, count($measured->numbers()));
+            foreach ($formula->made() as $k => $name) {
+                $columns[] = ['name' => $name, 'unit' => null, 'values' => $made[$k]];
+            }
+        }
+        if ($measured->numbers() === []) {
+            throw Problem::input("{$segments->name()} holds no segment: there is nothing to measure.", 'segments');
+        }
+        $this->write($call->outputs['measures'] ?? throw Problem::call('Say where the measures go.', 'measures'), $measured->numbers(), $columns);
+
+        return [
+            'segments' => count($measured->numbers()),
+            'measured' => array_map(function (array $column): array {
+                $valid = array_filter($column['values'], fn (float $value): bool => ! is_nan($value));
+
+                return [
+                    'measure' => $column['name'],
+                    'unit' => $column['unit'],
+                    'mean' => $valid === [] ? null : array_sum($valid) / count($valid),
+                    'least' => $valid === [] ? null : min($valid),
+                    'greatest' => $valid === [] ? null : max($valid),
+                ];
+            }, $columns),
+        ];
+    }
+
+    /** @return list<string> */
+    private function wanted(Call $call, ?NamedImages $images): array
+    {
+        $named = $call->texts('measures');
+        if ($named !== []) {
+            return $named;
+        }
+        $means = [];
+        foreach ($images === null ? [] : $images->images as $name => $image) {
+            foreach ($image->spec()->bands as $index => $band) {
+                $means[] = "mean({$images?->called($name, $index)})";
+            }
+        }
+
+        return ['pixels', 'area', 'perimeter', 'compactness', 'elongation', ...$means];
+    }
+
+    /** @return array{Formula|null, list<Wish>} and what it reads, in its order */
+    private function formula(Call $call, Measured $measured, ?NamedImages $images): array
+    {
+        $text = $call->text('formulas');
+        if ($text === '') {
+            return [null, []];
+        }
+        // measures of bands and classes stand in it under names of their own
+        $wishes = [];
+        $calls = '/\b(?:'.implode('|', [...Wish::VALUES, ...Wish::AROUND]).')\([^()]*\)/u';
+        $plain = (string) preg_replace_callback($calls, function (array $match) use (&$wishes): string {
+            $wish = Wish::of($match[0]);
+            $name = array_search($wish, $wishes, false);
+            $name = $name === false ? 'measure_'.count($wishes) : $name;
+            $wishes[$name] = $wish;
+
+            return $name;
+        }, $text);
+        $back = fn (string $sentence): string => strtr($sentence, array_map(fn (Wish $wish): string => $wish->name, $wishes));
+        try {
+            $formula = new Formula($plain, [...Band::ROLES, ...array_keys(Wish::SHAPES), ...($images?->names() ?? [])]);
+        } catch (Problem $problem) {
+            throw new Problem($back($problem->getMessage()), $problem->status, 'formulas', $wishes === [] ? $problem->at : null);
+        }
+        $read = [];
+        foreach ($formula->names() as $name) {
+            $wish = $wishes[$name] ?? (array_key_exists($name, Wish::SHAPES) ? Wish::of($name) : Wish::of("mean($name)"));
+            $measured->check($wish, 'formulas');
+            $read[] = $wish;
+        }
+
+        return [$formula, $read];
+    }
+
+    /**
+     * @param  list<int>  $numbers
+     * @param  list<array{name: string, unit: string|null, values: list<float>}>  $columns
+     */
+    private function write(string $path, array $numbers, array $columns): void
+    {
+        if (! str_ends_with($path, '.csv')) {
+            MeasuresFile::write($path, $numbers, $columns);
+
+            return;
+        }
+        $rows = [['segment', ...array_column($columns, 'name')]];
+        foreach ($numbers as $i => $number) {
+            $rows[] = [$number, ...array_map(fn (array $column): ?float => is_nan($column['values'][$i]) ? null : $column['values'][$i], $columns)];
+        }
+        Files::write($path, Csv::of($rows));
+    }
+}

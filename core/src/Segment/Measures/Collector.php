@@ -1,0 +1,190 @@
+<?php
+
+namespace Chorometra\Core\Segment\Measures;
+
+use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
+
+/** What blocks of rows add to each segment, on all workers. Blocks number the segments that they meet by themselves. */
+final class Collector
+{
+    private const ROWS = 256;
+
+    private int $most = 0;
+
+    public function __construct(private readonly Image $segments, private readonly Context $context) {}
+
+    /**
+     * Pixels, sums of columns, rows, their squares and products, square metres, and sides of pixels towards other segments (between columns, between
+     * rows), in metres.
+     *
+     * @return array{int, list<list<float>>} the greatest number, and by measure a value for each number from 0
+     */
+    public function shapes(?Ground $ground): array
+    {
+        $grid = $this->segments->spec()->grid;
+        $sums = array_fill(0, 8, []);
+        $this->blocks('measuring shapes', function (Window $window) use ($ground, $grid): array {
+            $above = min(1, $window->row);
+            $below = min(1, $grid->height - $window->row - $window->height);
+            $labels = $this->labels(new Window(0, $window->row - $above, $window->width, $above + $window->height + $below));
+            $areas = $wide = $high = [];
+            for ($row = $window->row; $row < $window->row + $window->height; $row++) {
+                foreach ($ground?->pieces($row) ?? [[0, $window->width, 1.0]] as [, $count, $area]) {
+                    $areas = [...$areas, ...array_fill(0, $count, $area)];
+                }
+                $middle = 0.5 * $window->width;
+                $wide[] = $ground?->distance([$middle - 0.5, $row], [$middle + 0.5, $row]) ?? 1.0;
+                $high[] = $ground?->distance([$middle, $row], [$middle, $row + 1.0]) ?? 1.0;
+            }
+
+            return Kernels::shapes($labels, $window->width, $above, $window->height, $below, $window->row, $areas, $wide, $high);
+        }, function (array $numbers, array $found) use (&$sums): void {
+            foreach ($found as $k => $values) {
+                foreach ($numbers as $i => $number) {
+                    $sums[$k][$number] = ($sums[$k][$number] ?? 0.0) + $values[$i];
+                }
+            }
+        });
+
+        return [$this->most, array_map(fn (array $values): array => $this->whole($values, 0.0), $sums)];
+    }
+
+    /**
+     * Valid pixels, means, sums of squared deviations, least and greatest values of a band.
+     *
+     * @return list<list<float>> by measure a value for each number from 0
+     */
+    public function values(Image $image, int $band): array
+    {
+        $all = array_fill(0, 5, []);
+        $this->blocks('measuring values', fn (Window $window): array => Kernels::values(
+            $this->labels($window),
+            Values::of($image, $band, $window),
+            $window->pixels(),
+        ), function (array $numbers, array $found) use (&$all): void {
+            [$counts, $means, $squares, $least, $greatest] = $found;
+            foreach ($numbers as $i => $number) {
+                $n = $counts[$i];
+                if ($n <= 0.0) {
+                    continue;
+                }
+                $m = $all[0][$number] ?? 0.0;
+                $apart = $means[$i] - ($all[1][$number] ?? 0.0);
+                $all[0][$number] = $m + $n;
+                $all[2][$number] = ($all[2][$number] ?? 0.0) + $squares[$i] + $apart * $apart * $m * $n / ($m + $n);
+                $all[1][$number] = ($all[1][$number] ?? 0.0) + $apart * $n / ($m + $n);
+                $all[3][$number] = min($all[3][$number] ?? INF, $least[$i]);
+                $all[4][$number] = max($all[4][$number] ?? -INF, $greatest[$i]);
+            }
+        });
+
+        return [$this->whole($all[0], 0.0), ...array_map(fn (int $k): array => $this->whole($all[$k], NAN), [1, 2, 3, 4])];
+    }
+
+    /**
+     * The middle value of a band; of an even number the mean of the two in the middle.
+     *
+     * @return list<float>
+     */
+    public function medians(Image $image, int $band): array
+    {
+        $values = [];
+        $this->blocks('looking for the middle', function (Window $window) use ($image, $band): array {
+            [$numbers, $lists] = Kernels::lists($this->labels($window), Values::of($image, $band, $window), $window->pixels());
+
+            return [$numbers, array_map(fn (array $some): string => pack('e*', ...$some), $lists)];
+        }, function (array $numbers, array $found) use (&$values): void {
+            foreach ($numbers as $i => $number) {
+                $values[$number] = ($values[$number] ?? '').$found[$i];
+            }
+        });
+        $medians = [];
+        foreach ($values as $number => $packed) {
+            $some = array_values((array) unpack('e*', $packed));
+            sort($some);
+            $count = count($some);
+            $medians[$number] = $count === 0 ? NAN : 0.5 * ($some[intdiv($count - 1, 2)] + $some[intdiv($count, 2)]);
+        }
+
+        return $this->whole($medians, NAN);
+    }
+
+    /**
+     * Sides of pixels of each segment that face another pixel of a class, and all that face another pixel.
+     *
+     * @return array{list<float>, list<float>}
+     */
+    public function facing(Image $map, int $code): array
+    {
+        $grid = $this->segments->spec()->grid;
+        $sums = [[], []];
+        $this->blocks('looking around', function (Window $window) use ($map, $code, $grid): array {
+            $above = min(1, $window->row);
+            $below = min(1, $grid->height - $window->row - $window->height);
+            $whole = new Window(0, $window->row - $above, $window->width, $above + $window->height + $below);
+            $codes = Codec::codes($map->read(0, $whole), $map->spec()->type);
+
+            return Kernels::facing($this->labels($whole), $codes, $code, $window->width, $above, $window->height, $below);
+        }, function (array $numbers, array $found) use (&$sums): void {
+            foreach ($found as $k => $values) {
+                foreach ($numbers as $i => $number) {
+                    $sums[$k][$number] = ($sums[$k][$number] ?? 0.0) + $values[$i];
+                }
+            }
+        });
+
+        return [$this->whole($sums[0], 0.0), $this->whole($sums[1], 0.0)];
+    }
+
+    /** @return list<int> */
+    private function labels(Window $window): array
+    {
+        return Codec::codes($this->segments->read(0, $window), $this->segments->spec()->type);
+    }
+
+    /**
+     * @param  \Closure(Window): array{list<int>, list<mixed>}  $task  numbers of the segments that were met, and what each measure adds to them
+     * @param  \Closure(list<int>, list<mixed>): void  $add
+     */
+    private function blocks(string $doing, \Closure $task, \Closure $add): void
+    {
+        $grid = $this->segments->spec()->grid;
+        $waiting = [];
+        $next = 0;
+        Workers::run(
+            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+            $this->context,
+            $doing,
+            fn (int $block): array => $task(new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS))),
+            function (int $block, mixed $found) use ($add, &$waiting, &$next): void {
+                // always added up in the same order: sums are the same however many worked
+                for ($waiting[$block] = $found; isset($waiting[$next]); $next++) {
+                    [$numbers, $values] = $waiting[$next];
+                    unset($waiting[$next]);
+                    $this->most = max($this->most, ...[0, ...$numbers]);
+                    $add($numbers, $values);
+                }
+            },
+        );
+    }
+
+    /**
+     * @param  array<int, float>  $values  by number
+     * @return list<float> from 0
+     */
+    private function whole(array $values, float $none): array
+    {
+        $all = array_fill(0, $this->most + 1, $none);
+        foreach ($values as $number => $value) {
+            $all[$number] = $value;
+        }
+
+        return $all;
+    }
+}

@@ -1,0 +1,76 @@
+<?php
+
+namespace Chorometra\Core\Segment\Numbers;
+
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
+
+/** Segments that touch along sides of pixels. */
+final class Neighbours
+{
+    private const ROWS = 256;
+
+    /**
+     * Tells all pairs, some more than once, each with the sides of pixels between them: those along rows, which part columns, and those along columns.
+     *
+     * @param  \Closure(int, int, int, int): void  $tell  the lesser number, the greater, sides between columns, and between rows
+     */
+    public static function each(Image $segments, Context $context, \Closure $tell): void
+    {
+        $grid = $segments->spec()->grid;
+        Workers::run(
+            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+            $context,
+            'looking for neighbours',
+            function (int $block) use ($segments, $grid): array {
+                $first = $block * self::ROWS;
+                // a row more, so that the seam to the next is seen
+                $rows = min(self::ROWS + 1, $grid->height - $first);
+                $labels = Codec::codes($segments->read(0, new Window(0, $first, $grid->width, $rows)), $segments->spec()->type);
+
+                return self::sides($labels, $grid->width, min(self::ROWS, $rows), $rows);
+            },
+            function (int $block, mixed $found) use ($tell): void {
+                foreach ($found as $key => $sides) {
+                    $tell($key >> 32, $key & 0xFFFFFFFF, $sides & 0xFFFFFFFF, $sides >> 32);
+                }
+            },
+        );
+    }
+
+    /**
+     * @param  list<int>  $labels  $all rows, of which $rows are looked at
+     * @return array<int, int> by both numbers: sides between columns, and those between rows times 2³²
+     */
+    public static function sides(array $labels, int $width, int $rows, int $all): array
+    {
+        $pairs = [];
+        for ($row = 0, $i = 0; $row < $rows; $row++) {
+            for ($col = 0; $col < $width; $col++, $i++) {
+                $own = $labels[$i];
+                if ($own === 0) {
+                    continue;
+                }
+                if ($col + 1 < $width) {
+                    $other = $labels[$i + 1];
+                    if ($other !== $own && $other > 0) {
+                        $key = $own < $other ? $own << 32 | $other : $other << 32 | $own;
+                        $pairs[$key] = ($pairs[$key] ?? 0) + 1;
+                    }
+                }
+                if ($row + 1 < $all) {
+                    $other = $labels[$i + $width];
+                    if ($other !== $own && $other > 0) {
+                        $key = $own < $other ? $own << 32 | $other : $other << 32 | $own;
+                        $pairs[$key] = ($pairs[$key] ?? 0) + (1 << 32);
+                    }
+                }
+            }
+        }
+
+        return $pairs;
+    }
+}
