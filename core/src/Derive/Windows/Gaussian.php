@@ -72,7 +72,7 @@ final class Gaussian
     }
 
     /**
-     * $rows of $wide columns, each the weighted sum of $taps rows.
+     * $rows of $wide columns, each the weighted sum of $taps rows; those as far above as below weigh the same.
      *
      * @param  list<float>  $values
      * @param  list<float>  $weights
@@ -80,12 +80,19 @@ final class Gaussian
      */
     private static function down(array $values, array $weights, int $wide, int $rows, int $taps): array
     {
+        $half = $taps >> 1;
         $out = array_fill(0, $rows * $wide, 0.0);
         for ($row = 0; $row < $rows; $row++) {
-            for ($k = 0; $k < $taps; $k++) {
+            $first = $row * $wide;
+            $end = $first + $wide;
+            $weight = $weights[$half];
+            for ($i = $first, $j = $i + $half * $wide; $i < $end; $i++, $j++) {
+                $out[$i] = $weight * $values[$j];
+            }
+            for ($k = 0; $k < $half; $k++) {
                 $weight = $weights[$k];
-                for ($i = $row * $wide, $j = $i + $k * $wide, $end = $i + $wide; $i < $end; $i++, $j++) {
-                    $out[$i] += $weight * $values[$j];
+                for ($i = $first, $j = $i + $k * $wide, $m = $i + ($taps - 1 - $k) * $wide; $i < $end; $i++, $j++, $m++) {
+                    $out[$i] += $weight * ($values[$j] + $values[$m]);
                 }
             }
         }
@@ -94,7 +101,7 @@ final class Gaussian
     }
 
     /**
-     * $rows of $width columns, each the weighted sum of $taps columns.
+     * $rows of $width columns, each the weighted sum of $taps columns; those as far to the left as to the right weigh the same.
      *
      * @param  list<float>  $values
      * @param  list<float>  $weights
@@ -102,12 +109,14 @@ final class Gaussian
      */
     private static function across(array $values, array $weights, int $width, int $rows, int $taps): array
     {
+        $half = $taps >> 1;
+        $middle = $weights[$half];
         $out = array_fill(0, $rows * $width, 0.0);
         for ($row = 0, $at = 0; $row < $rows; $row++) {
             for ($col = 0, $from = $row * ($width + $taps - 1); $col < $width; $col++, $from++, $at++) {
-                $sum = 0.0;
-                for ($k = 0; $k < $taps; $k++) {
-                    $sum += $weights[$k] * $values[$from + $k];
+                $sum = $middle * $values[$from + $half];
+                for ($k = 0, $i = $from, $j = $from + $taps - 1; $k < $half; $k++, $i++, $j--) {
+                    $sum += $weights[$k] * ($values[$i] + $values[$j]);
                 }
                 $out[$at] = $sum;
             }

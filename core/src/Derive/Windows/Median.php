@@ -61,7 +61,8 @@ final class Median
     }
 
     /**
-     * Whole numbers counted from the least, −1 for nodata; the least, and how many there may be. Null where there are others, or too many.
+     * Whole numbers counted from the least, one more than all for nodata; the least, and how many there may be. Null where there are others, or too
+     * many.
      *
      * @param  list<float>  $values
      * @return array{list<int>, float, int}|null
@@ -82,7 +83,8 @@ final class Median
         if (! ($most - $least < self::MOST_BINS)) {
             return null;
         }
-        $codes = array_fill(0, $count, -1);
+        $number = (int) ($most - $least) + 1;
+        $codes = array_fill(0, $count, $number);
         for ($i = 0; $i < $count; $i++) {
             if ($values[$i] === $values[$i]) {
                 $code = (int) ($values[$i] - $least);
@@ -93,48 +95,46 @@ final class Median
             }
         }
 
-        return [$codes, $least, (int) ($most - $least) + 1];
+        return [$codes, $least, $number];
     }
 
     /**
-     * @param  list<int>  $codes  $rows of $width pixels, with half of $size more on every side; −1 for nodata
+     * @param  list<int>  $codes  $rows of $width pixels, with half of $size more on every side; $number for nodata
      * @return list<float>
      */
     private static function moving(array $codes, int $width, int $rows, int $size, float $least, int $number): array
     {
         $wide = $width + $size - 1;
         $out = array_fill(0, $rows * $width, NAN);
-        $bins = array_fill(0, $number, 0);
+        $all = $size * $size;
+        // nodata has the last, which is above every middle
+        $bins = array_fill(0, $number + 1, 0);
         for ($row = 0, $at = 0; $row < $rows; $row++) {
             $start = $row * $wide;
             $last = $start + ($size - 1) * $wide;
-            // the middle as far as it is known, how many lie below it, and how many there are
-            $middle = $below = $count = 0;
+            // the middle as far as it is known, and how many lie below it
+            $middle = $below = 0;
             for ($from = $start; $from <= $last; $from += $wide) {
                 for ($i = $from, $end = $from + $size; $i < $end; $i++) {
-                    if ($codes[$i] > -1) {
-                        $bins[$codes[$i]]++;
-                        $count++;
-                    }
+                    $bins[$codes[$i]]++;
                 }
             }
             for ($col = 0; $col < $width; $col++, $at++) {
                 if ($col > 0) {
                     for ($i = $start + $col - 1, $end = $last + $col; $i < $end; $i += $wide) {
                         $code = $codes[$i];
-                        if ($code > -1) {
-                            $bins[$code]--;
-                            $count--;
-                            $below -= $code < $middle ? 1 : 0;
+                        $bins[$code]--;
+                        if ($code < $middle) {
+                            $below--;
                         }
                         $code = $codes[$i + $size];
-                        if ($code > -1) {
-                            $bins[$code]++;
-                            $count++;
-                            $below += $code < $middle ? 1 : 0;
+                        $bins[$code]++;
+                        if ($code < $middle) {
+                            $below++;
                         }
                     }
                 }
+                $count = $all - $bins[$number];
                 if ($count > 0) {
                     $half = ($count + 1) >> 1;
                     // fewer than half lie below the lower middle, and half or more up to it
@@ -157,9 +157,7 @@ final class Median
             }
             for ($from = $start + $width - 1; $from <= $last + $width - 1; $from += $wide) {
                 for ($i = $from, $end = $from + $size; $i < $end; $i++) {
-                    if ($codes[$i] > -1) {
-                        $bins[$codes[$i]] = 0;
-                    }
+                    $bins[$codes[$i]] = 0;
                 }
             }
         }
