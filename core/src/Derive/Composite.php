@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
@@ -218,14 +219,7 @@ final class Composite implements LocalKind
     private function leftOut(Call $call, Image $mask): array
     {
         $legend = $mask->spec()->legend;
-        $codes = [];
-        foreach ($call->texts('leave-out') as $name) {
-            $code = ctype_digit($name) ? (int) $name : $legend?->codeOf($name);
-            if ($code === null) {
-                throw Problem::call("The mask {$mask->name()} has no class “{$name}”.", 'leave-out');
-            }
-            $codes[$code] = true;
-        }
+        $codes = ClassCodes::of($mask, $call->texts('leave-out'), 'leave-out');
         if ($codes !== []) {
             return $codes;
         }

@@ -16,6 +16,7 @@ use Chorometra\Core\Segment\Merging\MergeKernel;
 use Chorometra\Core\Segment\Merging\PixelGraph;
 use Chorometra\Core\Segment\Merging\RegionGraph;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
@@ -233,16 +234,7 @@ final class Merge implements WholeKind
                 'within',
             );
         }
-        $legend = $map->spec()->legend;
-        $codes = [];
-        foreach ($call->texts('codes') as $name) {
-            $code = ctype_digit($name) ? (int) $name : $legend?->codeOf($name);
-            if ($code === null || ($legend !== null && ! in_array($code, $legend->codes(), true))) {
-                $there = $legend === null ? '' : '; it has '.implode(', ', array_map($legend->name(...), $legend->codes()));
-                throw Problem::call("{$map->name()} has no class “{$name}”$there.", 'codes');
-            }
-            $codes[$code] = true;
-        }
+        $codes = ClassCodes::of($map, $call->texts('codes'), 'codes');
 
         return $codes === [] ? throw Problem::call("Say which classes of {$map->name()} are cut.", 'codes') : [$map, $codes];
     }

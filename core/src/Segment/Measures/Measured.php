@@ -6,6 +6,7 @@ use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Segment\Numbers\Neighbours;
+use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Work\Context;
 
@@ -169,11 +170,7 @@ final class Measured
         if ($this->classes === null) {
             throw Problem::call("share(\"$name\") needs a class map: give one at the input classes.", $setting);
         }
-        $legend = $this->classes->spec()->legend;
-        $code = ctype_digit($name) ? (int) $name : $legend?->codeOf($name);
 
-        $there = $legend === null ? '' : '; it has '.implode(', ', array_map($legend->name(...), $legend->codes()));
-
-        return $code ?? throw Problem::call("{$this->classes->name()} has no class “{$name}”$there.", $setting);
+        return ClassCodes::one($this->classes, $name, $setting);
     }
 }
