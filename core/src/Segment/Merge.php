@@ -13,7 +13,7 @@ use Chorometra\Core\Segment\Merging\Labels;
 use Chorometra\Core\Segment\Merging\Ladder;
 use Chorometra\Core\Segment\Merging\MergedBands;
 use Chorometra\Core\Segment\Merging\MergeKernel;
-use Chorometra\Core\Segment\Merging\PixelGraph;
+use Chorometra\Core\Segment\Merging\Pieces;
 use Chorometra\Core\Segment\Merging\RegionGraph;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
@@ -27,14 +27,15 @@ use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Memory;
 
 /** Neighbouring pixels and pieces joined while they are alike, into segments. */
 final class Merge implements WholeKind
 {
     private const MOST_BANDS = 60;
 
-    /** Bytes for each pixel beside its record: edges, lists, costs, labels. */
-    private const PIXEL = 420;
+    /** Bytes for each piece beside its record: edges, lists, costs, numbers. */
+    private const PIECE = 640;
 
     public function declaration(): Declaration
     {
@@ -88,11 +89,7 @@ final class Merge implements WholeKind
 
     public function memory(Call $call): int
     {
-        $images = NamedImages::of($call);
-        $grid = $images->first()->spec()->grid;
-        $bands = count($this->bands($call, $images));
-
-        return $grid->width * $grid->height * (self::PIXEL + 16 * (MergeKernel::stride($bands) + $bands)) + (96 << 20);
+        return Pieces::memory(count($this->bands($call, NamedImages::of($call))), $call->context->workers) + (96 << 20);
     }
 
     public function compute(Call $call): array
@@ -115,37 +112,30 @@ final class Merge implements WholeKind
             $told[] = ['band' => $name, 'share' => $weights[$k] / array_sum($weights), 'deviation' => $deviations[$k], 'divided-by' => $divisor];
             $left = $isFlat ? [...$left, $name] : $left;
         }
-        $call->context->report(0.06, 'reading the bands');
-        $values = MergedBands::window(array_values($bands), $within, new Window(0, 0, $grid->width, $grid->height), $factors);
-        $valid = count(array_filter($values[0], fn (float $value): bool => $value === $value));
-        if ($valid === 0) {
-            throw Problem::input("There is no pixel that has a value in all of these bands{$this->there($within)}: there is nothing to cut.", 'images');
-        }
         $ladder = Ladder::to(
             $call->number('merge-limit'),
             array_sum(array_map(fn (float $factor, float $deviation): float => $factor * $deviation, $factors, $deviations)),
         );
         [$compact, $smooth] = [$call->share('form') * $call->share('compactness'), $call->share('form') * (1.0 - $call->share('compactness'))];
-        $call->context->report(0.1, 'joining pixels');
-        $graph = new RegionGraph(
-            ...PixelGraph::ofPixels($values, $grid->width, $grid->height, 4.0 * $compact + $smooth),
-            ...['bands' => count($bands), 'compact' => $compact, 'smooth' => $smooth, 'quantum' => $ladder->quantum()],
-        );
+        $pieces = Pieces::of(array_values($bands), $within, $factors, $ladder, $compact, $smooth, $call->context->part(0.05, 0.4));
+        if ($pieces->pixels === 0) {
+            throw Problem::input("There is no pixel that has a value in all of these bands{$this->there($within)}: there is nothing to cut.", 'images');
+        }
+        $graph = $this->graph($pieces, count($bands), $compact, $smooth, $ladder->quantum(), $call);
+        $call->context->report(0.5, 'joining pieces');
         $ladder->climb($graph);
-        $rungs = $this->rungs($graph, $valid);
+        $rungs = $this->rungs($graph, $pieces);
         $call->context->report(0.7, 'joining the smallest');
         $joined = $call->whole('minimum') > 1 ? $graph->absorb($call->whole('minimum')) : 0;
-        [$first, $second] = $graph->joins();
-        [$labels, $leaves] = Labels::of($first, $second, $values[0]);
+        [$labels, $leaves] = Labels::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
         $segments = count($leaves);
         $figures = [
             'segments' => $segments,
-            'meanSize' => $valid / $segments,
+            'meanSize' => $pieces->pixels / $segments,
             'formShare' => $graph->formShare($compact, $smooth),
             'rungs' => $rungs,
             'bands' => $told,
-        ] + ($joined > 0 ? ['joined' => $joined] : []) + ($left === [] ? [] : ['leftOut' => $left]) + $this->warning($segments, $valid, $joined);
-        unset($values);
+        ] + ($joined > 0 ? ['joined' => $joined] : []) + ($left === [] ? [] : ['leftOut' => $left]) + $this->warning($segments, $pieces->pixels, $joined);
         if (isset($call->outputs['tree'])) {
             $call->context->report(0.75, 'joining further, for the tree');
             $ladder->tree($graph, $leaves, $call->provenance())->write($call->outputs['tree']);
@@ -156,11 +146,26 @@ final class Merge implements WholeKind
             : throw Problem::call('Say where the segments go.', 'segments');
         $production = new Production(
             $outputs,
-            fn (Window $window): array => ['segments' => [array_slice($labels, $window->row * $grid->width, $window->pixels())]],
+            fn (Window $window): array => ['segments' => [array_map(
+                fn (int $place): int => $place < 0 ? 0 : $labels[$place],
+                $pieces->places($window->row, $window->height),
+            )]],
             $call->context->part(0.85, 1.0),
         );
 
         return $figures + $production->run($call->provenance(), 'writing segments');
+    }
+
+    /** What takes much memory: as much as there are pieces. */
+    private function graph(Pieces $pieces, int $bands, float $compact, float $smooth, float $quantum, Call $call): RegionGraph
+    {
+        Memory::reserve(
+            count($pieces->ids) * (self::PIECE + 32 * MergeKernel::stride($bands)),
+            $call->declaration->title,
+            'work on a part of the image, or smooth it before',
+        );
+
+        return new RegionGraph($pieces->records(), $pieces->ids, ...[...$pieces->edges(), $bands, $compact, $smooth, $quantum]);
     }
 
     /** @return array<string, array{Image, int}> by name */
@@ -246,17 +251,17 @@ final class Merge implements WholeKind
     }
 
     /** @return list<array{limit: float, joined: int, segments: int}> */
-    private function rungs(RegionGraph $graph, int $left): array
+    private function rungs(RegionGraph $graph, Pieces $pieces): array
     {
         $rows = [];
-        foreach ($graph->rungs() as ['limit' => $limit, 'joins' => $joins]) {
-            // the pieces come together below the first limit, and belong to it
-            $before = $rows[(string) $limit]['joined'] ?? 0;
+        $left = count($pieces->ids);
+        foreach ($graph->rungs() as $k => ['limit' => $limit, 'joins' => $joins]) {
             $left -= $joins;
-            $rows[(string) $limit] = ['limit' => $limit, 'joined' => $before + $joins, 'segments' => $left];
+            // the pieces came together below the first limit, and belong to it
+            $rows[] = ['limit' => $limit, 'joined' => $joins + ($k === 0 ? $pieces->pixels - count($pieces->ids) : 0), 'segments' => $left];
         }
 
-        return array_values($rows);
+        return $rows;
     }
 
     /** @return array<string, string> */

@@ -13,9 +13,9 @@ use Chorometra\Core\Format\MergeTree;
 final readonly class Ladder
 {
     /** Pixels of a piece, and passes, before the first rung. */
-    public const PIECE = 16;
+    private const PIECE = 16;
 
-    public const PASSES = 8;
+    private const PASSES = 8;
 
     /** How far beyond the limit the tree goes. */
     private const BEYOND = 4.0;
@@ -51,10 +51,15 @@ final readonly class Ladder
         return [...array_values(array_filter($this->between($this->first, $last), fn (float $rung): bool => $rung > $this->limit)), $last];
     }
 
-    /** Pieces of a few pixels, then rung after rung to the limit. */
-    public function climb(RegionGraph $graph): void
+    /** Pixels to pieces of a few. */
+    public function start(RegionGraph $graph): void
     {
         $graph->climb(min($this->first, $this->limit), self::PIECE, self::PASSES);
+    }
+
+    /** Pieces rung after rung to the limit. */
+    public function climb(RegionGraph $graph): void
+    {
         foreach ($this->up() as $rung) {
             $graph->climb($rung);
         }

@@ -32,6 +32,38 @@ final class MergeKernel
 
     public const OWN = 6;
 
+    /**
+     * In a part of an image, what may be otherwise for what lies beyond its edge: whom a region joins follows from its own neighbours and from those of
+     * the one that it chooses, so doubt comes two regions nearer with each pass.
+     */
+    private const SPREAD = <<<'PHP'
+        for ($ring = 0; $ring < 2; $ring++) {
+            $more = [];
+            foreach ($doubts as $u) {
+                if ($head[$u] < -1) {
+                    continue;
+                }
+                for ($k = $head[$u]; $k >= 0; $k = $next[$k]) {
+                    $v = $ends[$k ^ 1];
+                    if ($len[$k >> 1] >= 0 && $doubted[$v] === 0) {
+                        $doubted[$v] = 1;
+                        $more[] = $v;
+                    }
+                }
+            }
+            foreach ($more as $v) {
+                $doubts[] = $v;
+            }
+        }
+        PHP;
+
+    private const PASS_ON = <<<'PHP'
+        if ($doubted[$w] === 1 && $doubted[$u] === 0) {
+            $doubted[$u] = 1;
+            $doubts[] = $u;
+        }
+        PHP;
+
     /** Where the bands begin. */
     public const BANDS = 7;
 
@@ -63,14 +95,16 @@ final class MergeKernel
      * The ends of an edge are places of records; each end is a link in the list of edges of its region. Edges that are gone have a length below 0.
      *
      * @return \Closure(array<string, mixed>, float, float, int, bool): void with the state of a graph, the limit of the cost, the most pixels that may
-     *   come together, how many passes, and whether those that changed join their best in their order, whatever that would rather join
+     *   come together, how many passes, and whether those that changed join their best in their order, whatever that would rather join; in a part of
+     *   an image also what is in doubt for what lies beyond
      */
-    public static function passes(int $bands, float $compact, float $smooth, float $quantum): \Closure
+    public static function passes(int $bands, float $compact, float $smooth, float $quantum, bool $isPart = false): \Closure
     {
         $names = ['r', 'id', 'ends', 'next', 'head', 'degree', 'len', 'cost', 'best', 'seen', 'round', 'dirty', 'first', 'second', 'paid'];
-
-        return self::load('array &$state, float $limit, float $cap, int $passes, bool $isForced', $names, <<<'PHP'
+        $names = $isPart ? [...$names, 'doubted', 'doubts'] : $names;
+        $body = <<<'PHP'
                 while ($passes-- > 0) {
+                    SPREAD
                     // the best of those around which something changed; edges that are gone leave their lists
                     foreach ($dirty as $u) {
                         $least = INF;
@@ -134,7 +168,7 @@ final class MergeKernel
                     }
                     $dirty = [];
                     if ($pairs === []) {
-                        break;
+                        END
                     }
                     $joined = [];
                     foreach ($pairs as $e) {
@@ -196,6 +230,7 @@ final class MergeKernel
                             }
                         }
                         $head[$w] = -2;
+                        PASS_ON
                         $i = $u * STRIDE;
                         $j = $w * STRIDE;
                         $n = $r[$i] + $r[$j];
@@ -239,7 +274,19 @@ final class MergeKernel
                         }
                     }
                 }
-            PHP, $bands, $compact, $smooth, $quantum);
+            PHP;
+
+        return self::load(
+            'array &$state, float $limit, float $cap, int $passes, bool $isForced',
+            $names,
+            strtr($body, $isPart
+                ? ['SPREAD' => self::SPREAD, 'END' => 'continue;', 'PASS_ON' => self::PASS_ON]
+                : ['SPREAD' => '', 'END' => 'break;', 'PASS_ON' => '']),
+            $bands,
+            $compact,
+            $smooth,
+            $quantum,
+        );
     }
 
     /**

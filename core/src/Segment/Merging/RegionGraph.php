@@ -31,6 +31,7 @@ final class RegionGraph
      * @param  int  $bands  of a record
      * @param  float  $compact  weight of compactness in the cost, $smooth that of smoothness
      * @param  float  $quantum  what costs differ by at least
+     * @param  list<int>|null  $doubts  of a part of an image, places of regions beyond which there is more
      */
     public function __construct(
         array $records,
@@ -41,9 +42,10 @@ final class RegionGraph
         float $compact,
         float $smooth,
         float $quantum,
+        ?array $doubts = null,
     ) {
         $this->costs = MergeKernel::costs($bands, $compact, $smooth, $quantum);
-        $this->passes = MergeKernel::passes($bands, $compact, $smooth, $quantum);
+        $this->passes = MergeKernel::passes($bands, $compact, $smooth, $quantum, $doubts !== null);
         $number = count($ids);
         [$head, $next, $degree] = self::lists($ends, count($ends), $number);
         $this->state = [
@@ -63,6 +65,29 @@ final class RegionGraph
             'second' => [],
             'paid' => [],
         ];
+        if ($doubts !== null) {
+            $this->state['doubts'] = $doubts;
+            $this->state['doubted'] = array_fill(0, $number, 0);
+            foreach ($doubts as $place) {
+                $this->state['doubted'][$place] = 1;
+            }
+        }
+    }
+
+    /**
+     * Regions that are left, in no order: their numbers and records, and whether they may be otherwise for what lies beyond.
+     *
+     * @return \Generator<int, array{list<float>, bool}> by number
+     */
+    public function regions(): \Generator
+    {
+        $stride = MergeKernel::stride($this->bands);
+        foreach ($this->living() as $place) {
+            yield $this->state['id'][$place] => [
+                array_values(array_slice($this->state['r'], $place * $stride, $stride)),
+                ($this->state['doubted'][$place] ?? 0) === 1,
+            ];
+        }
     }
 
     /**
