@@ -180,6 +180,26 @@ final class Bench
                 'compare' => "$this->folder/segments.tif",
                 'from' => $ndwi,
             ],
+            // a piece of 1024 x 1024, four bands; the reference's segments are others
+            'merge' => [
+                'kind' => 'segment.merge',
+                'in' => ['images:1' => "$this->folder/square.tif"],
+                'set' => ['merge-limit' => '40', 'bands' => 'blue,green,red,nir'],
+                'out' => ['segments' => "$this->folder/merged.tif"],
+                'reference' => 'merge',
+                'from' => "$this->folder/square.tif",
+                'before' => $this->square(...),
+            ],
+            'measure' => [
+                'kind' => 'segment.measure',
+                'in' => ['segments' => "$this->folder/merged.tif", 'images:1' => "$this->folder/square.tif"],
+                'set' => ['measures' => 'pixels,mean(blue),mean(nir),deviation(blue),deviation(nir),minimum(red),maximum(red)'],
+                'out' => ['measures' => "$this->folder/measures.npz"],
+                'reference' => 'measured',
+                'from' => "$this->folder/square.tif",
+                'compare' => "$this->folder/measures.npz",
+                'before' => $this->merged(...),
+            ],
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
             'overviews' => [
                 'kind' => 'deliver.image',
@@ -523,10 +543,31 @@ final class Bench
     private function piece(): void
     {
         $this->nir();
+        $this->subset("$this->folder/nir.tif", "$this->folder/piece.tif", 256);
+    }
+
+    /** Some of all bands. */
+    private function square(): void
+    {
+        $this->subset($this->scene, "$this->folder/square.tif", 1024);
+    }
+
+    private function merged(): void
+    {
+        if (! is_file("$this->folder/merged.tif")) {
+            $this->square();
+            ['in' => $in, 'set' => $set, 'out' => $out] = $this->cases()['merge'];
+            $this->compute('segment.merge', $in, $set, $out, new Context(2, $this->folder));
+        }
+    }
+
+    /** A square that begins in the middle. */
+    private function subset(string $image, string $path, int $most): void
+    {
         $half = 10 * $this->size;
-        [$west, $north, $side] = [431_000 + $half, 6_072_000 - $half, 20 * min(256, intdiv($this->size, 2))];
+        [$west, $north, $side] = [431_000 + $half, 6_072_000 - $half, 20 * min($most, intdiv($this->size, 2))];
         $bounds = ['bounds' => implode(',', [$west, $north - $side, $west + $side, $north])];
-        $this->compute('gather.subset', ['image' => "$this->folder/nir.tif"], $bounds, ['result' => "$this->folder/piece.tif"], new Context(2, $this->folder));
+        $this->compute('gather.subset', ['image' => $image], $bounds, ['result' => $path], new Context(2, $this->folder));
     }
 
     /** A fine band, and six bands on pixels three times as large. */

@@ -12,7 +12,7 @@ import numpy as np
 import pyproj
 import tifffile
 from scipy import ndimage
-from skimage import feature, measure
+from skimage import feature, measure, segmentation
 
 THREADS = 2
 ZLIB = dict(compression='zlib', compressionargs={'level': 1}, tile=(256, 256), maxworkers=THREADS)
@@ -73,6 +73,22 @@ def slices(ndwi, out):
     labels = np.where(lower, more + count, labels).astype(np.uint32)
     write(out, labels)
     write(out + '.classes.tif', np.where(upper, 2, np.where(lower, 1, 255)).astype(np.uint8))
+
+
+def merge(path, out):
+    """Another way to cut, by scikit-image: what is compared is the time."""
+    bands = read(path, [0, 1, 2, 3]).astype(np.float64)
+    bands /= bands.std(axis=(1, 2), keepdims=True)
+    write(out, segmentation.felzenszwalb(np.moveaxis(bands, 0, 2), scale=3, sigma=0, min_size=8, channel_axis=2).astype(np.uint32))
+
+
+def measured(path, out):
+    bands = read(path).astype(np.float64)
+    labels = read(path.replace('square', 'merged'))
+    numbers = np.arange(1, labels.max() + 1)
+    results = [ndimage.sum_labels(np.ones_like(bands[0]), labels, numbers)]
+    results += [work(bands[band], labels, numbers) for work in (ndimage.mean, ndimage.standard_deviation) for band in (0, 3)]
+    np.save(out + '.npy', np.stack(results + [ndimage.minimum(bands[2], labels, numbers), ndimage.maximum(bands[2], labels, numbers)]))
 
 
 def statistics(scene, out):
@@ -545,6 +561,12 @@ def agree(kind, ours, theirs):
         pairs = np.unique(a.astype(np.uint64) << np.uint64(32) | b.astype(np.uint64))
         one_to_one = len(np.unique(pairs >> np.uint64(32))) == len(pairs) == len(np.unique(pairs & np.uint64(0xFFFFFFFF)))
         return {'agrees': bool(one_to_one), 'parts': int(len(pairs))}
+    if kind == 'measure':
+        b = np.load(theirs + '.npy')
+        with np.load(ours) as arrays:
+            a = np.stack([arrays[name] for name in MEASURES])
+        worst = float(np.max(np.abs(a - b) / np.maximum(np.abs(b), 1)))
+        return {'agrees': worst <= 1e-9, 'difference': worst}
     a, b = read(ours), read(theirs)
     a = a.reshape(b.shape)
     if kind == 'reproject':
@@ -573,9 +595,10 @@ def agree(kind, ours, theirs):
     return {'agrees': difference <= 2e-6 * max(scale, 1.0), 'difference': difference}
 
 
+MEASURES = ['pixels', 'mean(blue)', 'mean(nir)', 'deviation(blue)', 'deviation(nir)', 'minimum(red)', 'maximum(red)']
 LIMIT = 0.0
 BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
-CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'merge': merge, 'measured': measured, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}
 
 for line in sys.stdin:
     call = json.loads(line)

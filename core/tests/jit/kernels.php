@@ -41,6 +41,11 @@ use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Raster\Warped;
+use Chorometra\Core\Segment\Measures\Kernels as SegmentKernels;
+use Chorometra\Core\Segment\Merging\PixelGraph;
+use Chorometra\Core\Segment\Merging\RegionGraph;
+use Chorometra\Core\Segment\Numbers\Neighbours;
+use Chorometra\Core\Segment\Numbers\Renumbered;
 use Chorometra\Core\Segment\Runs\Absorb;
 use Chorometra\Core\Segment\Runs\RunMap;
 use Chorometra\Core\Segment\Slice;
@@ -206,6 +211,21 @@ for ($round = 0; $round < 4; $round++) {
         ),
         SampleType::UInt32,
     );
+    $bands = [Codec::linear($values, $count, 0.1, 0.0), array_map(fn (float $one, float $other): float => is_nan($one) ? NAN : $other, $values, $second)];
+    foreach ([null, [0, 1, 2]] as $doubts) {
+        $graph = new RegionGraph(...[...PixelGraph::ofPixels($bands, $width, $height, 0.3), 2, 0.05, 0.1, 2.0 ** -20, $doubts]);
+        $graph->climb(1.5, 16.0, 6);
+        $graph->climb(3.0);
+        $graph->absorb(4);
+        $hash('joins '.($doubts === null ? 'of a whole' : 'of a part'), $graph->joins());
+    }
+    $hash('segments measured', SegmentKernels::values($labels, $values, $count));
+    $even = [array_fill(0, $count, 400.0), array_fill(0, $height, 20.0), array_fill(0, $height, 20.0)];
+    $hash('segments shaped', SegmentKernels::shapes($labels, $width, 0, $height, 0, 0, ...$even));
+    $hash('segments listed', SegmentKernels::lists($labels, $values, $count));
+    $hash('segments facing', SegmentKernels::facing($labels, $codes, 2, $width, 0, $height, 0));
+    $hash('neighbours', Neighbours::sides($labels, $width, $height, $height));
+    $hash('renumbered', Renumbered::mapped($labels, range(0, max($labels) + 1), $count));
     $borders = new Borders($width, new Simplify($width, $height, 4, $samples, fn (): array => [1.0, 1.0, 0.0], 1.5));
     $regions = [];
     for ($row = 0; $row < $height; $row++) {

@@ -8,20 +8,20 @@ use Chorometra\Core\Format\MergeTree;
  * The limits that merging climbs, each twice the one before, to the limit asked for and beyond; and the tree of what joined after that.
  *
  * The first rung follows from how much the bands vary, rounded down to a power of two, so that runs to any limit share their way. Before it, pieces of
- * at most sixteen pixels come together in eight passes below the first rung, or below the limit asked for where that is less.
+ * at most sixteen pixels come together in six passes below the first rung, or below the limit asked for where that is less.
  */
 final readonly class Ladder
 {
     /** Pixels of a piece, and passes, before the first rung. */
     private const PIECE = 16;
 
-    private const PASSES = 8;
+    private const PASSES = 6;
 
     /** How far beyond the limit the tree goes. */
     private const BEYOND = 4.0;
 
     /** Share of what the bands vary, added up, that the square of the first rung comes to at most. */
-    private const GRAIN = 0.4;
+    private const GRAIN = 1.6;
 
     private function __construct(public float $limit, public float $first) {}
 

@@ -57,6 +57,14 @@ final class MergeKernel
         }
         PHP;
 
+    /** Doubt comes nearer where nothing joins, too. */
+    private const END = <<<'PHP'
+        if ($more === []) {
+            break;
+        }
+        continue;
+        PHP;
+
     private const PASS_ON = <<<'PHP'
         if ($doubted[$w] === 1 && $doubted[$u] === 0) {
             $doubted[$u] = 1;
@@ -280,7 +288,7 @@ final class MergeKernel
             'array &$state, float $limit, float $cap, int $passes, bool $isForced',
             $names,
             strtr($body, $isPart
-                ? ['SPREAD' => self::SPREAD, 'END' => 'continue;', 'PASS_ON' => self::PASS_ON]
+                ? ['SPREAD' => self::SPREAD, 'END' => self::END, 'PASS_ON' => self::PASS_ON]
                 : ['SPREAD' => '', 'END' => 'break;', 'PASS_ON' => '']),
             $bands,
             $compact,

@@ -21,7 +21,7 @@ final class Pieces
     /** Pixels of a part each way, and those around it. */
     private const SIDE = 384;
 
-    private const AROUND = 48;
+    private const AROUND = 64;
 
     /** Bytes for each pixel of a part beside its record: edges, lists, costs. */
     private const PIXEL = 420;
