@@ -219,7 +219,8 @@ for ($round = 0; $round < 4; $round++) {
         $graph->absorb(4);
         $hash('joins '.($doubts === null ? 'of a whole' : 'of a part'), $graph->joins());
     }
-    $hash('segments measured', SegmentKernels::values($labels, $values, $count));
+    [$places, $numbers] = SegmentKernels::places($labels, 0, $count);
+    $hash('segments measured', SegmentKernels::values($places, $values, $count, count($numbers)));
     $even = [array_fill(0, $count, 400.0), array_fill(0, $height, 20.0), array_fill(0, $height, 20.0)];
     $hash('segments shaped', SegmentKernels::shapes($labels, $width, 0, $height, 0, 0, ...$even));
     $hash('segments listed', SegmentKernels::lists($labels, $values, $count));

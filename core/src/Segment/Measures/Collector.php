@@ -36,7 +36,7 @@ final class Collector
             $areas = $wide = $high = [];
             for ($row = $window->row; $row < $window->row + $window->height; $row++) {
                 foreach ($ground?->pieces($row) ?? [[0, $window->width, 1.0]] as [, $count, $area]) {
-                    $areas = [...$areas, ...array_fill(0, $count, $area)];
+                    array_push($areas, ...array_fill(0, $count, $area));
                 }
                 $middle = 0.5 * $window->width;
                 $wide[] = $ground?->distance([$middle - 0.5, $row], [$middle + 0.5, $row]) ?? 1.0;
@@ -56,35 +56,28 @@ final class Collector
     }
 
     /**
-     * Valid pixels, means, sums of squared deviations, least and greatest values of a band.
+     * Valid pixels, means, sums of squared deviations, least and greatest values of bands.
      *
-     * @return list<list<float>> by measure a value for each number from 0
+     * @param  array<string, array{Image, int}>  $bands
+     * @return array<string, list<list<float>>> by band, by measure a value for each number from 0
      */
-    public function values(Image $image, int $band): array
+    public function values(array $bands): array
     {
-        $all = array_fill(0, 5, []);
-        $this->blocks('measuring values', fn (Window $window): array => Kernels::values(
-            $this->labels($window),
-            Values::of($image, $band, $window),
-            $window->pixels(),
-        ), function (array $numbers, array $found) use (&$all): void {
-            [$counts, $means, $squares, $least, $greatest] = $found;
-            foreach ($numbers as $i => $number) {
-                $n = $counts[$i];
-                if ($n <= 0.0) {
-                    continue;
-                }
-                $m = $all[0][$number] ?? 0.0;
-                $apart = $means[$i] - ($all[1][$number] ?? 0.0);
-                $all[0][$number] = $m + $n;
-                $all[2][$number] = ($all[2][$number] ?? 0.0) + $squares[$i] + $apart * $apart * $m * $n / ($m + $n);
-                $all[1][$number] = ($all[1][$number] ?? 0.0) + $apart * $n / ($m + $n);
-                $all[3][$number] = min($all[3][$number] ?? INF, $least[$i]);
-                $all[4][$number] = max($all[4][$number] ?? -INF, $greatest[$i]);
+        $all = array_fill_keys(array_keys($bands), array_fill(0, 5, []));
+        $this->blocks('measuring values', function (Window $window) use ($bands): array {
+            [$places, $numbers] = Kernels::places($this->labels($window), 0, $window->pixels());
+
+            return [$numbers, array_map(
+                fn (array $band): array => Kernels::values($places, Values::of($band[0], $band[1], $window), $window->pixels(), count($numbers)),
+                $bands,
+            )];
+        }, function (array $numbers, array $found) use (&$all): void {
+            foreach ($found as $name => $some) {
+                self::add($all[$name], $numbers, $some);
             }
         });
 
-        return [$this->whole($all[0], 0.0), ...array_map(fn (int $k): array => $this->whole($all[$k], NAN), [1, 2, 3, 4])];
+        return array_map(fn (array $one): array => array_map(fn (int $k): array => $this->whole($one[$k], $k === 0 ? 0.0 : NAN), array_keys($one)), $all);
     }
 
     /**
@@ -140,6 +133,29 @@ final class Collector
         });
 
         return [$this->whole($sums[0], 0.0), $this->whole($sums[1], 0.0)];
+    }
+
+    /**
+     * @param  list<array<int, float>>  $all  to which is added: valid pixels, means, squared deviations, least, greatest by number
+     * @param  list<int>  $numbers
+     * @param  list<list<float>>  $some  the same, in the order of the numbers
+     */
+    private static function add(array &$all, array $numbers, array $some): void
+    {
+        [$counts, $means, $squares, $least, $greatest] = $some;
+        foreach ($numbers as $i => $number) {
+            $n = $counts[$i];
+            if ($n <= 0.0) {
+                continue;
+            }
+            $m = $all[0][$number] ?? 0.0;
+            $apart = $means[$i] - ($all[1][$number] ?? 0.0);
+            $all[0][$number] = $m + $n;
+            $all[2][$number] = ($all[2][$number] ?? 0.0) + $squares[$i] + $apart * $apart * $m * $n / ($m + $n);
+            $all[1][$number] = ($all[1][$number] ?? 0.0) + $apart * $n / ($m + $n);
+            $all[3][$number] = min($all[3][$number] ?? INF, $least[$i]);
+            $all[4][$number] = max($all[4][$number] ?? -INF, $greatest[$i]);
+        }
     }
 
     /** @return list<int> */

@@ -96,16 +96,15 @@ final class Kernels
     }
 
     /**
-     * @param  list<int>  $labels
+     * @param  list<int>  $places  of $segments
      * @param  list<float>  $values
-     * @return array{list<int>, list<list<float>>} numbers; valid pixels, means, squared deviations, least, greatest
+     * @return list<list<float>> valid pixels, means, squared deviations, least, greatest
      */
-    public static function values(array $labels, array $values, int $count): array
+    public static function values(array $places, array $values, int $count, int $segments): array
     {
-        [$places, $numbers] = self::places($labels, 0, $count);
-        $n = $means = $squares = array_fill(0, count($numbers), 0.0);
-        $least = array_fill(0, count($numbers), INF);
-        $greatest = array_fill(0, count($numbers), -INF);
+        $n = $means = $squares = array_fill(0, $segments, 0.0);
+        $least = array_fill(0, $segments, INF);
+        $greatest = array_fill(0, $segments, -INF);
         for ($i = 0; $i < $count; $i++) {
             $place = $places[$i];
             $value = $values[$i];
@@ -132,7 +131,7 @@ final class Kernels
             }
         }
 
-        return [$numbers, [$n, $means, $squares, $least, $greatest]];
+        return [$n, $means, $squares, $least, $greatest];
     }
 
     /**

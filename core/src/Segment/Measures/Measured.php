@@ -21,8 +21,11 @@ final class Measured
     /** @var list<list<float>> */
     private array $shapes = [];
 
-    /** @var array<string, list<list<float>>> by band */
-    private array $values = [];
+    /** @var array<string, array{Image, int}> bands of which something was asked for */
+    private array $bands = [];
+
+    /** @var array<string, list<list<float>>>|null by band, all at once */
+    private ?array $values = null;
 
     /** @var list<array{int, int, int}>|null pairs of neighbours and their sides */
     private ?array $neighbours = null;
@@ -37,13 +40,20 @@ final class Measured
         $this->collector = new Collector($segments, $context);
     }
 
-    /** @throws Problem where what a measure is of is not there */
+    /**
+     * To be asked of all measures before the first is looked for.
+     *
+     * @throws Problem where what a measure is of is not there
+     */
     public function check(Wish $wish, string $setting = 'measures'): void
     {
         if ($wish->isOfBand()) {
-            $this->images === null
+            $band = $this->images === null
                 ? throw Problem::call("$wish->name needs an image: give one whose values are measured.", $setting)
                 : $this->images->band((string) $wish->of, $setting);
+            if ($wish->what !== 'median') {
+                $this->bands[(string) $wish->of] = $band;
+            }
         } elseif ($wish->of !== null) {
             $this->code($wish->of, $setting);
         }
@@ -110,7 +120,8 @@ final class Measured
     /** @return list<float> */
     private function ofBand(Wish $wish): array
     {
-        [$counts, $means, $squares, $least, $greatest] = $this->values[(string) $wish->of] ??= $this->collector->values(...$this->band($wish));
+        $this->values ??= $this->collector->values($this->bands);
+        [$counts, $means, $squares, $least, $greatest] = $this->values[(string) $wish->of];
 
         return match ($wish->what) {
             'mean' => $means,
