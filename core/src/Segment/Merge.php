@@ -15,6 +15,7 @@ use Chorometra\Core\Segment\Merging\MergedBands;
 use Chorometra\Core\Segment\Merging\MergeKernel;
 use Chorometra\Core\Segment\Merging\Pieces;
 use Chorometra\Core\Segment\Merging\RegionGraph;
+use Chorometra\Core\Segment\Numbers\Renumbered;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
@@ -146,9 +147,10 @@ final class Merge implements WholeKind
             : throw Problem::call('Say where the segments go.', 'segments');
         $production = new Production(
             $outputs,
-            fn (Window $window): array => ['segments' => [array_map(
-                fn (int $place): int => $place < 0 ? 0 : $labels[$place],
-                $pieces->places($window->row, $window->height),
+            fn (Window $window): array => ['segments' => [Renumbered::mapped(
+                $pieces->numbers($window->row, $window->height),
+                $labels,
+                $window->pixels(),
             )]],
             $call->context->part(0.85, 1.0),
         );

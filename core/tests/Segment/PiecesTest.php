@@ -56,12 +56,12 @@ final class PiecesTest extends TestCase
                 $ladder->climb($parted);
                 [$numbers, $same] = Labels::of($pieces->ids, ...array_slice($parted->joins(), 0, 2));
                 self::assertSame($segments, $same, "$name, segments");
-                // places lead each pixel to its piece
-                $places = $pieces->places(0, self::HEIGHT);
-                self::assertSame(count($ids), count(array_filter($places, fn (int $place): bool => $place >= 0)));
+                // numbers lead each pixel to its piece
+                $places = $pieces->numbers(0, self::HEIGHT);
+                self::assertSame(count($ids), count(array_filter($places, fn (int $place): bool => $place > 0)));
                 self::assertSame(range(1, count($same)), array_values(array_unique(array_map(
                     fn (int $place): int => $numbers[$place],
-                    array_filter($places, fn (int $place): bool => $place >= 0),
+                    array_filter($places, fn (int $place): bool => $place > 0),
                 ))));
             }
         }

@@ -11,7 +11,7 @@ final class Labels
      * @param  list<int>  $ids  first pixels of pieces, rising
      * @param  list<int>  $first  first pixels of what joined, at each join the lesser, which stays
      * @param  list<int>  $second
-     * @return array{list<int>, array<int, int>} by place among pieces; and by the first pixel of each segment
+     * @return array{list<int>, array<int, int>} by number of the piece, 0 for none; and by the first pixel of each segment
      */
     public static function of(array $ids, array $first, array $second): array
     {
@@ -24,6 +24,6 @@ final class Labels
             $numbers[$id] = isset($into[$id]) ? $numbers[$into[$id]] : $leaves[$id] = count($leaves) + 1;
         }
 
-        return [array_values($numbers), $leaves];
+        return [[0, ...array_values($numbers)], $leaves];
     }
 }

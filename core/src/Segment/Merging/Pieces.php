@@ -6,6 +6,7 @@ use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Segment\Numbers\Neighbours;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Workers;
@@ -114,11 +115,11 @@ final class Pieces
                 $first = $block * self::ROWS;
                 $rows = min(self::ROWS + 1, $grid->height - $first);
 
-                return self::touching($this->places($first, $rows), $grid->width, min(self::ROWS, $rows), $rows);
+                return Neighbours::sides($this->numbers($first, $rows), $grid->width, min(self::ROWS, $rows), $rows);
             },
             function (int $block, mixed $found) use (&$edges): void {
-                foreach ($found as $key => $length) {
-                    $edges[$key] = ($edges[$key] ?? 0) + $length;
+                foreach ($found as $key => $sides) {
+                    $edges[$key] = ($edges[$key] ?? 0) + ($sides >> 32) + ($sides & 0xFFFFFFFF);
                 }
             },
         );
@@ -126,8 +127,8 @@ final class Pieces
         ksort($edges);
         $ends = $lengths = [];
         foreach ($edges as $key => $length) {
-            $ends[] = $key >> 32;
-            $ends[] = $key & 0xFFFFFFFF;
+            $ends[] = ($key >> 32) - 1;
+            $ends[] = ($key & 0xFFFFFFFF) - 1;
             $lengths[] = $length;
         }
 
@@ -135,11 +136,11 @@ final class Pieces
     }
 
     /**
-     * Places of the pieces of some rows; −1 for none.
+     * Numbers of the pieces of some rows, their places counted from 1; 0 for none.
      *
      * @return list<int>
      */
-    public function places(int $first, int $rows): array
+    public function numbers(int $first, int $rows): array
     {
         $count = $rows * $this->grid->width;
         /** @var list<int> $roots */
@@ -147,7 +148,7 @@ final class Pieces
         $known = [];
         for ($i = 0; $i < $count; $i++) {
             $root = $roots[$i];
-            $roots[$i] = $root === 0 ? -1 : ($known[$root] ??= $this->place($root - 1));
+            $roots[$i] = $root === 0 ? 0 : ($known[$root] ??= $this->place($root - 1) + 1);
         }
 
         return $roots;
@@ -310,38 +311,5 @@ final class Pieces
             $above[$row + 1] += $above[$row];
         }
         $this->above = $above;
-    }
-
-    /**
-     * @param  list<int>  $places  $all rows, of which $rows are looked at
-     * @return array<int, int> lengths by both places, the lesser times 2³²
-     */
-    private static function touching(array $places, int $width, int $rows, int $all): array
-    {
-        $edges = [];
-        for ($row = 0, $i = 0; $row < $rows; $row++) {
-            for ($col = 0; $col < $width; $col++, $i++) {
-                $own = $places[$i];
-                if ($own < 0) {
-                    continue;
-                }
-                if ($col + 1 < $width) {
-                    $other = $places[$i + 1];
-                    if ($other !== $own && $other >= 0) {
-                        $key = $own < $other ? $own << 32 | $other : $other << 32 | $own;
-                        $edges[$key] = ($edges[$key] ?? 0) + 1;
-                    }
-                }
-                if ($row + 1 < $all) {
-                    $other = $places[$i + $width];
-                    if ($other !== $own && $other >= 0) {
-                        $key = $own < $other ? $own << 32 | $other : $other << 32 | $own;
-                        $edges[$key] = ($edges[$key] ?? 0) + 1;
-                    }
-                }
-            }
-        }
-
-        return $edges;
     }
 }
