@@ -6,6 +6,9 @@ use App\Evidence\Comparison;
 use App\Models\Item;
 use App\Studies\StudyMap;
 use Chorometra\Core\Correct\Air\SpectralFit;
+use Chorometra\Core\Format\Csv;
+use Chorometra\Core\Format\Measures;
+use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Format\Vector\FeatureIndex;
 use Chorometra\Core\Format\Vector\Vectors;
@@ -13,12 +16,15 @@ use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Segment\Measures\MeasureFormula;
 use Chorometra\Core\Step\FileContents;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Work\Files;
 use Illuminate\Http\Request;
+use Illuminate\Http\Response;
 use Illuminate\Support\Facades\Cache;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class ItemController
 {
@@ -159,6 +165,40 @@ final class ItemController
             'from' => $from,
             'rows' => $found,
         ];
+    }
+
+    /** A table or measures as CSV, whole. */
+    public function csv(Item $item): StreamedResponse
+    {
+        $type = PortType::tryFrom($item->type);
+        abort_unless($type !== null && $type->hasRows(), 404);
+        $rows = FileContents::rows($item->path, $type);
+
+        return response()->streamDownload(function () use ($rows): void {
+            echo Csv::of([array_column($rows->columns(), 'name')]);
+            for ($from = 0; $from < $rows->count(); $from += self::MOST_ROWS) {
+                echo Csv::of($rows->rows($from, self::MOST_ROWS));
+            }
+        }, pathinfo($item->path, PATHINFO_FILENAME).'.csv', ['Content-Type' => 'text/csv']);
+    }
+
+    /**
+     * One number for each row of measures, or for each join of a tree, as little-endian doubles: a measure by name or a formula over measures.
+     */
+    public function column(Request $request, Item $item): Response
+    {
+        $name = is_string($request->query('name')) ? trim($request->query('name')) : '';
+        $values = match ($item->type) {
+            PortType::Measures->value => MeasureFormula::column(new Measures($item->path), $name),
+            PortType::Tree->value => MergeTree::read($item->path)->array($name),
+            default => abort(404),
+        };
+        $packed = '';
+        foreach (array_chunk($values, 1 << 16) as $some) {
+            $packed .= pack('e*', ...$some);
+        }
+
+        return response($packed, 200, ['Content-Type' => 'application/octet-stream', 'Cache-Control' => 'private, max-age=31536000, immutable']);
     }
 
     /** The STAC Item beside a raster: roles, units, date, legend, and the step that made it. */

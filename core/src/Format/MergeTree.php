@@ -78,6 +78,22 @@ final readonly class MergeTree
     }
 
     /**
+     * One of its arrays by name.
+     *
+     * @return list<int|float>
+     */
+    public function array(string $name): array
+    {
+        return match ($name) {
+            'first' => $this->first,
+            'second' => $this->second,
+            'height' => $this->height,
+            'rung' => $this->rung,
+            default => throw Problem::call("A merge tree holds no “{$name}”; it holds first, second, height and rung.", 'name'),
+        };
+    }
+
+    /**
      * The pieces that are left at a limit.
      *
      * @return list<int> for each leaf the number of its piece, from 1 in the order of the leaves

@@ -2,18 +2,18 @@
 
 namespace Chorometra\Core\Segment;
 
-use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Format\Measures as MeasuresFile;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Segment\Measures\Measured;
+use Chorometra\Core\Segment\Measures\MeasureFormula;
 use Chorometra\Core\Segment\Measures\Wish;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\NamedImages;
@@ -50,7 +50,7 @@ final class Measure implements WholeKind
             [
                 Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
                 Setting::texts('measures', 'Which: pixels, area, perimeter, length, width, compactness, elongation, x, y; of a band mean(nir), deviation, '
-                    .'minimum, maximum, median, range, contrast; share("class"). When empty size and shape, and the mean of every band.'),
+                    .'minimum, maximum, median, range, contrast; share("class"). When empty size, shape and place, and the mean of every band.'),
                 Setting::text('formulas', null, 'Lines over these, such as “change = ndvi(before) - ndvi(after)”: bands stand for their means.')
                     ->ofLines(),
             ],
@@ -63,7 +63,7 @@ final class Measure implements WholeKind
                 Figure::number('segments', 'segments'),
                 Figure::table('measured', 'measures', ['measure' => null, 'unit' => null, 'mean' => null, 'least' => null, 'greatest' => null]),
             ],
-            desk: new Desk(4, ['{measures}']),
+            desk: new Desk(4, ['{measures}'], evidence: [new Evidence('shading')]),
         );
     }
 
@@ -93,13 +93,15 @@ final class Measure implements WholeKind
         foreach ($wishes as $wish) {
             $measured->check($wish);
         }
-        [$formula, $inFormula] = $this->formula($call, $measured, $images);
+        $formula = $call->text('formulas') === '' ? null : MeasureFormula::of($call->text('formulas'), $images?->names() ?? []);
+        foreach ($formula === null ? [] : $formula->reads as $wish) {
+            $measured->check($wish, 'formulas');
+        }
         $columns = array_map(fn (Wish $wish): array => ['name' => $wish->name] + $measured->column($wish), $wishes);
         if ($formula !== null) {
-            $given = array_map(fn (Wish $wish): array => $measured->column($wish)['values'], $inFormula);
-            $made = $formula->compile()($given, count($measured->numbers()));
-            foreach ($formula->made() as $k => $name) {
-                $columns[] = ['name' => $name, 'unit' => null, 'values' => $made[$k]];
+            $given = array_map(fn (Wish $wish): array => $measured->column($wish)['values'], $formula->reads);
+            foreach ($formula->values($given, count($measured->numbers())) as $name => $values) {
+                $columns[] = ['name' => $name, 'unit' => null, 'values' => $values];
             }
         }
         if ($measured->numbers() === []) {
@@ -137,41 +139,7 @@ final class Measure implements WholeKind
             }
         }
 
-        return ['pixels', 'area', 'perimeter', 'compactness', 'elongation', ...$means];
-    }
-
-    /** @return array{Formula|null, list<Wish>} and what it reads, in its order */
-    private function formula(Call $call, Measured $measured, ?NamedImages $images): array
-    {
-        $text = $call->text('formulas');
-        if ($text === '') {
-            return [null, []];
-        }
-        // measures of bands and classes stand in it under names of their own
-        $wishes = [];
-        $calls = '/\b(?:'.implode('|', [...Wish::VALUES, ...Wish::AROUND]).')\([^()]*\)/u';
-        $plain = (string) preg_replace_callback($calls, function (array $match) use (&$wishes): string {
-            $wish = Wish::of($match[0]);
-            $name = array_search($wish, $wishes, false);
-            $name = $name === false ? 'measure_'.count($wishes) : $name;
-            $wishes[$name] = $wish;
-
-            return $name;
-        }, $text);
-        $back = fn (string $sentence): string => strtr($sentence, array_map(fn (Wish $wish): string => $wish->name, $wishes));
-        try {
-            $formula = new Formula($plain, [...Band::ROLES, ...array_keys(Wish::SHAPES), ...($images?->names() ?? [])]);
-        } catch (Problem $problem) {
-            throw new Problem($back($problem->getMessage()), $problem->status, 'formulas', $wishes === [] ? $problem->at : null);
-        }
-        $read = [];
-        foreach ($formula->names() as $name) {
-            $wish = $wishes[$name] ?? (array_key_exists($name, Wish::SHAPES) ? Wish::of($name) : Wish::of("mean($name)"));
-            $measured->check($wish, 'formulas');
-            $read[] = $wish;
-        }
-
-        return [$formula, $read];
+        return ['pixels', 'area', 'perimeter', 'compactness', 'elongation', 'x', 'y', ...$means];
     }
 
     /**

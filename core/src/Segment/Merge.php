@@ -20,6 +20,7 @@ use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\NamedImages;
@@ -84,7 +85,7 @@ final class Merge implements WholeKind
                 Figure::table('bands', 'bands', ['band' => null, 'share' => '%', 'deviation' => null, 'divided-by' => null]),
                 Figure::list('leftOut', 'left out, as they have one value only'),
             ],
-            desk: new Desk(2, ['at {merge-limit}']),
+            desk: new Desk(2, ['at {merge-limit}'], evidence: [new Evidence('shading')]),
         );
     }
 

@@ -6,6 +6,7 @@ import ToolLine from '../draw/ToolLine.vue';
 import DeskPanel from '../desk/DeskPanel.vue';
 import CursorLine from '../readings/CursorLine.vue';
 import PegTable from '../readings/PegTable.vue';
+import SegmentTable from '../readings/SegmentTable.vue';
 import SpectrumPlot from '../readings/SpectrumPlot.vue';
 import { useReadings } from '../readings/useReadings';
 import TrailPanel from '../trail/TrailPanel.vue';
@@ -13,6 +14,7 @@ import { useTheme } from '../useTheme';
 import CaptionLine from '../views/CaptionLine.vue';
 import MapView from '../views/MapView.vue';
 import { findItem, sameSource, throughTime } from '../views/look';
+import type { Picture } from '../views/RasterLayer';
 import { usePictures } from '../views/usePictures';
 import WorkMenu from '../work/WorkMenu.vue';
 import FindBox from './FindBox.vue';
@@ -28,12 +30,24 @@ const { drawing } = bench;
 const isDropping = computed(() => drawing.tool.value?.does === 'peg');
 const { readings, sources } = useReadings(bench);
 const { theme, toggle: toggleTheme } = useTheme();
+/** What the drawer shows, where the segments in the views are measured. */
+const drawer = ref<'pegs' | 'segments'>('pegs');
+const table = computed(() => {
+    for (const side of ['b', 'a'] as const) {
+        const segments = bench.segments.shownIn(side);
+        const measures = segments && bench.segments.measuresOf(bench.segments.sourceOf(segments.id)).pop()?.item;
+        if (measures) return { segments, measures };
+    }
+    return null;
+});
 const finding = ref(false);
 const keys = ref(false);
 
 const plain = { a: usePictures(bench, bench.views.looks.a), b: usePictures(bench, bench.views.looks.b) };
-const b = computed(() => (bench.views.live.value ? [...plain.b.value, bench.views.live.value] : plain.b.value));
-const a = computed(() => (bench.views.flipped.value ? b.value : plain.a.value));
+const withSegments = (pictures: Picture[]) =>
+    pictures.map((one) => (one.style.kind === 'segments' ? { ...one, segments: bench.segments.lookOf(one.item) } : one));
+const b = computed(() => withSegments(bench.views.live.value ? [...plain.b.value, bench.views.live.value] : plain.b.value));
+const a = computed(() => (bench.views.flipped.value ? b.value : withSegments(plain.a.value)));
 const two = computed(() => !bench.views.single.value && bench.views.curtain.value === null);
 
 onMounted(() => bench.start());
@@ -113,7 +127,7 @@ onKeyStroke((event) => {
         ']': () => along(1),
         '/': () => (finding.value = true),
         '?': () => (keys.value = true),
-        Escape: () => drawing.leave(),
+        Escape: () => (drawing.tool.value ? drawing.leave() : (bench.segments.chosen.value = null)),
         '<': () => inTime(-1),
         '>': () => inTime(1),
         a: toggleArea,
@@ -227,7 +241,15 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                 </div>
                 <div class="flex items-center border-t border-line bg-paper">
                     <CursorLine class="min-w-0 flex-1" />
-                    <p class="shrink-0 px-3 text-sm">
+                    <p class="flex shrink-0 gap-4 px-3 text-sm">
+                        <button
+                            v-if="table && bench.views.readings.value"
+                            class="hover:text-verdigris"
+                            data-drawer
+                            @click="drawer = drawer === 'pegs' ? 'segments' : 'pegs'"
+                        >
+                            {{ drawer === 'pegs' ? 'table of segments' : 'table of pegs' }}
+                        </button>
                         <button
                             class="hover:text-verdigris"
                             :aria-expanded="bench.views.readings.value"
@@ -239,8 +261,11 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                     </p>
                 </div>
                 <div v-if="bench.views.readings.value" class="flex h-[152px] shrink-0 border-t border-line bg-paper">
-                    <PegTable class="flex-1" :readings="readings" :sources="sources" />
-                    <SpectrumPlot :readings="readings" />
+                    <SegmentTable v-if="table && drawer === 'segments'" :key="table.measures.id" v-bind="table" />
+                    <template v-else>
+                        <PegTable class="flex-1" :readings="readings" :sources="sources" />
+                        <SpectrumPlot :readings="readings" />
+                    </template>
                 </div>
             </div>
             <DeskPanel />

@@ -4,6 +4,7 @@ import { api } from '../api/client';
 import { useDrawing } from '../draw/useDrawing';
 import { usePegs } from '../readings/usePegs';
 import { emptyLook, findItem, rasterSources, type Look, type Source } from '../views/look';
+import { useSegments, type Shading } from '../views/segments/useSegments';
 import { useViews } from '../views/useViews';
 import { useVectors } from '../views/vectors/useVectors';
 import { useDesk, type OnDesk } from './useDesk';
@@ -17,6 +18,7 @@ interface Kept {
     centre?: number[];
     resolution?: number;
     columns?: Source[];
+    shading?: Shading | null;
 }
 
 const KEY: InjectionKey<Bench> = Symbol('bench');
@@ -39,13 +41,15 @@ function create(id: number) {
     const pegs = usePegs(id, store);
     const drawing = useDrawing(id, store, views);
     const vectors = useVectors(store, views, drawing);
+    const segments = useSegments(store, views);
 
     async function start(): Promise<void> {
         await store.start();
         if (!store.study.value) return;
         const kept = (store.study.value.look ?? {}) as Kept;
+        const known = (look?: { source: Source | null }) => look?.source && findItem(store.study.value!, look.source, []);
         views.columns.value = kept.columns ?? [];
-        const known = (look?: Look) => look?.source && findItem(store.study.value!, look.source, []);
+        if (kept.shading && known({ source: kept.shading.segments })) segments.shading.value = kept.shading;
         if (kept.desk && !('step' in kept.desk && !store.steps.value.some((one) => one.id === (kept.desk as { step: number }).step)))
             desk.open.value = kept.desk;
         if (known(kept.a)) views.looks.a.value = { ...emptyLook(), ...kept.a };
@@ -76,6 +80,7 @@ function create(id: number) {
             b: views.looks.b.value,
             desk: desk.open.value,
             columns: views.columns.value,
+            shading: segments.shading.value,
             centre: view.getCenter(),
             resolution: view.getResolution(),
         };
@@ -87,11 +92,11 @@ function create(id: number) {
             .PATCH('/studies/{study}', { params: { path: { study: id } }, body: { look: kept as Record<string, unknown> }, keepalive: true })
             .catch(() => undefined);
     }
-    watchDebounced([views.looks.a, views.looks.b, desk.open, views.columns, views.shared.moved], keep, { debounce: 800, deep: true });
+    watchDebounced([views.looks.a, views.looks.b, desk.open, views.columns, segments.shading, views.shared.moved], keep, { debounce: 800, deep: true });
     useEventListener('pagehide', keep);
     onScopeDispose(keep);
 
-    return { id, store, views, desk, pegs, drawing, vectors, start };
+    return { id, store, views, desk, pegs, drawing, vectors, segments, start };
 }
 
 export type Bench = ReturnType<typeof create>;

@@ -141,21 +141,7 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
         </div>
         <CurvePlot v-for="curve in curves" :key="curve.label" :curve="curve" />
         <figure v-for="one in histograms" :key="one.label" data-histogram>
-            <HistogramPlot
-                :data="{
-                    minimum: one.minimum,
-                    maximum: one.maximum,
-                    counts: one.counts,
-                    pixels: one.counts.reduce((sum, count) => sum + count, 0),
-                    nodata: 0,
-                    reduced: 1,
-                    otsu: null,
-                }"
-                :handles="[]"
-                :names="[]"
-                :label="[one.label, one.unit].filter(Boolean).join(', ')"
-                :height="92"
-            />
+            <HistogramPlot :data="one" :handles="[]" :names="[]" :label="[one.label, one.unit].filter(Boolean).join(', ')" :height="92" />
         </figure>
         <dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5">
             <template v-for="(row, i) in plain" :key="i"

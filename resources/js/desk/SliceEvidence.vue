@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import type { Histogram, RasterItem } from '../api/client';
 import { useBench } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
-import { hectares, number, percent, pegColour, short, typedNumber } from '../plots/format';
+import { hectares, number, percent, pegColour, roundTo, short, typedNumber } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
 import { classColours } from '../views/classColours';
 import { histogram, lookFor, sameSource } from '../views/look';
@@ -67,10 +67,7 @@ watch(
     { immediate: true },
 );
 
-function round(value: number): number {
-    const span = (data.value?.maximum ?? 1) - (data.value?.minimum ?? 0);
-    return Number(value.toFixed(Math.min(8, Math.max(0, 3 - Math.floor(Math.log10(span || 1))))));
-}
+const round = (value: number) => roundTo(value, [data.value?.minimum ?? 0, data.value?.maximum ?? 1]);
 
 /** What falls where, by the histogram: at once, and exact to a bin. The run counts pixels. */
 const shares = computed(() => {

@@ -1,73 +1,15 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue';
-import { useElementSize, useScroll } from '@vueuse/core';
-import { computed, ref, shallowReactive, useTemplateRef, watch } from 'vue';
-import { api, must, type Item, type Rows } from '../api/client';
+import { ref } from 'vue';
+import type { Item } from '../api/client';
 import { number } from '../plots/format';
+import RowTable from '../readings/RowTable.vue';
 
-/** A table whole: its rows come as they are looked at, in the order of any column. */
-const props = defineProps<{ item: Item; title: string }>();
+/** A table whole. */
+defineProps<{ item: Item; title: string }>();
 defineEmits<{ close: [] }>();
 
-const PAGE = 100;
-const HIGH = 24;
-const frame = useTemplateRef<HTMLElement>('frame');
-const { y } = useScroll(frame);
-const { height } = useElementSize(frame);
-const head = ref<Pick<Rows, 'columns' | 'count'>>({ columns: [], count: 0 });
-const by = ref<{ name: string; descending: boolean } | null>(null);
-const pages = shallowReactive(new Map<number, Rows['rows']>());
-const problem = ref('');
-const first = computed(() => Math.max(0, Math.floor(y.value / HIGH) - 5));
-const shown = computed(() =>
-    Array.from({ length: Math.max(0, Math.min(head.value.count, first.value + Math.ceil((height.value || 600) / HIGH) + 10) - first.value) }, (_, i) => {
-        const row = first.value + i;
-        return { row, cells: pages.get(Math.floor(row / PAGE))?.[row % PAGE] ?? null };
-    }),
-);
-
-let round = 0;
-async function load(page: number): Promise<void> {
-    const mine = round;
-    pages.set(page, []);
-    try {
-        const found = await must(
-            api.GET('/items/{item}/rows', {
-                params: {
-                    path: { item: props.item.id },
-                    query: { from: page * PAGE, count: PAGE, ...(by.value ? { by: by.value.name, descending: by.value.descending ? 1 : 0 } : {}) },
-                },
-            }),
-        );
-        if (mine !== round) return;
-        head.value = { columns: found.columns, count: found.count };
-        pages.set(page, found.rows);
-        problem.value = '';
-    } catch (error) {
-        if (mine !== round) return;
-        pages.delete(page);
-        problem.value = (error as Error).message;
-    }
-}
-watch(
-    [shown, () => props.item.id],
-    () => {
-        for (const { row } of shown.value.length ? [shown.value[0]!, shown.value[shown.value.length - 1]!] : [{ row: 0 }]) {
-            const page = Math.floor(row / PAGE);
-            if (!pages.has(page)) void load(page);
-        }
-    },
-    { immediate: true },
-);
-
-function order(name: string): void {
-    by.value = by.value?.name !== name ? { name, descending: false } : by.value.descending ? null : { name, descending: true };
-    round++;
-    pages.clear();
-    void load(Math.floor(first.value / PAGE));
-}
-const cell = (value: number | string | null) => (typeof value === 'number' ? number(value, 6) : (value ?? '–'));
-const isNumber = (column: number) => shown.value.some(({ cells }) => typeof cells?.[column] === 'number');
+const count = ref(0);
 </script>
 
 <template>
@@ -77,52 +19,13 @@ const isNumber = (column: number) => shown.value.some(({ cells }) => typeof cell
             <DialogPanel class="sheet flex max-h-full w-[64rem] max-w-full flex-col p-4" data-table>
                 <p class="mb-2 flex items-baseline justify-between gap-4">
                     <DialogTitle class="text-lg font-semibold"
-                        >{{ title }} <span class="figures text-base font-normal text-ink-2">{{ number(head.count) }} rows</span></DialogTitle
+                        >{{ title }} <span class="figures text-base font-normal text-ink-2">{{ number(count) }} rows</span></DialogTitle
                     ><span class="flex gap-4"
                         ><a class="plain" :href="`/api/items/${item.id}/file`" download>{{ item.file }}</a
                         ><button class="plain" @click="$emit('close')">close</button></span
                     >
                 </p>
-                <p v-if="problem" role="alert" class="text-madder">{{ problem }}</p>
-                <div ref="frame" class="h-[70vh] overflow-auto border-t border-line" tabindex="0" aria-label="Rows">
-                    <table class="w-full border-separate border-spacing-0 text-sm">
-                        <thead class="sticky top-0 z-10 bg-paper">
-                            <tr>
-                                <th
-                                    v-for="(column, i) in head.columns"
-                                    :key="column.name"
-                                    class="border-b border-line bg-paper px-2 font-normal whitespace-nowrap text-ink-2"
-                                    :class="[isNumber(i) ? 'text-right' : 'text-left', i ? '' : 'sticky left-0']"
-                                    :aria-sort="by?.name === column.name ? (by.descending ? 'descending' : 'ascending') : 'none'"
-                                >
-                                    <button
-                                        class="hover:text-verdigris"
-                                        :class="by?.name === column.name ? 'font-semibold text-ink' : ''"
-                                        :data-order="column.name"
-                                        @click="order(column.name)"
-                                    >
-                                        {{ [column.name, column.unit].filter(Boolean).join(', ')
-                                        }}{{ by?.name === column.name ? (by.descending ? ' ↓' : ' ↑') : '' }}
-                                    </button>
-                                </th>
-                            </tr>
-                        </thead>
-                        <tbody>
-                            <tr :style="{ height: `${first * HIGH}px` }" aria-hidden="true" />
-                            <tr v-for="{ row, cells } in shown" :key="row" :style="{ height: `${HIGH}px` }" :data-row="row">
-                                <td
-                                    v-for="(column, i) in head.columns"
-                                    :key="column.name"
-                                    class="border-b border-line px-2 whitespace-nowrap"
-                                    :class="[typeof cells?.[i] === 'number' ? 'figures text-right' : '', i ? '' : 'sticky left-0 bg-paper']"
-                                >
-                                    {{ cells ? cell(cells[i] ?? null) : '' }}
-                                </td>
-                            </tr>
-                            <tr :style="{ height: `${Math.max(0, head.count - first - shown.length) * HIGH}px` }" aria-hidden="true" />
-                        </tbody>
-                    </table>
-                </div>
+                <RowTable class="h-[70vh]" :item="item" @counted="count = $event" />
             </DialogPanel>
         </div>
     </Dialog>

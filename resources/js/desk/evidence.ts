@@ -1,5 +1,5 @@
 import type { Component } from 'vue';
-import type { Kind, Matrix, RasterItem, Step } from '../api/client';
+import type { Inputs, Kind, Matrix, RasterItem, Step } from '../api/client';
 import type { Bench } from '../bench/useBench';
 import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
@@ -9,6 +9,7 @@ import DarkEvidence from './DarkEvidence.vue';
 import FormulaField from './FormulaField.vue';
 import LightScatter from './LightScatter.vue';
 import ReachEvidence from './ReachEvidence.vue';
+import ShadeEvidence from './ShadeEvidence.vue';
 import SliceEvidence from './SliceEvidence.vue';
 import StartByHand from './StartByHand.vue';
 import SurfaceEvidence from './SurfaceEvidence.vue';
@@ -87,6 +88,18 @@ const registry: Record<string, Entry> = {
         props: ({ step }) => {
             const item = step?.items.find((one) => one.output === 'reach');
             return item && step?.figures?.reach ? { step: step.id, item: item.id, reach: step.figures.reach } : null;
+        },
+    },
+    shading: {
+        component: ShadeEvidence,
+        where: 'first',
+        props: ({ step, isShown }) => {
+            if (!isShown) return null;
+            // the segments that it made, or those that it measured
+            const made = step?.items.find((one) => one.raster?.content === 'segments');
+            const used = Object.values((step?.inputs ?? {}) as Inputs).find((input) => input.output === 'segments');
+            const segments = made ? { step: step!.id, output: made.output } : used?.step ? { step: used.step, output: 'segments' } : null;
+            return segments && { key: `${segments.step}`, segments };
         },
     },
     'tie-points': {

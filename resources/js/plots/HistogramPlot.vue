@@ -3,7 +3,7 @@ import { scaleLinear } from 'd3-scale';
 import { computed, ref } from 'vue';
 import type { Histogram } from '../api/client';
 import { drag } from '../drag';
-import { short } from './format';
+import { roundTo, short } from './format';
 
 export interface Tick {
     letter: string;
@@ -13,7 +13,7 @@ export interface Tick {
 
 const props = withDefaults(
     defineProps<{
-        data: Histogram;
+        data: Pick<Histogram, 'minimum' | 'maximum' | 'counts'>;
         handles: number[];
         names: string[];
         colours?: string[];
@@ -93,10 +93,7 @@ function press(index: number, event: KeyboardEvent): void {
     emit('change', index, round(props.handles[index]! + by * step.value));
 }
 
-function round(value: number): number {
-    const digits = Math.max(0, 3 - Math.floor(Math.log10(high.value - low.value)));
-    return Number(value.toFixed(Math.min(8, digits)));
-}
+const round = (value: number) => roundTo(value, [low.value, high.value]);
 </script>
 
 <template>

@@ -8,6 +8,11 @@ export function number(value: number | null | undefined, digits = 4): string {
     return Number(text) === 0 ? '0' : thousands(text).replace('-', '−');
 }
 
+/** As fine as a range can be told in some hundred steps. */
+export function roundTo(value: number, [low, high]: [number, number]): number {
+    return Number(value.toFixed(Math.min(8, Math.max(0, 3 - Math.floor(Math.log10(high - low || 1))))));
+}
+
 /** A value of a band: reflectance in per cent, all else in its own unit. */
 export function reading(value: number | null | undefined, unit: string | null | undefined): string {
     return unit === 'reflectance' && typeof value === 'number' ? `${number(100 * value)} %` : number(value);

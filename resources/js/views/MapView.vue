@@ -15,6 +15,7 @@ import { onGround, type Place } from './geo';
 import RasterLayer, { type Picture } from './RasterLayer';
 import { scaleBar } from './scaleBar';
 import type { Side } from './useViews';
+import SegmentCard from './segments/SegmentCard.vue';
 import PointedCard from './vectors/PointedCard.vue';
 import { useVectorLayers } from './vectors/useVectorLayers';
 
@@ -22,7 +23,7 @@ const props = withDefaults(defineProps<{ side: Side; pictures: Picture[]; behind
 const emit = defineEmits<{ edge: [share: number] }>();
 
 const bench = useBench();
-const { drawing, pegs, store } = bench;
+const { drawing, pegs, segments, store } = bench;
 const { shared } = bench.views;
 const target = useTemplateRef<HTMLElement>('target');
 const { width, height } = useElementSize(target);
@@ -45,6 +46,15 @@ const at = computed<Place | null>(() => {
 });
 const { pointed } = useVectorLayers(bench, props.side, map, at);
 const pen = usePen(bench, props.side, map);
+/** What lies under the cursor: the curtain and the flip show the other side's. */
+const shows = computed<Side>(() => {
+    const edge = props.edge === null || !at.value ? null : toScreen(...at.value).x > props.edge * width.value;
+    return props.side === 'a' && (edge || bench.views.flipped.value) ? 'b' : props.side;
+});
+watch([at, segments.joined], ([place]) => {
+    if (place) segments.point(shows.value, place);
+    else segments.under.value = null;
+});
 
 onMounted(() => map.setTarget(target.value!));
 map.on('pointermove', (event) => {
@@ -53,6 +63,7 @@ map.on('pointermove', (event) => {
 });
 map.on('click', (event) => {
     if (drawing.tool.value?.does === 'peg') void pegs.add(event.coordinate[0]!, event.coordinate[1]!);
+    else if (!drawing.tool.value) segments.choose(shows.value, event.coordinate as Place, (event.originalEvent as MouseEvent).shiftKey);
 });
 onBeforeUnmount(() => map.setTarget(undefined));
 
@@ -97,7 +108,7 @@ const does = computed(
             peg: ', Enter drops a peg in the middle',
             draw: ', Enter sets a corner in the middle, Shift+Enter ends',
             change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away',
-        })[drawing.tool.value?.does as 'peg'] ?? '',
+        })[drawing.tool.value?.does as 'peg'] ?? (segments.shownIn(props.side) ? ', Enter chooses the segment in the middle, with Shift one more' : ''),
 );
 
 function onFocus(event: FocusEvent): void {
@@ -106,7 +117,7 @@ function onFocus(event: FocusEvent): void {
 
 function onKey(event: KeyboardEvent): void {
     if (/^(Arrow|Enter|Delete|Tab|[+-]$)/.test(event.key)) byKeys.value = true;
-    pen.press(event);
+    if (!pen.press(event) && event.key === 'Enter' && !drawing.tool.value) segments.choose(shows.value, shared.view.getCenter() as Place, event.shiftKey);
 }
 
 /** A peg is moved by its letter. */
@@ -193,6 +204,7 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
             </g>
         </svg>
         <PointedCard v-if="pointed" :pointed="pointed" />
+        <SegmentCard v-else-if="at" />
         <div
             v-if="edge !== null"
             class="absolute inset-y-0 w-4 -translate-x-2 cursor-ew-resize touch-none"

@@ -3,6 +3,8 @@ import Layer from 'ol/layer/Layer';
 import { apply, compose, create, makeInverse, type Transform } from 'ol/transform';
 import type { RasterItem } from '../api/client';
 import { bandsOf, paint, TILE, type Style } from './paint';
+import { layNumbers } from './segments/numbersOnScreen';
+import { paintSegments, plainLook, type SegmentLook } from './segments/paintSegments';
 import { onTile, tile, want } from './tileStore';
 
 /** One raster in a view, and how it is shown. */
@@ -10,6 +12,7 @@ export interface Picture {
     item: RasterItem;
     style: Style;
     opacity: number;
+    segments?: SegmentLook;
 }
 
 const PAINTED = 240;
@@ -25,6 +28,9 @@ export default class RasterLayer extends Layer {
     private pictures: Picture[] = [];
     private behind: Picture[] = [];
     private edge = 1;
+    /** Numbers of segments as they lie on the screen, until it moves or more of them come. */
+    private readonly numbers = new Map<number, { key: string; numbers: Uint32Array }>();
+    private readonly segments = document.createElement('canvas');
 
     constructor() {
         super({});
@@ -77,7 +83,11 @@ export default class RasterLayer extends Layer {
         for (const picture of pictures) {
             context.globalAlpha = picture.opacity;
             const last = picture.item.raster.levels.length - 1;
-            const level = this.level(picture, frame);
+            const level = levelFor(picture.item, frame.viewState.resolution / frame.pixelRatio);
+            if (picture.style.kind === 'segments') {
+                this.drawSegments(context, frame, picture, level, keys);
+                continue;
+            }
             // the coarsest level stands in while finer tiles are on their way
             if (level < last && picture.opacity === 1) this.drawLevel(context, frame, picture, last, keys);
             this.drawLevel(context, frame, picture, level, keys);
@@ -85,24 +95,43 @@ export default class RasterLayer extends Layer {
         context.restore();
     }
 
-    private level(picture: Picture, frame: FrameState): number {
-        const { transform, levels } = picture.item.raster;
-        const pixel = Math.hypot(transform[1]!, transform[4]!);
-        const wanted = Math.floor(Math.log2(Math.max(1, frame.viewState.resolution / frame.pixelRatio / pixel)) + 0.3);
-        return Math.min(wanted, levels.length - 1);
+    /** Segments by the pixels of the screen: edges are as fine at any zoom, and another look asks for nothing. */
+    private drawSegments(context: CanvasRenderingContext2D, frame: FrameState, { item, segments, opacity }: Picture, level: number, keys: Set<string>): void {
+        const { width, height } = this.canvas;
+        const last = item.raster.levels.length - 1;
+        const here: string[] = [];
+        const laid = [...new Set([last, level])].map((one) => {
+            const [columns, rows] = item.raster.levels[one] as [number, number];
+            const matrix = screenMatrix(frame, item, one);
+            return { columns, rows, matrix, tiles: this.visible(matrix, columns, rows).map(([x, y]) => ({ x, y, ...tile(item, [1], one, x, y) })) };
+        });
+        for (const { tiles } of laid)
+            for (const { key, samples } of tiles) {
+                keys.add(key);
+                if (samples) here.push(key);
+            }
+        const key = `${width} ${height} ${laid[laid.length - 1]!.matrix.join()} ${here.join()}`;
+        let known = this.numbers.get(item.id);
+        if (known?.key !== key) {
+            const numbers = new Uint32Array(width * height);
+            for (const { columns, rows, matrix, tiles } of laid) {
+                const byPlace = new Map(tiles.map(({ x, y, samples }) => [y * 65536 + x, samples?.[0] ?? null]));
+                layNumbers(numbers, width, height, makeInverse(create(), matrix), columns, rows, (x, y) => byPlace.get(y * 65536 + x) ?? null);
+            }
+            this.numbers.clear();
+            this.numbers.set(item.id, (known = { key, numbers }));
+        }
+        this.segments.width = width;
+        this.segments.height = height;
+        this.segments.getContext('2d')!.putImageData(paintSegments(known.numbers, width, height, segments ?? plainLook, opacity), 0, 0);
+        context.globalAlpha = 1;
+        context.setTransform(1, 0, 0, 1, 0, 0);
+        context.drawImage(this.segments, 0, 0);
     }
 
-    private drawLevel(context: CanvasRenderingContext2D, frame: FrameState, picture: Picture, level: number, keys: Set<string>): void {
-        const { raster } = picture.item;
-        const [columns, rows] = raster.levels[level] as [number, number];
-        const t = raster.transform as [number, number, number, number, number, number];
-        const fx = raster.width / columns;
-        const fy = raster.height / rows;
-        // pixel of the level → map → device pixel
-        const toMap: Transform = [t[1] * fx, t[4] * fx, t[2] * fy, t[5] * fy, t[0], t[3]];
-        const toScreen = compose(create(), 0, 0, frame.pixelRatio, frame.pixelRatio, 0, 0, 0);
-        const m = multiply(toScreen, multiply(frame.coordinateToPixelTransform as Transform, toMap));
-        const back = makeInverse(create(), m);
+    /** Tiles of a level that can be seen. */
+    private visible(matrix: Transform, columns: number, rows: number): [number, number][] {
+        const back = makeInverse(create(), matrix);
         const corners = [
             [0, 0],
             [this.canvas.width, 0],
@@ -113,18 +142,25 @@ export default class RasterLayer extends Layer {
         const y0 = Math.max(0, Math.floor(Math.min(...corners.map((c) => c[1]!)) / TILE));
         const x1 = Math.min(Math.ceil(columns / TILE) - 1, Math.floor(Math.max(...corners.map((c) => c[0]!)) / TILE));
         const y1 = Math.min(Math.ceil(rows / TILE) - 1, Math.floor(Math.max(...corners.map((c) => c[1]!)) / TILE));
+        const found: [number, number][] = [];
+        for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) found.push([x, y]);
+        return found;
+    }
+
+    private drawLevel(context: CanvasRenderingContext2D, frame: FrameState, picture: Picture, level: number, keys: Set<string>): void {
+        const { raster } = picture.item;
+        const [columns, rows] = raster.levels[level] as [number, number];
+        const m = screenMatrix(frame, picture.item, level);
         const bands = bandsOf(picture.style);
         const look = JSON.stringify(picture.style);
-        for (let y = y0; y <= y1; y++) {
-            for (let x = x0; x <= x1; x++) {
-                const found = tile(picture.item, bands, level, x, y);
-                keys.add(found.key);
-                if (!found.samples) continue;
-                const canvas = this.colour(`${found.key} ${look}`, () => paint(found.samples!, picture.style, raster));
-                const w = Math.min(TILE, columns - x * TILE);
-                const h = Math.min(TILE, rows - y * TILE);
-                place(context, m, canvas, x * TILE, y * TILE, w, h);
-            }
+        for (const [x, y] of this.visible(m, columns, rows)) {
+            const found = tile(picture.item, bands, level, x, y);
+            keys.add(found.key);
+            if (!found.samples) continue;
+            const canvas = this.colour(`${found.key} ${look}`, () => paint(found.samples!, picture.style, raster));
+            const w = Math.min(TILE, columns - x * TILE);
+            const h = Math.min(TILE, rows - y * TILE);
+            place(context, m, canvas, x * TILE, y * TILE, w, h);
         }
     }
 
@@ -140,6 +176,24 @@ export default class RasterLayer extends Layer {
         if (this.painted.size > PAINTED) this.painted.delete(this.painted.keys().next().value!);
         return canvas;
     }
+}
+
+/** The level whose pixels are about those of the screen. */
+export function levelFor(item: RasterItem, resolution: number): number {
+    const { transform, levels } = item.raster;
+    const pixel = Math.hypot(transform[1]!, transform[4]!);
+    return Math.min(Math.floor(Math.log2(Math.max(1, resolution / pixel)) + 0.3), levels.length - 1);
+}
+
+/** Pixels of a level → map → pixels of the screen. */
+function screenMatrix(frame: FrameState, { raster }: RasterItem, level: number): Transform {
+    const [columns, rows] = raster.levels[level] as [number, number];
+    const t = raster.transform as [number, number, number, number, number, number];
+    const fx = raster.width / columns;
+    const fy = raster.height / rows;
+    const toMap: Transform = [t[1] * fx, t[4] * fx, t[2] * fy, t[5] * fy, t[0], t[3]];
+    const toScreen = compose(create(), 0, 0, frame.pixelRatio, frame.pixelRatio, 0, 0, 0);
+    return multiply(toScreen, multiply(frame.coordinateToPixelTransform as Transform, toMap));
 }
 
 function multiply(a: Transform, b: Transform): Transform {

@@ -1,5 +1,6 @@
 import type { Raster } from '../api/client';
 import { rampTable, word } from './ramps';
+import { hue } from './segments/paintSegments';
 
 export type Samples = Uint8Array | Int8Array | Uint16Array | Int16Array | Uint32Array | Int32Array | Float32Array | Float64Array;
 
@@ -89,14 +90,9 @@ function classes(out: Uint32Array, codes: Samples, colours: Record<number, strin
     for (let i = 0; i < out.length; i++) out[i] = table[codes[i]!]!;
 }
 
-/** Segments in scattered hues: neighbours get numbers that are near, so the number is hashed. */
-function segments(out: Uint32Array, ids: Samples): void {
-    for (let i = 0; i < out.length; i++) {
-        const id = ids[i]!;
-        if (id === 0) continue;
-        const hash = Math.imul(id ^ (id >>> 7), 0x9e3779b1) >>> 0;
-        out[i] = (0xff000000 | ((70 + (hash & 127)) << 16) | ((70 + ((hash >>> 8) & 127)) << 8) | (70 + ((hash >>> 16) & 127))) >>> 0;
-    }
+/** Segments in scattered hues, for small pictures. */
+function segments(out: Uint32Array, numbers: Samples): void {
+    for (let i = 0; i < out.length; i++) if (numbers[i]) out[i] = hue(numbers[i]!);
 }
 
 function sides(out: Uint32Array, values: Samples, limits: number[], colours: number[], nodata: number): void {

@@ -1,6 +1,6 @@
 import { useLocalStorage } from '@vueuse/core';
 import { ref, shallowRef } from 'vue';
-import type { Inputs } from '../api/client';
+import type { Inputs, RasterItem } from '../api/client';
 import type { StudyStore } from '../bench/useStudy';
 import { emptyLook, findItem, lookFor, rasterSources, sameSource, type Look, type Source } from './look';
 import type { Picture } from './RasterLayer';
@@ -49,14 +49,19 @@ export function useViews(store: StudyStore) {
         if (item && !sameSource(value.source, source)) looks[side].value = { ...lookFor(item, source, natural), lines: value.lines };
     }
 
-    /** The first raster that a step works on. */
+    /** The rasters that a step works on. */
+    function inputsOf(inputs: Inputs): { source: Source; item: RasterItem }[] {
+        return Object.values(inputs).flatMap((input) => {
+            const source = input.step ? { step: input.step, output: input.output ?? 'result' } : null;
+            const item = findItem(store.study.value!, source, []);
+            return source && item ? [{ source, item }] : [];
+        });
+    }
+
+    /** What is looked at beside what a step makes: the first image that it works on, else the first raster. */
     function inputOf(inputs: Inputs): Source | null {
-        for (const input of Object.values(inputs)) {
-            if (!input.step) continue;
-            const source = { step: input.step, output: input.output ?? 'result' };
-            if (findItem(store.study.value!, source, [])) return source;
-        }
-        return null;
+        const all = inputsOf(inputs);
+        return (all.find(({ item }) => item.raster.content === 'image') ?? all[0])?.source ?? null;
     }
 
     /** What a step used goes to view A, what it made to B: classes and segments over what they were made from. */
@@ -64,16 +69,24 @@ export function useViews(store: StudyStore) {
         const used = inputOf(inputs);
         const rasters = made.filter((source) => findItem(store.study.value!, source, store.trials.value));
         const result = rasters.find((source) => source.output === 'classes') ?? rasters.find((source) => source.output === 'multispectral') ?? rasters[0];
+        const segments = inputsOf(inputs).find(({ item }) => item.raster.content === 'segments')?.source;
         if (used) show('a', used);
+        if (!result && used && segments && !sameSource(used, segments)) layOver('b', used, segments);
         if (!result) return;
         const item = findItem(store.study.value!, result, store.trials.value)!;
         if (used && item.raster.content !== 'image') {
-            const base = findItem(store.study.value!, used, [])!;
-            looks.b.value = { ...lookFor(base, used), over: result, opacity: 0.7, lines: looks.b.value.lines };
+            layOver('b', used, result);
         } else {
             if (!used) show('a', result, true);
             show('b', result);
         }
+    }
+
+    /** A map or segments over an image; what was seen of the image stays as it was. */
+    function layOver(side: Side, base: Source, over: Source): void {
+        const { value } = looks[side];
+        const below = sameSource(value.source, base) ? value : { ...lookFor(findItem(store.study.value!, base, [])!, base), lines: value.lines };
+        looks[side].value = { ...below, over, opacity: 0.7 };
     }
 
     /** A step's results are gone. */
