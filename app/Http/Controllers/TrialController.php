@@ -14,6 +14,7 @@ use App\Studies\StudyMap;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
+use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Report;
 use Chorometra\Core\Work\Context;
@@ -48,15 +49,16 @@ final class TrialController
             $folder = $study->folder().'/trials/'.bin2hex(random_bytes(6));
             $outputs = [];
             foreach ($kind->declaration()->outputs as $port) {
-                if ($port->type->isRaster()) {
-                    $outputs[$port->name] = "$folder/$port->name.tif";
+                if ($port->type->isRaster() || $port->type === PortType::Tree) {
+                    $outputs[$port->name] = "$folder/$port->name{$port->endings[0]}";
                 }
             }
             $this->forget($study);
             $reduced = 1;
             $window = array_map(floatval(...), array_values($input['window']));
-            $figures = StepRun::of($step, $study, $outputs, $context, function (array $paths, array $items) use ($window, &$reduced): array {
-                [$crops, $reduced] = $this->crops($paths, $items, $window);
+            $side = $kind->declaration()->desk->trialSide;
+            $figures = StepRun::of($step, $study, $outputs, $context, function (array $paths, array $items) use ($window, $side, &$reduced): array {
+                [$crops, $reduced] = $this->crops($paths, $items, $window, $side);
 
                 return $crops;
             })['figures'];
@@ -65,21 +67,22 @@ final class TrialController
         }
         $items = [];
         foreach ($outputs as $name => $path) {
-            $items[] = Describe::item(Results::item($study->id, null, $name, $path));
+            $items[] = Describe::item(Results::item($study->id, null, $name, $path, $kind->declaration()->output($name)?->type));
         }
 
         return ['items' => $items, 'figures' => $figures, 'report' => Report::of($kind->declaration(), $figures), 'reduced' => $reduced];
     }
 
     /**
-     * The inputs cut to the window, at the finest level whose pixels are few enough; what is no raster stays as it is.
+     * The inputs cut to the window, at the finest level whose pixels are few enough, or to a square of its own pixels in the middle; what is no
+     * raster stays as it is.
      *
      * @param  array<string, string>  $paths
      * @param  array<string, Item>  $items  by input
      * @param  list<float>  $window  west, south, east, north in map coordinates of the study
      * @return array{array<string, Crop|string>, int} and by how much the pixels were reduced
      */
-    private function crops(array $paths, array $items, array $window): array
+    private function crops(array $paths, array $items, array $window, ?int $side): array
     {
         $crops = $paths;
         $reduced = 1;
@@ -107,10 +110,11 @@ final class TrialController
                     (int) ceil(max(array_column($corners, 0)) * $fx) - $col,
                     (int) ceil(max(array_column($corners, 1)) * $fy) - $row,
                 ))->within($width, $height);
+                $part = $side === null ? $part : $part->middle($side);
                 if ($part->isEmpty()) {
                     throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
                 }
-                if ($part->pixels() <= config()->integer('chorometra.trial_pixels') || $level === count($image->levels()) - 1) {
+                if ($side !== null || $part->pixels() <= config()->integer('chorometra.trial_pixels') || $level === count($image->levels()) - 1) {
                     $crops[$name] = new Crop($image, $part, $level);
                     $reduced = max($reduced, 1 << $level);
                     break;

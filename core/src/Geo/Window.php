@@ -31,6 +31,14 @@ final readonly class Window
         );
     }
 
+    /** A square of this side at most around its middle. */
+    public function middle(int $side): self
+    {
+        [$width, $height] = [min($side, $this->width), min($side, $this->height)];
+
+        return new self($this->col + intdiv($this->width - $width, 2), $this->row + intdiv($this->height - $height, 2), $width, $height);
+    }
+
     public function isEmpty(): bool
     {
         return $this->width < 1 || $this->height < 1;

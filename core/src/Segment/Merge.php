@@ -11,6 +11,7 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Segment\Merging\Labels;
 use Chorometra\Core\Segment\Merging\Ladder;
+use Chorometra\Core\Segment\Merging\LimitCurve;
 use Chorometra\Core\Segment\Merging\MergedBands;
 use Chorometra\Core\Segment\Merging\MergeKernel;
 use Chorometra\Core\Segment\Merging\Pieces;
@@ -23,6 +24,7 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -75,17 +77,22 @@ final class Merge implements WholeKind
             ],
             'Cost: Baatz & Schäpe 2000, Angewandte Geographische Informationsverarbeitung XII:12–23. Best mutual neighbours, limits that double, and '
                 .'pieces before the first: docs/segments.md (common practice, no source).',
+            learns: Learning::Overview,
             example: new Example(['merge-limit' => '12', 'minimum' => '3']),
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('meanSize', 'mean size', 'pixels'),
                 Figure::share('formShare', 'form in what all segments cost'),
                 Figure::number('joined', 'joined for their size'),
+                Figure::apart('limits'),
+                Figure::apart('proposals'),
+                Figure::apart('pixels'),
+                Figure::apart('leaves'),
                 Figure::table('rungs', 'limits on the way', ['limit' => null, 'joined' => null, 'segments' => null]),
                 Figure::table('bands', 'bands', ['band' => null, 'share' => '%', 'deviation' => null, 'divided-by' => null]),
                 Figure::list('leftOut', 'left out, as they have one value only'),
             ],
-            desk: new Desk(2, ['at {merge-limit}'], evidence: [new Evidence('shading')]),
+            desk: new Desk(2, ['at {merge-limit}'], evidence: [new Evidence('shading'), new Evidence('limit', ['merge-limit', 'form', 'compactness'])], trialSide: 512),
         );
     }
 
@@ -100,9 +107,7 @@ final class Merge implements WholeKind
         $bands = $this->bands($call, $images);
         $weights = $this->weights($call, array_keys($bands));
         $within = $this->within($call, $images->first());
-        $spec = $images->first()->spec();
-        $grid = $spec->grid;
-        $deviations = MergedBands::deviations(array_values($bands), $within, $call->context->part(0.0, 0.05));
+        $deviations = $this->deviations($call);
         $isScaled = $call->text('scale') === 'deviation';
         $told = $left = [];
         $factors = [];
@@ -125,6 +130,9 @@ final class Merge implements WholeKind
         }
         $graph = $this->graph($pieces, count($bands), $compact, $smooth, $ladder->quantum(), $call);
         $call->context->report(0.5, 'joining pieces');
+        if ($call->context->trial) {
+            return $this->tried($call, $graph, $pieces, $ladder, $this->counting($weights, $factors), ['bands' => $told] + ($left === [] ? [] : ['leftOut' => $left]));
+        }
         $ladder->climb($graph);
         $rungs = $this->rungs($graph, $pieces);
         $call->context->report(0.7, 'joining the smallest');
@@ -140,14 +148,56 @@ final class Merge implements WholeKind
         ] + ($joined > 0 ? ['joined' => $joined] : []) + ($left === [] ? [] : ['leftOut' => $left]) + $this->warning($segments, $pieces->pixels, $joined);
         if (isset($call->outputs['tree'])) {
             $call->context->report(0.75, 'joining further, for the tree');
-            $ladder->tree($graph, $leaves, $call->provenance())->write($call->outputs['tree']);
+            $ladder->tree($graph, $ladder->limit, $leaves, $call->provenance())->write($call->outputs['tree']);
         }
         unset($graph, $leaves);
-        $outputs = isset($call->outputs['segments'])
-            ? ['segments' => ['path' => $call->outputs['segments'], 'spec' => RasterSpec::segments($grid, $spec->properties)]]
-            : throw Problem::call('Say where the segments go.', 'segments');
+
+        return $figures + $this->paint($call, $pieces, $labels);
+    }
+
+    /**
+     * A trial begins at the lowest rung, and its tree has all that follow: the limit is drawn along it.
+     *
+     * @param  list<float>  $weights
+     * @param  array<string, mixed>  $figures
+     * @return array<string, mixed>
+     */
+    private function tried(Call $call, RegionGraph $graph, Pieces $pieces, Ladder $ladder, array $weights, array $figures): array
+    {
+        $graph->climb($ladder->lowest());
+        [$labels, $leaves] = Labels::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
+        $curve = LimitCurve::of($graph, $leaves, $weights);
+        $share = $call->share('form');
+        $parts = [$share * $call->share('compactness'), $share * (1.0 - $call->share('compactness'))];
+        $formShare = $ladder->lowest() === $ladder->limit ? $graph->formShare(...$parts) : 0.0;
+        $tree = $ladder->tree($graph, $ladder->lowest(), $leaves, $call->provenance(), function (float $rung) use ($graph, $ladder, $parts, &$formShare): void {
+            $formShare = $rung === $ladder->limit ? $graph->formShare(...$parts) : $formShare;
+        });
+        isset($call->outputs['tree']) && $tree->write($call->outputs['tree']);
+        $segments = $tree->leaves - count(array_filter($tree->height, fn (float $height): bool => $height <= $ladder->limit));
+        $rows = $curve->along($tree, $ladder->lowest(), max($ladder->beyond()));
+
+        return [
+            'segments' => $segments,
+            'meanSize' => $pieces->pixels / $segments,
+            'formShare' => $formShare,
+            'limits' => $rows,
+            'proposals' => LimitCurve::proposals($rows),
+            'pixels' => $pieces->pixels,
+            'leaves' => $tree->leaves,
+        ] + $figures + $this->paint($call, $pieces, $labels);
+    }
+
+    /**
+     * @param  list<int>  $labels  by number of the piece
+     * @return array<string, mixed>
+     */
+    private function paint(Call $call, Pieces $pieces, array $labels): array
+    {
+        $spec = NamedImages::of($call)->first()->spec();
+        $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
         $production = new Production(
-            $outputs,
+            ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($spec->grid, $spec->properties)]],
             fn (Window $window): array => ['segments' => [Renumbered::mapped(
                 $pieces->numbers($window->row, $window->height),
                 $labels,
@@ -156,7 +206,30 @@ final class Merge implements WholeKind
             $call->context->part(0.85, 1.0),
         );
 
-        return $figures + $production->run($call->provenance(), 'writing segments');
+        return $production->run($call->provenance(), 'writing segments');
+    }
+
+    /**
+     * @param  list<float>  $weights
+     * @param  list<float>  $factors
+     * @return list<float> 0 for bands that are left out
+     */
+    private function counting(array $weights, array $factors): array
+    {
+        return array_map(fn (float $weight, float $factor): float => $factor > 0.0 ? $weight : 0.0, $weights, $factors);
+    }
+
+    /** @return list<float> how much each band varies: over all of the images, also where a part of them is tried */
+    private function deviations(Call $call): array
+    {
+        $whole = $call->learning();
+        $images = NamedImages::of($whole);
+
+        return MergedBands::deviations(
+            array_values($this->bands($whole, $images)),
+            $this->within($whole, $images->first()),
+            $call->context->part(0.0, 0.05),
+        );
     }
 
     /** What takes much memory: as much as there are pieces. */

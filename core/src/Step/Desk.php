@@ -15,6 +15,8 @@ final readonly class Desk
      * @param  bool  $moves  values are taken between pixels
      * @param  Instead|null  $instead  a simpler way
      * @param  string|null  $page  it has a page of its own instead of a desk
+     * @param  int|null  $trialSide  a trial works on the image's own pixels, in a square of so many at most in the middle of what is visible; null
+     *   where it works on all that is visible, in coarser pixels if need be
      */
     public function __construct(
         public int $place = 99,
@@ -26,6 +28,7 @@ final readonly class Desk
         public bool $moves = false,
         public ?Instead $instead = null,
         public ?string $page = null,
+        public ?int $trialSide = null,
     ) {}
 
     public function shows(string $evidence): bool
@@ -70,6 +73,7 @@ final readonly class Desk
             'moves' => $this->moves,
             'instead' => $this->instead?->toArray(),
             'page' => $this->page,
+            'trialSide' => $this->trialSide,
         ];
     }
 

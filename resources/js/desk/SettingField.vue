@@ -100,7 +100,14 @@ function tick(choice: string, on: boolean): void {
                         )
                     "
                 />
-                <input v-else-if="setting.type === 'texts'" :id="id" class="field" :value="text" @change="emit('set', parts(read($event)))" />
+                <textarea
+                    v-else-if="setting.type === 'texts'"
+                    :id="id"
+                    class="field field-sizing-content resize-none wrap-anywhere"
+                    rows="1"
+                    :value="text"
+                    @change="emit('set', parts(read($event)))"
+                />
                 <input v-else :id="id" class="field" :value="text" @change="emit('set', read($event))" />
                 <span v-if="setting.unit" class="shrink-0 text-sm text-ink-2">{{ setting.unit }}</span>
             </span>

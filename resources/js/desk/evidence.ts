@@ -7,6 +7,7 @@ import AssignBands from './AssignBands.vue';
 import ComponentsEvidence from './ComponentsEvidence.vue';
 import DarkEvidence from './DarkEvidence.vue';
 import FormulaField from './FormulaField.vue';
+import LimitEvidence from './LimitEvidence.vue';
 import LightScatter from './LightScatter.vue';
 import ReachEvidence from './ReachEvidence.vue';
 import ShadeEvidence from './ShadeEvidence.vue';
@@ -90,6 +91,7 @@ const registry: Record<string, Entry> = {
             return item && step?.figures?.reach ? { step: step.id, item: item.id, reach: step.figures.reach } : null;
         },
     },
+    limit: { component: LimitEvidence, where: 'first', props: ({ form, about }) => ({ form, about }) },
     shading: {
         component: ShadeEvidence,
         where: 'first',

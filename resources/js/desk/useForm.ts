@@ -17,19 +17,20 @@ export function useForm(bench: Bench) {
     const trial = ref<{ items: Item[]; figures: Record<string, unknown>; report: Figure[]; reduced: number } | null>(null);
     const trying = ref(false);
 
-    function edit(change: (draft: Draft) => void): void {
+    /** What was tried no longer holds, unless it holds for any value of what changes. */
+    function edit(change: (draft: Draft) => void, holds = false): void {
         const copy = JSON.parse(JSON.stringify(toRaw(draft.value))) as Draft;
         change(copy);
         bench.desk.drafts.value = { ...bench.desk.drafts.value, [key.value]: copy };
         problem.value = null;
-        trial.value = null;
+        if (!holds) trial.value = null;
     }
 
-    function set(name: string, value: unknown): void {
+    function set(name: string, value: unknown, holds = false): void {
         edit((copy) => {
             if (value === null || value === '' || (Array.isArray(value) && !value.length)) delete copy.settings[name];
             else copy.settings[name] = value;
-        });
+        }, holds);
     }
 
     const valueOf = (name: string): unknown => draft.value.settings[name] ?? bench.desk.kind.value?.settings.find((setting) => setting.name === name)?.default;

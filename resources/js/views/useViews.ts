@@ -2,6 +2,7 @@ import { useLocalStorage } from '@vueuse/core';
 import { ref, shallowRef } from 'vue';
 import type { Inputs, RasterItem } from '../api/client';
 import type { StudyStore } from '../bench/useStudy';
+import type { Place } from './geo';
 import { emptyLook, findItem, lookFor, rasterSources, sameSource, type Look, type Source } from './look';
 import type { Picture } from './RasterLayer';
 import { useSharedView } from './useSharedView';
@@ -30,6 +31,8 @@ export function useViews(store: StudyStore) {
     const arrows = shallowRef<Arrow[]>([]);
     /** What the desk lays over view B while something is being chosen. */
     const live = shallowRef<Picture | null>(null);
+    /** Corners of what is tried, where that is less than what is visible. */
+    const tried = shallowRef<Place[] | null>(null);
     /** Where a check point stands, to be framed. */
     const framed = shallowRef<{ x: number; y: number; pixel: number } | null>(null);
 
@@ -99,7 +102,7 @@ export function useViews(store: StudyStore) {
         fill();
     }
 
-    return { shared, looks, columns, single, readings, curtain, flipped, arrows, live, framed, fill, show, inputOf, showStep, forget };
+    return { shared, looks, columns, single, readings, curtain, flipped, arrows, live, tried, framed, fill, show, inputOf, showStep, forget };
 }
 
 export type Views = ReturnType<typeof useViews>;

@@ -65,39 +65,52 @@ final readonly class Ladder
         }
     }
 
+    /** Where the tree of a trial begins: its limit is still to be chosen. */
+    public function lowest(): float
+    {
+        return $this->up()[0];
+    }
+
+    /** @return list<float> every rung above a limit, that asked for among them */
+    public function above(float $limit): array
+    {
+        return array_values(array_filter([...$this->up(), ...$this->beyond()], fn (float $rung): bool => $rung > $limit));
+    }
+
     /**
-     * On to the last rung: the tree over the regions that there are now.
+     * On to the last rung: the tree over the regions that there are now, which came together below a limit.
      *
      * @param  array<int, int>  $leaves  numbers of the regions by their first pixel
      * @param  array<string, mixed>  $made
+     * @param  \Closure(float): void|null  $reached  told of each rung once it is climbed
      */
-    public function tree(RegionGraph $graph, array $leaves, array $made): MergeTree
+    public function tree(RegionGraph $graph, float $below, array $leaves, array $made, ?\Closure $reached = null): MergeTree
     {
         $from = count($graph->joins()[0]);
+        $all = $this->above($below);
         $rungs = [];
-        foreach ($this->beyond() as $rung) {
+        foreach ($all as $k => $rung) {
             $before = count($graph->joins()[0]);
             $graph->climb($rung);
-            $rungs = [...$rungs, ...array_fill(0, count($graph->joins()[0]) - $before, $rung)];
+            $rungs = [...$rungs, ...array_fill(0, count($graph->joins()[0]) - $before, $k)];
+            $reached === null || $reached($rung);
         }
-        [$first, $second, $paid] = array_map(fn (array $all): array => array_slice($all, $from), $graph->joins());
+        [$first, $second, $paid] = array_map(fn (array $joins): array => array_slice($joins, $from), $graph->joins());
         $node = $leaves;
         $number = count($leaves);
         $height = array_fill(0, $number + 1, 0.0);
-        $steps = array_flip(array_map(strval(...), $this->beyond()));
-        $below = $this->limit;
-        $ones = $others = $heights = $on = [];
+        $ones = $others = $heights = [];
         foreach ($first as $k => $one) {
             [$a, $b] = [$node[$one], $node[$second[$k]]];
             // never below what is joined, and above the limit at which it was not yet
-            $least = $rungs[$k] === ($rungs[$k - 1] ?? null) || $k === 0 ? $below : $below = $rungs[$k - 1];
+            $least = $rungs[$k] === 0 ? $below : $all[$rungs[$k] - 1];
             $own = max(sqrt(max(0.0, $paid[$k])), $height[$a], $height[$b], $least * (1.0 + PHP_FLOAT_EPSILON));
             $node[$one] = ++$number;
             $height[] = $own;
-            [$ones[], $others[], $heights[], $on[]] = [$a, $b, $own, $steps[(string) $rungs[$k]]];
+            [$ones[], $others[], $heights[]] = [$a, $b, $own];
         }
 
-        return new MergeTree(count($leaves), $ones, $others, $heights, $on, $made);
+        return new MergeTree(count($leaves), $ones, $others, $heights, $rungs, $made);
     }
 
     /** @return list<float> rungs from one to below another */

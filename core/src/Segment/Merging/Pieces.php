@@ -20,7 +20,7 @@ use Chorometra\Core\Work\Workers;
 final class Pieces
 {
     /** Pixels of a part each way, and those around it. */
-    private const SIDE = 384;
+    private const SIDE = 512;
 
     private const AROUND = 64;
 
@@ -185,8 +185,8 @@ final class Pieces
     /** @return non-empty-list<Window> */
     private static function parts(Grid $grid, int $side, int $workers): array
     {
-        // something to do for all
-        $high = min($side, max(64, intdiv($grid->height + 2 * $workers - 1, 2 * $workers)));
+        // something to do for all, and as little as can be around it
+        $high = min($side, max(64, intdiv($grid->height + $workers - 1, $workers)));
         $parts = [];
         for ($row = 0; $row < $grid->height; $row += $high) {
             for ($col = 0; $col < $grid->width; $col += $side) {

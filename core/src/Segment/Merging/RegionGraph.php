@@ -110,6 +110,21 @@ final class RegionGraph
         $this->told = $joins;
     }
 
+    /**
+     * Regions that touch, each pair once.
+     *
+     * @return \Generator<int, array{int, int}> their numbers
+     */
+    public function neighbours(): \Generator
+    {
+        ['ends' => $ends, 'id' => $id] = $this->state;
+        foreach ($this->state['len'] as $edge => $length) {
+            if ($length >= 0) {
+                yield [$id[$ends[2 * $edge]], $id[$ends[2 * $edge + 1]]];
+            }
+        }
+    }
+
     /** @return list<array{limit: float, joins: int}> the limits that were climbed to, and how many joined on the way */
     public function rungs(): array
     {

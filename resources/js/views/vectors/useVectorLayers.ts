@@ -92,11 +92,12 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
     );
 
     watch(
-        [views.arrows, views.framed, views.shared.moved],
-        ([arrows, framed]) => {
+        [views.arrows, views.framed, views.tried, views.shared.moved],
+        ([arrows, framed, tried]) => {
             own.clear();
             const resolution = views.shared.view.getResolution() ?? 1;
             own.addFeatures(arrows.map((one) => new Feature({ geometry: arrow(one, resolution), used: one.used })));
+            if (tried) own.addFeature(new Feature(new Polygon([[...tried, tried[0]!]])));
             if (framed) own.addFeature(new Feature(square([framed.x, framed.y], Math.max(9 * resolution, framed.pixel) / 2 + 2 * resolution)));
         },
         { immediate: true },
