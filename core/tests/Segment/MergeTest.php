@@ -2,12 +2,18 @@
 
 namespace Chorometra\Core\Tests\Segment;
 
+use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\MergeTree;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** Merging as a step: what comes back, what the tree promises, what is told. */
 final class MergeTest extends TestCase
@@ -120,6 +126,33 @@ final class MergeTest extends TestCase
             ['merge-limit' => 80],
             ['segments' => "$this->folder/x.tif"],
         ))->about);
+    }
+
+    public function test_a_trial_has_the_run_to_its_limit_in_its_tree(): void
+    {
+        $image = new GeoTiffImage($this->scene());
+        $kind = Registry::get('segment.merge');
+        $whole = new Window(0, 0, 60, 50);
+        $outputs = ['segments' => "$this->folder/t.tif", 'tree' => "$this->folder/t.npz"];
+        $call = CallOpener::call($kind, ['images:1' => new Crop($image, $whole)], ['merge-limit' => 30], $outputs, new Context(2, $this->folder, trial: true));
+        $figures = Runner::run($kind, $call);
+        $run = $this->merged(['images' => $this->scene()], ['merge-limit' => 30]);
+        $tree = MergeTree::read("$this->folder/t.npz");
+        self::assertSame($figures['leaves'], $tree->leaves);
+        self::assertGreaterThan($run['segments'], $tree->leaves);
+        $pieces = $tree->cut(30.0);
+        self::assertSame(
+            array_map(intval(...), self::pixels("$this->folder/s.tif")),
+            array_map(fn (float $leaf): int => $pieces[(int) $leaf - 1], self::pixels("$this->folder/t.tif")),
+        );
+        self::assertSame($run['segments'], $figures['segments']);
+        self::assertEqualsWithDelta($run['formShare'], $figures['formShare'], 1e-12);
+        self::assertSame($run['bands'], $figures['bands']);
+        self::assertEqualsWithDelta([$run['rungs'][0]['limit'], 120.0], [$figures['limits'][0]['limit'], end($figures['limits'])['limit']], 1e-9);
+        // of a part bands are divided by what they vary over all of the image
+        $part = CallOpener::call($kind, ['images:1' => new Crop($image, new Window(5, 5, 20, 20))], ['merge-limit' => 30], $outputs,
+            new Context(1, $this->folder, trial: true));
+        self::assertSame($run['bands'], Runner::run($kind, $part)['bands']);
     }
 
     public function test_two_dates_are_cut_together_within_a_map(): void

@@ -8,7 +8,10 @@ final class SlowMerging
     /** @var array<int, list<int>> pixels of each region, by its first */
     private array $regions = [];
 
-    /** @param  list<list<float>>  $bands */
+    /**
+     * @param  list<list<float>>  $bands
+     * @param  list<int>|null  $firsts  for each pixel the first of its region at the beginning; itself where none are told
+     */
     public function __construct(
         private readonly array $bands,
         private readonly int $width,
@@ -16,18 +19,19 @@ final class SlowMerging
         private readonly float $compact,
         private readonly float $smooth,
         private readonly float $quantum,
+        ?array $firsts = null,
     ) {
         foreach ($bands[0] as $i => $value) {
             if (! is_nan($value)) {
-                $this->regions[$i] = [$i];
+                $this->regions[$firsts[$i] ?? $i][] = $i;
             }
         }
     }
 
-    public function climb(float $limit, float $cap, int $passes): void
+    public function climb(float $limit): void
     {
-        while ($passes-- > 0) {
-            $pairs = $this->pairs($cap);
+        do {
+            $pairs = $this->pairs();
             $best = $this->best($pairs);
             $joined = false;
             foreach ($pairs as [$a, $b, $cost]) {
@@ -36,10 +40,7 @@ final class SlowMerging
                     $joined = true;
                 }
             }
-            if (! $joined) {
-                return;
-            }
-        }
+        } while ($joined);
     }
 
     public function absorb(int $minimum): void
@@ -47,7 +48,7 @@ final class SlowMerging
         do {
             $small = array_keys(array_filter($this->regions, fn (array $pixels): bool => count($pixels) < $minimum));
             usort($small, fn (int $a, int $b): int => [count($this->regions[$a]), $a] <=> [count($this->regions[$b]), $b]);
-            $best = $this->best($this->pairs(INF));
+            $best = $this->best($this->pairs());
             $taken = [];
             foreach ($small as $one) {
                 [$a, $b] = $best[$one] ?? [null, null];
@@ -64,7 +65,7 @@ final class SlowMerging
     /** The least that a join costs. */
     public function least(): float
     {
-        return min([INF, ...array_column($this->pairs(INF), 2)]);
+        return min([INF, ...array_column($this->pairs(), 2)]);
     }
 
     /** @return list<int> numbers in the order of the image, 0 for none */
@@ -82,11 +83,11 @@ final class SlowMerging
     }
 
     /**
-     * Neighbours that may join.
+     * Neighbours, and what it costs to join them.
      *
      * @return list<array{int, int, float}>
      */
-    private function pairs(float $cap): array
+    private function pairs(): array
     {
         $of = [];
         foreach ($this->regions as $id => $pixels) {
@@ -98,7 +99,7 @@ final class SlowMerging
         foreach ($of as $pixel => $id) {
             foreach ([$pixel % $this->width + 1 < $this->width ? $pixel + 1 : -1, $pixel + $this->width] as $beside) {
                 $other = $of[$beside] ?? $id;
-                if ($other !== $id && count($this->regions[$id]) + count($this->regions[$other]) <= $cap) {
+                if ($other !== $id) {
                     [$a, $b] = [min($id, $other), max($id, $other)];
                     $pairs["$a $b"] ??= [$a, $b, $this->cost($this->regions[$a], $this->regions[$b])];
                 }
@@ -139,7 +140,7 @@ final class SlowMerging
      * @param  list<int>  $one
      * @param  list<int>  $other
      */
-    private function cost(array $one, array $other): float
+    public function cost(array $one, array $other): float
     {
         return $this->quantum * round(($this->worth([...$one, ...$other]) - $this->worth($one) - $this->worth($other)) / $this->quantum);
     }

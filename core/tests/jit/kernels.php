@@ -42,8 +42,8 @@ use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Segment\Measures\Kernels as SegmentKernels;
-use Chorometra\Core\Segment\Merging\PixelGraph;
 use Chorometra\Core\Segment\Merging\RegionGraph;
+use Chorometra\Core\Segment\Merging\TilePieces;
 use Chorometra\Core\Segment\Numbers\Neighbours;
 use Chorometra\Core\Segment\Numbers\Renumbered;
 use Chorometra\Core\Segment\Runs\Absorb;
@@ -212,13 +212,18 @@ for ($round = 0; $round < 4; $round++) {
         SampleType::UInt32,
     );
     $bands = [Codec::linear($values, $count, 0.1, 0.0), array_map(fn (float $one, float $other): float => is_nan($one) ? NAN : $other, $values, $second)];
-    foreach ([null, [0, 1, 2]] as $doubts) {
-        $graph = new RegionGraph(...[...PixelGraph::ofPixels($bands, $width, $height, 0.3), 2, 0.05, 0.1, 2.0 ** -20, $doubts]);
-        $graph->climb(1.5, 16.0, 6);
-        $graph->climb(3.0);
-        $graph->absorb(4);
-        $hash('joins '.($doubts === null ? 'of a whole' : 'of a part'), $graph->joins());
-    }
+    $whole = new Window(0, 0, $width, $height);
+    $tile = TilePieces::of($bands, new Window(3, 2, $width - 5, $height - 4), $whole, new Grid($width, $height, [0, 1, 0, 0, 0, -1], null), 9.0, 0.05, 0.1, 2.0 ** -20);
+    $hash('pieces of a tile', [$tile->ids, $tile->records, $tile->numbers]);
+    $pieces = TilePieces::of($bands, $whole, $whole, new Grid($width, $height, [0, 1, 0, 0, 0, -1], null), 1.0, 0.05, 0.1, 2.0 ** -20);
+    $sides = Neighbours::sides($pieces->numbers, $width, $height, $height);
+    $ends = array_merge(...array_map(fn (int $key): array => [($key >> 32) - 1, ($key & 0xFFFFFFFF) - 1], array_keys($sides)));
+    $lengths = array_map(fn (int $both): int => ($both >> 32) + ($both & 0xFFFFFFFF), array_values($sides));
+    $graph = new RegionGraph($pieces->records, $pieces->ids, $ends, $lengths, 2, 0.05, 0.1, 2.0 ** -20);
+    $graph->climb(1.5);
+    $graph->climb(3.0);
+    $graph->absorb(4);
+    $hash('joins', $graph->joins());
     [$places, $numbers] = SegmentKernels::places($labels, 0, $count);
     $hash('segments measured', SegmentKernels::values($places, $values, $count, count($numbers)));
     $even = [array_fill(0, $count, 400.0), array_fill(0, $height, 20.0), array_fill(0, $height, 20.0)];

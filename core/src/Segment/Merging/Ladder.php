@@ -7,16 +7,11 @@ use Chorometra\Core\Format\MergeTree;
 /**
  * The limits that merging climbs, each twice the one before, to the limit asked for and beyond; and the tree of what joined after that.
  *
- * The first rung follows from how much the bands vary, rounded down to a power of two, so that runs to any limit share their way. Before it, pieces of
- * at most sixteen pixels come together in six passes below the first rung, or below the limit asked for where that is less.
+ * The first rung follows from how much the bands vary, rounded down to a power of two, so that runs to any limit share their way. Pieces come together
+ * below it, or below the limit asked for where that is less.
  */
 final readonly class Ladder
 {
-    /** Pixels of a piece, and passes, before the first rung. */
-    private const PIECE = 16;
-
-    private const PASSES = 6;
-
     /** How far beyond the limit the tree goes. */
     private const BEYOND = 4.0;
 
@@ -51,12 +46,6 @@ final readonly class Ladder
         return [...array_values(array_filter($this->between($this->first, $last), fn (float $rung): bool => $rung > $this->limit)), $last];
     }
 
-    /** Pixels to pieces of a few. */
-    public function start(RegionGraph $graph): void
-    {
-        $graph->climb(min($this->first, $this->limit), self::PIECE, self::PASSES);
-    }
-
     /** Pieces rung after rung to the limit. */
     public function climb(RegionGraph $graph): void
     {
@@ -65,7 +54,7 @@ final readonly class Ladder
         }
     }
 
-    /** Where the tree of a trial begins: its limit is still to be chosen. */
+    /** Below which pieces come together; where the tree of a trial begins, whose limit is still to be chosen. */
     public function lowest(): float
     {
         return $this->up()[0];

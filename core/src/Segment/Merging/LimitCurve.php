@@ -41,7 +41,7 @@ final class LimitCurve
     {
         $pixels = [];
         $means = $squares = array_fill(0, count($weights), []);
-        foreach ($graph->regions() as $id => [$record]) {
+        foreach ($graph->regions() as $id => $record) {
             $leaf = $leaves[$id] - 1;
             $pixels[$leaf] = (int) $record[MergeKernel::PIXELS];
             foreach ($weights as $k => $_) {
@@ -201,7 +201,11 @@ final class LimitCurve
         // the paper's variance, of which the deviation is the root
         $within = array_map(fn (array $row): float => $row['inner'] ** 2, $rows);
         $between = array_column($rows, 'alike');
-        $place = fn (float $value, array $of): float => max($of) > min($of) ? (max($of) - $value) / (max($of) - min($of)) : 0.0;
+        $place = function (float $value, array $of): float {
+            [$least, $most] = [min([INF, ...$of]), max([-INF, ...$of])];
+
+            return $most > $least ? ($most - $value) / ($most - $least) : 0.0;
+        };
 
         return array_map(
             fn (array $row, float $inner): array => ['score' => $place($inner, $within) + $place($row['alike'], $between)] + $row,

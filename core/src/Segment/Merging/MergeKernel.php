@@ -32,43 +32,56 @@ final class MergeKernel
 
     public const OWN = 6;
 
-    /**
-     * In a part of an image, what may be otherwise for what lies beyond its edge: whom a region joins follows from its own neighbours and from those of
-     * the one that it chooses, so doubt comes two regions nearer with each pass.
-     */
-    private const SPREAD = <<<'PHP'
-        for ($ring = 0; $ring < 2; $ring++) {
-            $more = [];
-            foreach ($doubts as $u) {
-                if ($head[$u] < -1) {
-                    continue;
-                }
-                for ($k = $head[$u]; $k >= 0; $k = $next[$k]) {
-                    $v = $ends[$k ^ 1];
-                    if ($len[$k >> 1] >= 0 && $doubted[$v] === 0) {
-                        $doubted[$v] = 1;
-                        $more[] = $v;
-                    }
-                }
+    /** Of the list of $u, $k leaves it. */
+    private const DROP = <<<'PHP'
+        if ($before < 0) {
+            $head[$u] = $after;
+        } else {
+            $next[$before] = $after;
+        }
+        PHP;
+
+    /** $e instead of $g where its cost $c is less, or the number drawn where they are alike. */
+    private const BETTER = <<<'PHP'
+        if ($c < $least) {
+            $least = $c;
+            $g = $e;
+        } elseif ($c === $least && $g >= 0) {
+            $a = $id[$ends[2 * $e]];
+            $b = $id[$ends[2 * $e + 1]];
+            $x = $id[$ends[2 * $g]];
+            $y = $id[$ends[2 * $g + 1]];
+            if ($a > $b) {
+                $t = $a;
+                $a = $b;
+                $b = $t;
             }
-            foreach ($more as $v) {
-                $doubts[] = $v;
+            if ($x > $y) {
+                $t = $x;
+                $x = $y;
+                $y = $t;
+            }
+            $one = ($a * 73856093 ^ $b * 19349663) & 1073741823;
+            $two = ($x * 73856093 ^ $y * 19349663) & 1073741823;
+            if ($one < $two || ($one === $two && ($a < $x || ($a === $x && $b < $y)))) {
+                $g = $e;
             }
         }
         PHP;
 
-    /** Doubt comes nearer where nothing joins, too. */
-    private const END = <<<'PHP'
-        if ($more === []) {
-            break;
+    /** The box around the regions at $i and $j, in $i. */
+    private const BOX = <<<'PHP'
+        if ($r[$j + 2] < $r[$i + 2]) {
+            $r[$i + 2] = $r[$j + 2];
         }
-        continue;
-        PHP;
-
-    private const PASS_ON = <<<'PHP'
-        if ($doubted[$w] === 1 && $doubted[$u] === 0) {
-            $doubted[$u] = 1;
-            $doubts[] = $u;
+        if ($r[$j + 3] > $r[$i + 3]) {
+            $r[$i + 3] = $r[$j + 3];
+        }
+        if ($r[$j + 4] < $r[$i + 4]) {
+            $r[$i + 4] = $r[$j + 4];
+        }
+        if ($r[$j + 5] > $r[$i + 5]) {
+            $r[$i + 5] = $r[$j + 5];
         }
         PHP;
 
@@ -81,102 +94,119 @@ final class MergeKernel
     }
 
     /**
-     * The cost of joining along edges, into `cost`; INF where more pixels than allowed would come together.
+     * The cost of joining along edges, into `cost`.
      *
-     * @return \Closure(array<string, mixed>, list<int>, float): void with the state of a graph, which edges, and the most pixels
+     * @return \Closure(array<string, mixed>, list<int>): void with the state of a graph, and which edges
      */
     public static function costs(int $bands, float $compact, float $smooth, float $quantum): \Closure
     {
-        return self::load('array &$state, array $which, float $cap', ['r', 'ends', 'len', 'cost'], <<<'PHP'
+        return self::load('array &$state, array $which', ['r', 'ends', 'len', 'cost'], <<<'PHP'
                 foreach ($which as $e) {
                     $p = $ends[2 * $e];
                     $q = $ends[2 * $e + 1];
+                    TAKEN
                     EVAL
-                    $cost[$e] = $n > $cap ? INF : $f;
+                    $cost[$e] = $f;
                 }
             PHP, $bands, $compact, $smooth, $quantum);
     }
 
     /**
-     * Passes until nothing joins any more, or as many as asked for.
+     * Regions that come together without being asked: records of those that others went into become those of all.
+     *
+     * @return \Closure(list<float>, list<int>, list<int>, list<int>, int): void with the records, the place that each region went into, the ends and
+     *   lengths of edges, and how many regions there are
+     */
+    public static function together(int $bands, float $compact, float $smooth): \Closure
+    {
+        return GeneratedCode::load("return static function (array &\$r, array \$into, array \$ends, array \$len, int \$count): void {\n".strtr(<<<'PHP'
+                for ($w = 0; $w < $count; $w++) {
+                    if ($into[$w] === $w) {
+                        continue;
+                    }
+                    $i = $into[$w] * STRIDE;
+                    $j = $w * STRIDE;
+                    $n = $r[$i] + $r[$j];
+                    $h = $r[$i] * $r[$j] / $n;
+                    JOIN
+                    $r[$i] = $n;
+                    $r[$i + 1] = $r[$i + 1] + $r[$j + 1];
+                    BOX
+                }
+                for ($e = 0, $edges = count($len); $e < $edges; $e++) {
+                    $u = $into[$ends[2 * $e]];
+                    if ($u === $into[$ends[2 * $e + 1]]) {
+                        $r[$u * STRIDE + 1] = $r[$u * STRIDE + 1] - 2.0 * $len[$e];
+                    }
+                }
+                for ($w = 0; $w < $count; $w++) {
+                    if ($into[$w] === $w) {
+                        $i = $w * STRIDE;
+                        WORTH
+                    }
+                }
+            PHP, [
+            'JOIN' => self::join($bands),
+            'BOX' => self::BOX,
+            'WORTH' => self::worth($bands, $compact, $smooth),
+            'STRIDE' => (string) self::stride($bands),
+        ])."\n};\n");
+    }
+
+    /**
+     * Passes until nothing joins any more, or one.
      *
      * The ends of an edge are places of records; each end is a link in the list of edges of its region. Edges that are gone have a length below 0.
      *
-     * @return \Closure(array<string, mixed>, float, float, int, bool): void with the state of a graph, the limit of the cost, the most pixels that may
-     *   come together, how many passes, and whether those that changed join their best in their order, whatever that would rather join; in a part of
-     *   an image also what is in doubt for what lies beyond
+     * @return \Closure(array<string, mixed>, float, bool): void with the state of a graph, the limit of the cost, and whether those that are looked at
+     *   join their best in their order, whatever that would rather join, in one pass
      */
-    public static function passes(int $bands, float $compact, float $smooth, float $quantum, bool $isPart = false): \Closure
+    public static function passes(int $bands, float $compact, float $smooth, float $quantum): \Closure
     {
         $names = ['r', 'id', 'ends', 'next', 'head', 'degree', 'len', 'cost', 'best', 'seen', 'round', 'dirty', 'first', 'second', 'paid'];
-        $names = $isPart ? [...$names, 'doubted', 'doubts'] : $names;
-        $body = <<<'PHP'
-                while ($passes-- > 0) {
-                    SPREAD
-                    // the best of those around which something changed; edges that are gone leave their lists
+
+        return self::load('array &$state, float $limit, bool $isForced', $names, <<<'PHP'
+                $joined = [];
+                do {
+                    // the best of those whose best is another now; edges that are gone leave their lists
                     foreach ($dirty as $u) {
                         $least = INF;
-                        $e = $before = -1;
+                        $g = $before = -1;
                         for ($k = $head[$u]; $k >= 0; $k = $after) {
                             $after = $next[$k];
-                            $g = $k >> 1;
-                            if ($len[$g] < 0) {
-                                if ($before < 0) {
-                                    $head[$u] = $after;
-                                } else {
-                                    $next[$before] = $after;
-                                }
+                            $e = $k >> 1;
+                            if ($len[$e] < 0) {
+                                DROP
                                 continue;
                             }
                             $before = $k;
-                            $c = $cost[$g];
-                            if ($c < $least) {
-                                $least = $c;
-                                $e = $g;
-                            } elseif ($c === $least && $e >= 0) {
-                                $a = $id[$ends[2 * $g]];
-                                $b = $id[$ends[2 * $g + 1]];
-                                $x = $id[$ends[2 * $e]];
-                                $y = $id[$ends[2 * $e + 1]];
-                                if ($a > $b) {
-                                    $t = $a;
-                                    $a = $b;
-                                    $b = $t;
-                                }
-                                if ($x > $y) {
-                                    $t = $x;
-                                    $x = $y;
-                                    $y = $t;
-                                }
-                                $one = ($a * 73856093 ^ $b * 19349663) & 1073741823;
-                                $two = ($x * 73856093 ^ $y * 19349663) & 1073741823;
-                                if ($one < $two || ($one === $two && ($a < $x || ($a === $x && $b < $y)))) {
-                                    $e = $g;
-                                }
-                            }
+                            $c = $cost[$e];
+                            BETTER
                         }
-                        $best[$u] = $least < INF ? $e : -1;
+                        $best[$u] = $g;
                     }
                     $pairs = $taken = [];
-                    foreach ($dirty as $u) {
-                        $e = $best[$u];
-                        if ($e >= 0 && $cost[$e] < $limit) {
-                            $v = $ends[2 * $e];
-                            if ($v === $u) {
-                                $v = $ends[2 * $e + 1];
-                            }
-                            if ($isForced ? ! isset($taken[$u]) && ! isset($taken[$v]) : $best[$v] === $e) {
-                                $pairs[] = $e;
-                                $best[$u] = $best[$v] = -1;
-                                if ($isForced) {
-                                    $taken[$u] = $taken[$v] = true;
+                    foreach ($isForced ? [$dirty] : [$joined, $dirty] as $looked) {
+                        foreach ($looked as $u) {
+                            $e = $best[$u];
+                            if ($e >= 0 && $cost[$e] < $limit) {
+                                $v = $ends[2 * $e];
+                                if ($v === $u) {
+                                    $v = $ends[2 * $e + 1];
+                                }
+                                if ($isForced ? ! isset($taken[$u]) && ! isset($taken[$v]) : $best[$v] === $e) {
+                                    $pairs[] = $e;
+                                    $best[$u] = $best[$v] = -1;
+                                    if ($isForced) {
+                                        $taken[$u] = $taken[$v] = true;
+                                    }
                                 }
                             }
                         }
                     }
                     $dirty = [];
                     if ($pairs === []) {
-                        END
+                        break;
                     }
                     $joined = [];
                     foreach ($pairs as $e) {
@@ -238,7 +268,6 @@ final class MergeKernel
                             }
                         }
                         $head[$w] = -2;
-                        PASS_ON
                         $i = $u * STRIDE;
                         $j = $w * STRIDE;
                         $n = $r[$i] + $r[$j];
@@ -246,55 +275,47 @@ final class MergeKernel
                         JOIN
                         $r[$i] = $n;
                         $r[$i + 1] = $r[$i + 1] + $r[$j + 1] - 2.0 * $sides;
-                        if ($r[$j + 2] < $r[$i + 2]) {
-                            $r[$i + 2] = $r[$j + 2];
-                        }
-                        if ($r[$j + 3] > $r[$i + 3]) {
-                            $r[$i + 3] = $r[$j + 3];
-                        }
-                        if ($r[$j + 4] < $r[$i + 4]) {
-                            $r[$i + 4] = $r[$j + 4];
-                        }
-                        if ($r[$j + 5] > $r[$i + 5]) {
-                            $r[$i + 5] = $r[$j + 5];
-                        }
+                        BOX
                         WORTH
                     }
-                    // what they cost with those around them now, and whose best may be another
+                    // what they cost with those around them now; the best of these may be another
                     $round++;
                     foreach ($joined as $p) {
-                        if ($seen[$p] !== $round) {
-                            $seen[$p] = $round;
-                            $dirty[] = $p;
-                        }
-                        for ($k = $head[$p]; $k >= 0; $k = $next[$k]) {
+                        $seen[$p] = $round;
+                    }
+                    foreach ($joined as $u) {
+                        $p = $u;
+                        TAKEN
+                        $least = INF;
+                        $g = $before = -1;
+                        for ($k = $head[$u]; $k >= 0; $k = $after) {
+                            $after = $next[$k];
                             $e = $k >> 1;
                             if ($len[$e] < 0) {
+                                DROP
                                 continue;
                             }
+                            $before = $k;
                             $q = $ends[$k ^ 1];
-                            if ($seen[$q] !== $round) {
-                                $seen[$q] = $round;
-                                $dirty[] = $q;
-                            }
                             EVAL
-                            $cost[$e] = $n > $cap ? INF : $f;
+                            $c = $f;
+                            $old = $cost[$e];
+                            $cost[$e] = $c;
+                            if ($seen[$q] !== $round) {
+                                $b = $best[$q];
+                                if ($b < 0 || $len[$b] < 0 || ($e === $b ? $c >= $old : $c === $cost[$b])) {
+                                    $seen[$q] = $round;
+                                    $dirty[] = $q;
+                                } elseif ($c < $cost[$b]) {
+                                    $best[$q] = $e;
+                                }
+                            }
+                            BETTER
                         }
+                        $best[$u] = $g;
                     }
-                }
-            PHP;
-
-        return self::load(
-            'array &$state, float $limit, float $cap, int $passes, bool $isForced',
-            $names,
-            strtr($body, $isPart
-                ? ['SPREAD' => self::SPREAD, 'END' => self::END, 'PASS_ON' => self::PASS_ON]
-                : ['SPREAD' => '', 'END' => 'break;', 'PASS_ON' => '']),
-            $bands,
-            $compact,
-            $smooth,
-            $quantum,
-        );
+                } while (! $isForced);
+            PHP, $bands, $compact, $smooth, $quantum);
     }
 
     /**
@@ -304,9 +325,12 @@ final class MergeKernel
      */
     private static function load(string $takes, array $names, string $body, int $bands, float $compact, float $smooth, float $quantum): \Closure
     {
+        $body = strtr($body, ['DROP' => self::DROP, 'BETTER' => self::BETTER]);
         $body = strtr($body, [
+            'TAKEN' => self::taken($bands),
             'EVAL' => self::cost($bands, $compact, $smooth, $quantum),
             'JOIN' => self::join($bands),
+            'BOX' => self::BOX,
             'WORTH' => self::worth($bands, $compact, $smooth),
             'STRIDE' => (string) self::stride($bands),
         ]);
@@ -317,25 +341,38 @@ final class MergeKernel
         return GeneratedCode::load("return static function ($takes): void {\n$out$empty$body\n$back};\n");
     }
 
-    /** What the regions at places $p and $q cost more together than apart, as $f, and their pixels, as $n. The same whichever is which. */
+    /** The region at place $p taken out of its record, for what is asked of it often. */
+    private static function taken(int $bands): string
+    {
+        $code = '$i = $p * '.self::stride($bands).'; ';
+        for ($k = 0, $stride = self::stride($bands); $k < $stride; $k++) {
+            $code .= "\$p$k = \$r[\$i + $k]; ";
+        }
+
+        return $code;
+    }
+
+    /**
+     * What the region that was taken out and that at place $q cost more together than apart, as $f. The same whichever is which.
+     */
     private static function cost(int $bands, float $compact, float $smooth, float $quantum): string
     {
-        $code = '$i = $p * STRIDE; $j = $q * STRIDE; $n = $r[$i] + $r[$j]; $h = $r[$i] * $r[$j] / $n; $f = 0.0; ';
+        $code = '$j = $q * '.self::stride($bands).'; $n = $p0 + $r[$j]; $h = $p0 * $r[$j] / $n; $f = 0.0; ';
         for ($b = 0; $b < $bands; $b++) {
             [$m, $v] = [self::BANDS + 2 * $b, self::BANDS + 2 * $b + 1];
-            $code .= "\$d = \$r[\$i + $m] - \$r[\$j + $m]; \$f += sqrt(\$n * (\$r[\$i + $v] + \$r[\$j + $v] + \$d * \$d * \$h)); ";
+            $code .= "\$d = \$p$m - \$r[\$j + $m]; \$f += sqrt(\$n * (\$p$v + \$r[\$j + $v] + \$d * \$d * \$h)); ";
         }
         if ($compact !== 0.0 || $smooth !== 0.0) {
-            $code .= '$l = $r[$i + 1] + $r[$j + 1] - 2.0 * $len[$e]; '
-                .'$x = ($r[$i + 3] > $r[$j + 3] ? $r[$i + 3] : $r[$j + 3]) - ($r[$i + 2] < $r[$j + 2] ? $r[$i + 2] : $r[$j + 2]); '
-                .'$y = ($r[$i + 5] > $r[$j + 5] ? $r[$i + 5] : $r[$j + 5]) - ($r[$i + 4] < $r[$j + 4] ? $r[$i + 4] : $r[$j + 4]); '
+            $code .= '$l = $p1 + $r[$j + 1] - 2.0 * $len[$e]; '
+                .'$x = ($p3 > $r[$j + 3] ? $p3 : $r[$j + 3]) - ($p2 < $r[$j + 2] ? $p2 : $r[$j + 2]); '
+                .'$y = ($p5 > $r[$j + 5] ? $p5 : $r[$j + 5]) - ($p4 < $r[$j + 4] ? $p4 : $r[$j + 4]); '
                 .'$f += '.var_export($compact, true).' * $l * sqrt($n) + '.var_export($smooth, true).' * $n * $l / (2.0 * ($x + $y + 2.0)); ';
         }
 
         // added to this and taken off again, a number keeps what is a multiple of the quantum
         $round = var_export(1.5 * 2.0 ** 52 * $quantum, true);
 
-        return str_replace('STRIDE', (string) self::stride($bands), $code)."\$f = (\$f - (\$r[\$i + 6] + \$r[\$j + 6]) + $round) - $round;";
+        return "$code\$f = (\$f - (\$p6 + \$r[\$j + 6]) + $round) - $round;";
     }
 
     /** What the region at $i costs as it is. */

@@ -12,38 +12,36 @@ use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Workers;
 
 /**
- * The pieces of a few pixels that come together before the first limit, made part by part on all workers.
- *
- * Each part sees some pixels around it, and how far their being cut off is felt; where that reaches the part itself, it looks again with more around it.
- * So the pieces are those of the image as a whole, to the bit, however it is parted. A piece belongs to the part that holds its first pixel.
+ * The pieces that merging begins with: of a few pixels each, made tile by tile on all workers. Tiles belong to the definition, and are the same
+ * however many work.
  */
 final class Pieces
 {
-    /** Pixels of a part each way, and those around it. */
-    private const SIDE = 512;
+    /** Pixels of a tile each way, and of those around it that it sees. */
+    public const TILE = 256;
 
-    private const AROUND = 64;
+    public const AROUND = 12;
 
-    /** Bytes for each pixel of a part beside its record: edges, lists, costs. */
-    private const PIXEL = 420;
+    /** Bytes for each pixel of a tile. */
+    private const PIXEL = 400;
 
-    /** Rows of labels that are read together. */
+    /** Rows that are looked at together. */
     private const ROWS = 128;
 
-    /** @var list<int> numbers of first pixels, rising */
-    public array $ids = [];
-
-    /** @var list<float> */
-    private array $records = [];
-
-    /** Pixels in all of them. */
-    public int $pixels = 0;
-
-    /** @var list<int> pieces that begin above each row */
-    private array $above;
-
-    /** @param  string  $file  of the first pixel of each pixel's piece, counted from 1 */
-    private function __construct(private readonly Grid $grid, private readonly string $file, private readonly Context $context) {}
+    /**
+     * @param  string  $file  of the number of each pixel's piece, from 1; 0 for none
+     * @param  list<int>  $ids  numbers of the first pixels of pieces, tile by tile
+     * @param  list<float>  $records  in the same order
+     * @param  int  $pixels  in all of them
+     */
+    private function __construct(
+        private readonly Grid $grid,
+        private readonly string $file,
+        private readonly Context $context,
+        public readonly array $ids,
+        private array $records,
+        public readonly int $pixels,
+    ) {}
 
     /**
      * @param  list<array{Image, int}>  $bands
@@ -58,44 +56,45 @@ final class Pieces
         float $compact,
         float $smooth,
         Context $context,
-        int $side = self::SIDE,
+        int $side = self::TILE,
         int $around = self::AROUND,
     ): self {
         $grid = $bands[0][0]->spec()->grid;
         $folder = $context->folder().'/'.bin2hex(random_bytes(4));
         Files::folder($folder);
-        $parts = self::parts($grid, $side, $context->workers);
-        $pieces = new self($grid, "$folder/roots", $context);
+        $tiles = self::tiles($grid, $side);
+        $found = 0;
         Workers::run(
-            count($parts),
+            count($tiles),
             $context,
             'joining pixels',
-            function (int $k) use ($parts, $bands, $within, $factors, $ladder, $compact, $smooth, $around, $folder): int {
-                for (; ; $around *= 2) {
-                    $made = self::part($parts[$k], $around, $bands, $within, $factors, $ladder, $compact, $smooth);
-                    if ($made !== null) {
-                        [$ids, $records, $roots, $pixels] = $made;
-                        Files::write("$folder/$k.ids", pack('P*', ...$ids));
-                        Files::write("$folder/$k.records", $records);
-                        Files::write("$folder/$k.roots", $roots);
+            function (int $k) use ($tiles, $grid, $bands, $within, $factors, $ladder, $compact, $smooth, $around, $folder): int {
+                $tile = $tiles[$k];
+                $window = (new Window($tile->col - $around, $tile->row - $around, $tile->width + 2 * $around, $tile->height + 2 * $around))
+                    ->within($grid->width, $grid->height);
+                $values = MergedBands::window($bands, $within, $window, $factors);
+                $made = TilePieces::of($values, $tile, $window, $grid, $ladder->lowest() ** 2, $compact, $smooth, $ladder->quantum());
+                Files::write("$folder/$k.ids", pack('P*', ...$made->ids));
+                Files::write("$folder/$k.records", self::packed($made->records));
+                Files::write("$folder/$k.numbers", pack('V*', ...$made->numbers));
+                Files::write("$folder/$k.across", serialize([$made->larger, $made->small]));
+                Files::write("$folder/$k.free", pack('P*', ...$made->free));
+                Files::write("$folder/$k.values", self::packed($made->values));
 
-                        return $pixels;
-                    }
-                }
+                return count(array_filter($made->numbers)) + count($made->free);
             },
-            function (int $k, mixed $pixels) use ($pieces): void {
-                $pieces->pixels += $pixels;
+            function (int $k, mixed $pixels) use (&$found): void {
+                $found += $pixels;
             },
         );
-        $pieces->collect($folder, $parts, MergeKernel::stride(count($bands)));
 
-        return $pieces;
+        return self::collected($grid, $folder, $tiles, (int) $found, count($bands), 4.0 * $compact + $smooth, $context);
     }
 
-    /** Bytes that the parts take at most, all workers together; a record is of $bands. */
+    /** Bytes that tiles take at most, all workers together; a record is of $bands. */
     public static function memory(int $bands, int $workers): int
     {
-        return $workers * (self::SIDE + 4 * self::AROUND) ** 2 * (self::PIXEL + 16 * (MergeKernel::stride($bands) + $bands));
+        return $workers * (self::TILE + 2 * self::AROUND) ** 2 * (self::PIXEL + 16 * (MergeKernel::stride($bands) + 3 * $bands));
     }
 
     /**
@@ -142,16 +141,9 @@ final class Pieces
      */
     public function numbers(int $first, int $rows): array
     {
-        $count = $rows * $this->grid->width;
-        /** @var list<int> $roots */
-        $roots = array_values((array) unpack('V*', (string) file_get_contents($this->file, false, null, 4 * $first * $this->grid->width, max(0, 4 * $count))));
-        $known = [];
-        for ($i = 0; $i < $count; $i++) {
-            $root = $roots[$i];
-            $roots[$i] = $root === 0 ? 0 : ($known[$root] ??= $this->place($root - 1) + 1);
-        }
+        $bytes = (string) file_get_contents($this->file, false, null, 4 * $first * $this->grid->width, max(0, 4 * $rows * $this->grid->width));
 
-        return $roots;
+        return array_values((array) unpack('V*', $bytes));
     }
 
     /**
@@ -166,150 +158,120 @@ final class Pieces
         return $records;
     }
 
-    private function place(int $id): int
-    {
-        $row = intdiv($id, $this->grid->width);
-        [$low, $high] = [$this->above[$row], $this->above[$row + 1] - 1];
-        while ($low < $high) {
-            $middle = ($low + $high) >> 1;
-            if ($this->ids[$middle] < $id) {
-                $low = $middle + 1;
-            } else {
-                $high = $middle;
-            }
-        }
-
-        return $low;
-    }
-
     /** @return non-empty-list<Window> */
-    private static function parts(Grid $grid, int $side, int $workers): array
+    private static function tiles(Grid $grid, int $side): array
     {
-        // something to do for all, and as little as can be around it
-        $high = min($side, max(64, intdiv($grid->height + $workers - 1, $workers)));
-        $parts = [];
-        for ($row = 0; $row < $grid->height; $row += $high) {
+        $tiles = [];
+        for ($row = 0; $row < $grid->height; $row += $side) {
             for ($col = 0; $col < $grid->width; $col += $side) {
-                $parts[] = new Window($col, $row, min($side, $grid->width - $col), min($high, $grid->height - $row));
+                $tiles[] = new Window($col, $row, min($side, $grid->width - $col), min($side, $grid->height - $row));
             }
         }
 
-        return $parts === [] ? throw Problem::computation('An image has pixels.') : $parts;
+        return $tiles === [] ? throw Problem::computation('An image has pixels.') : $tiles;
     }
 
     /**
-     * Numbers and packed records of the pieces that begin in a part, the first pixel of each pixel's piece counted from 1, and valid pixels; null where
-     * what lies beyond is felt within it.
+     * What the tiles have found, as one. Pieces across an edge stand where all their pixels are free, those of the first tile first; then the small ones
+     * that others were to be made of; then pixels by themselves.
      *
-     * @param  list<array{Image, int}>  $bands
-     * @param  array{Image, array<int, true>}|null  $within
-     * @param  list<float>  $factors
-     * @return array{list<int>, string, string, int}|null
+     * @param  list<Window>  $tiles
+     * @param  int  $pixels  in all of them
+     * @param  float  $own  what a pixel costs by itself
      */
-    private static function part(
-        Window $part,
-        int $around,
-        array $bands,
-        ?array $within,
-        array $factors,
-        Ladder $ladder,
-        float $compact,
-        float $smooth,
-    ): ?array {
-        $grid = $bands[0][0]->spec()->grid;
-        $window = (new Window($part->col - $around, $part->row - $around, $part->width + 2 * $around, $part->height + 2 * $around))
-            ->within($grid->width, $grid->height);
-        $values = MergedBands::window($bands, $within, $window, $factors);
-        [$records, $own, $ends, $lengths] = PixelGraph::ofPixels($values, $window->width, $window->height, 4.0 * $compact + $smooth);
-        $ids = $doubts = [];
-        foreach ($own as $place => $pixel) {
-            [$col, $row] = [$pixel % $window->width, intdiv($pixel, $window->width)];
-            $ids[] = ($window->row + $row) * $grid->width + $window->col + $col;
-            $isCut = ($col === 0 && $window->col > 0) || ($row === 0 && $window->row > 0)
-                || ($col === $window->width - 1 && $window->col + $window->width < $grid->width)
-                || ($row === $window->height - 1 && $window->row + $window->height < $grid->height);
-            if ($isCut) {
-                $doubts[] = $place;
-            }
-        }
-        $graph = new RegionGraph($records, $ids, $ends, $lengths, count($bands), $compact, $smooth, $ladder->quantum(), $doubts);
-        unset($records, $ends, $lengths);
-        $ladder->start($graph);
-        [$first, $second] = $graph->joins();
-        $into = array_combine($second, $first);
-        $roots = array_fill(0, $part->pixels(), 0);
-        $pixels = 0;
-        $seen = [];
-        foreach ($own as $place => $pixel) {
-            [$col, $row] = [$pixel % $window->width + $window->col - $part->col, intdiv($pixel, $window->width) + $window->row - $part->row];
-            if ($col >= 0 && $row >= 0 && $col < $part->width && $row < $part->height) {
-                for ($at = $ids[$place]; isset($into[$at]); $at = $into[$at]);
-                $roots[$row * $part->width + $col] = $at + 1;
-                $seen[$at] = true;
-                $pixels++;
-            }
-        }
-        $mine = [];
-        $packed = '';
-        foreach ($graph->regions() as $id => [$record, $isDoubted]) {
-            if ($isDoubted && isset($seen[$id])) {
-                return null;
-            }
-            [$col, $row] = [$id % $grid->width, intdiv($id, $grid->width)];
-            if ($col >= $part->col && $row >= $part->row && $col < $part->col + $part->width && $row < $part->row + $part->height) {
-                foreach ([MergeKernel::FIRST_COLUMN, MergeKernel::LAST_COLUMN] as $k) {
-                    $record[$k] += $window->col;
-                }
-                foreach ([MergeKernel::FIRST_ROW, MergeKernel::LAST_ROW] as $k) {
-                    $record[$k] += $window->row;
-                }
-                $mine[$id] = $record;
-            }
-        }
-        ksort($mine);
-        foreach ($mine as $record) {
-            $packed .= pack('e*', ...$record);
-        }
-
-        return [array_keys($mine), $packed, pack('V*', ...$roots), $pixels];
-    }
-
-    /**
-     * What the parts have found, as one.
-     *
-     * @param  list<Window>  $parts
-     */
-    private function collect(string $folder, array $parts, int $stride): void
+    private static function collected(Grid $grid, string $folder, array $tiles, int $pixels, int $bands, float $own, Context $context): self
     {
-        $grid = $this->grid;
-        $of = $records = [];
-        $handle = fopen($this->file, 'w+b') ?: throw Problem::computation("No room for temporary files in $folder.");
+        $ids = $records = $taken = $before = $across = $free = [];
+        // those of a tile stay together: what merging looks at next is near
+        foreach (array_keys($tiles) as $k) {
+            $before[$k] = count($ids);
+            foreach (self::numbersIn("$folder/$k.ids") as $id) {
+                $ids[] = $id;
+            }
+            foreach (self::valuesIn("$folder/$k.records") as $value) {
+                $records[] = $value;
+            }
+            $across[$k] = unserialize((string) file_get_contents("$folder/$k.across"), ['allowed_classes' => false]);
+            foreach ($free[$k] = self::numbersIn("$folder/$k.free") as $pixel) {
+                $taken[$pixel] = 0;
+            }
+        }
+        foreach ([0, 1] as $size) {
+            foreach ($across as [$size => $pieces]) {
+                foreach ($pieces as [$record, $of]) {
+                    foreach ($of as $pixel) {
+                        if (($taken[$pixel] ?? 1) !== 0) {
+                            continue 2;
+                        }
+                    }
+                    $ids[] = $of[0];
+                    foreach ($of as $pixel) {
+                        $taken[$pixel] = count($ids);
+                    }
+                    array_push($records, ...$record);
+                }
+            }
+        }
+        foreach ($free as $k => $alone) {
+            $values = self::valuesIn("$folder/$k.values");
+            foreach ($alone as $i => $pixel) {
+                if ($taken[$pixel] === 0) {
+                    $ids[] = $pixel;
+                    $taken[$pixel] = count($ids);
+                    [$col, $row] = [(float) ($pixel % $grid->width), (float) intdiv($pixel, $grid->width)];
+                    array_push($records, 1.0, 4.0, $col, $col, $row, $row, $own);
+                    for ($band = 0; $band < $bands; $band++) {
+                        array_push($records, $values[$i * $bands + $band], 0.0);
+                    }
+                }
+            }
+        }
+        $file = "$folder/numbers";
+        $handle = fopen($file, 'w+b') ?: throw Problem::computation("No room for temporary files in $folder.");
         ftruncate($handle, max(0, 4 * $grid->width * $grid->height));
-        foreach ($parts as $k => $part) {
-            $records[$k] = (string) file_get_contents("$folder/$k.records");
-            foreach (array_values((array) unpack('P*', (string) file_get_contents("$folder/$k.ids"))) as $i => $id) {
-                $of[$id] = $k << 32 | $i;
+        foreach ($tiles as $k => $tile) {
+            $numbers = array_values((array) unpack('V*', (string) file_get_contents("$folder/$k.numbers")));
+            self::renumber($numbers, $before[$k], count($numbers));
+            foreach ($free[$k] as $pixel) {
+                $numbers[(intdiv($pixel, $grid->width) - $tile->row) * $tile->width + $pixel % $grid->width - $tile->col] = $taken[$pixel];
             }
-            $roots = (string) file_get_contents("$folder/$k.roots");
-            for ($row = 0; $row < $part->height; $row++) {
-                fseek($handle, 4 * (($part->row + $row) * $grid->width + $part->col));
-                Files::put($handle, substr($roots, 4 * $row * $part->width, 4 * $part->width), $this->file);
+            $bytes = pack('V*', ...$numbers);
+            for ($row = 0; $row < $tile->height; $row++) {
+                fseek($handle, 4 * (($tile->row + $row) * $grid->width + $tile->col));
+                Files::put($handle, substr($bytes, 4 * $row * $tile->width, 4 * $tile->width), $file);
             }
-            array_map(fn (string $what) => Files::remove("$folder/$k.$what"), ['ids', 'records', 'roots']);
+            array_map(fn (string $what) => Files::remove("$folder/$k.$what"), ['ids', 'records', 'numbers', 'across', 'free', 'values']);
         }
         fclose($handle);
-        ksort($of);
-        foreach ($of as $place) {
-            array_push($this->records, ...array_values((array) unpack('e*', substr($records[$place >> 32], 8 * $stride * ($place & 0xFFFFFFFF), 8 * $stride))));
+
+        return new self($grid, $file, $context, $ids, $records, $pixels);
+    }
+
+    /** @param  list<int>  $numbers */
+    private static function renumber(array &$numbers, int $before, int $count): void
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($numbers[$i] > 0) {
+                $numbers[$i] += $before;
+            }
         }
-        $this->ids = array_keys($of);
-        $above = array_fill(0, $grid->height + 1, 0);
-        foreach ($this->ids as $id) {
-            $above[intdiv($id, $grid->width) + 1]++;
-        }
-        for ($row = 0; $row < $grid->height; $row++) {
-            $above[$row + 1] += $above[$row];
-        }
-        $this->above = $above;
+    }
+
+    /** @return list<int> */
+    private static function numbersIn(string $path): array
+    {
+        return array_map(intval(...), array_values((array) unpack('P*', (string) file_get_contents($path))));
+    }
+
+    /** @return list<float> */
+    private static function valuesIn(string $path): array
+    {
+        return array_map(floatval(...), array_values((array) unpack('e*', (string) file_get_contents($path))));
+    }
+
+    /** @param  list<float>  $records */
+    private static function packed(array $records): string
+    {
+        return implode('', array_map(fn (array $some): string => pack('e*', ...$some), array_chunk($records, 1 << 14)));
     }
 }

@@ -21,17 +21,14 @@ final class RegionGraph
 
     private readonly \Closure $passes;
 
-    private float $cap = INF;
-
     /**
      * @param  list<float>  $records
-     * @param  list<int>  $ids  numbers of the first pixels of regions, rising
+     * @param  list<int>  $ids  numbers of the first pixels of regions
      * @param  list<int>  $ends  places of records, two for each edge
      * @param  list<int>  $lengths  sides of pixels, by edge
      * @param  int  $bands  of a record
      * @param  float  $compact  weight of compactness in the cost, $smooth that of smoothness
      * @param  float  $quantum  what costs differ by at least
-     * @param  list<int>|null  $doubts  of a part of an image, places of regions beyond which there is more
      */
     public function __construct(
         array $records,
@@ -42,10 +39,9 @@ final class RegionGraph
         float $compact,
         float $smooth,
         float $quantum,
-        ?array $doubts = null,
     ) {
         $this->costs = MergeKernel::costs($bands, $compact, $smooth, $quantum);
-        $this->passes = MergeKernel::passes($bands, $compact, $smooth, $quantum, $doubts !== null);
+        $this->passes = MergeKernel::passes($bands, $compact, $smooth, $quantum);
         $number = count($ids);
         [$head, $next, $degree] = self::lists($ends, count($ends), $number);
         $this->state = [
@@ -65,46 +61,31 @@ final class RegionGraph
             'second' => [],
             'paid' => [],
         ];
-        if ($doubts !== null) {
-            $this->state['doubts'] = $doubts;
-            $this->state['doubted'] = array_fill(0, $number, 0);
-            foreach ($doubts as $place) {
-                $this->state['doubted'][$place] = 1;
-            }
-        }
     }
 
     /**
-     * Regions that are left, in no order: their numbers and records, and whether they may be otherwise for what lies beyond.
+     * Regions that are left, in no order: their records.
      *
-     * @return \Generator<int, array{list<float>, bool}> by number
+     * @return \Generator<int, list<float>> by number
      */
     public function regions(): \Generator
     {
         $stride = MergeKernel::stride($this->bands);
         foreach ($this->living() as $place) {
-            yield $this->state['id'][$place] => [
-                array_values(array_slice($this->state['r'], $place * $stride, $stride)),
-                ($this->state['doubted'][$place] ?? 0) === 1,
-            ];
+            yield $this->state['id'][$place] => array_values(array_slice($this->state['r'], $place * $stride, $stride));
         }
     }
 
-    /**
-     * Joins whatever costs less than the square of a limit, pass by pass.
-     *
-     * @param  float  $cap  pixels that may come together at most
-     */
-    public function climb(float $limit, float $cap = INF, int $passes = PHP_INT_MAX): void
+    /** Joins whatever costs less than the square of a limit, pass by pass. */
+    public function climb(float $limit): void
     {
-        if ($this->rungs === [] || $cap !== $this->cap) {
+        if ($this->rungs === []) {
             $living = array_keys(array_filter($this->state['len'], fn (int $length): bool => $length >= 0));
-            ($this->costs)($this->state, $living, $cap);
+            ($this->costs)($this->state, $living);
         }
-        $this->cap = $cap;
         // below another limit more may have chosen each other
         $this->state['dirty'] = $this->living();
-        ($this->passes)($this->state, $limit * $limit, $cap, $passes, false);
+        ($this->passes)($this->state, $limit * $limit, false);
         $joins = count($this->state['paid']);
         $this->rungs[] = ['limit' => $limit, 'joins' => $joins - $this->told];
         $this->told = $joins;
@@ -178,7 +159,7 @@ final class RegionGraph
             usort($small, fn (int $one, int $other): int => [$r[$one * $stride], $id[$one]] <=> [$r[$other * $stride], $id[$other]]);
             unset($r, $id);
             $this->state['dirty'] = $small;
-            ($this->passes)($this->state, INF, INF, 1, true);
+            ($this->passes)($this->state, INF, true);
         } while (count($this->state['paid']) > $last);
         $this->told = count($this->state['paid']);
 

@@ -1,0 +1,220 @@
+<?php
+
+namespace Chorometra\Core\Segment\Merging;
+
+use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Segment\Numbers\Neighbours;
+
+/**
+ * Pieces as one tile sees them, with some pixels around it. Those inside it stand. Of those across its edge, and of the small ones that larger ones are
+ * made of, it tells which begin in it: they stand where the other tiles leave them room (Pieces).
+ */
+final readonly class TilePieces
+{
+    /**
+     * @param  list<int>  $ids  first pixels in the image of pieces inside, rising
+     * @param  list<float>  $records  in the same order
+     * @param  list<int>  $numbers  for each pixel of the tile its piece, from 1; 0 for none and for what is free
+     * @param  list<array{list<float>, list<int>}>  $larger  records and pixels of larger pieces across the edge, and of small ones
+     * @param  list<array{list<float>, list<int>}>  $small
+     * @param  list<int>  $free  pixels that no piece inside has
+     * @param  list<float>  $values  those of each of these, band by band
+     */
+    private function __construct(
+        public array $ids,
+        public array $records,
+        public array $numbers,
+        public array $larger,
+        public array $small,
+        public array $free,
+        public array $values,
+    ) {}
+
+    /**
+     * @param  list<list<float>>  $values  of the bands in a window around the tile, as they are merged; NaN where a pixel is none
+     * @param  float  $limit  of what a join costs
+     */
+    public static function of(array $values, Window $tile, Window $window, Grid $grid, float $limit, float $compact, float $smooth, float $quantum): self
+    {
+        $width = $window->width;
+        $first = $window->row * $grid->width + $window->col;
+        $roots = SmallPieces::of($values, $width, $window->height, $first, $grid->width, $limit);
+        [$numbers, $firsts] = self::numbered($roots, $values[0], $window->pixels());
+        $count = count($firsts);
+        $bands = count($values);
+        $records = RegionRecords::of($values, $numbers, $count, $width, $window->height, $window->col, $window->row, $compact, $smooth);
+        $ids = self::ids($firsts, $width, $grid->width, $first);
+        [$ends, $lengths] = self::edges($numbers, $width, $window->height);
+        $state = ['r' => $records, 'ends' => $ends, 'len' => $lengths, 'cost' => array_fill(0, count($lengths), 0.0)];
+        MergeKernel::costs($bands, $compact, $smooth, $quantum)($state, array_keys($lengths));
+        $into = LargerPieces::of($records, MergeKernel::stride($bands), $ids, $ends, $state['cost'], $limit);
+        $joined = $records;
+        MergeKernel::together($bands, $compact, $smooth)($joined, $into, $ends, $lengths, $count);
+
+        return self::told($values, $numbers, $ids, $into, $records, $joined, $tile, $window, $grid);
+    }
+
+    /**
+     * @param  list<int>  $roots
+     * @param  list<float>  $values
+     * @return array{list<int>, list<int>} by pixel from 1, 0 for none; and the first pixel of each
+     */
+    private static function numbered(array $roots, array $values, int $count): array
+    {
+        $numbers = $firsts = [];
+        for ($i = 0, $last = 0; $i < $count; $i++) {
+            $root = $roots[$i];
+            if ($root !== $i) {
+                $numbers[] = $numbers[$root];
+            } elseif ($values[$i] === $values[$i]) {
+                $numbers[] = ++$last;
+                $firsts[] = $i;
+            } else {
+                $numbers[] = 0;
+            }
+        }
+
+        return [$numbers, $firsts];
+    }
+
+    /**
+     * @param  list<int>  $firsts
+     * @return list<int>
+     */
+    private static function ids(array $firsts, int $width, int $across, int $first): array
+    {
+        foreach ($firsts as $k => $pixel) {
+            $firsts[$k] = $first + intdiv($pixel, $width) * $across + $pixel % $width;
+        }
+
+        return $firsts;
+    }
+
+    /**
+     * @param  list<int>  $numbers
+     * @return array{list<int>, list<int>} places of both, pair by pair, and sides between them
+     */
+    private static function edges(array $numbers, int $width, int $height): array
+    {
+        $ends = $lengths = [];
+        $pairs = Neighbours::sides($numbers, $width, $height, $height);
+        ksort($pairs);
+        foreach ($pairs as $key => $sides) {
+            $ends[] = ($key >> 32) - 1;
+            $ends[] = ($key & 0xFFFFFFFF) - 1;
+            $lengths[] = ($sides >> 32) + ($sides & 0xFFFFFFFF);
+        }
+
+        return [$ends, $lengths];
+    }
+
+    /**
+     * How far each piece goes: 1 across the edge of the tile, 2 to where the window ends but the image goes on.
+     *
+     * @param  list<int>  $numbers
+     * @return list<int> by place
+     */
+    private static function reach(array $numbers, int $count, Window $tile, Window $window, Grid $grid): array
+    {
+        $reach = array_fill(0, $count + 1, 0);
+        [$left, $top] = [$tile->col - $window->col, $tile->row - $window->row];
+        [$right, $bottom] = [$left + $tile->width, $top + $tile->height];
+        $endsLeft = $window->col > 0 ? 0 : -1;
+        $endsTop = $window->row > 0 ? 0 : -1;
+        $endsRight = $window->col + $window->width < $grid->width ? $window->width - 1 : -1;
+        $endsBottom = $window->row + $window->height < $grid->height ? $window->height - 1 : -1;
+        for ($i = 0, $row = 0; $row < $window->height; $row++) {
+            for ($col = 0; $col < $window->width; $col++, $i++) {
+                if ($col >= $left && $col < $right && $row >= $top && $row < $bottom) {
+                    continue;
+                }
+                $k = $numbers[$i];
+                if ($col === $endsLeft || $col === $endsRight || $row === $endsTop || $row === $endsBottom) {
+                    $reach[$k] = 2;
+                } elseif ($reach[$k] === 0) {
+                    $reach[$k] = 1;
+                }
+            }
+        }
+
+        return array_slice($reach, 1);
+    }
+
+    /**
+     * @param  list<list<float>>  $values
+     * @param  list<int>  $numbers
+     * @param  list<int>  $ids
+     * @param  list<int>  $into
+     * @param  list<float>  $records
+     * @param  list<float>  $joined
+     */
+    private static function told(
+        array $values,
+        array $numbers,
+        array $ids,
+        array $into,
+        array $records,
+        array $joined,
+        Window $tile,
+        Window $window,
+        Grid $grid,
+    ): self {
+        $count = count($into);
+        $stride = MergeKernel::stride(count($values));
+        $reach = self::reach($numbers, $count, $tile, $window, $grid);
+        $farthest = array_fill(0, $count, 0);
+        foreach ($into as $k => $root) {
+            $farthest[$root] = max($farthest[$root], $reach[$k]);
+        }
+        $given = array_fill(0, $count, 0);
+        $inside = $made = $found = $free = $read = [];
+        $last = 0;
+        for ($row = $tile->row; $row < $tile->row + $tile->height; $row++) {
+            $i = ($row - $window->row) * $window->width + $tile->col - $window->col;
+            for ($col = $tile->col; $col < $tile->col + $tile->width; $col++, $i++) {
+                $root = $numbers[$i] > 0 ? $into[$numbers[$i] - 1] : -1;
+                if ($root > -1 && $farthest[$root] === 0) {
+                    if ($given[$root] === 0) {
+                        $given[$root] = ++$last;
+                        $inside[] = $row * $grid->width + $col;
+                        array_push($made, ...array_slice($joined, $root * $stride, $stride));
+                    }
+                    $found[] = $given[$root];
+                } else {
+                    $found[] = 0;
+                    if ($root > -1) {
+                        $free[] = $row * $grid->width + $col;
+                        foreach ($values as $band) {
+                            $read[] = $band[$i];
+                        }
+                    }
+                }
+            }
+        }
+        $pixels = $apart = [];
+        foreach ($numbers as $i => $number) {
+            $root = $number > 0 ? $into[$number - 1] : -1;
+            if ($root > -1 && $farthest[$root] > 0) {
+                $id = ($window->row + intdiv($i, $window->width)) * $grid->width + $window->col + $i % $window->width;
+                $pixels[$root][] = $id;
+                $apart[$number - 1][] = $id;
+            }
+        }
+        $isFree = array_flip($free);
+        $begins = fn (int $k): bool => isset($isFree[$ids[$k]]);
+        $larger = $small = [];
+        foreach ($pixels as $root => $of) {
+            if ($farthest[$root] === 1 && $begins($root)) {
+                $larger[] = [array_values(array_slice($joined, $root * $stride, $stride)), $of];
+            }
+        }
+        foreach ($apart as $k => $of) {
+            if ($reach[$k] < 2 && $begins($k) && count($of) > 1) {
+                $small[] = [array_values(array_slice($records, $k * $stride, $stride)), $of];
+            }
+        }
+
+        return new self($inside, $made, $found, $larger, $small, $free, $read);
+    }
+}
