@@ -45,19 +45,21 @@ final class Measure implements WholeKind
                     many: true,
                     wants: Wants::Reflectance,
                 ),
-                new Port('classes', PortType::Classes, 'A class map on that grid, for shares of the edge.', required: false),
+                new Port('classes', PortType::Classes, 'A class map on that grid, for shares of the edge and distances.', required: false),
             ],
             [
                 Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
                 Setting::texts('measures', 'Which: pixels, area, perimeter, length, width, compactness, elongation, x, y; of a band mean(nir), deviation, '
-                    .'minimum, maximum, median, range, contrast; share("class"). When empty size, shape and place, and the mean of every band.'),
+                    .'minimum, maximum, median, range, contrast; share("class"), distance("class"). '
+                    .'When empty size, shape and place, and the mean of every band.'),
                 Setting::text('formulas', null, 'Lines over these, such as “change = ndvi(before) - ndvi(after)”: bands stand for their means.')
                     ->ofLines(),
             ],
             [new Port('measures', PortType::Measures, 'A value for each segment and measure.', endings: ['.npz', '.csv'])],
             'Length and width: axes of the ellipse of the same second moments, Haralick & Shapiro 1992, Computer and Robot Vision I, A.2. Compactness: '
                 .'4π area / perimeter², Osserman 1978, Bulletin of the American Mathematical Society 84:1182–1238 (both from memory). Deviations divide '
-                .'by the number. Contrast: the mean less those of the neighbours, weighted by shared sides (common practice, no source).',
+                .'by the number. Distances: Felzenszwalb & Huttenlocher 2012, Theory of Computing 8:415–428. '
+                .'Contrast: the mean less those of the neighbours, weighted by shared sides (common practice, no source).',
             example: new Example(['measures' => 'pixels,area', 'formulas' => 'twice = 2 * pixels']),
             figures: [
                 Figure::number('segments', 'segments'),

@@ -55,7 +55,8 @@ final class Merge implements WholeKind
                     many: true,
                     wants: Wants::Reflectance,
                 ),
-                new Port('within', PortType::Classes, 'A class map: only pixels of the codes chosen are cut.', required: false),
+                new Port('start', PortType::Segments, 'Segments to begin with, instead of pixels: those of parcels, for one.', required: false),
+                new Port('within', PortType::Classes, 'A class map: only pixels of the codes chosen are cut; elsewhere what is given stays.', required: false),
             ],
             [
                 Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
@@ -92,7 +93,12 @@ final class Merge implements WholeKind
                 Figure::table('bands', 'bands', ['band' => null, 'share' => '%', 'deviation' => null, 'divided-by' => null]),
                 Figure::list('leftOut', 'left out, as they have one value only'),
             ],
-            desk: new Desk(2, ['at {merge-limit}'], evidence: [new Evidence('shading'), new Evidence('limit', ['merge-limit', 'form', 'compactness'])], trialSide: 512),
+            desk: new Desk(
+                2,
+                ['at {merge-limit}'],
+                evidence: [new Evidence('shading'), new Evidence('limit', ['merge-limit', 'form', 'compactness'])],
+                trialSide: 512,
+            ),
         );
     }
 
@@ -124,14 +130,16 @@ final class Merge implements WholeKind
             array_sum(array_map(fn (float $factor, float $deviation): float => $factor * $deviation, $factors, $deviations)),
         );
         [$compact, $smooth] = [$call->share('form') * $call->share('compactness'), $call->share('form') * (1.0 - $call->share('compactness'))];
-        $pieces = Pieces::of(array_values($bands), $within, $factors, $ladder, $compact, $smooth, $call->context->part(0.05, 0.4));
+        $pieces = $this->pieces($call, array_values($bands), $within, $factors, $ladder, $compact, $smooth);
         if ($pieces->pixels === 0) {
             throw Problem::input("There is no pixel that has a value in all of these bands{$this->there($within)}: there is nothing to cut.", 'images');
         }
         $graph = $this->graph($pieces, count($bands), $compact, $smooth, $ladder->quantum(), $call);
         $call->context->report(0.5, 'joining pieces');
         if ($call->context->trial) {
-            return $this->tried($call, $graph, $pieces, $ladder, $this->counting($weights, $factors), ['bands' => $told] + ($left === [] ? [] : ['leftOut' => $left]));
+            $figures = ['bands' => $told] + ($left === [] ? [] : ['leftOut' => $left]);
+
+            return $this->tried($call, $graph, $pieces, $ladder, $this->counting($weights, $factors), $figures);
         }
         $ladder->climb($graph);
         $rungs = $this->rungs($graph, $pieces);
@@ -230,6 +238,25 @@ final class Merge implements WholeKind
             $this->within($whole, $images->first()),
             $call->context->part(0.0, 0.05),
         );
+    }
+
+    /**
+     * @param  list<array{Image, int}>  $bands
+     * @param  array{Image, array<int, true>}|null  $within
+     * @param  list<float>  $factors
+     */
+    private function pieces(Call $call, array $bands, ?array $within, array $factors, Ladder $ladder, float $compact, float $smooth): Pieces
+    {
+        $context = $call->context->part(0.05, 0.4);
+        if (! $call->hasInput('start')) {
+            return Pieces::of($bands, $within, $factors, $ladder, $compact, $smooth, $context);
+        }
+        $start = $call->image('start');
+        if (! $start->spec()->grid->matches($bands[0][0]->spec()->grid)) {
+            throw Problem::input("{$start->name()} does not lie on the grid of the images: bring it onto that first.", 'start');
+        }
+
+        return Pieces::given($start, $bands, $within, $factors, $compact, $smooth, $context);
     }
 
     /** What takes much memory: as much as there are pieces. */

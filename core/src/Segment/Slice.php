@@ -5,10 +5,10 @@ namespace Chorometra\Core\Segment;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Segment\Runs\Absorb;
 use Chorometra\Core\Segment\Runs\RunBlocks;
@@ -32,11 +32,14 @@ final class Slice implements WholeKind
         return new Declaration(
             'segment.slice',
             'Slice into segments',
-            'Cuts one band at limits you choose; connected pixels on the same side become segments.',
-            [new Port('image', PortType::Image, 'The image with the band to cut, such as an index.')],
+            'Cuts one band at limits you choose; connected pixels on the same side become segments. So do those of one class of a map.',
+            [
+                new Port('image', PortType::Image, 'The image with the band to cut, such as an index.', required: false),
+                new Port('classes', PortType::Classes, 'Instead of an image: a class map, whose connected parts become segments.', required: false),
+            ],
             [
                 Setting::band('band', '1', 'The band to cut: a number from 1, or a role.'),
-                Setting::numbers('limits', 'Where to cut; a pixel at a limit or above goes to the upper side.', required: true),
+                Setting::numbers('limits', 'Where to cut an image; a pixel at a limit or above goes to the upper side.'),
                 Setting::whole('minimum', 1, 'Segments smaller than this join the neighbour with the longest shared edge.', 'pixels', 1, 10_000_000),
                 Setting::choice('neighbours', ['4', '8'], '4', 'Whether pixels that touch at a corner only are connected (8) or not (4).'),
                 Setting::texts('names', 'Names of the classes, from the lowest slice up; - for a name from the limits.'),
@@ -48,31 +51,30 @@ final class Slice implements WholeKind
             ],
             'Density slicing: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on image enhancement (from memory). '
                 .'Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756.',
-            example: new Example(['limits' => '0.2,0.5', 'minimum' => '5']),
+            example: new Example(['limits' => '0.2,0.5', 'minimum' => '5'], with: ['image']),
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('joined', 'joined to a neighbour'),
                 Figure::list('range', 'range'),
                 Figure::list('limits', 'limits'),
             ],
-            desk: new Desk(1, ['at {limits}'], evidence: [new Evidence('slices', ['limits', 'names', 'colours'])]),
+            desk: new Desk(1, ['at {limits}'], evidence: [new Evidence('shading'), new Evidence('slices', ['limits', 'names', 'colours'])]),
         );
     }
 
     public function memory(Call $call): int
     {
         // blocks of rows; segments to be joined ask for more when they are counted
-        return 4096 * $call->image()->spec()->grid->width + (192 << 20);
+        return 4096 * $this->given($call)->spec()->grid->width + (192 << 20);
     }
 
     public function compute(Call $call): array
     {
-        $image = $call->image();
-        $band = $call->band('band');
-        $limits = $this->limits($call);
-        $legend = $this->legend($call, $limits);
+        $image = $this->given($call);
+        $isMap = $call->hasInput('classes');
+        $neighbours = (int) $call->text('neighbours');
+        [$limits, $legend] = $isMap ? [[], $image->spec()->legend ?? Legend::of([])] : [$limits = $this->limits($call), $this->legend($call, $limits)];
         $grid = $image->spec()->grid;
-
         $outputs = [];
         $specs = [
             'segments' => RasterSpec::segments($grid, $image->spec()->properties),
@@ -84,7 +86,103 @@ final class Slice implements WholeKind
         if ($outputs === []) {
             throw Problem::call('Say where a result goes: segments, classes or both.', 'classes');
         }
-        $neighbours = (int) $call->text('neighbours');
+        [$blocks, $figures] = $isMap ? [$this->parts($call, $image, $neighbours), []] : $this->slices($call, $image, $limits, $neighbours);
+        $joined = 0;
+        if ($call->whole('minimum') > 1) {
+            $absorb = new Absorb($blocks, $call->whole('minimum'), $call->context->part(0.3, 0.6));
+            $joined = $absorb->joined;
+            if ($joined > 0) {
+                $cut = $blocks;
+                $blocks = $cut->recoded($call->context->part(0.6, 0.65), 'numbering segments', fn (int $part): int => $absorb->code($part));
+                $cut->remove();
+            }
+            unset($absorb);
+        }
+        $nodata = (int) $specs['classes']->nodata;
+        $production = new Production($outputs, fn (Window $window): array => array_map(fn (string $name): array => [
+            $name === 'segments' ? $blocks->samples($window) : self::classes($blocks, $window, $nodata),
+        ], array_combine(array_keys($outputs), array_keys($outputs))), $call->context->part(0.65, 1.0));
+
+        return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->provenance(), 'Slice into segments');
+    }
+
+    /** @return list<int> */
+    private static function classes(RunBlocks $blocks, Window $window, int $nodata): array
+    {
+        $classes = [];
+        for ($row = $window->row, $end = $row + $window->height; $row < $end; $row += $count) {
+            [$map] = $blocks->block(intdiv($row, $blocks->rows));
+            $first = $row % $blocks->rows;
+            $count = min($blocks->rows - $first, $end - $row);
+            $painted = $map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $first, $count);
+            $classes = $classes === [] ? $painted : array_merge($classes, $painted);
+        }
+
+        return $classes;
+    }
+
+    /** @throws Problem where there is neither an image nor a map, or both */
+    private function given(Call $call): Image
+    {
+        if ($call->hasInput('image') && $call->hasInput('classes')) {
+            throw Problem::call('Give an image to cut or a class map, not both.', 'classes');
+        }
+
+        return match (true) {
+            $call->hasInput('classes') => $call->image('classes'),
+            $call->hasInput('image') => $call->image(),
+            default => throw Problem::call('The input image is missing: the image with the band to cut, or a class map as classes.', 'image'),
+        };
+    }
+
+    /** The classes of a map; those that are nodata or unlabelled belong to no segment. */
+    private function parts(Call $call, Image $map, int $neighbours): RunBlocks
+    {
+        $spec = $map->spec();
+        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? -1 : (int) $spec->nodata;
+        [$blocks, $valid] = RunBlocks::made(
+            $spec->grid->width,
+            $spec->grid->height,
+            $neighbours,
+            $call->context->part(0.0, 0.3),
+            'reading classes',
+            function (int $first, int $rows) use ($map, $spec, $nodata): array {
+                $codes = Codec::codes($map->read(0, new Window(0, $first, $spec->grid->width, $rows)), $spec->type);
+                $codes = self::without($codes, $nodata, count($codes));
+                $runs = new RunMap($spec->grid->width);
+                $runs->append($codes, $rows);
+
+                return [$runs, max($codes)];
+            }, $spec->grid->strip());
+        if (max([0, ...$valid]) === 0) {
+            throw Problem::input("{$map->name()} holds no class anywhere: there is nothing to make segments of.", 'classes');
+        }
+
+        return $blocks;
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @return list<int> 0 for nodata
+     */
+    private static function without(array $codes, int $nodata, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            if ($codes[$i] === $nodata) {
+                $codes[$i] = 0;
+            }
+        }
+
+        return $codes;
+    }
+
+    /**
+     * @param  list<float>  $limits
+     * @return array{RunBlocks, array<string, mixed>} and figures
+     */
+    private function slices(Call $call, Image $image, array $limits, int $neighbours): array
+    {
+        $band = $call->band('band');
         [$blocks, $minimum, $maximum] = $this->cut($call, $image, $band, $limits, $neighbours);
         $label = $image->spec()->bands[$band]->label($band + 1);
         if ($minimum === INF) {
@@ -101,37 +199,8 @@ final class Slice implements WholeKind
                 round($maximum, 5),
             );
         }
-        $joined = 0;
-        if ($call->whole('minimum') > 1) {
-            $absorb = new Absorb($blocks, $call->whole('minimum'), $call->context->part(0.3, 0.6));
-            $joined = $absorb->joined;
-            if ($joined > 0) {
-                $cut = $blocks;
-                $blocks = $cut->recoded($call->context->part(0.6, 0.65), 'numbering segments', fn (int $part): int => $absorb->code($part));
-                $cut->remove();
-            }
-            unset($absorb);
-        }
-        $nodata = (int) $specs['classes']->nodata;
-        $production = new Production($outputs, function (Window $window) use ($blocks, $nodata, $outputs): array {
-            $segments = '';
-            $classes = [];
-            for ($row = $window->row, $end = $row + $window->height; $row < $end; $row += $count) {
-                [$map, $parts] = $blocks->block(intdiv($row, $blocks->rows));
-                $first = $row % $blocks->rows;
-                $count = min($blocks->rows - $first, $end - $row);
-                // their runs become bytes without going through pixels
-                $segments .= isset($outputs['segments']) ? $map->paintBytes($parts, SampleType::UInt32, $first, $count) : '';
-                if (isset($outputs['classes'])) {
-                    $painted = $map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $first, $count);
-                    $classes = $classes === [] ? $painted : array_merge($classes, $painted);
-                }
-            }
 
-            return array_intersect_key(['segments' => [$segments], 'classes' => [$classes]], $outputs);
-        }, $call->context->part(0.65, 1.0));
-
-        return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->provenance(), 'Slice into segments');
+        return [$blocks, $figures];
     }
 
     /**
@@ -282,6 +351,9 @@ final class Slice implements WholeKind
     private function limits(Call $call): array
     {
         $limits = $call->numbers('limits');
+        if ($limits === []) {
+            throw Problem::call('The setting limits is missing: say where to cut.', 'limits');
+        }
         $sorted = array_values(array_unique($limits));
         sort($sorted);
         if ($sorted !== $limits) {

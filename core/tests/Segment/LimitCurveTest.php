@@ -40,7 +40,8 @@ final class LimitCurveTest extends TestCase
 
             return [count($values), $mean, array_sum(array_map(fn (float $value): float => ($value - $mean) ** 2, $values))];
         }, $leaves);
-        $curve = new LimitCurve(array_column($moments, 0), [array_column($moments, 1)], [array_column($moments, 2)], [[0, 1], [1, 2], [2, 3], [3, 4], [4, 5]], [1.0]);
+        [$pixels, $means, $squares] = array_map(fn (int $k): array => array_column($moments, $k), [0, 1, 2]);
+        $curve = new LimitCurve($pixels, [$means], [$squares], [[0, 1], [1, 2], [2, 3], [3, 4], [4, 5]], [1.0]);
         $tree = new MergeTree(6, [1, 3, 5, 7, 10], [2, 4, 6, 8, 9], [2.0, 3.0, 4.0, 6.0, 30.0], [0, 0, 0, 0, 0]);
         $rows = $curve->along($tree, 1.0, 64.0);
         self::assertSame([6, 1], [$rows[0]['segments'], $rows[count($rows) - 1]['segments']]);

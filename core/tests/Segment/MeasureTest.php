@@ -3,8 +3,10 @@
 namespace Chorometra\Core\Tests\Segment;
 
 use Chorometra\Core\Format\Measures;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Segment\Measures\MeasureFormula;
 use Chorometra\Core\Tests\TestCase;
 
 /** Measures of segments against scipy.ndimage and scikit-image (fixtures/segments.json, j_polygons_regions.json); dissolving by hand. */
@@ -84,6 +86,26 @@ final class MeasureTest extends TestCase
         }
     }
 
+    public function test_distances_are_those_of_scipy(): void
+    {
+        $codes = array_fill(0, 480, 1);
+        foreach ($this->data['sparse'] as [$row, $col]) {
+            $codes[24 * $row + $col] = 2;
+        }
+        $legend = new Legend([1 => ['name' => 'land', 'colour' => '#111111'], 2 => ['name' => 'water', 'colour' => '#222222'],
+            3 => ['name' => 'marsh', 'colour' => '#333333']]);
+        $told = fn (Grid $grid, string $class): array => $this->measured([
+            'segments' => $this->raster('d.tif', RasterSpec::segments($grid), [array_merge(...self::fixture('e_labels.json')['four']['labels'])]),
+            'classes' => $this->raster('c.tif', RasterSpec::classes($grid, $legend), [$codes]),
+        ], ['measures' => "distance(\"$class\")"])["distance(\"$class\")"];
+        $square = self::grid(24, 20);
+        self::assertClose(array_map(fn (float|int $pixels): float => $pixels * $square->transform[1], $this->data['distance']), $told($square, 'water'), 1e-9);
+        $oblong = new Grid(24, 20, [431_000.0, 2.0, 0.0, 6_072_000.0, 0.0, -3.0], 25832);
+        self::assertClose(array_map(floatval(...), $this->data['distance_oblong']), $told($oblong, 'water'), 1e-9);
+        // nowhere is no distance
+        self::assertSame([null], array_unique($told($square, 'marsh')));
+    }
+
     public function test_formulas_over_measures_of_two_dates(): void
     {
         $later = $this->image('later.tif', 24, 20, ['nir' => array_fill(0, 480, 30.0), 'red' => array_fill(0, 480, 10.0)]);
@@ -94,6 +116,14 @@ final class MeasureTest extends TestCase
         ];
         $found = $this->measured(['segments' => $this->segments, 'images:1' => $this->image, 'images:2' => $later], $settings);
         self::assertSame(['segment', 'mean(before.red)', 'change', 'spread', 'dense'], array_keys($found));
+        // of the file again: by name, by a formula, and what is not there
+        $file = new Measures("$this->folder/m.npz");
+        $twice = MeasureFormula::column($file, '2 * change + before.red');
+        foreach ($file->values('change') as $i => $change) {
+            self::assertEqualsWithDelta(2 * $change + $file->values('mean(before.red)')[$i], $twice[$i], 1e-12);
+        }
+        self::assertSame($file->values('change'), MeasureFormula::column($file, 'change'));
+        $this->problem(2, 'mean(after.red) is not among the measures', fn (): array => MeasureFormula::column($file, 'after.red'));
         $means = $this->measured(['segments' => $this->segments, 'images' => $this->image], ['measures' => 'mean(nir),mean(red),deviation(red)']);
         foreach ($found['change'] as $i => $change) {
             [$nir, $red] = [$means['mean(nir)'][$i], $means['mean(red)'][$i]];

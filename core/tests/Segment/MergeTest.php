@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Segment\Merging\Ladder;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\TestCase;
@@ -128,15 +129,24 @@ final class MergeTest extends TestCase
         ))->about);
     }
 
+    /** Noise on a slope, of which no limit makes fields. */
+    private function grain(): string
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(9));
+        $noise = fn (): array => array_map(fn (int $i): float => $i % 60 * 0.05 + $random->getInt(-1000, 1000) / 500, range(0, 2999));
+
+        return $this->image('grain.tif', 60, 50, ['red' => $noise(), 'nir' => $noise()]);
+    }
+
     public function test_a_trial_has_the_run_to_its_limit_in_its_tree(): void
     {
-        $image = new GeoTiffImage($this->scene());
+        $image = new GeoTiffImage($scene = $this->grain());
         $kind = Registry::get('segment.merge');
         $whole = new Window(0, 0, 60, 50);
         $outputs = ['segments' => "$this->folder/t.tif", 'tree' => "$this->folder/t.npz"];
         $call = CallOpener::call($kind, ['images:1' => new Crop($image, $whole)], ['merge-limit' => 30], $outputs, new Context(2, $this->folder, trial: true));
         $figures = Runner::run($kind, $call);
-        $run = $this->merged(['images' => $this->scene()], ['merge-limit' => 30]);
+        $run = $this->merged(['images' => $scene], ['merge-limit' => 30]);
         $tree = MergeTree::read("$this->folder/t.npz");
         self::assertSame($figures['leaves'], $tree->leaves);
         self::assertGreaterThan($run['segments'], $tree->leaves);
@@ -175,6 +185,46 @@ final class MergeTest extends TestCase
         $figures = $this->merged(['images' => $before], ['merge-limit' => 3, 'minimum' => 6], 'm');
         self::assertGreaterThan(0, $figures['joined']);
         self::assertGreaterThanOrEqual(6, min(array_count_values(array_map(strval(...), self::pixels("$this->folder/m.tif")))));
+    }
+
+    public function test_merging_begins_with_segments_that_are_given(): void
+    {
+        // parcels of 6 x 5, one that a hole parts in two, over the grain
+        $grain = $this->grain();
+        $parcels = array_map(fn (int $i): int => intdiv($i, 300) * 10 + intdiv($i % 60, 6) + 1, range(0, 2999));
+        $start = $this->raster('parcels.tif', RasterSpec::segments(self::grid(60, 50)), [$parcels]);
+        $figures = $this->merged(['images' => $grain, 'start' => $start], ['merge-limit' => 7, 'form' => 20]);
+        $labels = array_map(intval(...), self::pixels("$this->folder/s.tif"));
+        self::assertLessThan(100, $figures['segments']);
+        self::assertGreaterThan(5, $figures['segments']);
+        // as the slow implementation would, from the same parcels
+        $bands = array_map(
+            fn (int $k): array => array_map(fn (float $value): float => 0.8 * $value / $figures['bands'][$k]['divided-by'], self::pixels($grain, $k)),
+            [0, 1],
+        );
+        $firsts = array_map(fn (int $parcel): int => (int) array_search($parcel, $parcels, true), $parcels);
+        $ladder = Ladder::to(7.0, array_sum(array_map(fn (array $band): float => 0.8 * $band['deviation'] / $band['divided-by'], $figures['bands'])));
+        $slow = new SlowMerging($bands, 60, 50, 0.1, 0.1, $ladder->quantum(), $firsts);
+        foreach ($ladder->up() as $rung) {
+            $slow->climb($rung);
+        }
+        self::assertSame($slow->labels(), $labels);
+        // outside of the classes chosen they stay as they are
+        $codes = array_map(fn (int $i): int => $i % 60 < 33 ? 1 : 2, range(0, 2999));
+        $legend = new Legend([1 => ['name' => 'land', 'colour' => '#448844'], 2 => ['name' => 'sea', 'colour' => '#4444aa']]);
+        $map = $this->raster('map.tif', RasterSpec::classes(self::grid(60, 50), $legend), [$codes]);
+        $this->merged(['images' => $grain, 'start' => $start, 'within' => $map], ['merge-limit' => 400, 'codes' => 'land'], 'w');
+        $within = array_map(intval(...), self::pixels("$this->folder/w.tif"));
+        $sea = array_keys(array_filter($codes, fn (int $code): bool => $code === 2));
+        $pairs = array_unique(array_map(fn (int $i): string => "$within[$i] $parcels[$i]", $sea));
+        self::assertCount(count(array_unique(array_map(fn (int $i): int => $parcels[$i], $sea))), $pairs);
+        self::assertSame(count($pairs), count(array_unique(array_map(fn (int $i): int => $within[$i], $sea))));
+        $land = array_unique(array_map(fn (int $i): int => $within[$i], array_keys(array_filter($codes, fn (int $code): bool => $code === 1))));
+        self::assertSame([], array_intersect($land, array_map(fn (int $i): int => $within[$i], $sea)));
+        self::assertLessThan(55, count($land));
+        $other = $this->raster('other.tif', RasterSpec::segments(self::grid(30, 50)), [array_fill(0, 1500, 1)]);
+        $apart = fn (): array => $this->merged(['images' => $grain, 'start' => $other], []);
+        self::assertSame('start', $this->problem(3, 'does not lie on the grid', $apart)->about);
     }
 
     public function test_what_makes_no_segments_is_told(): void

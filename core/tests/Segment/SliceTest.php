@@ -2,10 +2,12 @@
 
 namespace Chorometra\Core\Tests\Segment;
 
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Segment\Runs\Absorb;
@@ -51,6 +53,48 @@ final class SliceTest extends TestCase
         self::assertSame([[2, 2], 0.3, 0.7], $slices([0.7, 0.3], [0.2], 2));
         self::assertSame([[1, 1], 0.3, 0.7], $slices([0.7, 0.3], [0.8], 1));
         self::assertSame([[0, 0], INF, -INF], $slices([NAN, NAN], [0.8], 1));
+    }
+
+    public function test_the_connected_parts_of_a_class_map_become_segments(): void
+    {
+        $codes = [1, 1, 2, 2, 255, 0, 2, 2, 2, 0, 1, 1, 1, 2, 2];
+        $legend = new Legend([1 => ['name' => 'land', 'colour' => '#448844'], 2 => ['name' => 'sea', 'colour' => '#4444aa']]);
+        $map = $this->raster('map.tif', RasterSpec::classes(self::grid(5, 3), $legend), [$codes]);
+        $outputs = ['segments' => "$this->folder/s.tif", 'classes' => "$this->folder/c.tif"];
+        $figures = $this->compute('segment.slice', ['classes' => $map], [], $outputs);
+        self::assertSame(3, $figures['segments']);
+        self::assertSame([1, 1, 2, 2, 0, 0, 2, 2, 2, 0, 3, 3, 3, 2, 2], array_map(fn (float $one): int => (int) $one, self::pixels($outputs['segments'])));
+        // small ones join the neighbour with the longest edge, in the map too
+        $this->compute('segment.slice', ['classes' => $map], ['minimum' => 3], $outputs);
+        self::assertSame([1, 1, 1, 1, 0, 0, 1, 1, 1, 0, 2, 2, 2, 1, 1], array_map(fn (float $one): int => (int) $one, self::pixels($outputs['segments'])));
+        $both = ['classes' => $map, 'image' => $this->image('v.tif', 5, 3, ['red' => array_fill(0, 15, 1.0)])];
+        self::assertSame('classes', $this->problem(2, 'not both', fn (): array => $this->compute('segment.slice', $both, ['limits' => '1'], $outputs))->about);
+        self::assertSame('image', $this->problem(2, 'is missing', fn (): array => $this->compute('segment.slice', [], [], $outputs))->about);
+        $image = ['image' => $both['image']];
+        self::assertSame('limits', $this->problem(2, 'is missing', fn (): array => $this->compute('segment.slice', $image, [], $outputs))->about);
+    }
+
+    public function test_polygons_become_segments(): void
+    {
+        // two parcels that overlap in a column, one apart from the grid, one too small for a pixel
+        $square = fn (float $left, float $top, float $right, float $bottom): array => ['type' => 'Polygon', 'coordinates' => [array_map(
+            fn (array $place): array => Crs::ofGrid(self::grid(6, 4))?->inverse(...$place) ?? [],
+            array_map(
+                fn (array $place): array => self::grid(6, 4)->toMap(...$place),
+                [[$left, $top], [$right, $top], [$right, $bottom], [$left, $bottom], [$left, $top]],
+            ),
+        )]];
+        $features = array_map(fn (array $geometry): array => ['type' => 'Feature', 'properties' => null, 'geometry' => $geometry], [
+            $square(0.0, 0.0, 3.0, 2.0), $square(2.0, 1.0, 5.0, 3.0), $square(20.0, 0.0, 22.0, 2.0), $square(5.1, 3.1, 5.3, 3.3),
+        ]);
+        file_put_contents("$this->folder/p.geojson", json_encode(['type' => 'FeatureCollection', 'features' => $features]));
+        $inputs = ['image' => $this->image('v.tif', 6, 4, ['red' => array_fill(0, 24, 1.0)]), 'polygons' => "$this->folder/p.geojson"];
+        $figures = $this->compute('segment.polygons', $inputs, [], ['segments' => "$this->folder/s.tif"]);
+        self::assertSame([2, 4, 2], [$figures['segments'], $figures['polygons'], $figures['empty']]);
+        self::assertSame(
+            [1, 1, 1, 0, 0, 0, 1, 1, 1, 2, 2, 0, 0, 0, 2, 2, 2, 0, 0, 0, 0, 0, 0, 0],
+            array_map(fn (float $one): int => (int) $one, self::pixels("$this->folder/s.tif")),
+        );
     }
 
     public function test_segments_classes_names_and_figures(): void

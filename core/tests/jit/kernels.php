@@ -213,9 +213,10 @@ for ($round = 0; $round < 4; $round++) {
     );
     $bands = [Codec::linear($values, $count, 0.1, 0.0), array_map(fn (float $one, float $other): float => is_nan($one) ? NAN : $other, $values, $second)];
     $whole = new Window(0, 0, $width, $height);
-    $tile = TilePieces::of($bands, new Window(3, 2, $width - 5, $height - 4), $whole, new Grid($width, $height, [0, 1, 0, 0, 0, -1], null), 9.0, 0.05, 0.1, 2.0 ** -20);
+    $flat = new Grid($width, $height, [0, 1, 0, 0, 0, -1], null);
+    $tile = TilePieces::of($bands, new Window(3, 2, $width - 5, $height - 4), $whole, $flat, 9.0, 0.05, 0.1, 2.0 ** -20);
     $hash('pieces of a tile', [$tile->ids, $tile->records, $tile->numbers]);
-    $pieces = TilePieces::of($bands, $whole, $whole, new Grid($width, $height, [0, 1, 0, 0, 0, -1], null), 1.0, 0.05, 0.1, 2.0 ** -20);
+    $pieces = TilePieces::of($bands, $whole, $whole, $flat, 1.0, 0.05, 0.1, 2.0 ** -20);
     $sides = Neighbours::sides($pieces->numbers, $width, $height, $height);
     $ends = array_merge(...array_map(fn (int $key): array => [($key >> 32) - 1, ($key & 0xFFFFFFFF) - 1], array_keys($sides)));
     $lengths = array_map(fn (int $both): int => ($both >> 32) + ($both & 0xFFFFFFFF), array_values($sides));
@@ -230,6 +231,11 @@ for ($round = 0; $round < 4; $round++) {
     $hash('segments shaped', SegmentKernels::shapes($labels, $width, 0, $height, 0, 0, ...$even));
     $hash('segments listed', SegmentKernels::lists($labels, $values, $count));
     $hash('segments facing', SegmentKernels::facing($labels, $codes, 2, $width, 0, $height, 0));
+    $far = array_map(fn (int $i): int => $i % 7 === 0 ? 0xFFFFFFFF : $i * 5 % 11, range(0, $width - 1));
+    $squares = SegmentKernels::along($far, $width, 2.0, 3.0);
+    $least = array_fill(0, count($numbers), INF);
+    SegmentKernels::nearest($least, $places, $width, $squares, $width);
+    $hash('segments from a class', [$squares, array_map(fn (float $one): float => is_finite($one) ? $one : -1.0, $least)]);
     $hash('neighbours', Neighbours::sides($labels, $width, $height, $height));
     $hash('renumbered', Renumbered::mapped($labels, range(0, max($labels) + 1), $count));
     $borders = new Borders($width, new Simplify($width, $height, 4, $samples, fn (): array => [1.0, 1.0, 0.0], 1.5));

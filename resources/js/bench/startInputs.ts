@@ -121,7 +121,9 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
         const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));
         const candidates = [likely(port, fresh, study.steps), fresh].find((some) => some.length) ?? all;
         const chosen = bestSource(kind, port, withMostBands(kind, port, candidates), study.steps, seen);
-        if (chosen && port.required) inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
+        // of several of which one is wanted, the first
+        const isWanted = port.required || (port === kind.inputs[0] && !kind.inputs.some((one) => one.required));
+        if (chosen && isWanted) inputs[port.name] = { step: chosen.source.step, output: chosen.source.output };
         else delete inputs[port.name];
     }
     return inputs;

@@ -2,7 +2,7 @@ import { computed, shallowRef, watch } from 'vue';
 import { api, must, type Peg } from '../api/client';
 import { queries } from '../api/queries';
 import type { Bench } from '../bench/useBench';
-import { findItem, itemLabel, sameSource, type Source } from '../views/look';
+import { findItem, itemLabel, rasterSources, sameSource, type Source } from '../views/look';
 import type { RasterItem } from '../api/client';
 
 export interface Reading {
@@ -13,14 +13,18 @@ export interface Reading {
     values: Map<number, (number | null)[] | null>;
 }
 
-/** The values of all pegs in the items chosen; without a choice, in what the views show. */
+/** The values of all pegs in the items chosen; without a choice in what the views show, segments first, and in every other segmentation there is. */
 export function useReadings(bench: Bench) {
     const sources = computed<Source[]>(() => {
         const shown = bench.views.columns.value.length
             ? bench.views.columns.value
             : [bench.views.looks.a.value.source, bench.views.looks.b.value.source, bench.views.looks.b.value.over];
         const found: Source[] = [];
-        for (const source of shown) {
+        const study = bench.store.study.value;
+        const isSegments = (source: Source | null) => findItem(study!, source, bench.store.trials.value)?.raster.content === 'segments';
+        const others = bench.views.columns.value.length || !study ? [] : rasterSources(study).filter(({ item }) => item.raster.content === 'segments');
+        const segments = study ? shown.filter(isSegments) : [];
+        for (const source of [...segments, ...shown, ...others.map((one) => one.source)]) {
             if (
                 source &&
                 bench.store.study.value &&

@@ -136,6 +136,34 @@ final class Collector
     }
 
     /**
+     * How far the nearest pixel of a class is from the nearest pixel of each segment, from middle to middle: 0 where the segment holds one, NaN where
+     * there is none anywhere.
+     *
+     * @param  array{float, float}  $steps  of a column and of a row
+     * @return list<float>
+     */
+    public function distances(Image $map, int $code, array $steps): array
+    {
+        $columns = new ColumnDistances($map, $code, $this->context);
+        $least = [];
+        $this->blocks('measuring distances', function (Window $window) use ($columns, $steps): array {
+            [$places, $numbers] = Kernels::places($this->labels($window), 0, $window->pixels());
+            $least = array_fill(0, count($numbers), INF);
+            foreach ($columns->rows($window->row, $window->height) as $row => $far) {
+                Kernels::nearest($least, $places, $row * $window->width, Kernels::along($far, $window->width, $steps[0], $steps[1]), $window->width);
+            }
+
+            return [$numbers, $least];
+        }, function (array $numbers, array $found) use (&$least): void {
+            foreach ($numbers as $i => $number) {
+                $least[$number] = min($least[$number] ?? INF, $found[$i]);
+            }
+        });
+
+        return $this->whole(array_map(fn (float $square): float => is_finite($square) ? sqrt($square) : NAN, $least), NAN);
+    }
+
+    /**
      * @param  list<array<int, float>>  $all  to which is added: valid pixels, means, squared deviations, least, greatest by number
      * @param  list<int>  $numbers
      * @param  list<list<float>>  $some  the same, in the order of the numbers

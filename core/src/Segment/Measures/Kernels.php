@@ -196,4 +196,72 @@ final class Kernels
 
         return [$numbers, [$facing, $all]];
     }
+
+    /**
+     * Squared distances along a row, from those in each column: the least of parabolas.
+     *
+     * Source: Felzenszwalb & Huttenlocher 2012, Distance transforms of sampled functions, Theory of Computing 8:415–428.
+     *
+     * @param  list<int>  $far  rows to the nearest in each column
+     * @param  float  $wide  step of a column, $high that of a row
+     * @return list<float> INF where there is none
+     */
+    public static function along(array $far, int $width, float $wide, float $high): array
+    {
+        $lowest = $from = $bottoms = [];
+        $k = -1;
+        for ($q = 0; $q < $width; $q++) {
+            if ($far[$q] === 0xFFFFFFFF) {
+                continue;
+            }
+            $x = $wide * $q;
+            $y = $high * $far[$q];
+            $bottom = $y * $y;
+            $start = -INF;
+            while ($k > -1) {
+                $v = $wide * $lowest[$k];
+                $start = ($bottom + $x * $x - $bottoms[$k] - $v * $v) / (2.0 * ($x - $v));
+                if ($start > $from[$k]) {
+                    break;
+                }
+                $k--;
+                $start = -INF;
+            }
+            $k++;
+            $lowest[$k] = $q;
+            $bottoms[$k] = $bottom;
+            $from[$k] = $start;
+        }
+        $squares = [];
+        for ($q = 0, $j = 0; $q < $width; $q++) {
+            if ($k < 0) {
+                $squares[] = INF;
+
+                continue;
+            }
+            $x = $wide * $q;
+            while ($j < $k && $from[$j + 1] < $x) {
+                $j++;
+            }
+            $d = $x - $wide * $lowest[$j];
+            $squares[] = $d * $d + $bottoms[$j];
+        }
+
+        return $squares;
+    }
+
+    /**
+     * @param  list<float>  $least  by place
+     * @param  list<int>  $places
+     * @param  list<float>  $squares  of a row that begins at $first
+     */
+    public static function nearest(array &$least, array $places, int $first, array $squares, int $width): void
+    {
+        for ($col = 0; $col < $width; $col++) {
+            $place = $places[$first + $col];
+            if ($place > -1 && $squares[$col] < $least[$place]) {
+                $least[$place] = $squares[$col];
+            }
+        }
+    }
 }

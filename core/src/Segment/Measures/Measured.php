@@ -55,7 +55,7 @@ final class Measured
                 $this->bands[(string) $wish->of] = $band;
             }
         } elseif ($wish->of !== null) {
-            $this->code($wish->of, $setting);
+            $this->code($wish, $setting);
         }
     }
 
@@ -82,9 +82,14 @@ final class Measured
             'median' => $this->collector->medians(...$this->band($wish)),
             'contrast' => $this->contrast($wish),
             'share' => $this->share($wish),
+            'distance' => $this->distance($wish),
             default => $this->ofBand($wish),
         };
-        $unit = $wish->isOfBand() ? $this->band($wish)[0]->spec()->bands[$this->band($wish)[1]]->unit : (Wish::SHAPES[$wish->what] ?? null);
+        $unit = match (true) {
+            $wish->isOfBand() => $this->band($wish)[0]->spec()->bands[$this->band($wish)[1]]->unit,
+            $wish->what === 'distance' => 'm',
+            default => Wish::SHAPES[$wish->what] ?? null,
+        };
 
         return [
             'unit' => $unit === 'm' || $unit === 'm²' ? ($this->ground === null ? null : $unit) : $unit,
@@ -165,9 +170,17 @@ final class Measured
     private function share(Wish $wish): array
     {
         assert($this->classes !== null);
-        [$facing, $all] = $this->collector->facing($this->classes, $this->code((string) $wish->of, 'measures'));
+        [$facing, $all] = $this->collector->facing($this->classes, $this->code($wish, 'measures'));
 
         return array_map(fn (float $some, float $sides): float => $sides > 0.0 ? $some / $sides : NAN, $facing, $all);
+    }
+
+    /** @return list<float> */
+    private function distance(Wish $wish): array
+    {
+        assert($this->classes !== null);
+
+        return $this->collector->distances($this->classes, $this->code($wish, 'measures'), $this->ground?->steps() ?? [1.0, 1.0]);
     }
 
     /** @return array{Image, int} */
@@ -176,12 +189,12 @@ final class Measured
         return $this->images?->band((string) $wish->of, 'measures') ?? throw Problem::call("$wish->name needs an image.", 'measures');
     }
 
-    private function code(string $name, string $setting): int
+    private function code(Wish $wish, string $setting): int
     {
         if ($this->classes === null) {
-            throw Problem::call("share(\"$name\") needs a class map: give one at the input classes.", $setting);
+            throw Problem::call("$wish->name needs a class map: give one at the input classes.", $setting);
         }
 
-        return ClassCodes::one($this->classes, $name, $setting);
+        return ClassCodes::one($this->classes, (string) $wish->of, $setting);
     }
 }

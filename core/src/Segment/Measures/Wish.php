@@ -23,14 +23,18 @@ final readonly class Wish
     /** Of the values of a band in a segment. */
     public const VALUES = ['mean', 'deviation', 'minimum', 'maximum', 'median', 'range', 'contrast'];
 
-    /** Of what lies around a segment, by class. */
-    public const AROUND = ['share'];
+    /** Of what lies around a segment, by class: the share of its edge that lies against it, and how far away the next of it is. */
+    public const AROUND = ['share', 'distance'];
 
     private function __construct(public string $name, public string $what, public ?string $of) {}
 
     public static function of(string $text): self
     {
-        $known = implode(', ', [...array_keys(self::SHAPES), ...array_map(fn (string $one): string => "$one(band)", self::VALUES), 'share("class")']);
+        $known = implode(', ', [
+            ...array_keys(self::SHAPES),
+            ...array_map(fn (string $one): string => "$one(band)", self::VALUES),
+            ...array_map(fn (string $one): string => "$one(\"class\")", self::AROUND),
+        ]);
         if (preg_match('/^([a-z]+)$/', $text, $match) && array_key_exists($match[1], self::SHAPES)) {
             return new self($text, $match[1], null);
         }

@@ -33,6 +33,7 @@ final class Pieces
      * @param  list<int>  $ids  numbers of the first pixels of pieces, tile by tile
      * @param  list<float>  $records  in the same order
      * @param  int  $pixels  in all of them
+     * @param  array<int, true>  $apart  numbers of those that stay as they are
      */
     private function __construct(
         private readonly Grid $grid,
@@ -41,6 +42,7 @@ final class Pieces
         public readonly array $ids,
         private array $records,
         public readonly int $pixels,
+        private readonly array $apart = [],
     ) {}
 
     /**
@@ -91,6 +93,18 @@ final class Pieces
         return self::collected($grid, $folder, $tiles, (int) $found, count($bands), 4.0 * $compact + $smooth, $context);
     }
 
+    /**
+     * The connected parts of segments that are given instead; those outside the codes of a map stay as they are.
+     *
+     * @param  list<array{Image, int}>  $bands
+     * @param  array{Image, array<int, true>}|null  $within
+     * @param  list<float>  $factors
+     */
+    public static function given(Image $start, array $bands, ?array $within, array $factors, float $compact, float $smooth, Context $context): self
+    {
+        return GivenPieces::of($start, $bands, $within, $factors, $compact, $smooth, $context, fn (mixed ...$made): self => new self(...$made));
+    }
+
     /** Bytes that tiles take at most, all workers together; a record is of $bands. */
     public static function memory(int $bands, int $workers): int
     {
@@ -126,6 +140,9 @@ final class Pieces
         ksort($edges);
         $ends = $lengths = [];
         foreach ($edges as $key => $length) {
+            if (isset($this->apart[$key >> 32]) || isset($this->apart[$key & 0xFFFFFFFF])) {
+                continue;
+            }
             $ends[] = ($key >> 32) - 1;
             $ends[] = ($key & 0xFFFFFFFF) - 1;
             $lengths[] = $length;
@@ -270,7 +287,7 @@ final class Pieces
     }
 
     /** @param  list<float>  $records */
-    private static function packed(array $records): string
+    public static function packed(array $records): string
     {
         return implode('', array_map(fn (array $some): string => pack('e*', ...$some), array_chunk($records, 1 << 14)));
     }

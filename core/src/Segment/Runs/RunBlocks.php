@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Segment\Runs;
 
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Work\Context;
@@ -99,6 +100,20 @@ final class RunBlocks
         }
 
         return [$this->held[1], $this->held[2]];
+    }
+
+    /** Whole rows of parts' numbers, as raw samples of UInt32. */
+    public function samples(Window $window): string
+    {
+        $samples = '';
+        for ($row = $window->row, $end = $row + $window->height; $row < $end; $row += $count) {
+            [$map, $parts] = $this->block(intdiv($row, $this->rows));
+            $first = $row % $this->rows;
+            $count = min($this->rows - $first, $end - $row);
+            $samples .= $map->paintBytes($parts, SampleType::UInt32, $first, $count);
+        }
+
+        return $samples;
     }
 
     /**

@@ -34,25 +34,27 @@ final class RunMap
     /** The runs as bytes, to be handed from one process to another. */
     public function toBytes(): string
     {
-        return pack('V2', $this->rows(), $this->count()).
+        $type = max([0, ...$this->codes]) > 0xFFFF ? SampleType::UInt32 : SampleType::UInt16;
+
+        return pack('V3', $this->rows(), $this->count(), $type->bytes()).
             Codec::encodeCodes($this->rowStart, SampleType::UInt32).
             Codec::encodeCodes($this->ends, SampleType::UInt32).
-            Codec::encodeCodes($this->codes, SampleType::UInt16);
+            Codec::encodeCodes($this->codes, $type);
     }
 
     /** Rows that another process has cut. */
     public function appendBytes(string $bytes): void
     {
-        [, $rows, $runs] = (array) unpack('V2', $bytes);
+        [, $rows, $runs, $wide] = (array) unpack('V3', $bytes);
         $before = $this->count();
-        $starts = Codec::codes(substr($bytes, 8, 4 * ($rows + 1)), SampleType::UInt32);
+        $starts = Codec::codes(substr($bytes, 12, 4 * ($rows + 1)), SampleType::UInt32);
         for ($row = 1; $row <= $rows; $row++) {
             $this->rowStart[] = $before + $starts[$row];
         }
-        foreach (Codec::codes(substr($bytes, 12 + 4 * $rows, 4 * $runs), SampleType::UInt32) as $end) {
+        foreach (Codec::codes(substr($bytes, 16 + 4 * $rows, 4 * $runs), SampleType::UInt32) as $end) {
             $this->ends[] = $end;
         }
-        foreach (Codec::codes(substr($bytes, 12 + 4 * $rows + 4 * $runs), SampleType::UInt16) as $code) {
+        foreach (Codec::codes(substr($bytes, 16 + 4 * $rows + 4 * $runs), $wide === 4 ? SampleType::UInt32 : SampleType::UInt16) as $code) {
             $this->codes[] = $code;
         }
     }
