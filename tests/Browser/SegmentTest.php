@@ -83,7 +83,6 @@ class SegmentTest extends BrowserTestCase
         $this->press('[data-try]');
         $this->reads('[data-limit-plot]', 'segments', 60);
         $this->reads('[data-caption=b]', 'trial');
-        $this->see('[data-propose="0"]');
 
         // drawn along, pieces join in the view without another run
         $count = fn (): int => (int) $this->browser->executeScript(

@@ -22,7 +22,9 @@ class SegmentTest extends TestCase
         $limits = $trial->json('figures.limits');
         self::assertEqualsWithDelta(24.0, end($limits)['limit'], 1e-9);
         $tree = $trial->json('items.1.id');
-        $column = fn (string $name): array => array_values((array) unpack('e*', (string) $this->get("/api/items/$tree/column?name=$name")->assertOk()->getContent()));
+        $column = fn (string $name): array => array_values(
+            (array) unpack('e*', (string) $this->get("/api/items/$tree/column?name=$name")->assertOk()->getContent()),
+        );
         $heights = $column('height');
         self::assertCount(count($column('first')), $heights);
         $joined = count(array_filter($heights, fn (float $height): bool => $height <= 6.0));

@@ -6,6 +6,7 @@ use Chorometra\Core\Deliver\Polygons\Borders;
 use Chorometra\Core\Deliver\Polygons\Region;
 use Chorometra\Core\Deliver\Polygons\Simplify;
 use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
@@ -42,6 +43,7 @@ final class Outlines implements WholeKind
             [
                 new Port('image', PortType::Image, 'A class map, segments, or an image whose band is cut at a value.'),
                 new Port('values', PortType::Image, 'An image whose bands are averaged over each polygon.', required: false),
+                new Port('measures', PortType::Measures, 'What was measured of the segments: it goes along as attributes.', required: false),
             ],
             [
                 Setting::texts('only', 'Codes or names of the classes to take; all when empty.'),
@@ -94,19 +96,21 @@ final class Outlines implements WholeKind
             Plan::sameGrid([new Reading($image, []), new Reading($call->image('values'), [])]);
         }
         $wanted = $this->wanted($call);
+        $measured = $this->measured($call);
         $ground = Ground::of($grid);
         $written = ['polygons' => 0, 'corners' => 0, 'smaller' => 0, 'area' => 0.0];
-        GeoJson::write($call->outputs['result'], $this->features($call, $band, $wanted, $ground, $written), $geographic ? null : $grid->epsg);
+        GeoJson::write($call->outputs['result'], $this->features($call, $band, $wanted, $ground, $measured, $written), $geographic ? null : $grid->epsg);
 
         return array_diff_key($written, ['area' => true]) + ($ground === null ? [] : ['hectares' => $written['area'] / 1e4]);
     }
 
     /**
      * @param  array<int, true>|null  $wanted
+     * @param  array<string, array<int, float|int>>  $measured  by measure and number
      * @param  array{polygons: int, corners: int, smaller: int, area: float}  $written  grows with what is written
      * @return iterable<string>
      */
-    private function features(Call $call, int $band, ?array $wanted, ?Ground $ground, array &$written): iterable
+    private function features(Call $call, int $band, ?array $wanted, ?Ground $ground, array $measured, array &$written): iterable
     {
         $spec = $call->image()->spec();
         $number = 0;
@@ -136,6 +140,9 @@ final class Outlines implements WholeKind
                 $properties += ['area exact' => round($exact[0], 4), 'perimeter exact' => round($exact[1], 4)];
             }
             $properties += $this->means($call, $regions);
+            foreach ($measured as $name => $values) {
+                $properties += [$name => is_finite($values[$code] ?? NAN) ? $values[$code] : null];
+            }
             $geometry =
                 count($polygons) === 1
                     ? '{"type":"Polygon","coordinates":'.$polygons[0].'}'
@@ -148,6 +155,26 @@ final class Outlines implements WholeKind
                 $geometry.
                 '}';
         }
+    }
+
+    /** @return array<string, array<int, float|int>> measures of segments, by number */
+    private function measured(Call $call): array
+    {
+        if (! $call->hasInput('measures')) {
+            return [];
+        }
+        if ($call->image()->spec()->content !== Content::Segments) {
+            throw Problem::input("{$call->image()->name()} holds no segments: measures belong to those.", 'measures');
+        }
+        $file = new Measures($call->path('measures'));
+        Memory::reserve(48 * $file->count() * count($file->columns()), 'Outlines', 'measure less of the segments');
+        $numbers = $file->values('segment');
+        $measured = [];
+        foreach (array_slice(array_column($file->columns(), 'name'), 1) as $name) {
+            $measured[$name] = array_combine($numbers, $file->values($name));
+        }
+
+        return $measured;
     }
 
     /**

@@ -9,6 +9,7 @@ use Chorometra\Core\Segment\Numbers\Renumbered;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
@@ -37,7 +38,7 @@ final class Coarsen implements WholeKind
                 Figure::number('segments', 'segments'),
                 Figure::number('before', 'segments before'),
             ],
-            desk: new Desk(3, ['at {merge-limit}']),
+            desk: new Desk(3, ['at {merge-limit}'], evidence: [new Evidence('shading')]),
         );
     }
 

@@ -11,6 +11,7 @@ use Chorometra\Core\Segment\Numbers\Together;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -42,7 +43,7 @@ final class Dissolve implements WholeKind
                 Figure::number('before', 'segments before'),
                 Figure::number('unclassed', 'without a class'),
             ],
-            desk: new Desk(5),
+            desk: new Desk(5, evidence: [new Evidence('shading')]),
         );
     }
 

@@ -249,6 +249,25 @@ final class OutlinesTest extends TestCase
         self::assertEqualsWithDelta(54 + 47 / 60 + 25.58 / 3600, $latitude, 0.001);
     }
 
+    public function test_what_was_measured_of_segments_goes_along(): void
+    {
+        $segments = $this->raster('s.tif', RasterSpec::segments(self::grid(4, 1)), [[1, 1, 2, 3]]);
+        $values = $this->image('v.tif', 4, 1, ['nir' => [1.0, 3.0, NAN, 5.0]]);
+        $this->compute(
+            'segment.measure',
+            ['segments' => $segments, 'images' => $values],
+            ['measures' => 'mean(nir)', 'formulas' => 'twice = 2 * nir'],
+            ['measures' => "$this->folder/m.npz"],
+        );
+        $features = $this->outlines($segments, [], ['measures' => "$this->folder/m.npz"])['features'];
+        $told = array_column(array_column($features, 'properties'), null, 'code');
+        self::assertEquals([2.0, 4.0], [$told[1]['mean(nir)'], $told[1]['twice']]);
+        self::assertNull($told[2]['mean(nir)']);
+        self::assertEquals(10.0, $told[3]['twice']);
+        $map = $this->raster('c.tif', RasterSpec::classes(self::grid(4, 1), new Legend([1 => ['name' => 'one', 'colour' => '#111111']])), [[1, 1, 1, 1]]);
+        $this->problem(3, 'holds no segments', fn (): array => $this->outlines($map, [], ['measures' => "$this->folder/m.npz"]));
+    }
+
     public function test_a_band_cut_at_a_value(): void
     {
         $image = $this->image('v.tif', 4, 1, ['red' => [0.1, 0.6, 0.7, NAN]]);

@@ -66,11 +66,19 @@ final class LimitCurveTest extends TestCase
             self::assertGreaterThanOrEqual(0.0, $row['score']);
             self::assertLessThanOrEqual(2.0, $row['score']);
         }
-        $best = LimitCurve::proposals($rows);
-        self::assertNotSame([], $best);
-        self::assertEqualsWithDelta(max(array_column($rows, 'score')), max(array_column(array_filter(
-            $rows,
-            fn (array $row): bool => abs($row['limit'] / $best[0] - 1.0) < 0.01,
-        ), 'score')), 1e-12);
+    }
+
+    public function test_limits_are_proposed_where_both_are_low_within_the_range(): void
+    {
+        $rows = array_map(
+            fn (float $score, int $k): array => ['limit' => 2.0 ** $k, 'segments' => 20 - $k, 'inner' => 0.1 * $k, 'alike' => 0.5, 'score' => $score],
+            [1.9, 1.0, 1.2, 1.1, 0.7, 1.4, 0.9, 1.0, 1.8],
+            range(0, 8),
+        );
+        self::assertSame([32.0, 4.0], LimitCurve::proposals($rows));
+        self::assertSame([], LimitCurve::proposals(array_slice($rows, 0, 2)));
+        // one segment alone is no proposal
+        $rows[5]['segments'] = 1;
+        self::assertSame([4.0], LimitCurve::proposals($rows));
     }
 }

@@ -25,6 +25,14 @@ export const keySheet: [string, [string, string][]][] = [
         ],
     ],
     [
+        'Segments',
+        [
+            ['click, Enter', 'choose the one pointed at, or in the middle of the view in focus; with Shift one more'],
+            ['Esc', 'none chosen'],
+            ['arrows, Page', 'draw a limit along, with its line in focus'],
+        ],
+    ],
+    [
         'Drawing',
         [
             ['A', "draw the study's area"],

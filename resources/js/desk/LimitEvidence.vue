@@ -89,14 +89,10 @@ onMounted(() => isReady.value && !props.form.trial.value && !props.form.trying.v
                 <template v-for="(one, i) in figures.proposals" :key="one"
                     >{{ i ? ' and ' : '' }}<button class="plain figures" :data-propose="i" @click="set(one)">{{ short(one) }}</button></template
                 >, here.</template
-            >
+            ><template v-else>No limit between stands out.</template>
         </p>
         <p v-else class="text-sm text-ink-2">
-            {{
-                form && props.form.trying.value
-                    ? 'Cutting a piece of the view …'
-                    : 'Try it here (T), and draw the limit along: pieces join and part in the view.'
-            }}
+            {{ props.form.trying.value ? 'Cutting a piece of the view …' : 'Try it here (T), and draw the limit along: pieces join and part in the view.' }}
         </p>
         <label class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2"
             ><span class="text-ink-2">merge limit</span

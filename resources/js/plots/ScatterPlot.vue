@@ -47,7 +47,7 @@ function draw(): void {
     const most = Math.log1p(all.reduce((a, b) => Math.max(a, b), 1));
     const table = rampTable('cividis');
     const mark = word(getComputedStyle(canvas.value!).getPropertyValue('--madder'));
-    for (let i = 0; i < all.length; i++) if (all[i]) out[i] = marked[i] ? mark : table[Math.round((Math.log1p(all[i]!) / most) * 200)]!;
+    for (let i = 0; i < all.length; i++) if (all[i]) out[i] = marked[i] ? mark : table[70 + Math.round((Math.log1p(all[i]!) / most) * 150)]!;
     context.putImageData(image, 0, 0);
 }
 watch(() => [props.x, props.y, props.across.ends, props.up.ends, props.marked], draw, { immediate: true, flush: 'post' });

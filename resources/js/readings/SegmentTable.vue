@@ -9,7 +9,7 @@ import RowTable from './RowTable.vue';
 /** What is measured of each segment: sorted by any measure; a row goes where its segment lies. */
 const props = defineProps<{ measures: Item; segments: RasterItem }>();
 const bench = useBench();
-const MOST = 1000;
+const PAGE = 1000;
 const chosen = computed(() => (bench.segments.chosen.value?.item === props.segments.id ? bench.segments.chosen.value.numbers : new Set<number>()));
 
 function go(row: Record<string, number | string | null>): void {
@@ -20,11 +20,15 @@ function go(row: Record<string, number | string | null>): void {
 
 /** The chosen rows as text, else the first ones. */
 async function copy(): Promise<void> {
-    const { columns, rows } = await must(api.GET('/items/{item}/rows', { params: { path: { item: props.measures.id }, query: { count: MOST } } }));
-    const kept = chosen.value.size ? rows.filter((row) => chosen.value.has(Number(row[0]))) : rows;
+    const page = (from: number) => must(api.GET('/items/{item}/rows', { params: { path: { item: props.measures.id }, query: { from, count: PAGE } } }));
+    const wanted = chosen.value;
+    const { columns, count, rows } = await page(0);
+    let kept = wanted.size ? rows.filter((row) => wanted.has(Number(row[0]))) : rows;
+    for (let from = PAGE; from < count && kept.length < wanted.size; from += PAGE)
+        kept = [...kept, ...(await page(from)).rows.filter((row) => wanted.has(Number(row[0])))];
     const lines = [columns.map((column) => column.name), ...kept.map((row) => row.map((value) => value ?? ''))];
     await navigator.clipboard.writeText(lines.map((line) => line.join('\t')).join('\n'));
-    bench.store.message.value = `${number(kept.length)} rows copied${rows.length === MOST ? ', of the first thousand: take the CSV for all' : ''}.`;
+    bench.store.message.value = `${number(kept.length)} rows copied${!wanted.size && count > PAGE ? ', the first ones: take the CSV for all' : ''}.`;
 }
 </script>
 

@@ -21,8 +21,17 @@ const over = computed(() => (bench.store.study.value ? findItem(bench.store.stud
 const times = computed(() => (bench.store.study.value ? throughTime(bench.store.study.value, look.value.source) : []));
 const overlays = computed(() => sources.value.filter((one) => one.item.raster.content !== 'image'));
 const { vectors } = bench;
+/** What segments are shaded by, where they are. */
+const shadedBy = computed(() => {
+    const { value: shading } = bench.segments.shading;
+    if (!shading || !sameSource(shading.segments, look.value.over)) return '';
+    return ` by ${shading.measure.length > 14 ? `${shading.measure.slice(0, 13)}…` : shading.measure}`;
+});
 const laid = computed(() =>
-    [over.value ? `${label(look.value.over)} ${percent(look.value.opacity, 0)}` : '', ...look.value.lines.map((line) => vectors.labelOf(line))].filter(Boolean),
+    [
+        over.value ? `${label(look.value.over)}${shadedBy.value} ${percent(look.value.opacity, 0)}` : '',
+        ...look.value.lines.map((line) => vectors.labelOf(line)),
+    ].filter(Boolean),
 );
 const overText = computed(() => (laid.value.length > 1 ? `${laid.value[0]} +${laid.value.length - 1}` : (laid.value[0] ?? '')));
 const label = (source: Source | null) =>
@@ -271,6 +280,7 @@ const shares = [
                                     >{{ percent(look.opacity, 0) }}</span
                                 ></label
                             >
+                            <button v-if="shadedBy" class="plain mt-2" @click="bench.segments.shading.value = null">no longer shaded{{ shadedBy }}</button>
                             <ul v-if="over?.raster.legend" class="mt-2 border-t border-line pt-2">
                                 <li v-for="entry in over.raster.legend" :key="entry.value" class="flex items-center gap-2">
                                     <span class="size-3 border border-ink-2" :style="{ background: entry.colour }" />{{ number(entry.value) }} {{ entry.name }}

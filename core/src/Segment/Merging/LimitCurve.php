@@ -84,17 +84,17 @@ final class LimitCurve
     }
 
     /**
-     * Limits with the best scores: the best of all, and the best of those that are better than both beside them.
+     * Limits that are better than both beside them, the best first. The ends of the range say more of it than of the segments, and are none.
      *
      * @param  list<array{limit: float, segments: int, inner: float, alike: float, score: float}>  $rows
-     * @return list<float> the best first, two at most
+     * @return list<float> two at most
      */
     public static function proposals(array $rows): array
     {
         $scores = array_column($rows, 'score');
         $peaks = array_filter(
             array_keys($rows),
-            fn (int $k): bool => $rows[$k]['segments'] > 1 && $scores[$k] > ($scores[$k - 1] ?? -INF) && $scores[$k] >= ($scores[$k + 1] ?? -INF),
+            fn (int $k): bool => $rows[$k]['segments'] > 1 && $scores[$k] > ($scores[$k - 1] ?? INF) && $scores[$k] >= ($scores[$k + 1] ?? INF),
         );
         usort($peaks, fn (int $one, int $other): int => $scores[$other] <=> $scores[$one]);
 
