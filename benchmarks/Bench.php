@@ -190,15 +190,19 @@ final class Bench
                 'from' => "$this->folder/square.tif",
                 'before' => $this->square(...),
             ],
+            // 117,000 segments of 36 pixels over six bands
             'measure' => [
                 'kind' => 'segment.measure',
-                'in' => ['segments' => "$this->folder/merged.tif", 'images:1' => "$this->folder/square.tif"],
-                'set' => ['measures' => 'pixels,mean(blue),mean(nir),deviation(blue),deviation(nir),minimum(red),maximum(red)'],
+                'in' => ['segments' => "$this->folder/blocks.tif", 'images:1' => "$this->folder/six.tif"],
+                'set' => ['measures' => 'pixels,'.implode(',', array_merge(...array_map(
+                    fn (string $what): array => array_map(fn (string $band): string => "$what($band)", ['blue', 'green', 'red', 'nir', 'swir1', 'swir2']),
+                    ['mean', 'deviation', 'minimum', 'maximum'],
+                )))],
                 'out' => ['measures' => "$this->folder/measures.npz"],
                 'reference' => 'measured',
-                'from' => "$this->folder/square.tif",
+                'from' => "$this->folder/six.tif",
                 'compare' => "$this->folder/measures.npz",
-                'before' => $this->merged(...),
+                'before' => $this->blocks(...),
             ],
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
             'overviews' => [
@@ -552,13 +556,20 @@ final class Bench
         $this->subset($this->scene, "$this->folder/square.tif", 1024);
     }
 
-    private function merged(): void
+    /** A square with all bands, and blocks of 6 x 6 pixels as segments on its grid. */
+    private function blocks(): void
     {
-        if (! is_file("$this->folder/merged.tif")) {
-            $this->square();
-            ['in' => $in, 'set' => $set, 'out' => $out] = $this->cases()['merge'];
-            $this->compute('segment.merge', $in, $set, $out, new Context(2, $this->folder));
-        }
+        $this->subset($this->scene, "$this->folder/six.tif", 2048);
+        $spec = RasterSpec::segments((new GeoTiffImage("$this->folder/six.tif"))->spec()->grid);
+        $across = intdiv($spec->grid->width + 5, 6);
+        (new Production(
+            ['result' => ['path' => "$this->folder/blocks.tif", 'spec' => $spec]],
+            fn (Window $window): array => ['result' => [array_map(
+                fn (int $i): int => intdiv($window->row + intdiv($i, $window->width), 6) * $across + intdiv($i % $window->width, 6) + 1,
+                range(0, $window->pixels() - 1),
+            )]],
+            new Context(2, $this->folder),
+        ))->run([], 'blocks');
     }
 
     /** A square that begins in the middle. */

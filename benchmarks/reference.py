@@ -83,12 +83,12 @@ def merge(path, out):
 
 
 def measured(path, out):
-    bands = read(path).astype(np.float64)
-    labels = read(path.replace('square', 'merged'))
+    bands = read(path).astype(np.float64)[:6]
+    labels = read(path.replace('six', 'blocks'))
     numbers = np.arange(1, labels.max() + 1)
     results = [ndimage.sum_labels(np.ones_like(bands[0]), labels, numbers)]
-    results += [work(bands[band], labels, numbers) for work in (ndimage.mean, ndimage.standard_deviation) for band in (0, 3)]
-    np.save(out + '.npy', np.stack(results + [ndimage.minimum(bands[2], labels, numbers), ndimage.maximum(bands[2], labels, numbers)]))
+    results += [work(band, labels, numbers) for work in (ndimage.mean, ndimage.standard_deviation, ndimage.minimum, ndimage.maximum) for band in bands]
+    np.save(out + '.npy', np.stack(results))
 
 
 def statistics(scene, out):
@@ -595,7 +595,7 @@ def agree(kind, ours, theirs):
     return {'agrees': difference <= 2e-6 * max(scale, 1.0), 'difference': difference}
 
 
-MEASURES = ['pixels', 'mean(blue)', 'mean(nir)', 'deviation(blue)', 'deviation(nir)', 'minimum(red)', 'maximum(red)']
+MEASURES = ['pixels'] + [f'{what}({band})' for what in ('mean', 'deviation', 'minimum', 'maximum') for band in ('blue', 'green', 'red', 'nir', 'swir1', 'swir2')]
 LIMIT = 0.0
 BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
 CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'merge': merge, 'measured': measured, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}

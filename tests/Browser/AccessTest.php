@@ -87,6 +87,22 @@ class AccessTest extends BrowserTestCase
             $this->press("[data-step=\"$step\"]");
             $this->look("the desk of step $step");
         }
+        // segments: the limit drawn along, shading with its scatter, the table
+        $this->press('[data-stage=segment]');
+        $this->press('[data-kind="segment.merge"]');
+        $this->see('[data-limit-plot]', 60);
+        $this->look('the limit of merging');
+        $image = ['step' => $calibrated, 'output' => 'result'];
+        $merge = $this->make('segment.merge', ['images:1' => $image], ['merge-limit' => 20]);
+        $this->make('segment.measure', ['segments' => ['step' => $merge, 'output' => 'segments'], 'images:1' => $image]);
+        $this->press('[data-step="'.($merge + 1).'"]');
+        $this->fill('[data-shade-by]', 'mean(nir)');
+        $this->press('[data-set-limit]');
+        $this->fill('[data-against]', 'mean(red)');
+        $this->see('[data-scatter]');
+        $this->press('[data-drawer]');
+        $this->see('[data-segment-table] [data-row="0"]');
+        $this->look('segments shaded');
         $this->keys('?');
         $this->see('[role=dialog]');
         $this->look('the sheet of keys');

@@ -281,7 +281,8 @@ onKeyStroke('t', (event) => {
 
             <section v-if="trial" class="space-y-2 border-t border-line pt-3" data-trial>
                 <p class="text-sm">
-                    <b>Tried here, not run.</b> View B shows the visible window{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.
+                    <b>Tried here, not run.</b> View B shows {{ kind.desk.trialSide ? 'the framed piece' : 'the visible window'
+                    }}{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.
                     <span v-if="kind.learns !== 'nothing'" data-learnt>{{
                         kind.learns === 'overview'
                             ? 'What it has to learn it learnt from an overview of the whole image; a run looks closer.'

@@ -63,7 +63,7 @@ final class GivenPieces
         $records = self::records($blocks, $bands, $factors, $compact, $smooth, $context);
         $blocks->remove();
 
-        return $make($grid, $file, $context, $ids, $records, array_sum($counts), $apart);
+        return $make($grid, $file, $context, $ids, [Pieces::packed($records)], array_sum($counts), $apart);
     }
 
     /**

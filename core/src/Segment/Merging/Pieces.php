@@ -9,6 +9,7 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Segment\Numbers\Neighbours;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Memory;
 use Chorometra\Core\Work\Workers;
 
 /**
@@ -31,7 +32,7 @@ final class Pieces
     /**
      * @param  string  $file  of the number of each pixel's piece, from 1; 0 for none
      * @param  list<int>  $ids  numbers of the first pixels of pieces, tile by tile
-     * @param  list<float>  $records  in the same order
+     * @param  list<string>  $records  in the same order, packed as doubles
      * @param  int  $pixels  in all of them
      * @param  array<int, true>  $apart  numbers of those that stay as they are
      */
@@ -65,12 +66,12 @@ final class Pieces
         $folder = $context->folder().'/'.bin2hex(random_bytes(4));
         Files::folder($folder);
         $tiles = self::tiles($grid, $side);
-        $found = 0;
+        $inside = $pixels = $free = 0;
         Workers::run(
             count($tiles),
             $context,
             'joining pixels',
-            function (int $k) use ($tiles, $grid, $bands, $within, $factors, $ladder, $compact, $smooth, $around, $folder): int {
+            function (int $k) use ($tiles, $grid, $bands, $within, $factors, $ladder, $compact, $smooth, $around, $folder): array {
                 $tile = $tiles[$k];
                 $window = (new Window($tile->col - $around, $tile->row - $around, $tile->width + 2 * $around, $tile->height + 2 * $around))
                     ->within($grid->width, $grid->height);
@@ -79,18 +80,28 @@ final class Pieces
                 Files::write("$folder/$k.ids", pack('P*', ...$made->ids));
                 Files::write("$folder/$k.records", self::packed($made->records));
                 Files::write("$folder/$k.numbers", pack('V*', ...$made->numbers));
-                Files::write("$folder/$k.across", serialize([$made->larger, $made->small]));
+                Files::write("$folder/$k.larger", serialize($made->larger));
+                Files::write("$folder/$k.small", serialize($made->small));
                 Files::write("$folder/$k.free", pack('P*', ...$made->free));
                 Files::write("$folder/$k.values", self::packed($made->values));
 
-                return count(array_filter($made->numbers)) + count($made->free);
+                return [count($made->ids), count(array_filter($made->numbers)), count($made->free)];
             },
-            function (int $k, mixed $pixels) use (&$found): void {
-                $found += $pixels;
+            function (int $k, mixed $counts) use (&$inside, &$pixels, &$free): void {
+                $inside += $counts[0];
+                $pixels += $counts[1] + $counts[2];
+                $free += $counts[2];
             },
         );
 
-        return self::collected($grid, $folder, $tiles, (int) $found, count($bands), 4.0 * $compact + $smooth, $context);
+        // a third of what is free comes to stand by itself
+        Memory::reserve(
+            8 * MergeKernel::stride(count($bands)) * ($inside + intdiv($free, 3)) + 80 * $free + (64 << 20),
+            'Merging',
+            'work on a part of the image, or smooth it before',
+        );
+
+        return self::collected($grid, $folder, $tiles, $pixels, count($bands), 4.0 * $compact + $smooth, $context);
     }
 
     /**
@@ -170,7 +181,12 @@ final class Pieces
      */
     public function records(): array
     {
-        [$records, $this->records] = [$this->records, []];
+        // an array that grows would be held twice
+        $records = array_fill(0, intdiv(array_sum(array_map(strlen(...), $this->records)), 8), 0.0);
+        $at = 0;
+        while ($this->records !== []) {
+            self::unpackInto($records, $at, (string) array_shift($this->records));
+        }
 
         return $records;
     }
@@ -198,50 +214,44 @@ final class Pieces
      */
     private static function collected(Grid $grid, string $folder, array $tiles, int $pixels, int $bands, float $own, Context $context): self
     {
-        $ids = $records = $taken = $before = $across = $free = [];
+        $ids = $records = $taken = $before = [];
         // those of a tile stay together: what merging looks at next is near
         foreach (array_keys($tiles) as $k) {
             $before[$k] = count($ids);
             foreach (self::numbersIn("$folder/$k.ids") as $id) {
                 $ids[] = $id;
             }
-            foreach (self::valuesIn("$folder/$k.records") as $value) {
-                $records[] = $value;
-            }
-            $across[$k] = unserialize((string) file_get_contents("$folder/$k.across"), ['allowed_classes' => false]);
-            foreach ($free[$k] = self::numbersIn("$folder/$k.free") as $pixel) {
+            $records[] = (string) file_get_contents("$folder/$k.records");
+            foreach (self::numbersIn("$folder/$k.free") as $pixel) {
                 $taken[$pixel] = 0;
             }
         }
-        foreach ([0, 1] as $size) {
-            foreach ($across as [$size => $pieces]) {
+        foreach (['larger', 'small'] as $size) {
+            foreach (array_keys($tiles) as $k) {
+                /** @var list<array{list<float>, list<int>}> $pieces */
+                $pieces = unserialize((string) file_get_contents("$folder/$k.$size"), ['allowed_classes' => false]);
+                $packed = '';
                 foreach ($pieces as [$record, $of]) {
-                    foreach ($of as $pixel) {
-                        if (($taken[$pixel] ?? 1) !== 0) {
-                            continue 2;
-                        }
-                    }
-                    $ids[] = $of[0];
-                    foreach ($of as $pixel) {
-                        $taken[$pixel] = count($ids);
-                    }
-                    array_push($records, ...$record);
+                    $packed .= self::take($taken, $ids, $of) ? pack('e*', ...$record) : '';
                 }
+                $records[] = $packed;
             }
         }
-        foreach ($free as $k => $alone) {
+        foreach (array_keys($tiles) as $k) {
             $values = self::valuesIn("$folder/$k.values");
-            foreach ($alone as $i => $pixel) {
+            $packed = '';
+            foreach (self::numbersIn("$folder/$k.free") as $i => $pixel) {
                 if ($taken[$pixel] === 0) {
                     $ids[] = $pixel;
                     $taken[$pixel] = count($ids);
                     [$col, $row] = [(float) ($pixel % $grid->width), (float) intdiv($pixel, $grid->width)];
-                    array_push($records, 1.0, 4.0, $col, $col, $row, $row, $own);
+                    $packed .= pack('e7', 1.0, 4.0, $col, $col, $row, $row, $own);
                     for ($band = 0; $band < $bands; $band++) {
-                        array_push($records, $values[$i * $bands + $band], 0.0);
+                        $packed .= pack('e2', $values[$i * $bands + $band], 0.0);
                     }
                 }
             }
+            $records[] = $packed;
         }
         $file = "$folder/numbers";
         $handle = fopen($file, 'w+b') ?: throw Problem::computation("No room for temporary files in $folder.");
@@ -249,7 +259,7 @@ final class Pieces
         foreach ($tiles as $k => $tile) {
             $numbers = array_values((array) unpack('V*', (string) file_get_contents("$folder/$k.numbers")));
             self::renumber($numbers, $before[$k], count($numbers));
-            foreach ($free[$k] as $pixel) {
+            foreach (self::numbersIn("$folder/$k.free") as $pixel) {
                 $numbers[(intdiv($pixel, $grid->width) - $tile->row) * $tile->width + $pixel % $grid->width - $tile->col] = $taken[$pixel];
             }
             $bytes = pack('V*', ...$numbers);
@@ -257,11 +267,33 @@ final class Pieces
                 fseek($handle, 4 * (($tile->row + $row) * $grid->width + $tile->col));
                 Files::put($handle, substr($bytes, 4 * $row * $tile->width, 4 * $tile->width), $file);
             }
-            array_map(fn (string $what) => Files::remove("$folder/$k.$what"), ['ids', 'records', 'numbers', 'across', 'free', 'values']);
+            array_map(fn (string $what) => Files::remove("$folder/$k.$what"), ['ids', 'records', 'numbers', 'larger', 'small', 'free', 'values']);
         }
         fclose($handle);
 
         return new self($grid, $file, $context, $ids, $records, $pixels);
+    }
+
+    /**
+     * A piece across an edge stands where all its pixels are free.
+     *
+     * @param  array<int, int>  $taken  by pixel the number of the piece that has it, 0 for none
+     * @param  list<int>  $ids
+     * @param  list<int>  $of
+     */
+    private static function take(array &$taken, array &$ids, array $of): bool
+    {
+        foreach ($of as $pixel) {
+            if (($taken[$pixel] ?? 1) !== 0) {
+                return false;
+            }
+        }
+        $ids[] = $of[0];
+        foreach ($of as $pixel) {
+            $taken[$pixel] = count($ids);
+        }
+
+        return true;
     }
 
     /** @param  list<int>  $numbers */
@@ -271,6 +303,14 @@ final class Pieces
             if ($numbers[$i] > 0) {
                 $numbers[$i] += $before;
             }
+        }
+    }
+
+    /** @param  list<float>  $records */
+    private static function unpackInto(array &$records, int &$at, string $packed): void
+    {
+        foreach ((array) unpack('e*', $packed) as $value) {
+            $records[$at++] = (float) $value;
         }
     }
 

@@ -34,7 +34,7 @@ final class RunMap
     /** The runs as bytes, to be handed from one process to another. */
     public function toBytes(): string
     {
-        $type = max([0, ...$this->codes]) > 0xFFFF ? SampleType::UInt32 : SampleType::UInt16;
+        $type = $this->codes !== [] && max($this->codes) > 0xFFFF ? SampleType::UInt32 : SampleType::UInt16;
 
         return pack('V3', $this->rows(), $this->count(), $type->bytes()).
             Codec::encodeCodes($this->rowStart, SampleType::UInt32).
