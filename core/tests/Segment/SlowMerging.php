@@ -10,7 +10,7 @@ final class SlowMerging
 
     /**
      * @param  list<list<float>>  $bands
-     * @param  list<int>|null  $firsts  for each pixel the first of its region at the beginning; itself where none are told
+     * @param  array<int, int>|null  $firsts  for each pixel the first of its region at the beginning; itself where none are told
      */
     public function __construct(
         private readonly array $bands,

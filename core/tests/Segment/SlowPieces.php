@@ -29,7 +29,7 @@ final readonly class SlowPieces
         for ($top = 0; $top < $this->height; $top += $side) {
             for ($left = 0; $left < $this->width; $left += $side) {
                 [$inside, $larger, $small] = $this->tile($left, $top, $side, $around);
-                array_map($take, $inside);
+                array_map($take, array_values($inside));
                 $across = [[...$across[0], ...$larger], [...$across[1], ...$small]];
             }
         }
@@ -47,7 +47,7 @@ final readonly class SlowPieces
         return $firsts;
     }
 
-    /** @return array{list<list<int>>, list<list<int>>, list<list<int>>} pixels of the pieces inside a tile, of those across its edge, and of small ones */
+    /** @return array{array<list<int>>, list<list<int>>, list<list<int>>} pixels of the pieces inside a tile, of those across its edge, and of small ones */
     private function tile(int $left, int $top, int $side, int $around): array
     {
         [$from, $to] = [max(0, $left - $around), min($this->width, $left + $side + $around)];
@@ -67,8 +67,16 @@ final readonly class SlowPieces
             || (intdiv($pixel, $this->width) === $first && $first > 0) || (intdiv($pixel, $this->width) === $last - 1 && $last < $this->height);
         $small = $this->small($seen);
         $told = [[], [], []];
-        foreach ($this->larger($small) as $members) {
+        $larger = $this->larger($small);
+        $regions = $this->climbed($small, $larger, $seen);
+        foreach ($larger as $members) {
             $all = array_merge(...array_map(fn (int $k): array => $small[$k], $members));
+            $region = $regions[$all[0]];
+            if (array_filter($region, $isInside) === $region) {
+                $told[0]['region '.min($region)] = $region;
+
+                continue;
+            }
             if (array_filter($all, $isInside) === $all) {
                 $told[0][] = $all;
 
@@ -176,6 +184,48 @@ final readonly class SlowPieces
         }
 
         return $pieces;
+    }
+
+    /**
+     * What larger pieces join to below the first limit, as far as the window goes.
+     *
+     * @param  array<int, list<int>>  $small
+     * @param  array<int, list<int>>  $larger
+     * @param  list<int>  $seen
+     * @return array<int, list<int>> pixels of the region of each pixel
+     */
+    private function climbed(array $small, array $larger, array $seen): array
+    {
+        $firsts = [];
+        foreach ($larger as $first => $members) {
+            foreach ($members as $k) {
+                foreach ($small[$k] as $pixel) {
+                    $firsts[$pixel] = $first;
+                }
+            }
+        }
+        $is = array_flip($seen);
+        $bands = array_map(fn (array $values): array => array_map(
+            fn (float $value, int $i): float => isset($is[$i]) ? $value : NAN,
+            $values,
+            array_keys($values),
+        ), $this->bands);
+        $merging = new SlowMerging($bands, $this->width, $this->height, $this->compact, $this->smooth, $this->quantum, $firsts);
+        $merging->climb(sqrt($this->limit));
+        $pixels = [];
+        foreach ($merging->labels() as $pixel => $label) {
+            if ($label > 0) {
+                $pixels[$label][] = $pixel;
+            }
+        }
+        $of = [];
+        foreach ($pixels as $some) {
+            foreach ($some as $pixel) {
+                $of[$pixel] = $some;
+            }
+        }
+
+        return $of;
     }
 
     private function step(float $cost): int

@@ -19,7 +19,7 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
 
 <template>
     <section class="space-y-3 text-sm" data-matrix>
-        <div class="overflow-x-auto">
+        <div class="overflow-x-auto" tabindex="0" role="group" aria-label="error matrix">
             <table class="w-full">
                 <caption class="text-left text-ink-2">
                     points: map in rows, what you said in columns

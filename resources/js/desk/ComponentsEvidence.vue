@@ -112,7 +112,7 @@ function toggle(k: number): void {
                 </g>
             </svg>
         </figure>
-        <div class="overflow-x-auto">
+        <div class="overflow-x-auto" tabindex="0" role="group" aria-label="loadings">
             <table class="w-full">
                 <caption class="sr-only">
                     Loadings

@@ -83,7 +83,7 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
                 </tr>
             </tbody>
         </table>
-        <div v-for="table in bands" :key="table.label" class="overflow-x-auto">
+        <div v-for="table in bands" :key="table.label" class="overflow-x-auto" tabindex="0" role="group" :aria-label="table.label || 'bands'">
             <table class="w-full">
                 <caption class="text-left text-ink-2">
                     {{
@@ -110,7 +110,7 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
                 </tbody>
             </table>
         </div>
-        <div v-for="table in tables" :key="table.label" class="overflow-x-auto">
+        <div v-for="table in tables" :key="table.label" class="overflow-x-auto" tabindex="0" role="group" :aria-label="table.label">
             <table class="w-full">
                 <caption class="text-left text-ink-2">
                     {{

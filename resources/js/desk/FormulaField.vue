@@ -200,7 +200,7 @@ function onBlur(): void {
             </ul>
         </div>
         <p v-if="sentence" role="alert" class="mt-0.5 text-sm text-madder" data-wrong>{{ sentence }}</p>
-        <div v-if="rows.length" class="mt-2 overflow-x-auto" data-at-pegs>
+        <div v-if="rows.length" class="mt-2 overflow-x-auto" tabindex="0" role="group" aria-label="at the pegs" data-at-pegs>
             <table class="w-full text-sm">
                 <caption class="sr-only">
                     What it reads and gives at each peg

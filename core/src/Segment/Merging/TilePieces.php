@@ -7,8 +7,9 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Segment\Numbers\Neighbours;
 
 /**
- * Pieces as one tile sees them, with some pixels around it. Those inside it stand. Of those across its edge, and of the small ones that larger ones are
- * made of, it tells which begin in it: they stand where the other tiles leave them room (Pieces).
+ * Pieces as one tile sees them, with some pixels around it: small ones, the larger that these make, and what those join to below the first limit. Of the
+ * last those inside the tile stand; others come apart into the larger ones, of which those inside stand too. Of those across its edge, and of the small
+ * ones that they are made of, the tile tells which begin in it: they stand where the other tiles leave them room (Pieces).
  */
 final readonly class TilePieces
 {
@@ -51,8 +52,88 @@ final readonly class TilePieces
         $into = LargerPieces::of($records, MergeKernel::stride($bands), $ids, $ends, $state['cost'], $limit);
         $joined = $records;
         MergeKernel::together($bands, $compact, $smooth)($joined, $into, $ends, $lengths, $count);
+        [$whole, $regions] = self::climbed($joined, $ids, $into, $ends, $lengths, $bands, $limit, $compact, $smooth, $quantum);
 
-        return self::told($values, $numbers, $ids, $into, $records, $joined, $tile, $window, $grid);
+        return self::told($values, $numbers, $ids, $into, $whole, $records, $joined, $regions, $tile, $window, $grid);
+    }
+
+    /**
+     * What larger pieces join to below the first limit.
+     *
+     * @param  list<float>  $joined
+     * @param  list<int>  $ids
+     * @param  list<int>  $into
+     * @param  list<int>  $ends
+     * @param  list<int>  $lengths
+     * @return array{list<int>, array<int, list<float>>} for each small piece the first of its region, and records by that
+     */
+    private static function climbed(
+        array $joined,
+        array $ids,
+        array $into,
+        array $ends,
+        array $lengths,
+        int $bands,
+        float $limit,
+        float $compact,
+        float $smooth,
+        float $quantum,
+    ): array {
+        $stride = MergeKernel::stride($bands);
+        $records = $firsts = $places = [];
+        foreach ($into as $k => $root) {
+            if ($root === $k) {
+                $places[$k] = count($firsts);
+                $firsts[] = $ids[$k];
+                array_push($records, ...array_slice($joined, $k * $stride, $stride));
+            }
+        }
+        $pairs = self::between($into, $places, $ends, $lengths, count($lengths));
+        $both = [];
+        foreach (array_keys($pairs) as $key) {
+            $both[] = $key >> 32;
+            $both[] = $key & 0xFFFFFFFF;
+        }
+        $graph = new RegionGraph($records, $firsts, $both, array_values($pairs), $bands, $compact, $smooth, $quantum);
+        $graph->climb(sqrt($limit));
+        [$first, $second] = $graph->joins();
+        $gone = array_combine($second, $first);
+        $place = array_combine($firsts, array_keys($places));
+        $whole = [];
+        foreach ($into as $k => $root) {
+            // the first of a region comes before the others, and is settled
+            $whole[] = $root !== $k ? $whole[$root] : (isset($gone[$ids[$k]]) ? $whole[$place[$gone[$ids[$k]]]] : $k);
+        }
+        $regions = [];
+        foreach ($graph->regions() as $id => $record) {
+            $regions[$place[$id]] = $record;
+        }
+
+        return [$whole, $regions];
+    }
+
+    /**
+     * Sides between larger pieces.
+     *
+     * @param  list<int>  $into
+     * @param  array<int, int>  $places
+     * @param  list<int>  $ends
+     * @param  list<int>  $lengths
+     * @return array<int, int> by both places
+     */
+    private static function between(array $into, array $places, array $ends, array $lengths, int $count): array
+    {
+        $pairs = [];
+        for ($e = 0; $e < $count; $e++) {
+            $u = $places[$into[$ends[2 * $e]]];
+            $v = $places[$into[$ends[2 * $e + 1]]];
+            if ($u !== $v) {
+                $key = $u < $v ? $u << 32 | $v : $v << 32 | $u;
+                $pairs[$key] = ($pairs[$key] ?? 0) + $lengths[$e];
+            }
+        }
+
+        return $pairs;
     }
 
     /**
@@ -146,16 +227,20 @@ final readonly class TilePieces
      * @param  list<int>  $numbers
      * @param  list<int>  $ids
      * @param  list<int>  $into
+     * @param  list<int>  $whole
      * @param  list<float>  $records
      * @param  list<float>  $joined
+     * @param  array<int, list<float>>  $regions
      */
     private static function told(
         array $values,
         array $numbers,
         array $ids,
         array $into,
+        array $whole,
         array $records,
         array $joined,
+        array $regions,
         Window $tile,
         Window $window,
         Grid $grid,
@@ -163,18 +248,26 @@ final readonly class TilePieces
         $count = count($into);
         $stride = MergeKernel::stride(count($values));
         $reach = self::reach($numbers, $count, $tile, $window, $grid);
-        $farthest = array_fill(0, $count, 0);
+        $farthest = $widest = $given = $named = array_fill(0, $count, 0);
         foreach ($into as $k => $root) {
             $farthest[$root] = max($farthest[$root], $reach[$k]);
+            $widest[$whole[$k]] = max($widest[$whole[$k]], $reach[$k]);
         }
-        $given = array_fill(0, $count, 0);
         $inside = $made = $found = $free = $read = [];
         $last = 0;
         for ($row = $tile->row; $row < $tile->row + $tile->height; $row++) {
             $i = ($row - $window->row) * $window->width + $tile->col - $window->col;
             for ($col = $tile->col; $col < $tile->col + $tile->width; $col++, $i++) {
                 $root = $numbers[$i] > 0 ? $into[$numbers[$i] - 1] : -1;
-                if ($root > -1 && $farthest[$root] === 0) {
+                if ($root > -1 && $widest[$whole[$root]] === 0) {
+                    $all = $whole[$root];
+                    if ($named[$all] === 0) {
+                        $named[$all] = ++$last;
+                        $inside[] = $row * $grid->width + $col;
+                        array_push($made, ...$regions[$all]);
+                    }
+                    $found[] = $named[$all];
+                } elseif ($root > -1 && $farthest[$root] === 0) {
                     if ($given[$root] === 0) {
                         $given[$root] = ++$last;
                         $inside[] = $row * $grid->width + $col;
