@@ -107,3 +107,18 @@ test('of those that fit, what has the bands that are asked for', () => {
     expect(startInputs(index, {}, all, [{ step: 2, output: 'result' }, null]).image?.step).toBe(1);
     expect(startInputs(wanting('derive', port('image', 'reflectance')), {}, all, [null, null]).image?.step).toBe(2);
 });
+
+test('an image starts on values, not on segments that lie over them; of two that are not needed the first is given', () => {
+    const cut = scene(2, 'segment.slice', '', '2031-01-01', {}, null);
+    const [item] = cut.items as unknown as { output: string; raster: { content: string } }[];
+    Object.assign(item!, { output: 'segments' });
+    item!.raster.content = 'segments';
+    const all = study(scene(1, 'derive.index', '', '2031-01-01', {}, null), cut);
+    const seen = [{ step: 2, output: 'segments' }, null];
+    expect(startInputs(wanting('derive', port('image')), {}, all, seen).image?.step).toBe(1);
+    expect(startInputs(wanting('deliver', port('image')), {}, all, seen).image?.step).toBe(2);
+    const free = { ...port('image'), required: false };
+    const either = wanting('segment', free, { ...port('classes'), type: 'classes', required: false });
+    expect(startInputs(either, {}, all, seen)).toEqual({ image: { step: 1, output: 'result' } });
+    expect(startInputs(wanting('segment', port('image'), { ...free, name: 'other' }), {}, all, seen)).toEqual({ image: { step: 1, output: 'result' } });
+});

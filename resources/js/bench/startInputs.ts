@@ -117,7 +117,10 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
         if (input && (input.step === undefined ? input.upload || input.demo || study.drawings.some((one) => one.id === input.drawing) : isThere(input.step)))
             continue;
         // two images are wanted for their difference
-        const all = candidatesFor(study, port.type);
+        const found = candidatesFor(study, port.type);
+        // numbers of classes and segments are values only where something is handed on
+        const values = kind.stage === 'deliver' ? [] : found.filter(({ item }) => item?.raster.content === 'image');
+        const all = port.type === 'image' && values.length ? values : found;
         const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));
         const candidates = [likely(port, fresh, study.steps), fresh].find((some) => some.length) ?? all;
         const chosen = bestSource(kind, port, withMostBands(kind, port, candidates), study.steps, seen);

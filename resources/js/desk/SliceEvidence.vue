@@ -169,7 +169,7 @@ onBeforeUnmount(() => (bench.views.live.value = null));
 </script>
 
 <template>
-    <div class="space-y-2" :class="problem ? 'border-l-2 border-madder pl-2' : ''" data-slice>
+    <div v-if="item || problem" class="space-y-2" :class="problem ? 'border-l-2 border-madder pl-2' : ''" data-slice>
         <HistogramPlot
             v-if="data"
             :data="data"
