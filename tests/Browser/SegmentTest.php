@@ -78,9 +78,15 @@ class SegmentTest extends BrowserTestCase
         $this->reads('[data-input=images]', 'toa reflectance');
         // a piece is cut at once, and the curve stands first
         $this->see('[data-limit-plot]', 60);
-        $this->fill('#setting-names', 'before, after');
-        $this->fill('#setting-bands', 'before.red, before.nir, after.red, after.nir');
-        $this->press('[data-try]');
+        $this->fill('[data-name="0"]', 'before');
+        $this->fill('[data-name="1"]', 'after');
+        foreach (['blue', 'green', 'swir1', 'swir2'] as $band) {
+            $this->press("[data-band=\"before.$band\"]");
+            $this->press("[data-band=\"after.$band\"]");
+        }
+        $this->reads('[data-band="after.nir"]', '25 %');
+        // chosen otherwise, it is cut anew by itself
+        $this->gone('[data-limit-plot]');
         $this->reads('[data-limit-plot]', 'segments', 60);
         $this->reads('[data-caption=b]', 'trial');
 
@@ -123,7 +129,8 @@ class SegmentTest extends BrowserTestCase
         // measured, with the same images
         $this->press('[data-measure-them]');
         $this->reads('[data-input=segments]', 'segments');
-        $this->fill('#setting-names', 'before, after');
+        $this->see('[data-name="0"]');
+        self::assertSame('before', $this->see('[data-name="0"]')->getDomProperty('value'));
         $this->see('[data-lines=formulas], #setting-formulas')->sendKeys('change = ndvi(before) - ndvi(after)');
         $this->press('[data-run]');
         $this->fill('[data-shade-by]', 'ndvi(before) - ndvi(after)');

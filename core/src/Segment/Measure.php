@@ -65,7 +65,7 @@ final class Measure implements WholeKind
                 Figure::number('segments', 'segments'),
                 Figure::table('measured', 'measures', ['measure' => null, 'unit' => null, 'mean' => null, 'least' => null, 'greatest' => null]),
             ],
-            desk: new Desk(4, ['{measures}'], evidence: [new Evidence('shading')]),
+            desk: new Desk(4, ['{measures}'], evidence: [new Evidence('shading'), new Evidence('named-bands', ['names'])]),
         );
     }
 

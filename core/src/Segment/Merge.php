@@ -96,7 +96,11 @@ final class Merge implements WholeKind
             desk: new Desk(
                 2,
                 ['at {merge-limit}'],
-                evidence: [new Evidence('shading'), new Evidence('limit', ['merge-limit', 'form', 'compactness'])],
+                evidence: [
+                    new Evidence('shading'),
+                    new Evidence('limit', ['merge-limit', 'form', 'compactness']),
+                    new Evidence('named-bands', ['names', 'bands', 'weights']),
+                ],
                 trialSide: 512,
             ),
         );

@@ -2,12 +2,12 @@
 import { useQuery } from '@tanstack/vue-query';
 import { refDebounced } from '@vueuse/core';
 import { computed, nextTick, ref, watch } from 'vue';
-import { api, must, Problem, type AtPegs, type RasterItem } from '../api/client';
+import { api, must, Problem, type AtPegs } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { number, pegColour } from '../plots/format';
-import { findItem, itemLabel } from '../views/look';
 import { bandNames, completions, mistake, wordBefore } from './formula';
 import type { Form } from './useForm';
+import { useNamedImages } from './useNamedImages';
 
 /** Lines of arithmetic: names completed, the mistake marked where it is, and at every pause what it gives at each peg. */
 const props = defineProps<{ form: Form; about: (name: string) => string | null }>();
@@ -27,29 +27,7 @@ function keep(): void {
     if (text.value.trim() !== told.value) props.form.set('formula', text.value.trim());
 }
 
-const images = computed(() => {
-    const { inputs } = props.form.draft.value;
-    const keys = Object.keys(inputs)
-        .filter((name) => name.startsWith('images'))
-        .sort((a, b) => Number(a.split(':')[1] ?? 0) - Number(b.split(':')[1] ?? 0));
-    return keys.map((key, i) => {
-        const input = inputs[key]!;
-        const source = { step: input.step ?? 0, output: input.output ?? 'result' };
-        return {
-            name: names.value[i] ?? String.fromCharCode(97 + i),
-            label: itemLabel(
-                bench.store.steps.value.find((one) => one.id === source.step),
-                source.output,
-            ),
-            item: (bench.store.study.value ? findItem(bench.store.study.value, source, []) : null) as RasterItem | null,
-        };
-    });
-});
-const names = computed(() => (props.form.valueOf('names') as string[] | undefined) ?? []);
-function rename(index: number, event: Event): void {
-    const next = images.value.map((one, i) => (i === index ? (event.target as HTMLInputElement).value.trim() : one.name));
-    props.form.set('names', next);
-}
+const { images, rename } = useNamedImages(bench, props.form);
 
 // what it gives, at every pause
 const paused = refDebounced(text, PAUSE);
@@ -140,7 +118,13 @@ function onBlur(): void {
     <div :class="sentence ? 'border-l-2 border-madder pl-2' : ''" data-setting="formula">
         <div v-if="images.length > 1" class="mb-2 space-y-1 text-sm" data-names>
             <label v-for="(image, i) in images" :key="i" class="grid grid-cols-[5rem_1fr] items-baseline gap-x-2">
-                <input class="field" :value="image.name" :aria-label="`Short name of ${image.label}`" spellcheck="false" @change="rename(i, $event)" />
+                <input
+                    class="field"
+                    :value="image.name"
+                    :aria-label="`Short name of ${image.label}`"
+                    spellcheck="false"
+                    @change="rename(i, ($event.target as HTMLInputElement).value)"
+                />
                 <span class="truncate text-ink-2">{{ image.label }}</span>
             </label>
             <p v-if="about('names')" role="alert" class="text-madder">{{ about('names') }}</p>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, shallowRef, watch } from 'vue';
+import { watchDebounced } from '@vueuse/core';
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useBench } from '../bench/useBench';
 import LimitPlot, { type LimitRow } from '../plots/LimitPlot.vue';
 import { number, percent, short, typedNumber } from '../plots/format';
@@ -75,6 +76,24 @@ const problems = computed(() => ['merge-limit', 'form', 'compactness'].map(props
 
 // what is chosen by looking is looked at from the start
 const isReady = computed(() => !bench.desk.step.value && Object.keys(props.form.draft.value.inputs).some((name) => name.startsWith('images')));
+/** All but the limit: of another choice the piece is cut anew, once one was. */
+const choice = computed(() => {
+    const { inputs, settings, within } = props.form.draft.value;
+    return JSON.stringify([inputs, { ...settings, 'merge-limit': null }, within]);
+});
+const wasTried = ref(false);
+watch(
+    () => props.form.trial.value,
+    (trial) => (wasTried.value ||= trial !== null),
+);
+watchDebounced(
+    choice,
+    () => {
+        const isChosen = !bench.desk.step.value || props.form.changed.value;
+        if (isChosen && wasTried.value && !props.form.trial.value && !props.form.trying.value) void props.form.attempt();
+    },
+    { debounce: 600 },
+);
 onMounted(() => isReady.value && !props.form.trial.value && !props.form.trying.value && void props.form.attempt());
 </script>
 

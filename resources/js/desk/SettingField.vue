@@ -3,13 +3,14 @@ import { Switch } from '@headlessui/vue';
 import { computed } from 'vue';
 import type { RasterItem, Setting } from '../api/client';
 import { typedNumber } from '../plots/format';
+import { listOf } from './listOf';
 
 const props = defineProps<{ setting: Setting; value: unknown; item: RasterItem | null; problem: string | null }>();
 const emit = defineEmits<{ set: [value: unknown] }>();
 
 const id = computed(() => `setting-${props.setting.name}`);
 const name = computed(() => props.setting.name.replaceAll('-', ' '));
-const list = computed(() => (Array.isArray(props.value) ? (props.value as unknown[]).map(String) : []));
+const list = computed(() => (Array.isArray(props.value) ? listOf(props.value) : []));
 const meaning = computed(() => props.setting.meanings?.[String(props.value)]);
 const text = computed(() => (Array.isArray(props.value) ? list.value.join(', ') : String(props.value ?? '')));
 const bands = computed(() => props.item?.raster.bands ?? []);
@@ -22,11 +23,6 @@ function asNumber(given: string): unknown {
 }
 /** What happens to a number that is not given, where its help says so. */
 const placeholder = computed(() => (/from the metadata/.test(props.setting.help) ? 'from the metadata' : 'not set'));
-const parts = (given: string) =>
-    given
-        .split(',')
-        .map((part) => part.trim())
-        .filter(Boolean);
 const read = (event: Event) => (event.target as HTMLInputElement).value;
 
 function tick(choice: string, on: boolean): void {
@@ -96,7 +92,7 @@ function tick(choice: string, on: boolean): void {
                     @change="
                         emit(
                             'set',
-                            parts(read($event)).map((part) => asNumber(part)),
+                            listOf(read($event)).map((part) => asNumber(part)),
                         )
                     "
                 />
@@ -106,7 +102,7 @@ function tick(choice: string, on: boolean): void {
                     class="field field-sizing-content resize-none wrap-anywhere"
                     rows="1"
                     :value="text"
-                    @change="emit('set', parts(read($event)))"
+                    @change="emit('set', listOf(read($event)))"
                 />
                 <input v-else :id="id" class="field" :value="text" @change="emit('set', read($event))" />
                 <span v-if="setting.unit" class="shrink-0 text-sm text-ink-2">{{ setting.unit }}</span>

@@ -10,6 +10,7 @@ import { rampGradient, ramps } from '../views/ramps';
 import { bestSplit, beyond, binned, range } from '../views/segments/shade';
 import type { Column } from '../views/segments/useSegments';
 import { findRow } from '../views/segments/useRow';
+import { listOf } from './listOf';
 import { useColumns } from './useColumns';
 
 /** All segments by one measure: what they are shaded by, where a limit falls, and two measures against each other. */
@@ -30,10 +31,13 @@ function measureThem(): void {
     const kind = bench.store.kinds.value.find((one) => one.outputs.some((port) => port.type === 'measures') && one.stage === 'segment');
     const port = kind?.inputs.find((one) => one.type === 'segments');
     if (!kind || !port) return;
-    const images = bench.store.steps.value.find((one) => one.id === props.segments.step)?.inputs ?? {};
+    const made = bench.store.steps.value.find((one) => one.id === props.segments.step);
+    const images = made?.inputs ?? {};
+    // images keep the names that they were cut by
+    const names = listOf(made?.settings.names);
     bench.desk.drafts.value[`kind:${kind.id}`] = {
         inputs: { ...Object.fromEntries(Object.entries(images).filter(([name]) => name.startsWith('images:'))), [port.name]: props.segments },
-        settings: {},
+        settings: names.length ? { names } : {},
         within: false,
     };
     bench.desk.openKind(kind);

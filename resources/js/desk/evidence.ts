@@ -9,6 +9,7 @@ import DarkEvidence from './DarkEvidence.vue';
 import FormulaField from './FormulaField.vue';
 import LimitEvidence from './LimitEvidence.vue';
 import LightScatter from './LightScatter.vue';
+import NamedBands from './NamedBands.vue';
 import ReachEvidence from './ReachEvidence.vue';
 import ShadeEvidence from './ShadeEvidence.vue';
 import SliceEvidence from './SliceEvidence.vue';
@@ -91,6 +92,7 @@ const registry: Record<string, Entry> = {
             return item && step?.figures?.reach ? { step: step.id, item: item.id, reach: step.figures.reach } : null;
         },
     },
+    'named-bands': { component: NamedBands, where: 'form', props: ({ form, about }) => ({ form, about }) },
     limit: { component: LimitEvidence, where: 'first', props: ({ form, about }) => ({ form, about }) },
     shading: {
         component: ShadeEvidence,
