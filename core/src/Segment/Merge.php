@@ -117,7 +117,7 @@ final class Merge implements WholeKind
         $bands = $this->bands($call, $images);
         $weights = $this->weights($call, array_keys($bands));
         $within = $this->within($call, $images->first());
-        $deviations = $this->deviations($call);
+        [$deviations, $differences] = $this->spread($call, $bands, $within);
         $isScaled = $call->text('scale') === 'deviation';
         $told = $left = [];
         $factors = [];
@@ -132,6 +132,7 @@ final class Merge implements WholeKind
         $ladder = Ladder::to(
             $call->number('merge-limit'),
             array_sum(array_map(fn (float $factor, float $deviation): float => $factor * $deviation, $factors, $deviations)),
+            array_sum(array_map(fn (float $factor, float $difference): float => $factor * $difference, $factors, $differences)),
         );
         [$compact, $smooth] = [$call->share('form') * $call->share('compactness'), $call->share('form') * (1.0 - $call->share('compactness'))];
         $pieces = $this->pieces($call, array_values($bands), $within, $factors, $ladder, $compact, $smooth);
@@ -231,17 +232,23 @@ final class Merge implements WholeKind
         return array_map(fn (float $weight, float $factor): float => $factor > 0.0 ? $weight : 0.0, $weights, $factors);
     }
 
-    /** @return list<float> how much each band varies: over all of the images, also where a part of them is tried */
-    private function deviations(Call $call): array
+    /**
+     * How much each band varies: over all of the images, also where a part of them is tried; and what its pixels differ by, which coarser ones don't show.
+     *
+     * @param  array<string, array{Image, int}>  $bands
+     * @param  array{Image, array<int, true>}|null  $within
+     * @return array{list<float>, list<float>}
+     */
+    private function spread(Call $call, array $bands, ?array $within): array
     {
+        [$deviations, $differences] = MergedBands::spread(array_values($bands), $within, $call->context->part(0.0, 0.05));
         $whole = $call->learning();
-        $images = NamedImages::of($whole);
+        if ($whole !== $call) {
+            $images = NamedImages::of($whole);
+            [$deviations] = MergedBands::spread(array_values($this->bands($whole, $images)), $this->within($whole, $images->first()), $call->context);
+        }
 
-        return MergedBands::deviations(
-            array_values($this->bands($whole, $images)),
-            $this->within($whole, $images->first()),
-            $call->context->part(0.0, 0.05),
-        );
+        return [$deviations, $differences];
     }
 
     /**

@@ -203,7 +203,12 @@ final class MergeTest extends TestCase
             [0, 1],
         );
         $firsts = array_map(fn (int $parcel): int => (int) array_search($parcel, $parcels, true), $parcels);
-        $ladder = Ladder::to(7.0, array_sum(array_map(fn (array $band): float => 0.8 * $band['deviation'] / $band['divided-by'], $figures['bands'])));
+        $deviations = array_sum(array_map(fn (array $band): float => 0.8 * $band['deviation'] / $band['divided-by'], $figures['bands']));
+        $apart = fn (array $values): float => array_sum(array_map(
+            fn (int $i): float => $i % 60 < 59 ? abs($values[$i] - $values[$i + 1]) / (50 * 59) : 0.0,
+            range(0, 2998),
+        ));
+        $ladder = Ladder::to(7.0, $deviations, array_sum(array_map($apart, $bands)));
         $slow = new SlowMerging($bands, 60, 50, 0.1, 0.1, $ladder->quantum(), $firsts);
         foreach ($ladder->up() as $rung) {
             $slow->climb($rung);

@@ -7,8 +7,8 @@ use Chorometra\Core\Format\MergeTree;
 /**
  * The limits that merging climbs, each twice the one before, to the limit asked for and beyond; and the tree of what joined after that.
  *
- * The first rung follows from how much the bands vary, rounded down to a power of two, so that runs to any limit share their way. Pieces come together
- * below it, or below the limit asked for where that is less.
+ * The first rung is a power of two, so that runs to any limit share their way: it follows from how much the bands vary, and lies above what neighbouring
+ * pixels differ by where that is more, as in grain. Pieces come together below it, or below the limit asked for where that is less.
  */
 final readonly class Ladder
 {
@@ -18,12 +18,20 @@ final readonly class Ladder
     /** Share of what the bands vary, added up, that the square of the first rung comes to at most. */
     private const GRAIN = 1.6;
 
+    /** How many times what neighbouring pixels differ by the square of the first rung comes to at least. */
+    private const APART = 2.0;
+
     private function __construct(public float $limit, public float $first) {}
 
-    /** @param  float  $deviations  those of all bands as they are merged, added up */
-    public static function to(float $limit, float $deviations): self
+    /**
+     * @param  float  $deviations  those of all bands as they are merged, added up
+     * @param  float  $differences  of neighbouring pixels in the mean, likewise
+     */
+    public static function to(float $limit, float $deviations, float $differences = 0.0): self
     {
-        return new self($limit, $deviations > 0.0 ? 2.0 ** floor(0.5 * log(self::GRAIN * $deviations, 2)) : $limit);
+        $first = $deviations > 0.0 ? 2.0 ** floor(0.5 * log(self::GRAIN * $deviations, 2)) : $limit;
+
+        return new self($limit, $differences > 0.0 ? max($first, 2.0 ** ceil(0.5 * log(self::APART * $differences, 2))) : $first);
     }
 
     /** What costs differ by at least. */

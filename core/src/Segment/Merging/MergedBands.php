@@ -16,13 +16,13 @@ final class MergedBands
     public const SCALE = 10.0;
 
     /**
-     * Deviations of bands over pixels that have all of them.
+     * How much bands vary over pixels that have all of them: their deviations, and the mean difference of a pixel and the next in its row.
      *
      * @param  list<array{Image, int}>  $bands
      * @param  array{Image, array<int, true>}|null  $within  a class map, and the codes of which pixels count
-     * @return list<float> dividing by the number
+     * @return array{list<float>, list<float>} deviations dividing by the number; 0 where there is none
      */
-    public static function deviations(array $bands, ?array $within, Context $context): array
+    public static function spread(array $bands, ?array $within, Context $context): array
     {
         $grid = $bands[0][0]->spec()->grid;
         $rows = $grid->strip();
@@ -31,20 +31,51 @@ final class MergedBands
         Workers::run($blocks, $context, 'measuring how much bands vary', function (int $block) use ($bands, $within, $grid, $rows): array {
             $window = new Window(0, $block * $rows, $grid->width, min($rows, $grid->height - $block * $rows));
 
-            return array_map(Moments::of(...), self::window($bands, $within, $window));
-        }, function (int $block, mixed $moments) use (&$parts): void {
-            $parts[$block] = $moments;
+            return array_map(
+                fn (array $values): array => [Moments::of($values), self::apart($values, $window->width, $window->height)],
+                self::window($bands, $within, $window),
+            );
+        }, function (int $block, mixed $found) use (&$parts): void {
+            $parts[$block] = $found;
         });
         ksort($parts);
-
-        return array_map(function (int $band) use ($parts): float {
+        $deviations = $differences = [];
+        foreach (array_keys($bands) as $band) {
             $moments = new Moments;
+            $sum = 0.0;
+            $pairs = 0;
             foreach ($parts as $part) {
-                $moments = $moments->merge($part[$band]);
+                [$some, [$apart, $count]] = $part[$band];
+                $moments = $moments->merge($some);
+                $sum += $apart;
+                $pairs += $count;
             }
+            $deviations[] = $moments->count > 0 ? $moments->deviation() : 0.0;
+            $differences[] = $pairs > 0 ? $sum / $pairs : 0.0;
+        }
 
-            return $moments->count > 0 ? $moments->deviation() : 0.0;
-        }, array_keys($bands));
+        return [$deviations, $differences];
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return array{float, int} what pixels differ from the next in their row, added up, and how many do
+     */
+    private static function apart(array $values, int $width, int $height): array
+    {
+        $sum = 0.0;
+        $pairs = 0;
+        for ($row = 0, $i = 0; $row < $height; $row++, $i++) {
+            for ($col = 1; $col < $width; $col++, $i++) {
+                $d = $values[$i] - $values[$i + 1];
+                if ($d === $d) {
+                    $sum += $d < 0.0 ? -$d : $d;
+                    $pairs++;
+                }
+            }
+        }
+
+        return [$sum, $pairs];
     }
 
     /**

@@ -94,9 +94,9 @@ final class Pieces
             },
         );
 
-        // a third of what is free comes to stand by itself
+        // at most all that is free comes to stand by itself; lists are held twice as they grow
         Memory::reserve(
-            8 * MergeKernel::stride(count($bands)) * ($inside + intdiv($free, 3)) + 80 * $free + (64 << 20),
+            (8 * MergeKernel::stride(count($bands)) + 48) * ($inside + $free) + 110 * $free + (64 << 20),
             'Merging',
             'work on a part of the image, or smooth it before',
         );
