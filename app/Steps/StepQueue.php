@@ -159,8 +159,8 @@ final class StepQueue
     public static function check(Step $step): void
     {
         $declaration = $step->declaration();
-        $declaration->settings($step->settings);
-        $declaration->checkInputs(array_map(strval(...), array_keys($step->inputs)));
+        $settings = $declaration->settings($step->settings);
+        $declaration->checkInputs(array_map(strval(...), array_keys($step->inputs)), $settings);
         if ($step->within && $step->study !== null && Area::drawing($step->study)->stamp === 0) {
             throw Problem::call('The study has no area to keep the step to: draw one first.', 'within');
         }

@@ -39,7 +39,7 @@ final class Slice implements WholeKind
             ],
             [
                 Setting::band('band', '1', 'The band to cut: a number from 1, or a role.'),
-                Setting::numbers('limits', 'Where to cut an image; a pixel at a limit or above goes to the upper side.'),
+                Setting::numbers('limits', 'Where to cut an image; a pixel at a limit or above goes to the upper side.')->neededBy('image'),
                 Setting::whole('minimum', 1, 'Segments smaller than this join the neighbour with the longest shared edge.', 'pixels', 1, 10_000_000),
                 Setting::choice('neighbours', ['4', '8'], '4', 'Whether pixels that touch at a corner only are connected (8) or not (4).'),
                 Setting::texts('names', 'Names of the classes, from the lowest slice up; - for a name from the limits.'),
@@ -58,6 +58,7 @@ final class Slice implements WholeKind
                 Figure::list('range', 'range'),
                 Figure::list('limits', 'limits'),
             ],
+            either: ['image', 'classes'],
             desk: new Desk(1, ['at {limits}'], evidence: [new Evidence('shading'), new Evidence('slices', ['limits', 'names', 'colours'])]),
         );
     }
@@ -121,18 +122,10 @@ final class Slice implements WholeKind
         return $classes;
     }
 
-    /** @throws Problem where there is neither an image nor a map, or both */
+    /** The image to cut, or the class map. */
     private function given(Call $call): Image
     {
-        if ($call->hasInput('image') && $call->hasInput('classes')) {
-            throw Problem::call('Give an image to cut or a class map, not both.', 'classes');
-        }
-
-        return match (true) {
-            $call->hasInput('classes') => $call->image('classes'),
-            $call->hasInput('image') => $call->image(),
-            default => throw Problem::call('The input image is missing: the image with the band to cut, or a class map as classes.', 'image'),
-        };
+        return $call->image($call->hasInput('classes') ? 'classes' : 'image');
     }
 
     /** The classes of a map; those that are nodata or unlabelled belong to no segment. */
@@ -351,9 +344,6 @@ final class Slice implements WholeKind
     private function limits(Call $call): array
     {
         $limits = $call->numbers('limits');
-        if ($limits === []) {
-            throw Problem::call('The setting limits is missing: say where to cut.', 'limits');
-        }
         $sorted = array_values(array_unique($limits));
         sort($sorted);
         if ($sorted !== $limits) {

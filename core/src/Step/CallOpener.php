@@ -22,8 +22,8 @@ final class CallOpener
     public static function call(Kind $kind, array $inputs, array $settings, array $outputs, Context $context, ?string $within = null): Call
     {
         $declaration = $kind->declaration();
-        $declaration->checkInputs(array_keys($inputs));
         $values = $declaration->settings($settings);
+        $declaration->checkInputs(array_keys($inputs), $values);
         $declaration->checkOutputs($outputs);
         if ($within !== null && ! file_exists($within)) {
             throw Problem::input("There is no file $within, which was to keep the step within an area.", 'within');

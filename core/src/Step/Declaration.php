@@ -19,6 +19,7 @@ final readonly class Declaration
      * @param  list<Figure>  $figures  what it reports beside the statistics of what it makes
      * @param  Desk  $desk  what a person in front of it needs beyond the form
      * @param  bool  $isLong  it takes minutes however small its inputs are
+     * @param  list<string>  $either  inputs of which one is given, and no other
      */
     public function __construct(
         public string $id,
@@ -32,6 +33,7 @@ final readonly class Declaration
         public Example $example = new Example,
         public array $figures = [],
         public bool $isLong = false,
+        public array $either = [],
         public Desk $desk = new Desk,
     ) {
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
@@ -80,13 +82,14 @@ final readonly class Declaration
     }
 
     /**
-     * Whether inputs have the names that the kind knows, and none that it needs is missing.
+     * Whether inputs have the names that the kind knows, and none that it needs is missing; nor a setting that one of them needs.
      *
      * @param  list<string>  $names
+     * @param  array<string, mixed>  $settings
      *
      * @throws Problem with one sentence
      */
-    public function checkInputs(array $names): void
+    public function checkInputs(array $names, array $settings): void
     {
         self::known(
             array_values(array_filter($names, fn (string $name): bool => $this->input($name) === null)),
@@ -97,6 +100,18 @@ final readonly class Declaration
         foreach ($this->inputs as $port) {
             if ($port->required && array_filter($names, fn (string $name): bool => $this->input($name) === $port) === []) {
                 throw Problem::call("The input {$port->name} is missing: {$port->help}", $port->name);
+            }
+        }
+        $given = array_values(array_intersect($this->either, $names));
+        if ($this->either !== [] && $given === []) {
+            throw Problem::call("The input {$this->either[0]} is missing: {$this->input($this->either[0])?->help}", $this->either[0]);
+        }
+        if (count($given) > 1) {
+            throw Problem::call("Give {$given[0]} or {$given[1]}, not both.", $given[1]);
+        }
+        foreach ($this->settings as $setting) {
+            if ($setting->neededBy !== null && in_array($setting->neededBy, $names, true) && in_array($settings[$setting->name] ?? null, [null, []], true)) {
+                throw Problem::call("The setting {$setting->name} is missing: {$setting->help}", $setting->name);
             }
         }
     }

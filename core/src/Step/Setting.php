@@ -12,6 +12,7 @@ final readonly class Setting
      * @param  array<string, string>  $meanings  what a choice stands for, where its name does not tell
      * @param  list<string>  $words  that mean something in a text of lines
      * @param  string|null  $input  whose band it names, where that is not the first
+     * @param  string|null  $neededBy  an input that can't do without it
      */
     private function __construct(
         public string $name,
@@ -30,6 +31,7 @@ final readonly class Setting
         public bool $hasLines = false,
         public array $words = [],
         public ?string $input = null,
+        public ?string $neededBy = null,
     ) {}
 
     public static function number(
@@ -98,6 +100,12 @@ final readonly class Setting
     public function onlyFor(string $condition): self
     {
         return $this->with(only: $condition);
+    }
+
+    /** The setting has to be told where an input is given. */
+    public function neededBy(string $input): self
+    {
+        return $this->with(neededBy: $input);
     }
 
     /** The setting tells of the image, where its metadata do not: another image has another. Settings else belong to the method. */

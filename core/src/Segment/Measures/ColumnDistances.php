@@ -79,7 +79,7 @@ final class ColumnDistances
             for ($col = 0; $col < $width; $col++, $i++) {
                 if ($codes[$i] === $code) {
                     $far[$col] = 0;
-                } elseif ($far[$col] !== 0xFFFFFFFF) {
+                } elseif ($far[$col] !== self::NONE) {
                     $far[$col]++;
                 }
                 $codes[$i] = $far[$col];
@@ -97,7 +97,7 @@ final class ColumnDistances
     {
         for ($i = $rows * $width - 1; $i > -1;) {
             for ($col = $width - 1; $col > -1; $col--, $i--) {
-                if ($far[$col] !== 0xFFFFFFFF) {
+                if ($far[$col] !== self::NONE) {
                     $far[$col]++;
                 }
                 if ($all[$i] < $far[$col]) {

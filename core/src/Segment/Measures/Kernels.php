@@ -211,7 +211,7 @@ final class Kernels
         $lowest = $from = $bottoms = [];
         $k = -1;
         for ($q = 0; $q < $width; $q++) {
-            if ($far[$q] === 0xFFFFFFFF) {
+            if ($far[$q] === ColumnDistances::NONE) {
                 continue;
             }
             $x = $wide * $q;

@@ -53,7 +53,7 @@ final class LargerPieces
                 $a = $ids[$ends[2 * $k]];
                 $b = $ids[$ends[2 * $k + 1]];
                 $drawn = $a < $b ? $a * 73856093 ^ $b * 19349663 : $b * 73856093 ^ $a * 19349663;
-                $turns[] = ($cost > 0.0 ? (int) ($cost * $factor) * 64 : 0) + ($drawn >> 5 & 63);
+                $turns[] = ($cost > 0.0 ? (int) ($cost * $factor) * self::DRAWN : 0) + ($drawn >> 5 & self::DRAWN - 1);
             } else {
                 $turns[] = -1;
             }
@@ -90,7 +90,7 @@ final class LargerPieces
             }
             $most = $now[$u] + $now[$v];
             $grown = 1.0 * $now[$u] * $now[$v] * ($sizes[$p] + $sizes[$q]) / (1.0 * $most * $sizes[$p] * $sizes[$q]);
-            if ($most > 32 || $costs[$e] * $grown >= $limit) {
+            if ($most > self::MOST || $costs[$e] * $grown >= $limit) {
                 continue;
             }
             if ($u < $v) {

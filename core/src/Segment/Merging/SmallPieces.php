@@ -77,8 +77,8 @@ final class SmallPieces
         $last = $count - $width;
         for ($i = 0, $start = $first; $i < $count; $start += $across) {
             for ($col = 1, $id = $start; $col <= $width; $col++, $i++, $id++) {
-                $turns[] = $col < $width && $beside[$i] < $limit ? (int) ($beside[$i] * $factor) * 64 + ($id * 73856093 >> 7 & 63) : -1;
-                $turns[] = $i < $last && $below[$i] < $limit ? (int) ($below[$i] * $factor) * 64 + ($id * 19349663 >> 7 & 63) : -1;
+                $turns[] = $col < $width && $beside[$i] < $limit ? (int) ($beside[$i] * $factor) * self::DRAWN + ($id * 73856093 >> 7 & self::DRAWN - 1) : -1;
+                $turns[] = $i < $last && $below[$i] < $limit ? (int) ($below[$i] * $factor) * self::DRAWN + ($id * 19349663 >> 7 & self::DRAWN - 1) : -1;
             }
         }
 
@@ -111,7 +111,7 @@ final class SmallPieces
                 continue;
             }
             $all = $size[$u] + $size[$v];
-            if ($all > 16 || 2.0 * $d * $size[$u] * $size[$v] >= $limit * $all) {
+            if ($all > self::MOST || 2.0 * $d * $size[$u] * $size[$v] >= $limit * $all) {
                 continue;
             }
             if ($size[$u] < $size[$v]) {
