@@ -41,8 +41,10 @@ watch(
               })
             : null;
         if (!tree || !mine) return;
-        const [first, second, height] = await Promise.all(['first', 'second', 'height'].map((name) => column(tree.id, name)));
-        if (trial !== props.form.trial.value) return;
+        // one that was tried long ago may be gone by now
+        const found = await Promise.all(['first', 'second', 'height'].map((name) => column(tree.id, name))).catch(() => null);
+        if (!found || trial !== props.form.trial.value) return;
+        const [first, second, height] = found;
         joins.value = { leaves: (trial!.figures.leaves as number) ?? 0, first: first!, second: second!, height: height! };
     },
     { immediate: true },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
+import type { Inputs, Step } from '../api/client';
 import { useBench } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
 import ScatterPlot from '../plots/ScatterPlot.vue';
@@ -31,12 +32,15 @@ function measureThem(): void {
     const kind = bench.store.kinds.value.find((one) => one.outputs.some((port) => port.type === 'measures') && one.stage === 'segment');
     const port = kind?.inputs.find((one) => one.type === 'segments');
     if (!kind || !port) return;
-    const made = bench.store.steps.value.find((one) => one.id === props.segments.step);
-    const images = made?.inputs ?? {};
+    const stepOf = (id: number | undefined) => bench.store.steps.value.find((one) => one.id === id);
+    const imagesOf = (step: Step | undefined) => Object.entries((step?.inputs ?? {}) as Inputs).filter(([name]) => name.startsWith('images:'));
+    // what segments were made of segments again: the images are those of the first
+    let made = stepOf(props.segments.step);
+    while (made && !imagesOf(made).length && (made.inputs as Inputs).segments?.step) made = stepOf((made.inputs as Inputs).segments!.step);
     // images keep the names that they were cut by
     const names = listOf(made?.settings.names);
     bench.desk.drafts.value[`kind:${kind.id}`] = {
-        inputs: { ...Object.fromEntries(Object.entries(images).filter(([name]) => name.startsWith('images:'))), [port.name]: props.segments },
+        inputs: { ...Object.fromEntries(imagesOf(made)), [port.name]: props.segments },
         settings: names.length ? { names } : {},
         within: false,
     };
