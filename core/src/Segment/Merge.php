@@ -144,7 +144,7 @@ final class Merge implements WholeKind
         if ($call->context->trial) {
             $figures = ['bands' => $told] + ($left === [] ? [] : ['leftOut' => $left]);
 
-            return $this->tried($call, $graph, $pieces, $ladder, $this->counting($weights, $factors), $figures);
+            return $this->tried($call, $graph, $pieces, $ladder, [$compact, $smooth], $this->counting($weights, $factors), $figures);
         }
         $ladder->climb($graph);
         $rungs = $this->rungs($graph, $pieces);
@@ -171,20 +171,19 @@ final class Merge implements WholeKind
     /**
      * A trial begins at the lowest rung, and its tree has all that follow: the limit is drawn along it.
      *
+     * @param  array{float, float}  $form  weights of compactness and smoothness
      * @param  list<float>  $weights
      * @param  array<string, mixed>  $figures
      * @return array<string, mixed>
      */
-    private function tried(Call $call, RegionGraph $graph, Pieces $pieces, Ladder $ladder, array $weights, array $figures): array
+    private function tried(Call $call, RegionGraph $graph, Pieces $pieces, Ladder $ladder, array $form, array $weights, array $figures): array
     {
         $graph->climb($ladder->lowest());
         [$labels, $leaves] = Labels::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
         $curve = LimitCurve::of($graph, $leaves, $weights);
-        $share = $call->share('form');
-        $parts = [$share * $call->share('compactness'), $share * (1.0 - $call->share('compactness'))];
-        $formShare = $ladder->lowest() === $ladder->limit ? $graph->formShare(...$parts) : 0.0;
-        $tree = $ladder->tree($graph, $ladder->lowest(), $leaves, $call->provenance(), function (float $rung) use ($graph, $ladder, $parts, &$formShare): void {
-            $formShare = $rung === $ladder->limit ? $graph->formShare(...$parts) : $formShare;
+        $formShare = $ladder->lowest() === $ladder->limit ? $graph->formShare(...$form) : 0.0;
+        $tree = $ladder->tree($graph, $ladder->lowest(), $leaves, $call->provenance(), function (float $rung) use ($graph, $ladder, $form, &$formShare): void {
+            $formShare = $rung === $ladder->limit ? $graph->formShare(...$form) : $formShare;
         });
         isset($call->outputs['tree']) && $tree->write($call->outputs['tree']);
         $segments = $tree->leaves - count(array_filter($tree->height, fn (float $height): bool => $height <= $ladder->limit));

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Segment\Merging;
 
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
@@ -25,7 +26,7 @@ final class GivenPieces
      * @param  list<array{Image, int}>  $bands
      * @param  array{Image, array<int, true>}|null  $within  a class map and the codes in which pieces join; others stay
      * @param  list<float>  $factors
-     * @param  \Closure(mixed...): Pieces  $make
+     * @return array{Grid, string, Context, list<int>, list<string>, int, array<int, true>} what Pieces are made of
      */
     public static function of(
         Image $start,
@@ -35,8 +36,7 @@ final class GivenPieces
         float $compact,
         float $smooth,
         Context $context,
-        \Closure $make,
-    ): Pieces {
+    ): array {
         $grid = $start->spec()->grid;
         [$blocks, $counts] = RunBlocks::made($grid->width, $grid->height, 4, $context, 'reading segments', function (int $first, int $rows) use (
             $start,
@@ -46,7 +46,7 @@ final class GivenPieces
         ): array {
             $window = new Window(0, $first, $grid->width, $rows);
             $codes = Codec::codes($start->read(0, $window), $start->spec()->type);
-            if (max([0, ...$codes]) > self::MOST) {
+            if ($codes !== [] && max($codes) > self::MOST) {
                 throw Problem::input("{$start->name()} has numbers above ".number_format(self::MOST).': number its segments anew.', 'start');
             }
             $valid = MergedBands::window($bands, null, $window)[0];
@@ -63,7 +63,7 @@ final class GivenPieces
         $records = self::records($blocks, $bands, $factors, $compact, $smooth, $context);
         $blocks->remove();
 
-        return $make($grid, $file, $context, $ids, [Pieces::packed($records)], array_sum($counts), $apart);
+        return [$grid, $file, $context, $ids, [Pieces::packed($records)], (int) array_sum($counts), $apart];
     }
 
     /**

@@ -113,7 +113,7 @@ final class Pieces
      */
     public static function given(Image $start, array $bands, ?array $within, array $factors, float $compact, float $smooth, Context $context): self
     {
-        return GivenPieces::of($start, $bands, $within, $factors, $compact, $smooth, $context, fn (mixed ...$made): self => new self(...$made));
+        return new self(...GivenPieces::of($start, $bands, $within, $factors, $compact, $smooth, $context));
     }
 
     /** Bytes that tiles take at most, all workers together; a record is of $bands. */
