@@ -35,7 +35,7 @@ const drawer = ref<'pegs' | 'segments'>('pegs');
 const table = computed(() => {
     for (const side of ['b', 'a'] as const) {
         const segments = bench.segments.shownIn(side);
-        const measures = segments && bench.segments.measuresOf(bench.segments.sourceOf(segments.id)).pop()?.item;
+        const measures = segments && bench.segments.mainMeasures(bench.segments.sourceOf(segments.id));
         if (measures) return { segments, measures };
     }
     return null;

@@ -43,7 +43,7 @@ export function useRow(segments: Segments, of: Ref<{ item: number; number: numbe
         async (now) => {
             const mine = ++round;
             if (!now) return (row.value = null);
-            const measures = segments.measuresOf(segments.sourceOf(now.item)).pop()?.item;
+            const measures = segments.mainMeasures(segments.sourceOf(now.item));
             const found = measures ? await rowOf(measures, now.number).catch(() => null) : null;
             if (mine === round) row.value = found ?? { number: now.number, measures: [] };
         },

@@ -65,6 +65,12 @@ export function useSegments(store: StudyStore, views: Views) {
         });
     }
 
+    /** The measures that stand in card and table: those that the segments are shaded by, else the latest. */
+    function mainMeasures(segments: Source | null): Item | null {
+        const all = measuresOf(segments).map((one) => one.item);
+        return all.find((item) => item.id === shaded.value?.item) ?? all.pop() ?? null;
+    }
+
     /** Values of a measure over all segments, from the latest measures that have it. */
     async function load(segments: Source, measure: string): Promise<Column> {
         let last: unknown = new Error('These segments are not measured yet.');
@@ -178,6 +184,7 @@ export function useSegments(store: StudyStore, views: Views) {
         sourceOf,
         shownIn,
         measuresOf,
+        mainMeasures,
         load,
         lookOf,
         point,
