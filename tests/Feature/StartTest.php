@@ -59,7 +59,10 @@ class StartTest extends TestCase
     public function test_start_stop_and_start_again(): void
     {
         $process = $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
-        $this->until(fn (): bool => ($this->get('health')['workers']['long']['alive'] ?? false) === true);
+        // the workers come up one by one
+        foreach (['long', 'short'] as $queue) {
+            $this->until(fn (): bool => ($this->get('health')['workers'][$queue]['alive'] ?? false) === true);
+        }
         self::assertSame(['mode' => '1052', 'server' => ['problem' => null]], array_intersect_key($this->get('health'), ['mode' => 1, 'server' => 1]));
         self::assertNull($this->get('health')['workers']['short']['problem']);
         self::assertSame('Orvane Sound', $this->get('studies')[0]['name']);
