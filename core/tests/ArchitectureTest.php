@@ -17,6 +17,7 @@ final class ArchitectureTest extends TestCase
         ['Format'],
         ['Step'],
         ['Engine'],
+        ['Regions'],
         ['Gather', 'Correct', 'Derive', 'Segment', 'Classify', 'Compare', 'Assess', 'Deliver'],
         ['Cli'],
     ];

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Tests;
 
+use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
@@ -44,6 +45,7 @@ trait Samples
             'map' => $this->raster($file, RasterSpec::classes($grid, Legend::of(['a', 'b', 'c'])), [$this->codes($width, $height, $content)]),
             'segments' => $this->raster($file, RasterSpec::segments($grid), [range(1, $width * $height)]),
             'tree' => $this->tree($width * $height),
+            'key.json', 'key' => $this->key(),
             'heights' => $this->raster($file, new RasterSpec($grid, [new Band()]), [
                 array_map(fn (float $value): float => 300 * $value, $this->plane($width, $height, $content, 3)),
             ]),
@@ -56,6 +58,33 @@ trait Samples
             ]),
             default => $this->bands($file, $name, $width, $height, $content),
         };
+    }
+
+    /** Asks the first image for one band, and the second of what is bright for another. */
+    private function key(): string
+    {
+        Document::write("$this->folder/key.json", [
+            'type' => 'key',
+            'version' => 1,
+            'classes' => [
+                ['value' => 1, 'name' => 'bright', 'colour' => '#d9c25a'],
+                ['value' => 2, 'name' => 'dark', 'colour' => '#26456e'],
+                ['value' => 3, 'name' => 'changed', 'colour' => '#9a2b39'],
+            ],
+            'couplets' => [
+                ['id' => 'bright', 'question' => 'is it bright?', 'measure' => 'a.nir', 'least' => 0.3,
+                    'yes' => ['couplet' => 'changed'], 'no' => ['class' => 'dark']],
+                ['id' => 'changed', 'measure' => 'a.red - b.red', 'least' => -0.01, 'below' => 0.01,
+                    'yes' => ['class' => 'bright'], 'no' => ['class' => 'changed']],
+            ],
+            'rules' => [
+                ['rule' => 'absorb', 'of' => ['changed'], 'below' => 8],
+                ['rule' => 'fill', 'with' => 'bright'],
+                ['rule' => 'dissolve'],
+            ],
+        ]);
+
+        return "$this->folder/key.json";
     }
 
     /** Of as many pieces, of which the first two are one from 24 on. */

@@ -16,7 +16,7 @@ use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Segment\Measures\MeasureFormula;
+use Chorometra\Core\Regions\Measures\MeasureFormula;
 use Chorometra\Core\Step\FileContents;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Work\Files;

@@ -5,7 +5,7 @@ namespace Chorometra\Core\Segment;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Histogram;
-use Chorometra\Core\Segment\Numbers\Renumbered;
+use Chorometra\Core\Regions\Numbers\Renumbered;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;

@@ -6,7 +6,7 @@ use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Segment\Measures\MeasureFormula;
+use Chorometra\Core\Regions\Measures\MeasureFormula;
 use Chorometra\Core\Tests\TestCase;
 
 /** Measures of segments against scipy.ndimage and scikit-image (fixtures/segments.json, j_polygons_regions.json); dissolving by hand. */

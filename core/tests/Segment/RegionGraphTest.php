@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Tests\Segment;
 
+use Chorometra\Core\Regions\Numbers\Neighbours;
 use Chorometra\Core\Segment\Merging\MergeKernel;
 use Chorometra\Core\Segment\Merging\RegionGraph;
 use Chorometra\Core\Segment\Merging\RegionRecords;
-use Chorometra\Core\Segment\Numbers\Neighbours;
 use Chorometra\Core\Tests\TestCase;
 
 /** Joining regions against a slow, plain implementation, and the cost against a worked example (fixtures/s_heterogeneity.json). */

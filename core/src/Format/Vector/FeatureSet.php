@@ -64,23 +64,14 @@ final readonly class FeatureSet
      */
     public function polygonsOn(Grid $grid, string $about): \Generator
     {
-        $to = Crs::ofGrid($grid);
-        if ($this->projection === null) {
-            throw Problem::input(
-                $this->crs === null ? "$this->name names no CRS: say which it is in." : "$this->name is in $this->crs, which is not known here.",
-                $about,
-            );
-        }
-        if ($to === null) {
-            throw Problem::input("$this->name can't be laid over the image: the image has no CRS that is known here.", $about);
-        }
+        $onto = $this->onto($grid, $about);
         $found = false;
         foreach ($this->features() as ['geometry' => $geometry]) {
             foreach (self::polygons($geometry) as $polygon) {
                 $rings = [];
                 foreach ($polygon as $ring) {
                     if (count($ring) >= 4) {
-                        $moved = array_map(fn (array $place): array => $to->forward(...$this->projection->inverse($place[0], $place[1])), $ring);
+                        $moved = array_map($onto, $ring);
                         PolygonRings::check($moved, $this->name, $about);
                         $rings[] = $moved;
                     }
@@ -94,6 +85,50 @@ final readonly class FeatureSet
         if (! $found) {
             throw Problem::input("$this->name holds no polygons.", $about);
         }
+    }
+
+    /**
+     * All points in the map coordinates of a grid.
+     *
+     * @return \Generator<int, array{float, float}>
+     *
+     * @throws Problem where they can't be laid over the grid
+     */
+    public function pointsOn(Grid $grid, string $about): \Generator
+    {
+        $onto = $this->onto($grid, $about);
+        foreach ($this->features() as ['geometry' => $geometry]) {
+            foreach (
+                match ($geometry['type'] ?? null) {
+                    'Point' => [$geometry['coordinates'] ?? []],
+                    'MultiPoint' => $geometry['coordinates'] ?? [],
+                    default => [],
+                } as $place
+            ) {
+                yield $onto($place);
+            }
+        }
+    }
+
+    /**
+     * @return \Closure(array<mixed>): array{float, float} from a place of the file to the map coordinates of a grid
+     *
+     * @throws Problem where there is no way
+     */
+    private function onto(Grid $grid, string $about): \Closure
+    {
+        $to = Crs::ofGrid($grid);
+        if ($this->projection === null) {
+            throw Problem::input(
+                $this->crs === null ? "$this->name names no CRS: say which it is in." : "$this->name is in $this->crs, which is not known here.",
+                $about,
+            );
+        }
+        if ($to === null) {
+            throw Problem::input("$this->name can't be laid over the image: the image has no CRS that is known here.", $about);
+        }
+
+        return fn (array $place): array => $to->forward(...$this->projection->inverse((float) $place[0], (float) $place[1]));
     }
 
     /**

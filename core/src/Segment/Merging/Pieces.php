@@ -6,7 +6,7 @@ use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Segment\Numbers\Neighbours;
+use Chorometra\Core\Regions\Numbers\Neighbours;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Memory;

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Segment\Merging;
 
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Segment\Numbers\Neighbours;
+use Chorometra\Core\Regions\Numbers\Neighbours;
 
 /**
  * Pieces as one tile sees them, with some pixels around it: small ones, the larger that these make, and what those join to below the first limit. Of the

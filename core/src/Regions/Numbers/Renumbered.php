@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Numbers;
+namespace Chorometra\Core\Regions\Numbers;
 
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;

@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Measures;
+namespace Chorometra\Core\Regions\Measures;
 
 /** The loops of measuring: over the pixels of a block, by the segments that it holds. */
 final class Kernels

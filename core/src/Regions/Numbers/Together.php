@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Numbers;
+namespace Chorometra\Core\Regions\Numbers;
 
 /** Which of some numbers belong together (union-find: Tarjan 1975, Journal of the ACM 22:215–225). */
 final class Together

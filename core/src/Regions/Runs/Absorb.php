@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Runs;
+namespace Chorometra\Core\Regions\Runs;
 
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Memory;
@@ -165,6 +165,53 @@ final class Absorb
                 $run++;
             }
         }
+    }
+
+    /**
+     * The same with columns and rows apart, and what lies against nothing.
+     *
+     * @param  array<int, int>  $pairs  sides between columns by both parts, and those between rows times 2³²; grows
+     * @param  array<int, int>  $outer  the same against nothing, by part; grows
+     * @param  list<int>  $endsAbove
+     * @param  list<int>  $partsAbove
+     * @param  list<int>  $ends
+     * @param  list<int>  $parts
+     */
+    public static function sides(array &$pairs, array &$outer, array $endsAbove, array $partsAbove, array $ends, array $parts): void
+    {
+        $count = count($ends);
+        for ($run = 0; $run <= $count; $run++) {
+            self::side($pairs, $outer, $run === 0 ? 0 : $parts[$run - 1], $run === $count ? 0 : $parts[$run], 1);
+        }
+        if ($endsAbove === []) {
+            $endsAbove = [$ends[$count - 1]];
+            $partsAbove = [0];
+        }
+        for ($run = $above = $start = 0; $run < $count; $start = $end) {
+            [$endAbove, $endHere] = [$endsAbove[$above], $ends[$run]];
+            $end = min($endAbove, $endHere);
+            self::side($pairs, $outer, $partsAbove[$above], $parts[$run], $end - $start << 32);
+            $above += $endAbove === $end ? 1 : 0;
+            $run += $endHere === $end ? 1 : 0;
+        }
+    }
+
+    /**
+     * @param  array<int, int>  $pairs
+     * @param  array<int, int>  $outer
+     */
+    private static function side(array &$pairs, array &$outer, int $a, int $b, int $sides): void
+    {
+        if ($a === $b) {
+            return;
+        }
+        if ($a === 0 || $b === 0) {
+            $outer[$a + $b] = ($outer[$a + $b] ?? 0) + $sides;
+
+            return;
+        }
+        $pair = $a < $b ? $a << 32 | $b : $b << 32 | $a;
+        $pairs[$pair] = ($pairs[$pair] ?? 0) + $sides;
     }
 
     private function edge(int $part, int $other, int $length): void

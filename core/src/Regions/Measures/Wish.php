@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Measures;
+namespace Chorometra\Core\Regions\Measures;
 
 use Chorometra\Core\Problem;
 

@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Numbers;
+namespace Chorometra\Core\Regions\Numbers;
 
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;

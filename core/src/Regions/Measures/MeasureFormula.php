@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Measures;
+namespace Chorometra\Core\Regions\Measures;
 
 use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Format\Measures;
@@ -51,6 +51,12 @@ final readonly class MeasureFormula
     public function values(array $values, int $segments): array
     {
         return array_combine($this->formula->made(), $this->formula->compile()($values, $segments));
+    }
+
+    /** Whether a text is the one measure that it reads, and not something made of it. */
+    public function isPlain(string $text): bool
+    {
+        return count($this->reads) === 1 && in_array(str_replace(' ', '', $text), [str_replace(' ', '', $this->reads[0]->name), $this->reads[0]->of], true);
     }
 
     /**

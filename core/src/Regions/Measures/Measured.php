@@ -1,11 +1,11 @@
 <?php
 
-namespace Chorometra\Core\Segment\Measures;
+namespace Chorometra\Core\Regions\Measures;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Segment\Numbers\Neighbours;
+use Chorometra\Core\Regions\Numbers\Neighbours;
 use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Work\Context;

@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Segment\Runs;
+namespace Chorometra\Core\Regions\Runs;
 
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;

@@ -1,0 +1,403 @@
+<?php
+
+namespace Chorometra\Core\Classify;
+
+use Chorometra\Core\Classify\Keys\Cut;
+use Chorometra\Core\Classify\Keys\Examples;
+use Chorometra\Core\Classify\Keys\Key as Questions;
+use Chorometra\Core\Classify\Keys\Pieces;
+use Chorometra\Core\Classify\Keys\PixelMap;
+use Chorometra\Core\Classify\Keys\PixelQuestions;
+use Chorometra\Core\Classify\Keys\Sorting;
+use Chorometra\Core\Classify\Keys\Spread;
+use Chorometra\Core\Classify\Keys\Standing;
+use Chorometra\Core\Classify\Keys\Teaching;
+use Chorometra\Core\Classify\Keys\Tidy;
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Format\Document;
+use Chorometra\Core\Format\Measures;
+use Chorometra\Core\Format\MergeTree;
+use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Regions\Numbers\Graph;
+use Chorometra\Core\Regions\Numbers\Relabelled;
+use Chorometra\Core\Regions\Numbers\Renumbered;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\NamedImages;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\WholeKind;
+
+/** Segments or pixels sorted into classes by the questions of a key, and tidied. */
+final class Key implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'classify.key',
+            'Sort by a key',
+            'Sorts segments or pixels into classes by questions asked in order, and tidies what comes of it.',
+            [
+                new Port('images', PortType::Image, 'Images whose values are asked for, on one grid.', required: false, many: true, wants: Wants::Reflectance),
+                new Port('segments', PortType::Segments, 'The segments to sort; pixels are sorted where there are none.', required: false),
+                new Port('key', PortType::Key, 'The questions, where each answer leads, and what is tidied afterwards.'),
+                new Port('examples', PortType::Features, 'Points or polygons with the answer yes or no, from which the key learns anew.', required: false),
+                new Port('tree', PortType::Tree, 'The tree that came with the segments, where the key cuts them coarser or finer.', required: false),
+                new Port('classes', PortType::Classes, 'A class map, where the key asks for shares of the edge or distances.', required: false),
+            ],
+            [Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.')],
+            [
+                new Port('classes', PortType::Classes, 'The classes.'),
+                new Port('segments', PortType::Segments, 'The segments after tidying.', required: false),
+                new Port('confidence', PortType::Image, 'How sure each answer is, 0 to 1; nodata where none or a rule decided.', required: false),
+                new Port('measures', PortType::Measures, 'Class and measures of the segments after tidying.', required: false, endings: ['.npz']),
+                new Port('key', PortType::Key, 'The key with what it has learnt and the values that its limits stand on.', required: false, endings: ['.json']),
+            ],
+            'A tree of decisions. Nearest neighbours: Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27. Random forest: Breiman 2001, '
+                .'Machine Learning 45:5–32. When a limit is said to stand badly: common practice, no source.',
+            example: new Example(with: ['images', 'segments']),
+            figures: [
+                Figure::number('cases', 'sorted'),
+                Figure::table('asked', 'answers', ['question' => null, 'answer' => null, 'leads to' => null, 'number' => null, 'share' => '%', 'area' => 'ha']),
+                Figure::table('tidied', 'rules', ['rule' => null, 'changed' => null, 'pixels' => null, 'area' => 'ha']),
+                Figure::table('examples', 'examples', ['question' => null, 'yes' => null, 'no' => null]),
+                Figure::table('limits', 'limits on these values', [
+                    'question' => null, 'limit' => null, 'yes' => '%', 'yes when chosen' => '%', 'to think about' => null, 'proposed' => null,
+                ]),
+            ],
+            desk: new Desk(1, evidence: [new Evidence('shading')]),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        $grid = ($call->hasInput('segments') ? $call->image('segments') : $this->images($call)?->first())?->spec()->grid;
+
+        return (320 << 20) + 2048 * ($grid === null ? 0 : $grid->width);
+    }
+
+    public function compute(Call $call): array
+    {
+        $key = Questions::read($call->path('key'));
+        $images = $this->images($call);
+        $ground = $call->hasInput('segments') ? $call->image('segments') : $images?->first();
+        if ($ground === null) {
+            throw Problem::call('Give images, segments or both: there is nothing to ask the questions of.', 'images');
+        }
+        foreach ([...($images === null ? [] : array_values($images->images)), ...($call->hasInput('classes') ? [$call->image('classes')] : [])] as $image) {
+            Plan::sameGrid([new Reading($ground, []), new Reading($image, [])]);
+        }
+        $grid = $ground->spec()->grid;
+        $examples = $call->hasInput('examples') ? Examples::read($call->path('examples'), $key, $grid) : null;
+        $teaching = new Teaching($key, $examples, $ground);
+
+        return $call->hasInput('segments')
+            ? $this->segments($call, $key, $teaching, $images)
+            : $this->pixels($call, $key, $teaching, $images ?? throw Problem::call('The input images is missing.', 'images'));
+    }
+
+    private function images(Call $call): ?NamedImages
+    {
+        return $call->images('images') === [] ? null : NamedImages::of($call);
+    }
+
+    /** @return array<string, mixed> figures */
+    private function segments(Call $call, Questions $key, Teaching $teaching, ?NamedImages $images): array
+    {
+        $image = $call->image('segments');
+        $pieces = new Pieces($image, $images, $call->hasInput('classes') ? $call->image('classes') : null, $call->context->part(0.0, 0.4));
+        foreach ($key->order() as $couplet) {
+            foreach ($couplet->measure === null ? $couplet->told['examples']['measures'] : [$couplet->measure] as $text) {
+                try {
+                    $pieces->check($text);
+                } catch (Problem $problem) {
+                    throw $couplet->met($problem);
+                }
+            }
+        }
+        if ($key->cuts() && ! $call->hasInput('tree')) {
+            throw Problem::call('The key cuts segments along their tree: give the tree that came with them.', 'tree');
+        }
+        $numbers = $pieces->numbers();
+        if ($numbers === []) {
+            throw Problem::input("{$image->name()} holds no segment: there is nothing to sort.", 'segments');
+        }
+        $teaching->ofSegments($numbers, $pieces->pixels());
+        $graph = Graph::of($image, $call->context->part(0.4, 0.55));
+        $cut = $key->cuts() ? (new Cut($image, $graph, MergeTree::read($call->path('tree'))))->cut(...) : null;
+        $sorting = new Sorting($key, $teaching->learn(...), $pieces, $cut);
+        $hectares = $pieces->hectares();
+        [$tidy, $tidied] = $this->tidied($key, $graph, $hectares, $sorting->codes, $sorting->pieces);
+        $most = max($numbers);
+        $table = fn (array $values, int|float $none): array => array_replace(array_fill(0, $most + 1, $none), array_combine($numbers, $values));
+        $unsure = array_map(
+            fn (float $sure, int $code, bool $changed): float => $changed || $code === 0 ? NAN : $sure,
+            $sorting->sure,
+            $tidy->codes,
+            $tidy->changed,
+        );
+        $made = $tidy->numbers();
+        $spec = RasterSpec::classes($grid = $image->spec()->grid, $key->legend, $image->spec()->properties);
+        $tables = [
+            'classes' => $table($tidy->codes, (int) $spec->nodata),
+            'segments' => $table($made, 0),
+            'confidence' => $table($unsure, NAN),
+        ];
+        $report = $this->write($call, $spec, function (Window $window, array $names) use ($image, $tables): array {
+            $labels = Codec::codes($image->read(0, $window), $image->spec()->type);
+            $bands = [];
+            foreach ($names as $name) {
+                $bands[$name] = [$name === 'confidence' ? self::looked($labels, $tables[$name], count($labels))
+                    : Renumbered::mapped($labels, $tables[$name], count($labels))];
+            }
+
+            return $bands;
+        });
+        if (isset($call->outputs['measures'])) {
+            $after = $pieces->cut(new Relabelled($image, $tables['segments']), []);
+            $this->measures($call->outputs['measures'], $key, $after, $made, $tidy->codes, $unsure, $pieces->pixels());
+        }
+        $this->keep($call, $key, $sorting->spreads, $teaching);
+
+        return $this->figures($key, $sorting->ways, $sorting->spreads, $teaching, count($numbers)) + ['tidied' => $tidied] + $report;
+    }
+
+    /** @return array<string, mixed> figures */
+    private function pixels(Call $call, Questions $key, Teaching $teaching, NamedImages $images): array
+    {
+        if ($key->cuts()) {
+            throw Problem::call('The key cuts segments along their tree, and pixels are asked: give the segments and their tree.', 'segments');
+        }
+        if (isset($call->outputs['measures'])) {
+            throw Problem::call('Measures are of segments: give segments, or leave measures out.', 'measures');
+        }
+        $questions = new PixelQuestions($key, $images);
+        $teaching->ofPixels($questions);
+        $grid = $images->first()->spec()->grid;
+        $ground = Ground::of($grid);
+        $map = new PixelMap($key, $questions, $teaching->learn(...), $grid, $ground);
+        [$blocks, $ways] = $map->blocks($call->context->part(0.0, 0.5));
+        if ($blocks->count === 0) {
+            throw Problem::input('The images have no value anywhere: there is nothing to sort.', 'images');
+        }
+        $spreads = $map->spreads();
+        $needsGraph = isset($call->outputs['segments']) || array_filter($key->rules, fn ($rule): bool => ! $rule->isOff) !== [];
+        $tidied = [];
+        $codes = $changed = $made = null;
+        if ($needsGraph) {
+            $graph = Graph::ofBlocks($blocks, $ground, $call->context->part(0.5, 0.6));
+            [$tidy, $tidied] = $this->tidied(
+                $key,
+                $graph,
+                PixelMap::hectares($blocks, $ground),
+                PixelMap::codes($blocks),
+                range(0, $graph->count() - 1),
+            );
+            [$codes, $changed, $made] = [[0, ...$tidy->codes], [false, ...$tidy->changed], [0, ...$tidy->numbers()]];
+        }
+        $spec = RasterSpec::classes($grid, $key->legend, $images->first()->spec()->properties);
+        $report = $this->write(
+            $call,
+            $spec,
+            fn (Window $window, array $names): array => $map->bands($blocks, $window, $names, (int) $spec->nodata, $codes, $changed, $made),
+        );
+        $this->keep($call, $key, $spreads, $teaching);
+        $cases = array_sum(array_column($ways[$key->first()->id ?? ''] ?? [], 'cases'));
+
+        return $this->figures($key, $ways, $spreads, $teaching, $cases) + ['tidied' => $tidied] + $report;
+    }
+
+    /**
+     * @param  list<float>|null  $hectares
+     * @param  list<int>  $codes
+     * @param  list<int>  $pieces
+     * @return array{Tidy, list<array<string, mixed>>} and what each rule changed
+     */
+    private function tidied(Questions $key, Graph $graph, ?array $hectares, array $codes, array $pieces): array
+    {
+        $tidy = new Tidy($graph, $hectares, $codes, $pieces);
+        $rows = [];
+        foreach ($key->rules as $at => $rule) {
+            if ($rule->isOff) {
+                continue;
+            }
+            if ($rule->isInHectares && $hectares === null) {
+                $which = 'Rule '.($at + 1).' of the key';
+                throw Problem::input("$which is in ha, and the image has no place on the ground: give its size in pixels.", "key/rules/$at");
+            }
+            ['patches' => $patches, 'pixels' => $pixels, 'hectares' => $area] = $tidy->apply($rule);
+            $rows[] = ['rule' => $rule->words(), 'changed' => $patches, 'pixels' => $pixels, 'area' => $area];
+        }
+
+        return [$tidy, $rows];
+    }
+
+    /**
+     * @param  \Closure(Window, list<string>): array<string, list<list<int>|list<float>>>  $compute  rows to the bands of outputs by name
+     * @return array<string, mixed> figures
+     */
+    private function write(Call $call, RasterSpec $classes, \Closure $compute): array
+    {
+        $grid = $classes->grid;
+        $specs = [
+            'classes' => $classes,
+            'segments' => RasterSpec::segments($grid, $classes->properties),
+            'confidence' => new RasterSpec($grid, [new Band(name: 'confidence')], properties: $classes->properties),
+        ];
+        $outputs = [];
+        foreach (array_intersect_key($specs, $call->outputs) as $name => $spec) {
+            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
+        }
+        $names = array_keys($outputs);
+
+        return (new Production($outputs, fn (Window $window): array => $compute($window, $names), $call->context->part(0.65, 1.0), 3))
+            ->run($call->provenance(), $call->declaration->title);
+    }
+
+    /**
+     * @param  list<int>  $numbers  of the pieces after tidying, by segment
+     * @param  list<int>  $codes
+     * @param  list<float>  $sure
+     * @param  list<int|float>  $pixels
+     */
+    private function measures(string $path, Questions $key, Pieces $after, array $numbers, array $codes, array $sure, array $pixels): void
+    {
+        $columns = [];
+        foreach ($key->order() as $couplet) {
+            foreach ($couplet->measure === null ? $couplet->told['examples']['measures'] : [$couplet->measure] as $text) {
+                $column = $after->column($text);
+                $name = preg_match('~^[\w.()" -]+$~u', $text) === 1 ? $text : $couplet->id;
+                $columns[$name] = ['name' => $name, 'unit' => $column['unit'], 'values' => $column['values']];
+            }
+        }
+        $class = $sum = $weight = [];
+        foreach ($numbers as $i => $number) {
+            $class[$number] = (float) $codes[$i];
+            $isSure = ! is_nan($sure[$i]);
+            $sum[$number] = ($sum[$number] ?? 0.0) + ($isSure ? $sure[$i] * $pixels[$i] : 0.0);
+            $weight[$number] = ($weight[$number] ?? 0.0) + ($isSure ? $pixels[$i] : 0.0);
+        }
+        ksort($class);
+        ksort($sum);
+        ksort($weight);
+        Measures::write($path, $after->numbers(), [
+            ['name' => 'class', 'unit' => null, 'values' => array_values($class)],
+            [
+                'name' => 'confidence',
+                'unit' => null,
+                'values' => array_map(fn (float $some, float $all): float => $all > 0.0 ? $some / $all : NAN, array_values($sum), array_values($weight)),
+            ],
+            ...array_map(fn (string $shape): array => ['name' => $shape] + $after->column($shape), ['pixels', 'area']),
+            ...array_values($columns),
+        ]);
+    }
+
+    /**
+     * The key as it was run: with what it has learnt, and the values that its limits stand on where it knew none.
+     *
+     * @param  array<string, Spread|null>  $spreads
+     */
+    private function keep(Call $call, Questions $key, array $spreads, Teaching $teaching): void
+    {
+        if (! isset($call->outputs['key'])) {
+            return;
+        }
+        $told = $key->told;
+        foreach ($told['couplets'] as $at => $couplet) {
+            $id = $couplet['id'];
+            if (isset($teaching->learnt[$id])) {
+                $told['couplets'][$at]['examples'] = $teaching->learnt[$id]->told();
+            }
+            if (isset($spreads[$id])) {
+                $told['couplets'][$at]['histogram'] ??= $spreads[$id]->toArray();
+            }
+        }
+        Document::write($call->outputs['key'], $told);
+    }
+
+    /**
+     * @param  array<string, array<int, array{cases: int, pixels: float, hectares: float|null}>>  $ways
+     * @param  array<string, Spread|null>  $spreads
+     * @return array<string, mixed>
+     */
+    private function figures(Questions $key, array $ways, array $spreads, Teaching $teaching, int $cases): array
+    {
+        $asked = $limits = $examples = $warnings = [];
+        foreach ($key->order() as $couplet) {
+            $of = $ways[$couplet->id];
+            $all = array_sum(array_column($of, 'pixels'));
+            $sides = [Sorting::YES => ['yes', $couplet->yes->words($key->restName())], Sorting::NO => ['no', $couplet->no->words($key->restName())]];
+            foreach ($sides + [Sorting::NONE => ['no value', $key->restName() ?? 'unlabelled']] as $side => [$word, $to]) {
+                if ($side !== Sorting::NONE || $of[$side]['cases'] > 0) {
+                    $asked[] = [
+                        'question' => $couplet->question,
+                        'answer' => $word,
+                        'leads to' => $to,
+                        'number' => $of[$side]['cases'],
+                        'share' => $all > 0 ? $of[$side]['pixels'] / $all : null,
+                        'area' => $of[$side]['hectares'],
+                    ];
+                }
+            }
+            if ($all > 0 && ($of[Sorting::YES]['cases'] === 0 || $of[Sorting::NO]['cases'] === 0)) {
+                $warnings[] = "“{$couplet->question}”: all that is asked answers ".($of[Sorting::YES]['cases'] === 0 ? 'no' : 'yes').'.';
+            } elseif ($all <= 0) {
+                $warnings[] = "“{$couplet->question}”: nothing reaches this question.";
+            }
+            if (isset($teaching->learnt[$couplet->id])) {
+                [$yes, $no] = $teaching->learnt[$couplet->id]->counts();
+                $examples[] = ['question' => $couplet->question, 'yes' => $yes, 'no' => $no];
+            }
+            $then = Spread::told($couplet->told['histogram'] ?? null);
+            $now = $spreads[$couplet->id] ?? null;
+            if ($then === null || $now === null) {
+                continue;
+            }
+            foreach (array_filter([$couplet->least, $couplet->below], is_float(...)) as $limit) {
+                $standing = Standing::of($limit, $then, $now);
+                $limits[] = [
+                    'question' => $couplet->question,
+                    'limit' => $limit,
+                    'yes' => $now->yes,
+                    'yes when chosen' => $then->yes,
+                    'to think about' => implode('; ', $standing->said),
+                    'proposed' => $standing->proposed,
+                ];
+            }
+        }
+        if ($teaching->outside() > 0) {
+            $warnings[] = "{$teaching->outside()} of the examples lie outside of the image.";
+        }
+
+        return ['cases' => $cases, 'asked' => $asked, 'examples' => $examples, 'limits' => $limits]
+            + ($warnings === [] ? [] : ['warning' => implode(' ', $warnings)]);
+    }
+
+    /**
+     * @param  list<int>  $labels
+     * @param  list<float>  $table
+     * @return list<float>
+     */
+    private static function looked(array $labels, array $table, int $count): array
+    {
+        $values = array_fill(0, $count, 0.0);
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = $table[$labels[$i]];
+        }
+
+        return $values;
+    }
+}
