@@ -2,9 +2,8 @@
 
 namespace Chorometra\Core\Segment;
 
-use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Regions\Numbers\Majority;
 use Chorometra\Core\Regions\Numbers\Neighbours;
 use Chorometra\Core\Regions\Numbers\Renumbered;
 use Chorometra\Core\Regions\Numbers\Together;
@@ -18,7 +17,7 @@ use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
-use Chorometra\Core\Work\Workers;
+use Chorometra\Core\Work\Context;
 
 /** Neighbouring segments of one class become one. */
 final class Dissolve implements WholeKind
@@ -56,7 +55,9 @@ final class Dissolve implements WholeKind
     {
         [$segments, $map] = [$call->image('segments'), $call->image('classes')];
         Plan::sameGrid([new Reading($segments, [0]), new Reading($map, [0])]);
-        [$classes, $most] = $this->classes($call, $segments, $map);
+        $majority = Majority::of($segments, $map, $call->context->part(0.0, 0.4));
+        $most = max($majority->most, (int) Histogram::moments($segments, 0, new Context($call->context->workers), 0)->maximum);
+        $classes = $majority->codes;
         $together = new Together($most);
         Neighbours::each($segments, $call->context->part(0.4, 0.7), function (int $one, int $other) use ($together, $classes): void {
             if (isset($classes[$one], $classes[$other]) && $classes[$one] === $classes[$other]) {
@@ -69,63 +70,5 @@ final class Dissolve implements WholeKind
             'before' => $most,
             'unclassed' => $most - count($classes),
         ];
-    }
-
-    /** @return array{array<int, int>, int} the class that each segment has most of, of those alike the lowest code; and the greatest number */
-    private function classes(Call $call, Image $segments, Image $map): array
-    {
-        $grid = $segments->spec()->grid;
-        $nodata = $map->spec()->nodata;
-        $counts = [];
-        $most = 0;
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
-            $call->context->part(0.0, 0.4),
-            'looking for classes',
-            function (int $block) use ($segments, $map, $grid, $nodata): array {
-                $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
-                $labels = Codec::codes($segments->read(0, $window), $segments->spec()->type);
-                $codes = Codec::codes($map->read(0, $window), $map->spec()->type);
-
-                return [self::count($labels, $codes, count($labels), $nodata === null ? -1 : (int) $nodata), max($labels)];
-            },
-            function (int $block, mixed $found) use (&$counts, &$most): void {
-                $most = max($most, $found[1]);
-                foreach ($found[0] as $key => $count) {
-                    $counts[$key] = ($counts[$key] ?? 0) + $count;
-                }
-            },
-        );
-        $classes = $best = [];
-        ksort($counts);
-        foreach ($counts as $key => $count) {
-            [$label, $code] = [$key >> 16, $key & 0xFFFF];
-            if ($count > ($best[$label] ?? 0)) {
-                $best[$label] = $count;
-                $classes[$label] = $code;
-            }
-        }
-
-        return [$classes, $most];
-    }
-
-    /**
-     * Pixels by segment and class.
-     *
-     * @param  list<int>  $labels
-     * @param  list<int>  $codes
-     * @return array<int, int> by number of the segment times 65,536, and code
-     */
-    private static function count(array $labels, array $codes, int $count, int $nodata): array
-    {
-        $counts = [];
-        for ($i = 0; $i < $count; $i++) {
-            if ($labels[$i] > 0 && $codes[$i] !== $nodata) {
-                $key = $labels[$i] << 16 | $codes[$i];
-                $counts[$key] = ($counts[$key] ?? 0) + 1;
-            }
-        }
-
-        return $counts;
     }
 }

@@ -5,7 +5,6 @@ namespace Chorometra\Core\Segment;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
@@ -101,25 +100,10 @@ final class Slice implements WholeKind
         }
         $nodata = (int) $specs['classes']->nodata;
         $production = new Production($outputs, fn (Window $window): array => array_map(fn (string $name): array => [
-            $name === 'segments' ? $blocks->samples($window) : self::classes($blocks, $window, $nodata),
+            $name === 'segments' ? $blocks->samples($window) : $blocks->painted($window, fn (int $part, int $code): int => $code === 0 ? $nodata : $code),
         ], array_combine(array_keys($outputs), array_keys($outputs))), $call->context->part(0.65, 1.0));
 
         return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->provenance(), 'Slice into segments');
-    }
-
-    /** @return list<int> */
-    private static function classes(RunBlocks $blocks, Window $window, int $nodata): array
-    {
-        $classes = [];
-        for ($row = $window->row, $end = $row + $window->height; $row < $end; $row += $count) {
-            [$map] = $blocks->block(intdiv($row, $blocks->rows));
-            $first = $row % $blocks->rows;
-            $count = min($blocks->rows - $first, $end - $row);
-            $painted = $map->paint(array_map(fn (int $code): int => $code === 0 ? $nodata : $code, $map->codes), $first, $count);
-            $classes = $classes === [] ? $painted : array_merge($classes, $painted);
-        }
-
-        return $classes;
     }
 
     /** The image to cut, or the class map. */
@@ -131,42 +115,9 @@ final class Slice implements WholeKind
     /** The classes of a map; those that are nodata or unlabelled belong to no segment. */
     private function parts(Call $call, Image $map, int $neighbours): RunBlocks
     {
-        $spec = $map->spec();
-        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? -1 : (int) $spec->nodata;
-        [$blocks, $valid] = RunBlocks::made(
-            $spec->grid->width,
-            $spec->grid->height,
-            $neighbours,
-            $call->context->part(0.0, 0.3),
-            'reading classes',
-            function (int $first, int $rows) use ($map, $spec, $nodata): array {
-                $codes = Codec::codes($map->read(0, new Window(0, $first, $spec->grid->width, $rows)), $spec->type);
-                $codes = self::without($codes, $nodata, count($codes));
-                $runs = new RunMap($spec->grid->width);
-                $runs->append($codes, $rows);
+        $blocks = RunBlocks::ofMap($map, $neighbours, 0, $call->context->part(0.0, 0.3));
 
-                return [$runs, max($codes)];
-            }, $spec->grid->strip());
-        if (max([0, ...$valid]) === 0) {
-            throw Problem::input("{$map->name()} holds no class anywhere: there is nothing to make segments of.", 'classes');
-        }
-
-        return $blocks;
-    }
-
-    /**
-     * @param  list<int>  $codes
-     * @return list<int> 0 for nodata
-     */
-    private static function without(array $codes, int $nodata, int $count): array
-    {
-        for ($i = 0; $i < $count; $i++) {
-            if ($codes[$i] === $nodata) {
-                $codes[$i] = 0;
-            }
-        }
-
-        return $codes;
+        return $blocks->count > 0 ? $blocks : throw Problem::input("{$map->name()} holds no class anywhere: there is nothing to make segments of.", 'classes');
     }
 
     /**

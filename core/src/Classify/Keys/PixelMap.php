@@ -89,13 +89,7 @@ final readonly class PixelMap
     {
         $parts = $codes === null ? null : Codec::codes($blocks->samples($window), SampleType::UInt32);
         $bands = [];
-        $own = [];
-        for ($row = $window->row, $end = $row + $window->height; $row < $end; $row += $count) {
-            [$map] = $blocks->block(intdiv($row, $blocks->rows));
-            $first = $row % $blocks->rows;
-            $count = min($blocks->rows - $first, $end - $row);
-            array_push($own, ...$map->paint($map->codes, $first, $count));
-        }
+        $own = $blocks->painted($window, fn (int $part, int $code): int => $code);
         if (in_array('classes', $names, true)) {
             $bands['classes'] = [self::classes($own, $parts, $codes, $nodata, count($own))];
         }

@@ -59,7 +59,7 @@ final readonly class Standing
         }
         $peak = min(max(array_slice($smooth, 0, $bin)), max(array_slice($smooth, $bin + 1)));
 
-        return $peak > 0.0 && $smooth[$bin] <= self::VALLEY * $peak;
+        return $peak > 0.0 && ($smooth[$bin] ?? INF) <= self::VALLEY * $peak;
     }
 
     /** The middle of the lowest of the valley that a value lies in. */
@@ -67,8 +67,8 @@ final readonly class Standing
     {
         $smooth = self::smooth($spread->counts);
         $bin = (int) self::bin($spread, $at);
-        for (; $bin > 0 && $smooth[$bin - 1] < $smooth[$bin]; $bin--);
-        for (; $bin + 1 < count($smooth) && $smooth[$bin + 1] < $smooth[$bin]; $bin++);
+        for (; $bin > 0 && ($smooth[$bin - 1] ?? INF) < ($smooth[$bin] ?? INF); $bin--);
+        for (; ($smooth[$bin + 1] ?? INF) < ($smooth[$bin] ?? INF); $bin++);
         // of a flat bottom the middle
         [$from, $to] = [$bin, $bin];
         $least = $smooth[$bin] ?? 0.0;

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Regions\Runs;
 
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
@@ -77,6 +78,35 @@ final class RunBlocks
         return [new self($width, $height, $rows, $stem, $neighbours, array_values($seams)), array_values($told)];
     }
 
+    /**
+     * The parts of a class map; pixels without a value belong to none.
+     *
+     * @param  int  $more  than its own are the codes: with 0 unlabelled pixels belong to no part, with 1 they do
+     */
+    public static function ofMap(Image $map, int $neighbours, int $more, Context $context): self
+    {
+        $spec = $map->spec();
+        $width = $spec->grid->width;
+        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? -1 : (int) $spec->nodata;
+
+        return self::made($width, $spec->grid->height, $neighbours, $context, 'reading classes', function (int $first, int $rows) use (
+            $map,
+            $spec,
+            $width,
+            $more,
+            $nodata,
+        ): array {
+            $codes = Codec::codes($map->read(0, new Window(0, $first, $width, $rows)), $spec->type);
+            $runs = new RunMap($width);
+            $runs->append($codes, $rows);
+            foreach ($runs->codes as $run => $code) {
+                $runs->codes[$run] = $code === $nodata ? 0 : $code + $more;
+            }
+
+            return [$runs, null];
+        }, $spec->grid->strip())[0];
+    }
+
     /** How many blocks there are. */
     public function blocks(): int
     {
@@ -114,6 +144,30 @@ final class RunBlocks
         }
 
         return $samples;
+    }
+
+    /**
+     * Whole rows of what parts are painted with.
+     *
+     * @param  \Closure(int, int): int  $paint  a part and its code; 0 for both where there is none
+     * @return list<int>
+     */
+    public function painted(Window $window, \Closure $paint): array
+    {
+        $painted = [];
+        for ($row = $window->row, $end = $row + $window->height; $row < $end; $row += $count) {
+            [$map, $parts] = $this->block(intdiv($row, $this->rows));
+            $first = $row % $this->rows;
+            $count = min($this->rows - $first, $end - $row);
+            $values = $map->codes;
+            for ($run = $map->rowStart[$first]; $run < $map->rowStart[$first + $count]; $run++) {
+                $values[$run] = $paint($parts[$run], $map->codes[$run]);
+            }
+            $some = $map->paint($values, $first, $count);
+            $painted = $painted === [] ? $some : array_merge($painted, $some);
+        }
+
+        return $painted;
     }
 
     /**

@@ -1,0 +1,236 @@
+<?php
+
+namespace Chorometra\Core\Classify;
+
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Format\Vector\LabelledPoints;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Regions\Numbers\Majority;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Workers;
+
+/** Each segment takes the class that most of its pixels have. */
+final class Fill implements WholeKind
+{
+    private const ROWS = 256;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'classify.fill',
+            'Fill segments with their class',
+            'Gives each segment the class that most of its pixels have in a map.',
+            [
+                new Port('classes', PortType::Classes, 'The class map.'),
+                new Port('segments', PortType::Segments, 'Segments on the same grid.'),
+                new Port('points', PortType::Points, 'Check points with labels, counted before and after.', required: false),
+            ],
+            [Setting::number('least', 0.0, 'What the class must have of a segment at least; below it the segment is unlabelled.', '%', 0, 100)],
+            [
+                new Port('classes', PortType::Classes, 'The filled map; pixels outside of all segments stay as they are.'),
+                new Port('confidence', PortType::Image, 'The share of the class in each segment, 0 to 1.', required: false),
+            ],
+            'The class that occurs most often; ties go to the lower code. That it may lower the accuracy of a map: common practice, no source.',
+            figures: [
+                Figure::number('segments', 'segments'),
+                Figure::number('changed', 'pixels changed', 'pixels'),
+                Figure::share('changedShare', 'of all that have a class'),
+                Figure::number('unlabelledSegments', 'segments left unlabelled'),
+                Figure::table('checked', 'check points', ['map' => null, 'right' => null, 'of' => null, 'share' => '%']),
+                Figure::text('advice', 'to think about'),
+            ],
+            desk: new Desk(2),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return (320 << 20) + 8192 * $call->image('segments')->spec()->grid->width;
+    }
+
+    public function compute(Call $call): array
+    {
+        [$map, $segments] = [$call->image('classes'), $call->image('segments')];
+        Plan::sameGrid([new Reading($segments, []), new Reading($map, [])]);
+        $majority = Majority::of($segments, $map, $call->context->part(0.0, 0.35));
+        if ($majority->codes === []) {
+            throw Problem::input("No segment of {$segments->name()} has a class in {$map->name()}: there is nothing to fill with.", 'segments');
+        }
+        $least = $call->share('least');
+        $codes = array_fill(0, $majority->most + 1, -1);
+        $shares = array_fill(0, $majority->most + 1, NAN);
+        $unlabelled = 0;
+        foreach ($majority->codes as $label => $code) {
+            $isEnough = $majority->shares[$label] >= $least;
+            $codes[$label] = $isEnough ? $code : 0;
+            $shares[$label] = $isEnough && $code !== 0 ? $majority->shares[$label] : NAN;
+            $unlabelled += $codes[$label] === 0 ? 1 : 0;
+        }
+        $spec = $map->spec();
+        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? -1 : (int) $spec->nodata;
+        $outputs = [];
+        $specs = [
+            'classes' => $spec,
+            'confidence' => new RasterSpec($spec->grid, [new Band(name: 'confidence')], properties: $spec->properties),
+        ];
+        foreach (array_intersect_key($specs, $call->outputs) as $name => $of) {
+            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $of];
+        }
+        $production = new Production($outputs, function (Window $window) use ($map, $segments, $codes, $shares, $outputs): array {
+            [$own, $labels] = [self::codes($map, $window), self::codes($segments, $window)];
+            $made = ['classes' => [self::filled($own, $labels, $codes, count($own), count($codes))]];
+
+            return isset($outputs['confidence']) ? $made + ['confidence' => [self::shares($labels, $shares, count($labels), count($shares))]] : $made;
+        }, $call->context->part(0.35, 0.9));
+        $report = $production->run($call->provenance(), $call->declaration->title);
+        [$changed, $all] = $this->changed($call, $map, $segments, $codes, $nodata);
+        $checked = $call->hasInput('points') ? $this->checked($call, $map, $segments, $codes, $nodata) : [];
+
+        return [
+            'segments' => count($majority->codes),
+            'changed' => $changed,
+            'changedShare' => $all > 0 ? $changed / $all : 0.0,
+            'unlabelledSegments' => $unlabelled,
+            'advice' => 'Filling makes a map cleaner, and may make it less accurate: '
+                .($checked === [] ? 'compare both at check points.' : 'see the check points before and after.'),
+        ] + ($checked === [] ? [] : ['checked' => $checked]) + $report;
+    }
+
+    /**
+     * @param  list<int>  $codes  by segment; −1 for those without a class
+     * @return array{int, int} pixels that changed, and those that had a value before or after
+     */
+    private function changed(Call $call, Image $map, Image $segments, array $codes, int $nodata): array
+    {
+        $grid = $map->spec()->grid;
+        $changed = $all = 0;
+        Workers::run(
+            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+            $call->context->part(0.9, 1.0),
+            'counting what changed',
+            function (int $block) use ($map, $segments, $codes, $grid, $nodata): array {
+                $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
+                $own = self::codes($map, $window);
+
+                return self::differing($own, self::filled($own, self::codes($segments, $window), $codes, count($own), count($codes)), count($own), $nodata);
+            },
+            function (int $block, mixed $found) use (&$changed, &$all): void {
+                $changed += $found[0];
+                $all += $found[1];
+            },
+        );
+
+        return [$changed, $all];
+    }
+
+    /**
+     * Points whose label is the class there.
+     *
+     * @param  list<int>  $codes
+     * @return list<array{map: string, right: int, of: int, share: float}>
+     */
+    private function checked(Call $call, Image $map, Image $segments, array $codes, int $nodata): array
+    {
+        $grid = $map->spec()->grid;
+        $legend = $map->spec()->legend ?? new Legend([]);
+        $right = ['before' => 0, 'after' => 0];
+        $of = 0;
+        foreach (LabelledPoints::read($call->path('points'), $grid->epsg) as ['x' => $x, 'y' => $y, 'label' => $label]) {
+            [$col, $row] = array_map(fn (float $at): int => (int) floor($at), $grid->toPixel($x, $y));
+            $code = $label === null ? null : $legend->codeOf($label) ?? (ctype_digit($label) ? (int) $label : null);
+            if ($code === null || $col < 0 || $row < 0 || $col >= $grid->width || $row >= $grid->height) {
+                continue;
+            }
+            $window = new Window($col, $row, 1, 1);
+            [$own, $number] = [self::codes($map, $window)[0], self::codes($segments, $window)[0]];
+            if ($own === $nodata) {
+                continue;
+            }
+            $of++;
+            $right['before'] += $own === $code ? 1 : 0;
+            $right['after'] += (($codes[$number] ?? -1) < 0 ? $own : $codes[$number]) === $code ? 1 : 0;
+        }
+
+        return $of === 0 ? [] : array_map(
+            fn (string $when): array => ['map' => $when, 'right' => $right[$when], 'of' => $of, 'share' => $right[$when] / $of],
+            array_keys($right),
+        );
+    }
+
+    /** @return list<int> */
+    private static function codes(Image $image, Window $window): array
+    {
+        return Codec::codes($image->read(0, $window), $image->spec()->type);
+    }
+
+    /**
+     * @param  list<int>  $own
+     * @param  list<int>  $labels
+     * @param  list<int>  $codes  by segment up to $most; −1 where the map keeps its own
+     * @return list<int>
+     */
+    public static function filled(array $own, array $labels, array $codes, int $count, int $most): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $label = $labels[$i];
+            if ($label > 0 && $label < $most && $codes[$label] > -1) {
+                $own[$i] = $codes[$label];
+            }
+        }
+
+        return $own;
+    }
+
+    /**
+     * @param  list<int>  $labels
+     * @param  list<float>  $shares
+     * @return list<float>
+     */
+    private static function shares(array $labels, array $shares, int $count, int $most): array
+    {
+        $values = array_fill(0, $count, NAN);
+        for ($i = 0; $i < $count; $i++) {
+            $label = $labels[$i];
+            if ($label > 0 && $label < $most) {
+                $values[$i] = $shares[$label];
+            }
+        }
+
+        return $values;
+    }
+
+    /**
+     * @param  list<int>  $before
+     * @param  list<int>  $after
+     * @return array{int, int}
+     */
+    private static function differing(array $before, array $after, int $count, int $nodata): array
+    {
+        $changed = $all = 0;
+        for ($i = 0; $i < $count; $i++) {
+            if ($after[$i] !== $nodata) {
+                $all++;
+            }
+            if ($before[$i] !== $after[$i]) {
+                $changed++;
+            }
+        }
+
+        return [$changed, $all];
+    }
+}

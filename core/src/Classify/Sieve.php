@@ -1,0 +1,72 @@
+<?php
+
+namespace Chorometra\Core\Classify;
+
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Regions\Runs\Absorb;
+use Chorometra\Core\Regions\Runs\RunBlocks;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+
+/** Small patches of a class map go up in what they border on. */
+final class Sieve implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'classify.sieve',
+            'Sieve small patches',
+            'Gives patches below a size to the neighbour that they share the longest edge with.',
+            [new Port('classes', PortType::Classes, 'The class map.')],
+            [
+                Setting::whole('minimum', 10, 'Patches of fewer pixels are given away, the smallest first.', 'pixels', 2, 100_000_000),
+                Setting::choice('neighbours', ['4', '8'], '4', 'Whether pixels that touch at a corner only are of one patch (8) or not (4).'),
+            ],
+            [new Port('classes', PortType::Classes, 'The map without small patches; what is unlabelled counts as a class, nodata stays.')],
+            'Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756. The longest shared edge: common practice, no source.',
+            example: new Example(['minimum' => '5']),
+            figures: [
+                Figure::number('patches', 'patches before'),
+                Figure::number('joined', 'given to a neighbour'),
+            ],
+            desk: new Desk(4, ['below {minimum} pixels']),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 4096 * $call->image('classes')->spec()->grid->width + (192 << 20);
+    }
+
+    public function compute(Call $call): array
+    {
+        $map = $call->image('classes');
+        $spec = $map->spec();
+        $path = $call->outputs['classes'] ?? throw Problem::call('Say where the classes go.', 'classes');
+        // one more than the codes: unlabelled pixels make patches too
+        $blocks = RunBlocks::ofMap($map, (int) $call->text('neighbours'), 1, $call->context->part(0.0, 0.3));
+        if ($blocks->count === 0) {
+            throw Problem::input("{$map->name()} holds nothing but nodata.", 'classes');
+        }
+        $absorb = new Absorb($blocks, $call->whole('minimum'), $call->context->part(0.3, 0.6));
+        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? 0 : (int) $spec->nodata;
+        $production = new Production(
+            ['classes' => ['path' => $path, 'spec' => $spec]],
+            fn (Window $window): array => [
+                'classes' => [$blocks->painted($window, fn (int $part, int $code): int => $code === 0 ? $nodata : $absorb->code($part) - 1)],
+            ],
+            $call->context->part(0.6, 1.0),
+        );
+
+        return ['patches' => $blocks->count, 'joined' => $absorb->joined] + $production->run($call->provenance(), $call->declaration->title);
+    }
+}

@@ -1,0 +1,105 @@
+<?php
+
+namespace Chorometra\Core\Regions\Numbers;
+
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
+
+/** The class that each segment has most pixels of, of those alike the lowest code; pixels without a value have no say, unlabelled ones do. */
+final readonly class Majority
+{
+    private const ROWS = 256;
+
+    /**
+     * @param  array<int, int>  $codes  by number of the segment; those without a value are missing
+     * @param  array<int, float>  $shares  of its pixels that have a value
+     * @param  int  $most  the greatest number
+     */
+    private function __construct(public array $codes, public array $shares, public int $most) {}
+
+    public static function of(Image $segments, Image $map, Context $context): self
+    {
+        $grid = $segments->spec()->grid;
+        $nodata = $map->spec()->nodata;
+        $none = $nodata === null || is_nan($nodata) ? -1 : (int) $nodata;
+        $counts = [];
+        Workers::run(
+            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+            $context,
+            'looking for classes',
+            function (int $block) use ($segments, $map, $grid, $none): string {
+                $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
+                $labels = Codec::codes($segments->read(0, $window), $segments->spec()->type);
+                $codes = Codec::codes($map->read(0, $window), $map->spec()->type);
+                $counts = self::counts($labels, $codes, count($labels), $none);
+
+                return pack('P*', ...array_keys($counts)).pack('V*', ...array_values($counts));
+            },
+            function (int $block, mixed $packed) use (&$counts): void {
+                $number = intdiv(strlen($packed), 12);
+                $keys = array_values((array) unpack('P*', substr($packed, 0, 8 * $number)));
+                self::add($counts, $keys, array_values((array) unpack('V*', substr($packed, 8 * $number))), $number);
+            },
+        );
+        ksort($counts);
+        $codes = $best = $all = [];
+        $most = 0;
+        foreach ($counts as $key => $count) {
+            [$label, $code] = [$key >> 16, $key & 0xFFFF];
+            $most = $label;
+            $all[$label] = ($all[$label] ?? 0) + $count;
+            if ($count > ($best[$label] ?? 0)) {
+                $best[$label] = $count;
+                $codes[$label] = $code;
+            }
+        }
+        $shares = [];
+        foreach ($best as $label => $count) {
+            $shares[$label] = $count / $all[$label];
+        }
+
+        return new self($codes, $shares, $most);
+    }
+
+    /**
+     * Pixels by segment and class, a run of both at a time.
+     *
+     * @param  list<int>  $labels
+     * @param  list<int>  $codes
+     * @return array<int, int> by number of the segment times 65,536, and code
+     */
+    public static function counts(array $labels, array $codes, int $count, int $none): array
+    {
+        $counts = [];
+        $i = 0;
+        while ($i < $count) {
+            $label = $labels[$i];
+            $code = $codes[$i];
+            $from = $i;
+            do {
+                $i++;
+            } while ($i < $count && $labels[$i] === $label && $codes[$i] === $code);
+            if ($label > 0 && $code !== $none) {
+                $key = $label << 16 | $code;
+                $counts[$key] = ($counts[$key] ?? 0) + $i - $from;
+            }
+        }
+
+        return $counts;
+    }
+
+    /**
+     * @param  array<int, int>  $counts
+     * @param  list<int>  $keys
+     * @param  list<int>  $some
+     */
+    private static function add(array &$counts, array $keys, array $some, int $number): void
+    {
+        for ($i = 0; $i < $number; $i++) {
+            $counts[$keys[$i]] = ($counts[$keys[$i]] ?? 0) + $some[$i];
+        }
+    }
+}
