@@ -6,7 +6,7 @@ namespace Chorometra\Demo;
  * The made-up ground of Orvane Sound at one date: cover, height and fine structure at 10 m.
  *
  * The sea lies in the west, hills in the east; a tidal river winds inland between flats, marsh and fields. Between the dates a sea
- * wall is opened and fields behind it turn to marsh and creeks, the quarry grows, and a lock with its basin is built.
+ * wall is opened and the sea takes the fields behind it, the quarry grows, and a lock with its basin is built.
  */
 final readonly class Landscape
 {
@@ -32,8 +32,8 @@ final readonly class Landscape
         self::town($cover, $texture, $patches, $n);
         self::quarry($cover, $patches, $n, $later ? 1.5 : 1.0);
         self::pens($cover, $n);
+        self::behindTheWall($cover, $field, $patches, $n, $later);
         if ($later) {
-            self::breach($cover, $patches, $texture, $n);
             self::lock($cover, $n);
         }
 
@@ -243,24 +243,27 @@ final readonly class Landscape
     }
 
     /**
-     * The sea wall is opened: low fields north of the river mouth turn to marsh with creeks.
+     * Land that a sea wall keeps dry: pasture and crops across what was an inlet. Once the wall is opened it is bare flat with creeks.
      *
      * @param  list<int>  $cover
+     * @param  list<float>  $field
      * @param  list<float>  $patches
-     * @param  list<float>  $texture
      */
-    private static function breach(array &$cover, array $patches, array $texture, int $n): void
+    private static function behindTheWall(array &$cover, array $field, array $patches, int $n, bool $isOpen): void
     {
-        for ($y = 790; $y < 985; $y++) {
-            for ($x = 395; $x < 620; $x++) {
+        for ($y = 770; $y < 1000; $y++) {
+            for ($x = 380; $x < 640; $x++) {
                 $k = $y * $n + $x;
-                $r = hypot(($x - 500) / 108, ($y - 885) / 88) + 0.5 * ($patches[$k] - 0.5);
-                if ($r > 1.0 || $cover[$k] < 4) {
+                $r = hypot(($x - 500) / 108, ($y - 885) / 88) + 0.35 * ($patches[$k] - 0.5);
+                if ($r > 1.0) {
                     continue;
                 }
-                $creek = abs($y - 885 - 26 * sin($x / 21) - 9 * sin($x / 8)) < 5.5 - ($x - 395) / 52
-                    || abs($x - 500 - 22 * sin($y / 15)) < 2.6;
-                $cover[$k] = $creek ? 2 : ($r < 0.55 && $texture[$k] > 0.5 ? 3 : 4);
+                if ($isOpen) {
+                    $creek = abs($y - 885 - 26 * sin($x / 21) - 9 * sin($x / 8)) < 5.5 - ($x - 395) / 52 || abs($x - 500 - 22 * sin($y / 15)) < 2.6;
+                    $cover[$k] = $creek ? 2 : 3;
+                } else {
+                    $cover[$k] = $field[$k] < 0.5 ? 5 : 6;
+                }
             }
         }
     }

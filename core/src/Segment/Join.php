@@ -1,0 +1,140 @@
+<?php
+
+namespace Chorometra\Core\Segment;
+
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Workers;
+
+/** Two segmentations as one: where the first has no segment, those of the second. */
+final class Join implements WholeKind
+{
+    private const ROWS = 256;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'segment.join',
+            'Two segmentations together',
+            'Puts segments of two images together: land cut finely beside water cut at a limit, for one.',
+            [
+                new Port('segments', PortType::Segments, 'Segments that count first, such as those merged within a class.'),
+                new Port('others', PortType::Segments, 'Segments that count where the first image has none.'),
+            ],
+            [],
+            [new Port('segments', PortType::Segments, 'Both, numbered anew: the first ones, then what is seen of the others.')],
+            'Laying one map over another; common practice, no source.',
+            figures: [
+                Figure::number('segments', 'segments'),
+                Figure::number('first', 'of the first'),
+                Figure::number('others', 'of the others'),
+            ],
+            desk: new Desk(7, evidence: [new Evidence('shading')]),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return (320 << 20) + 4096 * $call->image('segments')->spec()->grid->width;
+    }
+
+    public function compute(Call $call): array
+    {
+        [$one, $other] = [$call->image('segments'), $call->image('others')];
+        Plan::sameGrid([new Reading($one, []), new Reading($other, [])]);
+        $grid = $one->spec()->grid;
+        $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
+        $seen = [[], []];
+        Workers::run(
+            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+            $call->context->part(0.0, 0.4),
+            'looking for segments',
+            function (int $block) use ($one, $other, $grid): array {
+                $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
+
+                return self::seen(self::labels($one, $window), self::labels($other, $window), $window->pixels());
+            },
+            function (int $block, mixed $found) use (&$seen): void {
+                $seen = [$seen[0] + array_flip($found[0]), $seen[1] + array_flip($found[1])];
+            },
+        );
+        $tables = [];
+        $count = 0;
+        foreach ($seen as $numbers) {
+            ksort($numbers);
+            $table = [];
+            foreach (array_keys($numbers) as $number) {
+                $table[$number] = ++$count;
+            }
+            $tables[] = $table;
+        }
+        $production = new Production(
+            ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($grid, $one->spec()->properties)]],
+            fn (Window $window): array => [
+                'segments' => [self::laid(self::labels($one, $window), self::labels($other, $window), $window->pixels(), ...$tables)],
+            ],
+            $call->context->part(0.4, 1.0),
+        );
+
+        return ['segments' => $count, 'first' => count($tables[0]), 'others' => count($tables[1])]
+            + $production->run($call->provenance(), $call->declaration->title);
+    }
+
+    /** @return list<int> */
+    private static function labels(Image $image, Window $window): array
+    {
+        return Codec::codes($image->read(0, $window), $image->spec()->type);
+    }
+
+    /**
+     * Numbers that are met: of the first, and of the others where the first has none.
+     *
+     * @param  list<int>  $first
+     * @param  list<int>  $others
+     * @return array{list<int>, list<int>}
+     */
+    private static function seen(array $first, array $others, int $count): array
+    {
+        $known = [[], []];
+        $before = 0;
+        for ($i = 0; $i < $count; $i++) {
+            $label = $first[$i] > 0 ? $first[$i] : -$others[$i];
+            if ($label !== $before && $label !== 0) {
+                $known[$label > 0 ? 0 : 1][abs($label)] = true;
+            }
+            $before = $label;
+        }
+
+        return [array_keys($known[0]), array_keys($known[1])];
+    }
+
+    /**
+     * @param  list<int>  $first
+     * @param  list<int>  $others
+     * @param  array<int, int>  $table  new numbers by those of the first
+     * @param  array<int, int>  $tableOfOthers
+     * @return list<int>
+     */
+    private static function laid(array $first, array $others, int $count, array $table, array $tableOfOthers): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $first[$i] = $first[$i] > 0 ? $table[$first[$i]] : ($others[$i] > 0 ? $tableOfOthers[$others[$i]] : 0);
+        }
+
+        return $first;
+    }
+}
