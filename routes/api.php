@@ -6,6 +6,7 @@ use App\Http\Controllers\AreaController;
 use App\Http\Controllers\DrawingController;
 use App\Http\Controllers\HealthController;
 use App\Http\Controllers\ItemController;
+use App\Http\Controllers\KeyController;
 use App\Http\Controllers\KindController;
 use App\Http\Controllers\MarkController;
 use App\Http\Controllers\MatrixController;
@@ -86,5 +87,14 @@ Route::put('drawings/{drawing}/marks', [DrawingController::class, 'marks']);
 Route::put('drawings/{drawing}/marks/{key}', [MarkController::class, 'put']);
 Route::patch('marks/{mark}', [MarkController::class, 'update']);
 Route::delete('marks/{mark}', [MarkController::class, 'destroy']);
+
+Route::post('studies/{study}/keys', [KeyController::class, 'store']);
+Route::post('studies/{study}/keys/column', [KeyController::class, 'column']);
+Route::post('studies/{study}/keys/look', [KeyController::class, 'look']);
+Route::post('studies/{study}/keys/apart', [KeyController::class, 'apart']);
+Route::get('keys/{key}', [KeyController::class, 'show']);
+Route::put('keys/{key}', [KeyController::class, 'update']);
+Route::delete('keys/{key}', [KeyController::class, 'destroy']);
+Route::get('keys/{key}/file', [KeyController::class, 'file']);
 
 Route::get('steps/{step}/matrix', MatrixController::class);

@@ -5,6 +5,7 @@ namespace App\Http;
 use App\Evidence\Ruler;
 use App\Models\Drawing;
 use App\Models\Item;
+use App\Models\Key;
 use App\Models\LegendClass;
 use App\Models\Mark;
 use App\Models\Peg;
@@ -62,9 +63,16 @@ final class Describe
             'crs' => ['epsg' => $study->epsg, 'name' => Crs::name($study->epsg), 'definition' => $study->epsg === null ? null : Crs::definition($study->epsg)],
             'area' => Area::describe($study),
             'drawings' => $study->drawings()->withCount('marks')->get()->map(fn (Drawing $drawing): array => self::drawing($drawing))->all(),
+            'keys' => $study->keys()->get(['id', 'name', 'stamp'])->map(fn (Key $key): array => ['id' => $key->id, 'name' => $key->name, 'stamp' => $key->stamp])->all(),
             'pegs' => $study->pegs->map(fn (Peg $peg): array => self::peg($peg))->all(),
             'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
         ];
+    }
+
+    /** @return array<string, mixed> */
+    public static function key(Key $key): array
+    {
+        return ['id' => $key->id, 'name' => $key->name, 'stamp' => $key->stamp, 'document' => $key->document];
     }
 
     /** @return array<string, mixed> */

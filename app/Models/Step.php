@@ -18,7 +18,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $study_id
  * @property int $number
  * @property string $kind
- * @property array<string, array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}> $inputs
+ * @property array<string, array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int, key?: int}> $inputs
  * @property array<string, mixed> $settings
  * @property array<string, int>|null $used what stood at each input in the last run: ids of items, stamps of drawings
  * @property string $state

@@ -48,6 +48,12 @@ class Study extends Model
         return $this->hasMany(Drawing::class)->orderBy('id');
     }
 
+    /** @return HasMany<Key, $this> */
+    public function keys(): HasMany
+    {
+        return $this->hasMany(Key::class)->orderBy('id');
+    }
+
     /** @return HasMany<LegendClass, $this> */
     public function legend(): HasMany
     {

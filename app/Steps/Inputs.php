@@ -4,9 +4,11 @@ namespace App\Steps;
 
 use App\Models\Drawing;
 use App\Models\Item;
+use App\Models\Key;
 use App\Models\Step;
 use App\Models\Study;
 use App\Studies\Drawn;
+use Chorometra\Core\Format\Document;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Port;
@@ -18,7 +20,7 @@ final class Inputs
     /**
      * Paths by input, the items among them, and what stood at each: ids of items, stamps of drawings.
      *
-     * @param  array<string, array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}>  $inputs
+     * @param  array<string, array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int, key?: int}>  $inputs
      * @return array{paths: array<string, string>, items: array<string, Item>, used: array<string, int>}
      */
     public static function resolve(Study $study, array $inputs, string $temporary): array
@@ -31,6 +33,11 @@ final class Inputs
                 $paths[$name] = self::upload($study, $input['upload'], $name);
             } elseif (isset($input['demo'])) {
                 $paths[$name] = self::demo($input['demo'], $name);
+            } elseif (isset($input['key'])) {
+                $key = self::key($study, $input['key'], $name);
+                $paths[$name] = "$temporary/$name.json";
+                $used[$name] = $key->stamp;
+                Document::write($paths[$name], $key->document);
             } else {
                 $item = isset($input['drawing']) ? null : self::item($study, $input, $name);
                 // check points are read as they are labelled now
@@ -52,7 +59,7 @@ final class Inputs
      * Says what is wrong with an input before a step is set up: what it points to has to be there, must not hang on the step itself, and
      * fit the port. A step that has not run yet may be pointed to.
      *
-     * @param  array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}  $input
+     * @param  array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int, key?: int}  $input
      */
     public static function check(Study $study, Step $step, Port $port, string $name, array $input): void
     {
@@ -62,6 +69,8 @@ final class Inputs
             self::demo($input['demo'], $name);
         } elseif (isset($input['drawing'])) {
             self::drawing($study, $input['drawing'], $name);
+        } elseif (isset($input['key'])) {
+            self::key($study, $input['key'], $name);
         } else {
             $from =
                 $study
@@ -116,7 +125,7 @@ final class Inputs
         return false;
     }
 
-    /** @param  array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int}  $input */
+    /** @param  array{step?: int, output?: string, upload?: string, demo?: string, drawing?: int, key?: int}  $input */
     public static function item(Study $study, array $input, string $name): Item
     {
         $step = $study->steps()->whereKey($input['step'] ?? 0)->first();
@@ -132,6 +141,21 @@ final class Inputs
         }
 
         return $item;
+    }
+
+    /**
+     * The file that one input points to: what a step made, or what was uploaded.
+     *
+     * @param  array{step?: int, output?: string, upload?: string}  $input
+     */
+    public static function file(Study $study, array $input, string $name): string
+    {
+        return isset($input['upload']) ? self::upload($study, $input['upload'], $name) : self::item($study, $input, $name)->path;
+    }
+
+    private static function key(Study $study, int $id, string $name): Key
+    {
+        return $study->keys()->whereKey($id)->first() ?? throw Problem::call("The key that the input $name goes by is gone: choose another.", $name);
     }
 
     private static function drawing(Study $study, int $id, string $name): Drawing

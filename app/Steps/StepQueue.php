@@ -185,6 +185,7 @@ final class StepQueue
             $current["$item->step_id/$item->output"] = $item;
         }
         $drawings = $study->drawings()->get(['id', 'step_id', 'name', 'stamp']);
+        $keys = $study->keys()->pluck('stamp', 'id');
         $area = $drawings->first(fn (Drawing $one): bool => $one->step_id === null && $one->name === Drawing::AREA)->stamp ?? 0;
         $steps = $study->steps()->get(['id', 'number', 'inputs', 'used', 'within']);
         $numbers = $steps->pluck('number', 'id');
@@ -198,6 +199,13 @@ final class StepQueue
             }
             foreach ($step->inputs as $name => $input) {
                 $from = $input['step'] ?? null;
+                if (isset($input['key'])) {
+                    if ($keys->get($input['key']) !== ($step->used[$name] ?? null)) {
+                        $stale[$step->id] = 0;
+                    }
+
+                    continue;
+                }
                 if ($from === null && ! isset($input['drawing'])) {
                     continue;
                 }

@@ -13,7 +13,8 @@ final class StepRequest extends FormRequest
         return [
             'kind' => [$this->isMethod('POST') ? 'required' : 'prohibited', 'string', 'max:64'],
             'inputs' => ['sometimes', 'array', 'max:64'],
-            'inputs.*' => ['array:step,output,upload,demo,drawing'],
+            'inputs.*' => ['array:step,output,upload,demo,drawing,key'],
+            'inputs.*.key' => ['sometimes', 'integer'],
             'inputs.*.step' => ['sometimes', 'integer'],
             'inputs.*.output' => ['sometimes', 'string', 'max:64'],
             'inputs.*.upload' => ['sometimes', 'string', 'max:300'],

@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Classify;
 
-use Chorometra\Core\Classify\Keys\Cut;
 use Chorometra\Core\Classify\Keys\Examples;
 use Chorometra\Core\Classify\Keys\Key as Questions;
 use Chorometra\Core\Classify\Keys\Pieces;
 use Chorometra\Core\Classify\Keys\PixelMap;
 use Chorometra\Core\Classify\Keys\PixelQuestions;
+use Chorometra\Core\Classify\Keys\SortedSegments;
 use Chorometra\Core\Classify\Keys\Sorting;
 use Chorometra\Core\Classify\Keys\Spread;
 use Chorometra\Core\Classify\Keys\Standing;
@@ -119,28 +119,15 @@ final class Key implements WholeKind
     {
         $image = $call->image('segments');
         $pieces = new Pieces($image, $images, $call->hasInput('classes') ? $call->image('classes') : null, $call->context->part(0.0, 0.4));
-        foreach ($key->order() as $couplet) {
-            foreach ($couplet->measure === null ? $couplet->told['examples']['measures'] : [$couplet->measure] as $text) {
-                try {
-                    $pieces->check($text);
-                } catch (Problem $problem) {
-                    throw $couplet->met($problem);
-                }
-            }
-        }
-        if ($key->cuts() && ! $call->hasInput('tree')) {
-            throw Problem::call('The key cuts segments along their tree: give the tree that came with them.', 'tree');
-        }
+        $pieces->checkAll($key);
         $numbers = $pieces->numbers();
         if ($numbers === []) {
             throw Problem::input("{$image->name()} holds no segment: there is nothing to sort.", 'segments');
         }
-        $teaching->ofSegments($numbers, $pieces->pixels());
-        $graph = Graph::of($image, $call->context->part(0.4, 0.55));
-        $cut = $key->cuts() ? (new Cut($image, $graph, MergeTree::read($call->path('tree'))))->cut(...) : null;
-        $sorting = new Sorting($key, $teaching->learn(...), $pieces, $cut);
-        $hectares = $pieces->hectares();
-        [$tidy, $tidied] = $this->tidied($key, $graph, $hectares, $sorting->codes, $sorting->pieces);
+        $tree = $key->cuts() && $call->hasInput('tree') ? MergeTree::read($call->path('tree')) : null;
+        $sorted = new SortedSegments($key, $pieces, $teaching, Graph::of($image, $call->context->part(0.4, 0.55)), $image, $tree);
+        $sorting = $sorted->sorting;
+        [$tidy, $tidied] = $sorted->tidied();
         $most = max($numbers);
         $table = fn (array $values, int|float $none): array => array_replace(array_fill(0, $most + 1, $none), array_combine($numbers, $values));
         $unsure = array_map(
@@ -150,7 +137,7 @@ final class Key implements WholeKind
             $tidy->changed,
         );
         $made = $tidy->numbers();
-        $spec = RasterSpec::classes($grid = $image->spec()->grid, $key->legend, $image->spec()->properties);
+        $spec = RasterSpec::classes($image->spec()->grid, $key->legend, $image->spec()->properties);
         $tables = [
             'classes' => $table($tidy->codes, (int) $spec->nodata),
             'segments' => $table($made, 0),
@@ -199,7 +186,7 @@ final class Key implements WholeKind
         $codes = $changed = $made = null;
         if ($needsGraph) {
             $graph = Graph::ofBlocks($blocks, $ground, $call->context->part(0.5, 0.6));
-            [$tidy, $tidied] = $this->tidied(
+            [$tidy, $tidied] = Tidy::all(
                 $key,
                 $graph,
                 PixelMap::hectares($blocks, $ground),
@@ -218,31 +205,6 @@ final class Key implements WholeKind
         $cases = array_sum(array_column($ways[$key->first()->id ?? ''] ?? [], 'cases'));
 
         return $this->figures($key, $ways, $spreads, $teaching, $cases) + ['tidied' => $tidied] + $report;
-    }
-
-    /**
-     * @param  list<float>|null  $hectares
-     * @param  list<int>  $codes
-     * @param  list<int>  $pieces
-     * @return array{Tidy, list<array<string, mixed>>} and what each rule changed
-     */
-    private function tidied(Questions $key, Graph $graph, ?array $hectares, array $codes, array $pieces): array
-    {
-        $tidy = new Tidy($graph, $hectares, $codes, $pieces);
-        $rows = [];
-        foreach ($key->rules as $at => $rule) {
-            if ($rule->isOff) {
-                continue;
-            }
-            if ($rule->isInHectares && $hectares === null) {
-                $which = 'Rule '.($at + 1).' of the key';
-                throw Problem::input("$which is in ha, and the image has no place on the ground: give its size in pixels.", "key/rules/$at");
-            }
-            ['patches' => $patches, 'pixels' => $pixels, 'hectares' => $area] = $tidy->apply($rule);
-            $rows[] = ['rule' => $rule->words(), 'changed' => $patches, 'pixels' => $pixels, 'area' => $area];
-        }
-
-        return [$tidy, $rows];
     }
 
     /**
@@ -277,7 +239,7 @@ final class Key implements WholeKind
     {
         $columns = [];
         foreach ($key->order() as $couplet) {
-            foreach ($couplet->measure === null ? $couplet->told['examples']['measures'] : [$couplet->measure] as $text) {
+            foreach ($couplet->measures() as $text) {
                 $column = $after->column($text);
                 $name = preg_match('~^[\w.()" -]+$~u', $text) === 1 ? $text : $couplet->id;
                 $columns[$name] = ['name' => $name, 'unit' => $column['unit'], 'values' => $column['values']];

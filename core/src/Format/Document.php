@@ -43,14 +43,37 @@ final class Document
         return (array) json_decode($text, true);
     }
 
+    /**
+     * A document that came otherwise than as a file.
+     *
+     * @param  array<string, mixed>  $document
+     * @param  string  $name  how a message names it
+     * @return array<string, mixed>
+     *
+     * @throws Problem with one sentence: what is wrong, and where in it
+     */
+    public static function checked(array $document, string $name): array
+    {
+        // as JSON it has objects again where arrays were
+        self::check(json_decode(self::text($document)), (string) ($document['type'] ?? ''), $name);
+
+        return $document;
+    }
+
     /** @param  array<string, mixed>  $document  with type and version */
     public static function write(string $path, array $document): void
     {
-        $text =
-            json_encode($document, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR).
-            "\n";
+        $text = self::text($document);
         self::check(json_decode($text), (string) ($document['type'] ?? ''), basename($path));
         Files::write($path, $text);
+    }
+
+    /** @param  array<string, mixed>  $document */
+    private static function text(array $document): string
+    {
+        $flags = JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR;
+
+        return json_encode($document, $flags)."\n";
     }
 
     /** Which of ours a text is by its beginning; null for none. */

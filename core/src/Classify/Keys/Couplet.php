@@ -48,6 +48,12 @@ final readonly class Couplet
         return $couplet;
     }
 
+    /** @return list<string> what it asks for, by a limit or by examples */
+    public function measures(): array
+    {
+        return $this->measure !== null ? [$this->measure] : $this->told['examples']['measures'];
+    }
+
     public function problem(string $sentence): Problem
     {
         return Problem::input("At the question “{$this->question}” of the key $sentence", "key/couplets/$this->id");

@@ -93,6 +93,20 @@ final class Pieces implements Cases
         $this->formulas[$text] = $formula;
     }
 
+    /** @throws Problem about the couplet that asks for what these images can't give */
+    public function checkAll(Key $key): void
+    {
+        foreach ($key->order() as $couplet) {
+            foreach ($couplet->measures() as $text) {
+                try {
+                    $this->check($text);
+                } catch (Problem $problem) {
+                    throw $couplet->met($problem);
+                }
+            }
+        }
+    }
+
     /** @return array{unit: string|null, values: list<float>} */
     private function made(string $text): array
     {

@@ -24,7 +24,7 @@ final readonly class PixelQuestions
     {
         $formulas = $bands = [];
         foreach ($key->order() as $couplet) {
-            foreach ($couplet->measure === null ? $couplet->told['examples']['measures'] : [$couplet->measure] as $text) {
+            foreach ($couplet->measures() as $text) {
                 try {
                     $formula = MeasureFormula::of($text, $images->names());
                     $bands[$text] = [];

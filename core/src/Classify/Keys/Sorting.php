@@ -32,6 +32,9 @@ final class Sorting
     /** @var array<string, Spread|null> of what reached each couplet that asks a measure */
     public array $spreads = [];
 
+    /** @var array<string, list<float>> what spoke for yes among the cases given, by couplet that learns; NaN where it was not asked */
+    public array $shares = [];
+
     /** @var array<string, string|null> of the measure of each couplet */
     public array $units = [];
 
@@ -181,6 +184,13 @@ final class Sorting
             $columns[] = $some;
         }
         $shares = $learnt->shares($columns, count($members));
+        $leaves = $cases->leaves();
+        $this->shares[$couplet->id] ??= array_fill(0, count($this->codes), NAN);
+        foreach ($shares as $i => $share) {
+            foreach ($leaves === null ? [$members[$i]] : $leaves[$members[$i]] as $leaf) {
+                $this->shares[$couplet->id][$leaf] = $share;
+            }
+        }
         $answers = $sure = [];
         foreach ($shares as $share) {
             $answers[] = is_nan($share) ? self::NONE : ($share > 0.5 ? self::YES : self::NO);

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Problem;
 use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Regions\Numbers\Together;
 
@@ -29,6 +30,37 @@ final class Tidy
     public function __construct(private readonly Graph $graph, private readonly ?array $hectares, public array $codes, public array $pieces)
     {
         $this->changed = array_fill(0, $graph->count(), false);
+    }
+
+    /**
+     * All rules of a key that are not switched off.
+     *
+     * @param  list<float>|null  $hectares
+     * @param  list<int>  $codes
+     * @param  list<int>  $pieces
+     * @param  (\Closure(self, int): void)|null  $after  told after each rule, with its place in the key
+     * @return array{self, list<array{rule: string, changed: int, pixels: int, area: float|null}>} and what each rule changed
+     *
+     * @throws Problem where sizes in hectares can't be told
+     */
+    public static function all(Key $key, Graph $graph, ?array $hectares, array $codes, array $pieces, ?\Closure $after = null): array
+    {
+        $tidy = new self($graph, $hectares, $codes, $pieces);
+        $rows = [];
+        foreach ($key->rules as $at => $rule) {
+            if ($rule->isOff) {
+                continue;
+            }
+            if ($rule->isInHectares && $hectares === null) {
+                $which = 'Rule '.($at + 1).' of the key';
+                throw Problem::input("$which is in ha, and the image has no place on the ground: give its size in pixels.", "key/rules/$at");
+            }
+            ['patches' => $patches, 'pixels' => $pixels, 'hectares' => $area] = $tidy->apply($rule);
+            $rows[] = ['rule' => $rule->words(), 'changed' => $patches, 'pixels' => $pixels, 'area' => $area];
+            $after === null || $after($tidy, $at);
+        }
+
+        return [$tidy, $rows];
     }
 
     /** @return array{patches: int, pixels: int, hectares: float|null} what it changed: of dissolving how many pieces went up in others */

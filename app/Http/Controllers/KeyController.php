@@ -1,0 +1,154 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Evidence\KeyOnData;
+use App\Http\Describe;
+use App\Models\Key;
+use App\Models\Study;
+use App\Steps\Inputs;
+use Chorometra\Core\Format\Document;
+use Chorometra\Core\Problem;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+
+/** Keys of a study, and what they make of its images while they are being made. */
+final class KeyController
+{
+    private const MOST = 50;
+
+    /** A new key: as it is told, or as a step or a file has it. */
+    public function store(Request $request, Study $study): JsonResponse
+    {
+        if ($study->keys()->count() >= self::MOST) {
+            throw Problem::call('A study takes at most '.self::MOST.' keys: take one away first.');
+        }
+        $given = $request->validate(['document' => ['required_without:from', 'array'], 'from' => ['sometimes', 'array:step,output,upload']]);
+        $document = isset($given['from']) ? Document::read(Inputs::file($study, $given['from'], 'key'), 'key') : self::checked($given['document']);
+        $key = $study->keys()->create(['name' => self::name($study, $document['name'] ?? 'Key'), ...self::columns($document)]);
+
+        return new JsonResponse(Describe::key($key), 201);
+    }
+
+    /** @return array<string, mixed> */
+    public function show(Key $key): array
+    {
+        return Describe::key($key);
+    }
+
+    /** @return array<string, mixed> */
+    public function update(Request $request, Key $key): array
+    {
+        $document = self::checked($request->validate(['document' => ['required', 'array']])['document']);
+        $key->update(['name' => $document['name'] ?? $key->name, ...self::columns($document)]);
+
+        return Describe::key($key);
+    }
+
+    public function destroy(Key $key): Response
+    {
+        foreach ($key->study->steps ?? [] as $step) {
+            foreach ($step->inputs as $name => $input) {
+                if (($input['key'] ?? null) === $key->id) {
+                    throw Problem::call("Step $step->number works on the key “{$key->name}” (input $name): choose another there first.");
+                }
+            }
+        }
+        $key->delete();
+
+        return response()->noContent();
+    }
+
+    /** The key as a file. */
+    public function file(Key $key): Response
+    {
+        $name = preg_replace('/[^\p{L}\p{N}]+/u', '-', $key->name);
+        $flags = JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR;
+
+        return new Response(json_encode($key->document, $flags)."\n", 200, [
+            'Content-Type' => 'application/json',
+            'Content-Disposition' => "attachment; filename=\"key.json\"; filename*=UTF-8''".rawurlencode("$name.json"),
+        ]);
+    }
+
+    /** A measure of all segments, or of a sample of pixels, as little-endian doubles. */
+    public function column(Request $request, Study $study): Response
+    {
+        $given = $this->given($request, ['measure' => ['required', 'string', 'max:1000']]);
+
+        return KeyOnData::with($study, $given, null, fn (KeyOnData $data): Response => new Response(
+            pack('e*', ...$data->column($given['measure'])),
+            200,
+            ['Content-Type' => 'application/octet-stream'],
+        ));
+    }
+
+    /**
+     * Where everything goes under a key that need not be kept, and what its rules change.
+     *
+     * @return array<string, mixed>
+     */
+    public function look(Request $request, Study $study): array
+    {
+        $given = $this->given($request, ['document' => ['required', 'array']]);
+
+        return KeyOnData::with($study, $given, self::checked($given['document']), fn (KeyOnData $data): array => $data->look());
+    }
+
+    /**
+     * Measures by how well they tell two groups of segments apart.
+     *
+     * @return list<array{measure: string, area: float, limit: float|null}>
+     */
+    public function apart(Request $request, Study $study): array
+    {
+        $numbers = ['required', 'array', 'min:1', 'max:5000'];
+        $given = $this->given($request, ['one' => $numbers, 'one.*' => ['integer'], 'other' => $numbers, 'other.*' => ['integer']]);
+
+        return KeyOnData::with($study, $given, null, fn (KeyOnData $data): array => $data->apart($given['one'], $given['other']));
+    }
+
+    /**
+     * @param  array<string, list<string>>  $more
+     * @return array<string, mixed>
+     */
+    private function given(Request $request, array $more): array
+    {
+        return $request->validate([
+            'kind' => ['required', 'string'],
+            'inputs' => ['required', 'array', 'max:64'],
+            'inputs.*' => ['array:step,output,upload,demo,drawing,key'],
+            'settings' => ['sometimes', 'array'],
+        ] + $more);
+    }
+
+    /**
+     * @param  array<string, mixed>  $document
+     * @return array<string, mixed>
+     */
+    private static function checked(array $document): array
+    {
+        return Document::checked(['type' => 'key', 'version' => 1] + $document, 'The key');
+    }
+
+    /**
+     * @param  array<string, mixed>  $document
+     * @return array{document: array<string, mixed>, stamp: int}
+     */
+    private static function columns(array $document): array
+    {
+        // as many bits as a number of JSON carries exactly
+        return ['document' => $document, 'stamp' => (int) hexdec(substr(hash('xxh3', (string) json_encode($document)), 0, 13))];
+    }
+
+    private static function name(Study $study, string $wanted): string
+    {
+        $taken = $study->keys()->pluck('name')->all();
+        for ($name = $wanted, $number = 2; in_array($name, $taken, true); $number++) {
+            $name = "$wanted $number";
+        }
+
+        return $name;
+    }
+}
