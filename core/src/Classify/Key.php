@@ -78,7 +78,7 @@ final class Key implements WholeKind
                     'question' => null, 'limit' => null, 'yes' => '%', 'yes when chosen' => '%', 'to think about' => null, 'proposed' => null,
                 ]),
             ],
-            desk: new Desk(1, evidence: [new Evidence('shading')]),
+            desk: new Desk(1, evidence: [new Evidence('key', ['key']), new Evidence('named-bands', ['names'])]),
         );
     }
 
@@ -92,6 +92,9 @@ final class Key implements WholeKind
     public function compute(Call $call): array
     {
         $key = Questions::read($call->path('key'));
+        if ($key->first() === null) {
+            throw Problem::call('The key asks nothing yet: add a question.', 'key');
+        }
         $images = $this->images($call);
         $ground = $call->hasInput('segments') ? $call->image('segments') : $images?->first();
         if ($ground === null) {

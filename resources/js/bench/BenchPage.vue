@@ -16,6 +16,7 @@ import MapView from '../views/MapView.vue';
 import { findItem, sameSource, throughTime } from '../views/look';
 import type { Picture } from '../views/RasterLayer';
 import { usePictures } from '../views/usePictures';
+import RiverPanel from '../key/RiverPanel.vue';
 import WorkMenu from '../work/WorkMenu.vue';
 import FindBox from './FindBox.vue';
 import KeySheet from './KeySheet.vue';
@@ -40,6 +41,8 @@ const table = computed(() => {
     }
     return null;
 });
+/** While a key is made its river takes the place of the readings. */
+const isRiver = ref(true);
 const finding = ref(false);
 const keys = ref(false);
 
@@ -134,12 +137,19 @@ onKeyStroke((event) => {
         Backspace: () => drawing.back(),
         f: () => (bench.views.flipped.value = true),
     };
+    const answer = ({ '1': 'yes', '2': 'no' } as const)[event.key];
+    if (answer && bench.key.isOpen.value && bench.key.examples.learning.value) {
+        if (!event.repeat) bench.key.examples.begin(answer);
+        return;
+    }
     const found = act[event.key];
     if (!found) return;
     if (event.key !== 'Escape') event.preventDefault();
     found();
 });
 useEventListener('keyup', (event: KeyboardEvent) => event.key === 'f' && (bench.views.flipped.value = false));
+useEventListener('keyup', (event: KeyboardEvent) => '12'.includes(event.key) && void bench.key.examples.end());
+useEventListener('blur', () => void bench.key.examples.end());
 useEventListener('blur', () => (bench.views.flipped.value = false));
 </script>
 
@@ -250,7 +260,11 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                         >
                             {{ drawer === 'pegs' ? 'table of segments' : 'table of pegs' }}
                         </button>
+                        <button v-if="bench.key.isOpen.value" class="hover:text-verdigris" data-river-or-readings @click="isRiver = !isRiver">
+                            {{ isRiver ? 'readings instead' : 'the key' }}
+                        </button>
                         <button
+                            v-if="!(bench.key.isOpen.value && isRiver)"
                             class="hover:text-verdigris"
                             :aria-expanded="bench.views.readings.value"
                             title="Readings (R)"
@@ -260,7 +274,8 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                         </button>
                     </p>
                 </div>
-                <div v-if="bench.views.readings.value" class="flex h-[152px] shrink-0 border-t border-line bg-paper">
+                <RiverPanel v-if="bench.key.isOpen.value && isRiver" />
+                <div v-else-if="bench.views.readings.value" class="flex h-[152px] shrink-0 border-t border-line bg-paper">
                     <SegmentTable v-if="table && drawer === 'segments'" :key="table.measures.id" v-bind="table" />
                     <template v-else>
                         <PegTable class="flex-1" :readings="readings" :sources="sources" />

@@ -33,6 +33,13 @@ export const keySheet: [string, [string, string][]][] = [
         ],
     ],
     [
+        'Keys that sort',
+        [
+            ['hold 1, 2', 'sweep over segments: examples for yes, for no; tapped, an answer for the unsure one that is looked at'],
+            ['Enter', 'on a question of the river: to the desk; on an arm: choose all that flows there'],
+        ],
+    ],
+    [
         'Drawing',
         [
             ['A', "draw the study's area"],

@@ -2,6 +2,7 @@ import { useEventListener, watchDebounced } from '@vueuse/core';
 import { inject, onScopeDispose, provide, watch, type InjectionKey } from 'vue';
 import { api } from '../api/client';
 import { useDrawing } from '../draw/useDrawing';
+import { useKey } from '../key/useKey';
 import { usePegs } from '../readings/usePegs';
 import { emptyLook, findItem, rasterSources, type Look, type Source } from '../views/look';
 import { useSegments, type Shading } from '../views/segments/useSegments';
@@ -42,6 +43,7 @@ function create(id: number) {
     const drawing = useDrawing(id, store, views);
     const vectors = useVectors(store, views, drawing);
     const segments = useSegments(store, views);
+    const key = useKey(id, store, views, desk, segments);
 
     async function start(): Promise<void> {
         await store.start();
@@ -96,7 +98,7 @@ function create(id: number) {
     useEventListener('pagehide', keep);
     onScopeDispose(keep);
 
-    return { id, store, views, desk, pegs, drawing, vectors, segments, start };
+    return { id, store, views, desk, pegs, drawing, vectors, segments, key, start };
 }
 
 export type Bench = ReturnType<typeof create>;

@@ -3,6 +3,7 @@ import type { Inputs, Kind, Matrix, RasterItem, Step } from '../api/client';
 import type { Bench } from '../bench/useBench';
 import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
+import KeyDesk from '../key/KeyDesk.vue';
 import AssignBands from './AssignBands.vue';
 import ComponentsEvidence from './ComponentsEvidence.vue';
 import DarkEvidence from './DarkEvidence.vue';
@@ -93,6 +94,7 @@ const registry: Record<string, Entry> = {
         },
     },
     'named-bands': { component: NamedBands, where: 'form', props: ({ form, about }) => ({ form, about }) },
+    key: { component: KeyDesk, where: 'first', props: ({ form, about }) => ({ form, about }) },
     limit: { component: LimitEvidence, where: 'first', props: ({ form, about }) => ({ form, about }) },
     shading: {
         component: ShadeEvidence,

@@ -14,12 +14,14 @@ const where = computed(() => {
     return isMeasuring.value ? '' : one === drawing.area.value ? "the study's area" : (one?.name ?? '');
 });
 const name = computed(() => {
+    if (tool.value?.does === 'example') return `giving examples: ${tool.value.answer}`;
     if (tool.value?.does !== 'draw') return 'moving corners';
     return isMeasuring.value ? 'ruler' : tool.value.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.value.shape]}`;
 });
 const hint = computed(() => {
     if (tool.value?.does === 'change')
         return 'Drag a corner, or a side to set one; Alt-click takes a corner away. By keys: Enter takes up and sets down, Delete takes away.';
+    if (tool.value?.does === 'example') return 'Click a segment to give it this answer, again to take it back. By keys: Enter for the one in the middle.';
     if (tool.value?.does !== 'draw') return '';
     return {
         point: 'Click where it is.',
@@ -51,7 +53,9 @@ const hint = computed(() => {
                 {{ called }}
             </button>
         </span>
-        <label class="flex items-center gap-1"><input v-model="drawing.snap.value" type="checkbox" data-snap />on pixel corners</label>
+        <label v-if="tool.does !== 'example'" class="flex items-center gap-1"
+            ><input v-model="drawing.snap.value" type="checkbox" data-snap />on pixel corners</label
+        >
     </template>
     <span v-if="hint" class="absolute top-full left-0 mt-1 w-80 rounded bg-surround/85 px-2.5 py-1 text-xs" data-tool-hint
         >{{ hint }}<RulerCard v-if="isMeasuring"

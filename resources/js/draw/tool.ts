@@ -5,7 +5,11 @@ export type Shape = (typeof shapes)[number];
 export const shapeNames: Record<Shape, string> = { point: 'point', line: 'line', polygon: 'area', box: 'box' };
 
 /** What a click or a key in a view does, beside moving it. What is drawn goes into a drawing by number, the study's area, or is measured only. */
-export type Tool = { does: 'peg' } | { does: 'draw'; into: number | 'area' | 'ruler'; shape: Shape } | { does: 'change'; of: number };
+export type Tool =
+    | { does: 'peg' }
+    | { does: 'draw'; into: number | 'area' | 'ruler'; shape: Shape }
+    | { does: 'change'; of: number }
+    | { does: 'example'; answer: 'yes' | 'no' };
 
 export const ruler = (shape: 'line' | 'polygon'): Tool => ({ does: 'draw', into: 'ruler', shape });
 

@@ -4,7 +4,7 @@ import OlMap from 'ol/Map';
 import { defaults } from 'ol/interaction/defaults';
 import DragPan from 'ol/interaction/DragPan';
 import KeyboardPan from 'ol/interaction/KeyboardPan';
-import { shiftKeyOnly } from 'ol/events/condition';
+import { all, noModifierKeys, primaryAction, shiftKeyOnly } from 'ol/events/condition';
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue';
 import type { Peg } from '../api/client';
 import { drag } from '../drag';
@@ -23,7 +23,7 @@ const props = withDefaults(defineProps<{ side: Side; pictures: Picture[]; behind
 const emit = defineEmits<{ edge: [share: number] }>();
 
 const bench = useBench();
-const { drawing, pegs, segments, store } = bench;
+const { drawing, key, pegs, segments, store } = bench;
 const { shared } = bench.views;
 const target = useTemplateRef<HTMLElement>('target');
 const { width, height } = useElementSize(target);
@@ -36,7 +36,8 @@ const map = new OlMap({
     layers: [layer],
     controls: [],
     interactions: defaults({ dragPan: false, doubleClickZoom: false, shiftDragZoom: false }).extend([
-        new DragPan(),
+        // a sweep over segments leaves the picture where it is
+        new DragPan({ condition: (event) => !key.examples.sweeping.value && all(noModifierKeys, primaryAction)(event) }),
         new KeyboardPan({ condition: shiftKeyOnly, pixelDelta: 8, duration: 0 }),
     ]),
 });
@@ -51,10 +52,16 @@ const shows = computed<Side>(() => {
     const edge = props.edge === null || !at.value ? null : toScreen(...at.value).x > props.edge * width.value;
     return props.side === 'a' && (edge || bench.views.flipped.value) ? 'b' : props.side;
 });
-watch([at, segments.joined], ([place]) => {
+watch([at, segments.joined, key.examples.sweeping], ([place]) => {
     if (place) segments.point(shows.value, place);
     else segments.under.value = null;
+    if (place && key.examples.sweeping.value && segments.under.value?.item === key.item.value?.id) key.examples.sweep(segments.under.value?.number ?? 0, place);
 });
+function giveExample(place: Place): void {
+    const tool = drawing.tool.value;
+    const found = segments.at(shows.value, place);
+    if (tool?.does === 'example' && found?.item === key.item.value?.id) void key.examples.give(tool.answer, new Map([[found!.number, place]]));
+}
 
 onMounted(() => map.setTarget(target.value!));
 map.on('pointermove', (event) => {
@@ -63,7 +70,9 @@ map.on('pointermove', (event) => {
 });
 map.on('click', (event) => {
     if (drawing.tool.value?.does === 'peg') void pegs.add(event.coordinate[0]!, event.coordinate[1]!);
-    else if (!drawing.tool.value) segments.choose(shows.value, event.coordinate as Place, (event.originalEvent as MouseEvent).shiftKey);
+    else if (drawing.tool.value?.does === 'example') giveExample(event.coordinate as Place);
+    else if (!drawing.tool.value && !key.examples.sweeping.value)
+        segments.choose(shows.value, event.coordinate as Place, (event.originalEvent as MouseEvent).shiftKey);
 });
 onBeforeUnmount(() => map.setTarget(undefined));
 
@@ -95,6 +104,7 @@ const placed = computed(() =>
         colour: pegColour(peg.letter),
     })),
 );
+const exampleMarks = computed(() => key.examples.marks.value.map(({ place, answer }) => ({ ...toScreen(...place), answer })));
 const cursor = computed(() => (shared.cursor.value ? toScreen(...shared.cursor.value) : null));
 const bar = computed(() => {
     const { cx, cy, resolution, w } = frame.value;
@@ -117,7 +127,8 @@ function onFocus(event: FocusEvent): void {
 
 function onKey(event: KeyboardEvent): void {
     if (/^(Arrow|Enter|Delete|Tab|[+-]$)/.test(event.key)) byKeys.value = true;
-    if (!pen.press(event) && event.key === 'Enter' && !drawing.tool.value) segments.choose(shows.value, shared.view.getCenter() as Place, event.shiftKey);
+    if (event.key === 'Enter' && drawing.tool.value?.does === 'example') giveExample(shared.view.getCenter() as Place);
+    else if (!pen.press(event) && event.key === 'Enter' && !drawing.tool.value) segments.choose(shows.value, shared.view.getCenter() as Place, event.shiftKey);
 }
 
 /** A peg is moved by its letter. */
@@ -175,6 +186,10 @@ const clamp = (share: number) => Math.min(0.99, Math.max(0.01, share));
                     <rect x="7" y="-22" width="17" height="16" rx="2.5" :fill="colour" stroke="#111" />
                     <text x="15.5" y="-10" text-anchor="middle" font-size="11" font-weight="700" fill="#000">{{ peg.letter }}</text>
                 </g>
+            </g>
+            <g v-for="(mark, i) in exampleMarks" :key="i" :transform="`translate(${mark.x} ${mark.y})`" :data-example-mark="mark.answer">
+                <circle r="4.5" :fill="mark.answer === 'yes' ? '#fff' : 'none'" stroke="#000" stroke-width="3.2" opacity="0.85" />
+                <circle r="4.5" :fill="mark.answer === 'yes' ? '#1a6b60' : 'none'" stroke="#fff" stroke-width="1.6" />
             </g>
             <g v-if="cursor && !drawing.tool.value" :transform="`translate(${cursor.x} ${cursor.y})`">
                 <path d="M-6 0h12M0-6v12" stroke="#000" stroke-width="2.4" opacity="0.5" />

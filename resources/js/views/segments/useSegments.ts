@@ -41,6 +41,9 @@ export function useSegments(store: StudyStore, views: Views) {
     /** Pieces of a trial, joined below the limit that is being drawn. */
     const joined = shallowRef<{ item: number; numbers: Uint32Array } | null>(null);
 
+    /** Classes that a desk is about to give, by number, and segments that stand out. */
+    const painted = shallowRef<{ item: number; colours: Uint32Array; stressed: ReadonlySet<number> | null } | null>(null);
+
     const itemOf = (source: Source | null): RasterItem | null => (store.study.value ? findItem(store.study.value, source, store.trials.value) : null);
 
     /** The segmentation that a view shows. */
@@ -118,11 +121,12 @@ export function useSegments(store: StudyStore, views: Views) {
 
     function lookOf(item: RasterItem): SegmentLook {
         const isShaded = colours.value && itemOf(shading.value!.segments)?.id === item.id;
+        const classes = painted.value?.item === item.id ? painted.value : null;
         return {
-            colours: isShaded ? colours.value : null,
+            colours: classes ? classes.colours : isShaded ? colours.value : null,
             joined: joined.value?.item === item.id ? joined.value.numbers : null,
             under: under.value?.item === item.id ? under.value.number : 0,
-            chosen: chosen.value?.item === item.id ? chosen.value.numbers : new Set(),
+            chosen: classes?.stressed ?? (chosen.value?.item === item.id ? chosen.value.numbers : new Set()),
         };
     }
 
@@ -179,6 +183,7 @@ export function useSegments(store: StudyStore, views: Views) {
         shaded,
         problem,
         joined,
+        painted,
         ends,
         itemOf,
         sourceOf,
@@ -187,6 +192,7 @@ export function useSegments(store: StudyStore, views: Views) {
         mainMeasures,
         load,
         lookOf,
+        at,
         point,
         choose,
         chooseOf,
