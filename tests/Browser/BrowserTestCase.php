@@ -2,6 +2,7 @@
 
 namespace Tests\Browser;
 
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Facebook\WebDriver\Chrome\ChromeOptions;
 use Facebook\WebDriver\Exception\ElementClickInterceptedException;
 use Facebook\WebDriver\Exception\StaleElementReferenceException;
@@ -107,6 +108,47 @@ abstract class BrowserTestCase extends TestCase
     {
         // clearing alone would bring the default back, and the text would be added to it
         $this->see($css)->sendKeys([WebDriverKeys::CONTROL, 'a', WebDriverKeys::NULL, "$text\t"]);
+    }
+
+    /**
+     * A step that has run.
+     *
+     * @param  array<string, array<string, mixed>>  $inputs
+     * @param  array<string, mixed>  $settings
+     */
+    protected function made(string $kind, array $inputs, array $settings = []): int
+    {
+        $step = $this->send('POST', 'api/studies/1/steps', ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings, 'run' => true])['id'];
+        $this->until(fn (): bool => $this->get("steps/$step")['state'] === 'done');
+
+        return $step;
+    }
+
+    /** All that is painted in a view, added up by colour. */
+    protected function light(string $view): string
+    {
+        return json_encode($this->browser->executeScript(<<<'JS'
+            const canvas = document.querySelector(`[data-view=${arguments[0]}] .raster canvas`);
+            const sums = [0, 0, 0];
+            canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height).data.forEach((value, i) => i % 4 < 3 && (sums[i % 4] += value));
+            return sums;
+            JS, [$view]));
+    }
+
+    /** An item's file with its sidecar, as they are downloaded. */
+    protected function fileOf(int $item): string
+    {
+        $path = "$this->folder/item-$item.tif";
+        file_put_contents($path, (string) file_get_contents("http://127.0.0.1:$this->port/api/items/$item/file"));
+        // the legend stands beside it
+        file_put_contents("$this->folder/item-$item.stac.json", (string) file_get_contents("http://127.0.0.1:$this->port/api/items/$item/sidecar"));
+
+        return $path;
+    }
+
+    protected function file(int $item): GeoTiffImage
+    {
+        return new GeoTiffImage($this->fileOf($item));
     }
 
     protected function choose(string $css, string $option): void

@@ -8,15 +8,6 @@ use Facebook\WebDriver\WebDriverKeys;
 /** What is made of the bands: a formula, a sharpening judged by its figures and the ruler, components of two dates. */
 class DeriveTest extends BrowserTestCase
 {
-    /** @param  array<string, mixed>  $settings */
-    private function made(string $kind, array $inputs, array $settings = []): int
-    {
-        $step = $this->send('POST', 'api/studies/1/steps', ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings, 'run' => true])['id'];
-        $this->until(fn (): bool => $this->get("steps/$step")['state'] === 'done');
-
-        return $step;
-    }
-
     private function calibrated(): int
     {
         $this->until(fn (): bool => ($this->get('steps/1')['state'] ?? '') === 'done');

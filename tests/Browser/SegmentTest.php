@@ -2,7 +2,6 @@
 
 namespace Tests\Browser;
 
-use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Values;
@@ -12,15 +11,6 @@ use Facebook\WebDriver\WebDriverKeys;
 /** Two dates cut together by a limit that is drawn along, shaded by what changed, and read piece by piece. */
 class SegmentTest extends BrowserTestCase
 {
-    /** @param  array<string, mixed>  $settings */
-    private function made(string $kind, array $inputs, array $settings = []): int
-    {
-        $step = $this->send('POST', 'api/studies/1/steps', ['kind' => $kind, 'inputs' => $inputs, 'settings' => $settings, 'run' => true])['id'];
-        $this->until(fn (): bool => $this->get("steps/$step")['state'] === 'done');
-
-        return $step;
-    }
-
     /** @return array{int, int} steps of both dates in reflectance */
     private function dates(): array
     {
@@ -43,28 +33,9 @@ class SegmentTest extends BrowserTestCase
             JS, [$view]);
     }
 
-    /** All that is painted in a view, added up by colour. */
-    private function light(string $view): string
-    {
-        return json_encode($this->browser->executeScript(<<<'JS'
-            const canvas = document.querySelector(`[data-view=${arguments[0]}] .raster canvas`);
-            const sums = [0, 0, 0];
-            canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height).data.forEach((value, i) => i % 4 < 3 && (sums[i % 4] += value));
-            return sums;
-            JS, [$view]));
-    }
-
     private function number(string $text): float
     {
         return (float) str_replace(['−', ' ', ' '], ['-', '', ''], (string) preg_replace('/[^\d.,−  -]/u', '', $text));
-    }
-
-    private function file(int $item): GeoTiffImage
-    {
-        $path = tempnam(sys_get_temp_dir(), 'seg').'.tif';
-        file_put_contents($path, (string) file_get_contents("http://127.0.0.1:$this->port/api/items/$item/file"));
-
-        return new GeoTiffImage($path);
     }
 
     public function test_two_dates_are_cut_shaded_and_read(): void

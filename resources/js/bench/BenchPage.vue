@@ -105,8 +105,9 @@ const commands = [
 
 /** What is being drawn loses its last corner first. */
 function undo(again: boolean): void {
-    if (again) void bench.store.redo();
-    else if (!drawing.back()) void bench.store.undo();
+    // what is being drawn along a key ends first
+    if (again) void bench.key.settle().then(bench.store.redo);
+    else if (!drawing.back()) void bench.key.settle().then(bench.store.undo);
 }
 
 onKeyStroke((event) => {

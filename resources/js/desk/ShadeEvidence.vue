@@ -55,7 +55,7 @@ function shade(measure: string): void {
 }
 /** The segments lie over an image in view B, unless one of the views shows them already. */
 function show(): void {
-    if (!item.value || (['a', 'b'] as const).some((side) => bench.segments.shownIn(side)?.id === item.value!.id)) return;
+    if (!item.value || (['a', 'b'] as const).some((side) => bench.segments.laidIn(side)?.id === item.value!.id)) return;
     views.looks.b.value = { ...views.looks.b.value, over: props.segments, opacity: 0.85 };
 }
 onMounted(() => mine.value && show());

@@ -40,7 +40,7 @@ const colours = computed(() => {
     return props.couplet.least === undefined ? [of('yes'), of('no')] : [of('no'), of('yes'), of('no')];
 });
 /** The pegs whose segments are asked here. */
-const ticks = computed(() => (props.couplet.measure === undefined ? [] : ticksOf(props.couplet.measure)));
+const ticks = computed(() => (props.couplet.measure === undefined ? [] : ticksOf(props.couplet.measure, answers.value)));
 const nearest = computed(() =>
     ticks.value
         .map((tick) => ({

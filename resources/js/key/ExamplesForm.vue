@@ -47,7 +47,7 @@ const unsure = computed(() => state.unsure.value);
                 @click="bench.drawing.arm({ does: 'example', answer })"
             >
                 <kbd class="figures mr-1">{{ i + 1 }}</kbd>{{ names[answer] }}
-                <span class="figures float-right" :data-count="answer">{{ counts[answer] || (learnt?.[answer] ?? 0) }}</span>
+                <span class="figures float-right" :data-count="answer">{{ told.given ? counts[answer] : (learnt?.[answer] ?? 0) }}</span>
             </button>
         </p>
         <p class="text-xs text-ink-2">Click segments in a view, or hold 1 or 2 and sweep over them: the picture stays where it is meanwhile.</p>

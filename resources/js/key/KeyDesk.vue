@@ -75,7 +75,7 @@ watch(
     [key.item, key.document],
     () => {
         const { item, source } = key;
-        if (!item.value || !key.document.value || (['a', 'b'] as const).some((side) => bench.segments.shownIn(side)?.id === item.value!.id)) return;
+        if (!item.value || !key.document.value || (['a', 'b'] as const).some((side) => bench.segments.laidIn(side)?.id === item.value!.id)) return;
         bench.views.looks.b.value = { ...bench.views.looks.b.value, over: source.value, opacity: 0.8 };
     },
     { immediate: true },

@@ -54,7 +54,7 @@ function bars(fork: Fork) {
     const [low, high] = found.ends;
     const at = (value: number) => 6 + ((CARD.width - 12) * (value - low)) / Math.max(1e-12, high - low);
     const limits = couplet.measure === undefined ? [0.5] : [couplet.least, couplet.below].filter((one): one is number => one !== undefined);
-    const ticks = (couplet.measure === undefined ? [] : pegs.of(couplet.measure)).filter((tick) => tick.value >= low && tick.value <= high);
+    const ticks = (couplet.measure === undefined ? [] : pegs.of(couplet.measure, answers)).filter((tick) => tick.value >= low && tick.value <= high);
     const top = Math.max(1, ...found.counts.map(([yes, no]) => yes + no));
     return {
         bins: found.counts.map(([yes, no], i) => ({ x: 6 + (i * (CARD.width - 12)) / 26, yes: (20 * yes) / top, no: (20 * no) / top })),

@@ -56,25 +56,24 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
     /** The document before an edit that goes on. */
     let before: { what: string; document: KeyDocument } | null = null;
 
-    watch(
-        keyId,
-        async (now) => {
-            document.value = null;
-            look.value = null;
-            if (now === null) return;
-            try {
-                const found = await must(api.GET('/keys/{key}', { params: { path: { key: now } } }));
-                if (now === keyId.value) document.value = found.document;
-            } catch (error) {
-                problem.value = { text: (error as Error).message, about: 'key' };
-            }
-        },
-        { immediate: true },
-    );
-
-    async function put(key: number, next: KeyDocument): Promise<void> {
-        await must(api.PUT('/keys/{key}', { params: { path: { key } }, body: { document: next } }));
+    const send = (key: number, next: KeyDocument) => must(api.PUT('/keys/{key}', { params: { path: { key } }, body: { document: next } }));
+    function show(key: number, next: KeyDocument): void {
+        before = null;
         if (key === keyId.value) document.value = next;
+    }
+    /** From one state to another, which stands on the desk already. */
+    function remember(what: string, key: number, was: KeyDocument, next: KeyDocument): Promise<boolean> {
+        let isFirst = true;
+        const redo = async () => {
+            await send(key, next);
+            if (!isFirst) show(key, next);
+            isFirst = false;
+        };
+        const undo = async () => {
+            await send(key, was);
+            show(key, was);
+        };
+        return store.remember({ what, redo, undo });
     }
 
     /** Changes the key; what was done is one thing that can be undone. */
@@ -83,7 +82,7 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         const [key, was] = [keyId.value, document.value];
         if (key === null || !was || JSON.stringify(was) === JSON.stringify(next)) return;
         document.value = next;
-        const isDone = await store.remember({ what, redo: () => put(key, next), undo: () => put(key, was) });
+        const isDone = await remember(what, key, was, next);
         if (!isDone && document.value === next) document.value = was;
     }
 
@@ -99,7 +98,7 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         const [{ what, document: was }, next, key] = [before, document.value, keyId.value];
         before = null;
         if (key === null || JSON.stringify(was) === JSON.stringify(next)) return;
-        await store.remember({ what, redo: () => put(key, next), undo: () => put(key, was) });
+        await remember(what, key, was, next);
     }
     watchDebounced(document, () => void settle(), { debounce: REST });
 
@@ -131,6 +130,22 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         document.value && pixels.value ? sort(document.value, pixels.value, column, (couplet) => shares.get(couplet) ?? null) : null,
     );
     const all = computed(() => ({ cases: pixels.value?.length ?? 0, pixels: pixels.value?.reduce((sum, some) => sum + some, 0) ?? 0 }));
+
+    watch(
+        keyId,
+        async (now) => {
+            document.value = null;
+            look.value = null;
+            if (now === null) return;
+            try {
+                const found = await must(api.GET('/keys/{key}', { params: { path: { key: now } } }));
+                if (now === keyId.value) document.value = found.document;
+            } catch (error) {
+                problem.value = { text: (error as Error).message, about: 'key' };
+            }
+        },
+        { immediate: true },
+    );
 
     let round = 0;
     watchDebounced(

@@ -2,6 +2,7 @@ import { shallowRef, watch } from 'vue';
 import type { Bench } from '../bench/useBench';
 import { pegColour } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
+import { UNASKED } from './sort';
 import { findRow } from '../views/segments/useRow';
 
 /** Where the pegs' segments stand in a measure. */
@@ -22,10 +23,11 @@ export function useTicks(bench: Bench) {
         },
         { immediate: true },
     );
-    function of(measure: string) {
+    /** Of those that are asked at a couplet. */
+    function of(measure: string, answers: Int8Array | null) {
         const values = key.column(measure);
         return places.value.flatMap(({ letter, place }) => {
-            const value = values?.[place];
+            const value = answers?.[place] === UNASKED ? undefined : values?.[place];
             return value !== undefined && Number.isFinite(value) ? [{ letter, value, colour: pegColour(letter) }] : [];
         });
     }

@@ -46,11 +46,13 @@ export function useSegments(store: StudyStore, views: Views) {
 
     const itemOf = (source: Source | null): RasterItem | null => (store.study.value ? findItem(store.study.value, source, store.trials.value) : null);
 
-    /** The segmentation that a view shows. */
-    function shownIn(side: Side): RasterItem | null {
+    /** The segmentation that lies in a view. */
+    function laidIn(side: Side): RasterItem | null {
         const look = views.looks[side].value;
         return [look.over, look.source].map(itemOf).find((item) => item?.raster.content === 'segments') ?? null;
     }
+    /** The one that is meant there: those that a desk is about to sort are, in both views. */
+    const shownIn = (side: Side): RasterItem | null => laidIn(side) ?? (painted.value ? itemOf(sourceOf(painted.value.item)) : null);
 
     const sourceOf = (item: number): Source | null => {
         for (const step of store.steps.value) for (const one of step.items) if (one.id === item) return { step: step.id, output: one.output };
@@ -187,6 +189,7 @@ export function useSegments(store: StudyStore, views: Views) {
         ends,
         itemOf,
         sourceOf,
+        laidIn,
         shownIn,
         measuresOf,
         mainMeasures,
