@@ -14,6 +14,7 @@ use App\Models\Study;
 use App\Steps\StepQueue;
 use App\Studies\Area;
 use App\Studies\Drawn;
+use App\Studies\StudyLegend;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Step\Report;
 
@@ -149,8 +150,16 @@ final class Describe
             'output' => $item->output,
             'type' => $item->type,
             'file' => basename($item->path),
-            'raster' => $item->isRaster() ? self::raster($item->meta) : null,
+            'raster' => $item->isRaster() ? self::raster(self::dressed($item)) : null,
         ];
+    }
+
+    /** @return array<string, mixed> what is kept of a raster, a class map in the colours of its study */
+    private static function dressed(Item $item): array
+    {
+        $legend = $item->meta['legend'] ?? null;
+
+        return $legend === null || $item->study === null ? $item->meta : ['legend' => StudyLegend::shown($item->study, $legend)] + $item->meta;
     }
 
     /**

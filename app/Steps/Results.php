@@ -8,6 +8,7 @@ use App\Models\Mark;
 use App\Models\Step;
 use App\Models\Study;
 use App\Studies\RasterMeta;
+use App\Studies\StudyLegend;
 use App\Studies\StudyMap;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
@@ -114,9 +115,7 @@ final class Results
             'meta' => $image === null ? [] : RasterMeta::of($image, $crs),
         ]);
         if ($image?->spec()->legend !== null && $step !== null) {
-            foreach ($image->spec()->legend->classes as $class) {
-                Study::query()->findOrFail($study)->legend()->updateOrCreate(['name' => $class['name']], ['colour' => $class['colour']]);
-            }
+            StudyLegend::meet(Study::query()->findOrFail($study), $image->spec()->legend);
         }
 
         return $item;

@@ -7,7 +7,10 @@ use App\Models\Step;
 use App\Models\Study;
 use App\Services\Addresses;
 use App\Studies\Area;
+use App\Studies\StudyLegend;
 use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Work\Context;
@@ -32,7 +35,7 @@ final class StepRun
         }
         $call = CallOpener::call(
             $kind,
-            $seen === null ? $paths : $seen($paths, $items),
+            self::dressed($study, $items, $seen === null ? $paths : $seen($paths, $items)),
             Addresses::addressed($step->declaration(), $step->settings),
             $outputs,
             $context,
@@ -40,5 +43,24 @@ final class StepRun
         );
 
         return ['figures' => Runner::run($kind, $call), 'used' => $used];
+    }
+
+    /**
+     * Class maps have the colours of the study's legend, and so has what is made of them.
+     *
+     * @param  array<string, Item>  $items
+     * @param  array<string, string|Image>  $inputs
+     * @return array<string, string|Image>
+     */
+    private static function dressed(Study $study, array $items, array $inputs): array
+    {
+        foreach ($items as $name => $item) {
+            if ($item->type === 'classes') {
+                $input = $inputs[$name];
+                $inputs[$name] = StudyLegend::seen($study, is_string($input) ? new GeoTiffImage($input) : $input);
+            }
+        }
+
+        return $inputs;
     }
 }

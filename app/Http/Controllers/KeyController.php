@@ -26,7 +26,8 @@ final class KeyController
         }
         $given = $request->validate(['document' => ['required_without:from', 'array'], 'from' => ['sometimes', 'array:step,output,upload']]);
         $document = isset($given['from']) ? Document::read(Inputs::file($study, $given['from'], 'key'), 'key') : self::checked($given['document']);
-        $key = $study->keys()->create(['name' => self::name($study, $document['name'] ?? 'Key'), ...self::columns($document)]);
+        $document['name'] = self::name($study, $document['name'] ?? 'Key');
+        $key = $study->keys()->create(['name' => $document['name'], ...self::columns($document)]);
 
         return new JsonResponse(Describe::key($key), 201);
     }

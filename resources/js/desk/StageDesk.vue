@@ -4,6 +4,7 @@ import type { Kind } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { stageNames } from '../bench/stages';
 import AreaPanel from '../draw/AreaPanel.vue';
+import LegendPanel from './LegendPanel.vue';
 import DrawingsPanel from '../draw/DrawingsPanel.vue';
 
 const bench = useBench();
@@ -14,7 +15,7 @@ const lacks = (kind: Kind) =>
         .filter(
             (port) =>
                 port.required &&
-                port.type !== 'file' &&
+                !['file', 'key'].includes(port.type) &&
                 !bench.desk.candidatesFor(port.type).length &&
                 !(port.type === 'features' && bench.drawing.drawings.value.some((one) => one.count)),
         )
@@ -38,6 +39,7 @@ const lacks = (kind: Kind) =>
             <AreaPanel />
             <DrawingsPanel />
         </template>
+        <LegendPanel v-if="bench.desk.stage.value === 'classify' && bench.store.study.value?.legend.length" />
         <ul class="space-y-3">
             <li v-for="kind in kinds" :key="kind.id" class="border-t border-line pt-2">
                 <RouterLink v-if="kind.desk.page" class="group block" :to="`/studies/${bench.id}/${kind.desk.page}`" :data-page="kind.desk.page">

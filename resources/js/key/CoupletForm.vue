@@ -7,7 +7,7 @@ import { binned } from './bins';
 import { askedAt, change, cutOff, hangsOn, move, turn, without, type At } from './edit';
 import ExamplesForm from './ExamplesForm.vue';
 import LeadField from './LeadField.vue';
-import { asked, margin, NO, type Couplet } from './sort';
+import { asked, margin, NO, spreadOf, type Couplet } from './sort';
 import { useTicks } from './useTicks';
 
 /** The question that was chosen in the river: what is asked, where its limit lies, and why. */
@@ -51,6 +51,12 @@ const nearest = computed(() =>
         .sort((a, b) => a.by - b.by),
 );
 const standings = computed(() => key.told.value?.couplets.find((one) => one.id === props.couplet.id)?.standings.filter((one) => one.said.length) ?? []);
+/** What the limit was chosen on, where that is not what is here. */
+const ghost = computed(() => {
+    const kept = props.couplet.histogram;
+    const now = answers.value && values.value && key.pixels.value ? spreadOf(values.value, key.pixels.value, answers.value) : null;
+    return kept && now && JSON.stringify(kept.counts) !== JSON.stringify(now.counts) ? kept : null;
+});
 const problem = computed(() => (key.problem.value?.about === `key/couplets/${props.couplet.id}` ? key.problem.value.text : null));
 const edit = (what: string, part: Partial<Couplet>) => key.document.value && void key.change(what, change(key.document.value, props.couplet.id, part));
 
@@ -156,6 +162,9 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
                 :colours="colours"
                 :ticks="ticks"
                 :label="couplet.measure"
+                :ghost="ghost"
+                :from="ghost ? Math.min(ghost.minimum, data.minimum) : undefined"
+                :to="ghost ? Math.max(ghost.maximum, data.maximum) : undefined"
                 :height="136"
                 data-limit-plot
                 @change="(i, value) => key.setLimit(couplet, which(i), value)"
@@ -193,6 +202,7 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
             </p>
         </template>
         <ExamplesForm v-else :couplet="couplet" />
+        <p v-if="ghost" class="text-xs text-ink-2">Dashed: the values that the limit was chosen on, {{ percent(ghost.yes, 0) }} of them yes.</p>
         <p v-for="one in standings" :key="one.limit" class="border-l-2 border-ochre pl-2 text-sm text-ochre" data-standing>
             Here {{ one.said.join('; ') }}.
             <button

@@ -76,10 +76,17 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         return store.remember({ what, redo, undo });
     }
 
+    /** A class that is new here has the colour that it has in the study already. */
+    function dressed(was: KeyDocument, next: KeyDocument): KeyDocument {
+        const known = new Map(store.study.value?.legend.map((one) => [one.name, one.colour]));
+        const isNew = (name: string) => !was.classes.some((one) => one.name === name);
+        return { ...next, classes: next.classes.map((one) => (isNew(one.name) && known.has(one.name) ? { ...one, colour: known.get(one.name)! } : one)) };
+    }
     /** Changes the key; what was done is one thing that can be undone. */
     async function change(what: string, next: KeyDocument): Promise<void> {
         await settle();
         const [key, was] = [keyId.value, document.value];
+        if (was) next = dressed(was, next);
         if (key === null || !was || JSON.stringify(was) === JSON.stringify(next)) return;
         document.value = next;
         const isDone = await remember(what, key, was, next);

@@ -22,8 +22,10 @@ const props = withDefaults(
         height?: number;
         from?: number;
         to?: number;
+        /** What a limit was chosen on, as a line behind. */
+        ghost?: Pick<Histogram, 'minimum' | 'maximum' | 'counts'> | null;
     }>(),
-    { colours: () => [], ticks: () => [], height: 128, from: undefined, to: undefined },
+    { colours: () => [], ticks: () => [], height: 128, from: undefined, to: undefined, ghost: null },
 );
 const emit = defineEmits<{ change: [index: number, value: number] }>();
 
@@ -71,6 +73,18 @@ const bars = computed(() => {
         value: low.value + ((i + 0.5) / most.value) * (high.value - low.value),
     }));
 });
+/** The other histogram along the same axis, as high as its own tallest. */
+const line = computed(() => {
+    if (!props.ghost) return '';
+    const { counts, minimum, maximum } = props.ghost;
+    const width = (maximum - minimum) / counts.length;
+    const top = [...counts].sort((a, b) => b - a)[2] || Math.max(...counts, 1);
+    const points = counts.flatMap((count, i) => {
+        const y = base.value - Math.min(1, count / top) * (base.value - 22);
+        return [minimum + i * width, minimum + (i + 1) * width].map((value) => [Math.min(WIDTH - PAD, Math.max(PAD, x(value))), y]);
+    });
+    return `M${points.map(([px, py]) => `${px!.toFixed(1)} ${py!.toFixed(1)}`).join('L')}`;
+});
 const side = (value: number) => props.handles.filter((handle) => value >= handle).length;
 const step = computed(() => (high.value - low.value) / 400);
 
@@ -108,6 +122,7 @@ const round = (value: number) => roundTo(value, [low.value, high.value]);
             :fill="colours[side(bar.value)] ?? 'var(--ink-2)'"
             :opacity="colours.length ? 1 : 0.55"
         />
+        <path v-if="line" :d="line" fill="none" stroke="var(--ochre)" stroke-width="1.2" stroke-dasharray="3 2" data-ghost />
         <rect
             :x="PAD"
             y="20"

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { api, must } from '../api/client';
+import { useBench } from '../bench/useBench';
+
+/** The classes of the study: a colour that is changed here is another in every map, and in what is made of it. */
+const { id, store } = useBench();
+const legend = computed(() => store.study.value?.legend ?? []);
+type Classes = typeof legend.value;
+
+function save(what: string, next: Classes): void {
+    const was = legend.value;
+    const put = (classes: Classes) =>
+        must(api.PUT('/studies/{study}/legend', { params: { path: { study: id } }, body: { classes: classes.map(({ name, colour }) => ({ name, colour })) } }));
+    void store.remember({ what, redo: () => put(next), undo: () => put(was) });
+}
+function recolour(at: number, colour: string): void {
+    save(
+        'the colour of a class',
+        legend.value.map((one, i) => (i === at ? { ...one, colour } : one)),
+    );
+}
+function earlier(at: number): void {
+    const next = [...legend.value];
+    const [one] = next.splice(at, 1);
+    next.splice(at - 1, 0, one!);
+    save('the order of classes', next);
+}
+</script>
+
+<template>
+    <section data-legend>
+        <p class="text-sm text-ink-2">classes of this study</p>
+        <ul class="mt-1">
+            <li v-for="(one, i) in legend" :key="one.name" class="flex min-h-7 items-center gap-2">
+                <input
+                    type="color"
+                    class="size-6 shrink-0 cursor-pointer border-0 bg-transparent p-0"
+                    :value="one.colour"
+                    :aria-label="`Colour of ${one.name}`"
+                    :data-legend-colour="one.name"
+                    @change="recolour(i, ($event.target as HTMLInputElement).value)"
+                /><span class="flex-1 truncate">{{ one.name }}</span
+                ><button v-if="i" class="plain text-sm" :aria-label="`${one.name} earlier`" @click="earlier(i)">earlier</button>
+            </li>
+        </ul>
+        <p class="text-xs text-ink-2">Joined and renamed they are by the step “Join or rename classes”.</p>
+    </section>
+</template>
