@@ -204,6 +204,36 @@ final class Bench
                 'compare' => "$this->folder/measures.npz",
                 'before' => $this->blocks(...),
             ],
+            // a class map of five slices, and 116,000 segments of 144 pixels
+            'fill' => [
+                'kind' => 'classify.fill',
+                'in' => ['classes' => "$this->folder/map.tif", 'segments' => "$this->folder/large.tif"],
+                'set' => [],
+                'out' => ['classes' => "$this->folder/filled.tif"],
+                'reference' => 'filled',
+                'from' => "$this->folder/map.tif",
+                'compare' => "$this->folder/filled.tif",
+                'before' => $this->map(...),
+            ],
+            'smooth' => [
+                'kind' => 'classify.smooth',
+                'in' => ['classes' => "$this->folder/map.tif"],
+                'set' => ['size' => '5'],
+                'out' => ['classes' => "$this->folder/smooth.tif"],
+                'reference' => 'smooth',
+                'from' => "$this->folder/map.tif",
+                'compare' => "$this->folder/smooth.tif",
+                'before' => $this->map(...),
+            ],
+            'sieve' => [
+                'kind' => 'classify.sieve',
+                'in' => ['classes' => "$this->folder/map.tif"],
+                'set' => ['minimum' => '10'],
+                'out' => ['classes' => "$this->folder/sieved.tif"],
+                'reference' => 'sieve',
+                'from' => "$this->folder/map.tif",
+                'before' => $this->map(...),
+            ],
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
             'overviews' => [
                 'kind' => 'deliver.image',
@@ -560,12 +590,27 @@ final class Bench
     private function blocks(): void
     {
         $this->subset($this->scene, "$this->folder/six.tif", 2048);
-        $spec = RasterSpec::segments((new GeoTiffImage("$this->folder/six.tif"))->spec()->grid);
-        $across = intdiv($spec->grid->width + 5, 6);
+        $this->squares("$this->folder/six.tif", "$this->folder/blocks.tif", 6);
+    }
+
+    private function map(): void
+    {
+        if (! is_file("$this->folder/map.tif")) {
+            $set = ['band' => 'nir', 'limits' => '8000,9500,11000,14000'];
+            $this->compute('segment.slice', ['image' => $this->scene], $set, ['classes' => "$this->folder/map.tif"], new Context(2, $this->folder));
+            $this->squares($this->scene, "$this->folder/large.tif", 12);
+        }
+    }
+
+    /** Segments that are squares, on the grid of an image. */
+    private function squares(string $image, string $path, int $side): void
+    {
+        $spec = RasterSpec::segments((new GeoTiffImage($image))->spec()->grid);
+        $across = intdiv($spec->grid->width + $side - 1, $side);
         (new Production(
-            ['result' => ['path' => "$this->folder/blocks.tif", 'spec' => $spec]],
+            ['result' => ['path' => $path, 'spec' => $spec]],
             fn (Window $window): array => ['result' => [array_map(
-                fn (int $i): int => intdiv($window->row + intdiv($i, $window->width), 6) * $across + intdiv($i % $window->width, 6) + 1,
+                fn (int $i): int => intdiv($window->row + intdiv($i, $window->width), $side) * $across + intdiv($i % $window->width, $side) + 1,
                 range(0, $window->pixels() - 1),
             )]],
             new Context(2, $this->folder),

@@ -91,6 +91,33 @@ def measured(path, out):
     np.save(out + '.npy', np.stack(results))
 
 
+def filled(path, out):
+    codes, labels = read(path)[0], read(path.replace('map', 'large'))[0]
+    kinds = int(codes.max()) + 1
+    counts = np.bincount((labels.astype(np.int64) * kinds + codes).ravel(), minlength=(int(labels.max()) + 1) * kinds).reshape(-1, kinds)
+    write(out, counts.argmax(1).astype(np.uint8)[labels])
+
+
+def smooth(path, out):
+    codes = read(path)[0]
+    classes = np.unique(codes)
+    votes = np.stack([ndimage.correlate1d(ndimage.correlate1d((codes == one).astype(np.uint8), np.ones(5, np.uint8), 0, mode='constant'),
+                                          np.ones(5, np.uint8), 1, mode='constant') for one in classes])
+    own = np.take_along_axis(votes, np.searchsorted(classes, codes)[None], 0)[0]
+    write(out, np.where(own < votes.max(0), classes[votes.argmax(0)], codes).astype(np.uint8))
+
+
+def sieve(path, out):
+    """Another way, by the nearest that is large: what is compared is the time."""
+    codes = read(path)[0]
+    small = np.zeros(codes.shape, bool)
+    for one in np.unique(codes):
+        labels, _ = ndimage.label(codes == one)
+        small |= (np.bincount(labels.ravel()) < 10)[labels] & (labels > 0)
+    rows, columns = ndimage.distance_transform_edt(small, return_distances=False, return_indices=True)
+    write(out, codes[rows, columns])
+
+
 def statistics(scene, out):
     band = read(scene, [3])[0]
     valid = band[band != 0].astype(np.float64)
@@ -598,7 +625,7 @@ def agree(kind, ours, theirs):
 MEASURES = ['pixels'] + [f'{what}({band})' for what in ('mean', 'deviation', 'minimum', 'maximum') for band in ('blue', 'green', 'red', 'nir', 'swir1', 'swir2')]
 LIMIT = 0.0
 BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
-CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'merge': merge, 'measured': measured, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'merge': merge, 'measured': measured, 'filled': filled, 'smooth': smooth, 'sieve': sieve, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}
 
 for line in sys.stdin:
     call = json.loads(line)

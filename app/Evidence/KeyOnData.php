@@ -101,7 +101,7 @@ final class KeyOnData
             return $this->told($key, $sorting, $teaching, []);
         }
         $tree = $key->cuts() && $this->call->hasInput('tree') ? MergeTree::read($this->call->path('tree')) : null;
-        $sorted = new SortedSegments($key, $this->pieces(), $teaching, $this->graph(), $on, $tree);
+        $sorted = new SortedSegments($key, $this->pieces(), $teaching, $this->graph(), $on, $tree, $this->context);
         $after = [];
         [, $rows] = $sorted->tidied(function (Tidy $tidy, int $at) use (&$after): void {
             $after[] = ['at' => $at, 'codes' => base64_encode(pack('v*', ...$tidy->codes)), 'pieces' => count(array_unique($tidy->pieces))];

@@ -64,7 +64,7 @@ final class Describe
             'crs' => ['epsg' => $study->epsg, 'name' => Crs::name($study->epsg), 'definition' => $study->epsg === null ? null : Crs::definition($study->epsg)],
             'area' => Area::describe($study),
             'drawings' => $study->drawings()->withCount('marks')->get()->map(fn (Drawing $drawing): array => self::drawing($drawing))->all(),
-            'keys' => $study->keys()->get(['id', 'name', 'stamp'])->map(fn (Key $key): array => ['id' => $key->id, 'name' => $key->name, 'stamp' => $key->stamp])->all(),
+            'keys' => $study->keys()->get(['id', 'name', 'stamp'])->map(fn (Key $key): array => $key->only(['id', 'name', 'stamp']))->all(),
             'pegs' => $study->pegs->map(fn (Peg $peg): array => self::peg($peg))->all(),
             'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
         ];

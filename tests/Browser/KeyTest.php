@@ -309,7 +309,9 @@ class KeyTest extends BrowserTestCase
             ['type' => 'key', 'id' => 'held', 'actions' => [
                 $wait, ['type' => 'keyDown', 'value' => $number], ...array_fill(0, $steps, $wait), ['type' => 'keyUp', 'value' => $number],
             ]],
-            ['type' => 'pointer', 'id' => 'mouse', 'parameters' => ['pointerType' => 'mouse'], 'actions' => [$moves[0], $wait, ...array_slice($moves, 1), $wait]],
+            ['type' => 'pointer', 'id' => 'mouse', 'parameters' => ['pointerType' => 'mouse'], 'actions' => [
+                $moves[0], $wait, ...array_slice($moves, 1), $wait,
+            ]],
         ]]);
     }
 }

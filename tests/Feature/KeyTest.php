@@ -13,7 +13,10 @@ class KeyTest extends TestCase
         'version' => 1,
         'name' => 'Bright ground',
         'classes' => [['value' => 1, 'name' => 'bright', 'colour' => '#d9c25a'], ['value' => 2, 'name' => 'dark', 'colour' => '#26456e']],
-        'couplets' => [['id' => 'bright', 'question' => 'is it bright?', 'measure' => 'mean(nir)', 'least' => 0.25, 'yes' => ['class' => 'bright'], 'no' => ['class' => 'dark']]],
+        'couplets' => [[
+            'id' => 'bright', 'question' => 'is it bright?', 'measure' => 'mean(nir)', 'least' => 0.25,
+            'yes' => ['class' => 'bright'], 'no' => ['class' => 'dark'],
+        ]],
         'rules' => [['rule' => 'absorb', 'below' => 12], ['rule' => 'dissolve', 'off' => true]],
     ];
 
@@ -93,14 +96,15 @@ class KeyTest extends TestCase
     public function test_what_is_wrong_is_told_where_it_is(): void
     {
         [$study, $asked] = $this->asked();
-        $look = fn (array $change) => $this->postJson("/api/studies/$study->id/keys/look", $asked + ['document' => array_replace_recursive(self::DOCUMENT, $change)]);
+        $keys = "/api/studies/$study->id/keys";
+        $look = fn (array $change) => $this->postJson("$keys/look", $asked + ['document' => array_replace_recursive(self::DOCUMENT, $change)]);
         self::says($look(['couplets' => [['measure' => 'mean(swir9)']]]), 'there is no “swir9”', 'key/couplets/bright');
         self::says($look(['rules' => [['rule' => 'fill']]]), '“with” is missing', 'key/rules/0');
         self::says($look(['couplets' => [['yes' => ['class' => 'ice']]]]), 'which the key does not have', 'key/couplets/bright');
         self::says($look(['classes' => [['colour' => 'red']]]), 'is none that is known');
         self::says($this->postJson("/api/studies/$study->id/keys", ['document' => ['classes' => 'none']]), 'The key is broken');
         self::says($this->postJson("/api/studies/$study->id/keys/column", $asked + ['measure' => 'nir +']), 'formula', 'formulas');
-        self::says($this->postJson("/api/studies/$study->id/keys/column", ['kind' => 'derive.index'] + $asked + ['measure' => 'nir']), 'goes by no key', 'kind');
+        self::says($this->postJson("$keys/column", ['kind' => 'derive.index'] + $asked + ['measure' => 'nir']), 'goes by no key', 'kind');
     }
 
     public function test_a_class_has_the_colour_of_the_study_in_maps_and_in_what_is_made_of_them(): void
@@ -110,13 +114,14 @@ class KeyTest extends TestCase
         $step = $this->step($study, 'classify.key', $asked['inputs'] + ['key' => ['key' => $key]]);
         $legend = fn (): array => $this->getJson("/api/studies/$study->id")->json('legend');
         self::assertSame([['name' => 'bright', 'colour' => '#d9c25a'], ['name' => 'dark', 'colour' => '#26456e']], $legend());
-        $this->putJson("/api/studies/$study->id/legend", ['classes' => [['name' => 'dark', 'colour' => '#112233'], ['name' => 'bright', 'colour' => '#d9c25a']]])
-            ->assertNoContent();
+        $classes = [['name' => 'dark', 'colour' => '#112233'], ['name' => 'bright', 'colour' => '#d9c25a']];
+        $this->putJson("/api/studies/$study->id/legend", ['classes' => $classes])->assertNoContent();
         self::assertSame(['dark', 'bright'], array_column($legend(), 'name'));
         $shown = array_column($this->getJson("/api/studies/$study->id")->json('steps'), null, 'id')[$step['id']]['items'][0]['raster']['legend'];
         self::assertSame('#112233', array_column($shown, 'colour', 'name')['dark']);
         $smooth = $this->step($study, 'classify.smooth', ['classes' => ['step' => $step['id'], 'output' => 'classes']]);
-        $made = json_decode((string) file_get_contents((string) $this->get('/api/items/'.self::itemOf($smooth, 'classes').'/sidecar')->assertOk()->getFile()), true);
+        $sidecar = $this->get('/api/items/'.self::itemOf($smooth, 'classes').'/sidecar')->assertOk()->getFile();
+        $made = json_decode((string) file_get_contents((string) $sidecar), true);
         self::assertSame('112233', array_column($made['assets']['data']['classification:classes'], 'color_hint', 'title')['dark']);
         self::assertSame('#112233', $legend()[0]['colour'], 'a step does not change the legend');
         self::says($this->putJson("/api/studies/$study->id/legend", ['classes' => [['name' => 'dark', 'colour' => 'blue']]]), 'colour');

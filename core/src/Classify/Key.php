@@ -128,7 +128,8 @@ final class Key implements WholeKind
             throw Problem::input("{$image->name()} holds no segment: there is nothing to sort.", 'segments');
         }
         $tree = $key->cuts() && $call->hasInput('tree') ? MergeTree::read($call->path('tree')) : null;
-        $sorted = new SortedSegments($key, $pieces, $teaching, Graph::of($image, $call->context->part(0.4, 0.55)), $image, $tree);
+        $graph = Graph::of($image, $call->context->part(0.4, 0.55));
+        $sorted = new SortedSegments($key, $pieces, $teaching, $graph, $image, $tree, $call->context->part(0.55, 0.6));
         $sorting = $sorted->sorting;
         [$tidy, $tidied] = $sorted->tidied();
         $most = max($numbers);

@@ -58,6 +58,7 @@ final readonly class NearestNeighbours implements Learner
         $who = array_fill(0, $most + 1, 0);
         $last = $most - 1;
         $share = 1.0 / $most;
+        $fours = $measures - $measures % 4;
         for ($i = 0; $i < $count; $i++) {
             $sum = 0.0;
             for ($m = 0; $m < $measures; $m++) {
@@ -74,15 +75,20 @@ final readonly class NearestNeighbours implements Learner
             for ($k = 0; $k < $most; $k++) {
                 $far[$k] = INF;
             }
+            $limit = INF;
             for ($example = 0, $at = 0; $example < $number; $example++, $at += $measures) {
-                $limit = $far[$last];
                 $distance = 0.0;
-                for ($m = 0; $m < $measures; $m++) {
-                    $apart = $own[$m] - $examples[$at + $m];
-                    $distance += $apart * $apart;
-                    if ($distance >= $limit) {
-                        break;
-                    }
+                // whoever is too far already is left after four measures
+                for ($m = 0; $m < $fours && $distance < $limit; $m += 4) {
+                    $a = $own[$m] - $examples[$at + $m];
+                    $b = $own[$m + 1] - $examples[$at + $m + 1];
+                    $c = $own[$m + 2] - $examples[$at + $m + 2];
+                    $d = $own[$m + 3] - $examples[$at + $m + 3];
+                    $distance += $a * $a + $b * $b + ($c * $c + $d * $d);
+                }
+                for (; $m < $measures && $distance < $limit; $m++) {
+                    $a = $own[$m] - $examples[$at + $m];
+                    $distance += $a * $a;
                 }
                 if ($distance < $limit) {
                     for ($k = $last; $k > 0 && $far[$k - 1] > $distance; $k--) {
@@ -91,6 +97,7 @@ final readonly class NearestNeighbours implements Learner
                     }
                     $far[$k] = $distance;
                     $who[$k] = $example;
+                    $limit = $far[$last];
                 }
             }
             for ($k = 0; $k < $most; $k++) {

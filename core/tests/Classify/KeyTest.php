@@ -363,7 +363,10 @@ final class KeyTest extends TestCase
             $couplets[] = ['id' => $name, 'measure' => 'green', 'below' => 0.15 + 0.1 * $k, 'yes' => ['class' => $name],
                 'no' => $k < 2 ? ['couplet' => ['b', 'c'][$k]] : ['class' => 'd']];
         }
-        $classes = array_map(fn (string $name, int $k): array => ['value' => $k + 1, 'name' => $name, 'colour' => '#112233'], ['a', 'b', 'c', 'd'], range(0, 3));
+        $classes = [];
+        foreach (['a', 'b', 'c', 'd'] as $k => $name) {
+            $classes[] = ['value' => $k + 1, 'name' => $name, 'colour' => '#112233'];
+        }
         file_put_contents($this->at('key.json'), json_encode(
             ['type' => 'key', 'version' => 1, 'classes' => $classes, 'couplets' => $couplets, 'rules' => $rules],
         ));

@@ -6,10 +6,15 @@ use Chorometra\Core\Stats\Learner;
 use Chorometra\Core\Stats\NearestNeighbours;
 use Chorometra\Core\Stats\RandomForest;
 use Chorometra\Core\Stats\Standardisation;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
 
 /** What a couplet has learnt from examples: their values and answers, from which the same learner is made each time. */
 final readonly class Learnt
 {
+    /** Cases that one worker answers at a time. */
+    private const PART = 8192;
+
     public const METHODS = ['nearest-neighbours', 'random-forest'];
 
     private Standardisation $standard;
@@ -69,11 +74,27 @@ final readonly class Learnt
      * How much speaks for yes.
      *
      * @param  list<list<float>>  $columns  by measure
+     * @param  Context|null  $context  whose workers share what is much; null where all of them are at work already
      * @return list<float> 0 to 1; NaN where a value is missing
      */
-    public function shares(array $columns, int $count): array
+    public function shares(array $columns, int $count, ?Context $context = null): array
     {
-        return $this->learner->shares(array_map($this->standard->apply(...), array_keys($columns), $columns), $count)[1];
+        $own = array_map($this->standard->apply(...), array_keys($columns), $columns);
+        if ($context === null || $count <= self::PART) {
+            return $this->learner->shares($own, $count)[1];
+        }
+        $parts = [];
+        Workers::run(intdiv($count + self::PART - 1, self::PART), $context, 'comparing with examples', function (int $part) use ($own, $count): string {
+            $some = min(self::PART, $count - $part * self::PART);
+            $columns = array_map(fn (array $values): array => array_slice($values, $part * self::PART, $some), $own);
+
+            return pack('e*', ...$this->learner->shares($columns, $some)[1]);
+        }, function (int $part, mixed $shares) use (&$parts): void {
+            $parts[$part] = $shares;
+        });
+        ksort($parts);
+
+        return array_map(floatval(...), array_values((array) unpack('e*', implode('', $parts))));
     }
 
     /** @return array{int, int} examples for yes, and for no */

@@ -6,6 +6,7 @@ use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Regions\Numbers\Graph;
+use Chorometra\Core\Work\Context;
 
 /** Segments sent through a key, and tidied rule by rule. */
 final readonly class SortedSegments
@@ -20,15 +21,22 @@ final readonly class SortedSegments
      *
      * @throws Problem where a couplet can't be asked, or a rule can't be followed
      */
-    public function __construct(public Key $key, public Pieces $pieces, public Teaching $teaching, public Graph $graph, Image $image, ?MergeTree $tree)
-    {
+    public function __construct(
+        public Key $key,
+        public Pieces $pieces,
+        public Teaching $teaching,
+        public Graph $graph,
+        Image $image,
+        ?MergeTree $tree,
+        ?Context $context = null,
+    ) {
         $pieces->checkAll($key);
         if ($key->cuts() && $tree === null) {
             throw Problem::call('The key cuts segments along their tree: give the tree that came with them.', 'tree');
         }
         $teaching->ofSegments($pieces->numbers(), $pieces->pixels());
         $cut = $tree !== null && $key->cuts() ? (new Cut($image, $graph, $tree))->cut(...) : null;
-        $this->sorting = new Sorting($key, $teaching->learn(...), $pieces, $cut);
+        $this->sorting = new Sorting($key, $teaching->learn(...), $pieces, $cut, context: $context);
         $this->hectares = $pieces->hectares();
     }
 

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Classify\Keys;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Context;
 
 /**
  * Cases on their way through a key, couplet after couplet. How sure a case is, is the least share that spoke for any of the answers on its
@@ -44,6 +45,7 @@ final class Sorting
      * @param  \Closure(Couplet, Cases): ?Learnt  $learnt  what a couplet has learnt, or learns from examples among the cases
      * @param  (\Closure(Cases, list<int>, float): Cases)|null  $cut  some of the cases cut along the tree at a limit
      * @param  bool  $tellsSpreads  whether it is told how values lie
+     * @param  Context|null  $context  whose workers share what is much
      *
      * @throws Problem where a couplet can't be asked, about it
      */
@@ -53,6 +55,7 @@ final class Sorting
         Cases $cases,
         private readonly ?\Closure $cut = null,
         private readonly bool $tellsSpreads = true,
+        private readonly ?Context $context = null,
     ) {
         $count = $cases->count();
         $this->codes = array_fill(0, $count, $key->rest);
@@ -183,7 +186,7 @@ final class Sorting
             }
             $columns[] = $some;
         }
-        $shares = $learnt->shares($columns, count($members));
+        $shares = $learnt->shares($columns, count($members), $this->context);
         $leaves = $cases->leaves();
         $this->shares[$couplet->id] ??= array_fill(0, count($this->codes), NAN);
         foreach ($shares as $i => $share) {
