@@ -92,24 +92,25 @@ def measured(path, out):
 
 
 def filled(path, out):
-    codes, labels = read(path)[0], read(path.replace('map', 'large'))[0]
-    kinds = int(codes.max()) + 1
-    counts = np.bincount((labels.astype(np.int64) * kinds + codes).ravel(), minlength=(int(labels.max()) + 1) * kinds).reshape(-1, kinds)
-    write(out, counts.argmax(1).astype(np.uint8)[labels])
+    codes, labels = read(path).squeeze(), read(path.replace('map', 'large')).squeeze()
+    # 6 for what has no value: it has no say
+    kinds = 7
+    counts = np.bincount((labels.astype(np.int64) * kinds + np.minimum(codes, 6)).ravel(), minlength=(int(labels.max()) + 1) * kinds).reshape(-1, kinds)[:, :6]
+    write(out, np.where(counts.any(1), counts.argmax(1), 255).astype(np.uint8)[labels])
 
 
 def smooth(path, out):
-    codes = read(path)[0]
-    classes = np.unique(codes)
+    codes = read(path).squeeze()
+    classes = np.setdiff1d(np.unique(codes), [255])
     votes = np.stack([ndimage.correlate1d(ndimage.correlate1d((codes == one).astype(np.uint8), np.ones(5, np.uint8), 0, mode='constant'),
                                           np.ones(5, np.uint8), 1, mode='constant') for one in classes])
-    own = np.take_along_axis(votes, np.searchsorted(classes, codes)[None], 0)[0]
-    write(out, np.where(own < votes.max(0), classes[votes.argmax(0)], codes).astype(np.uint8))
+    own = np.take_along_axis(votes, np.searchsorted(classes, np.minimum(codes, classes[-1]))[None], 0)[0]
+    write(out, np.where((own < votes.max(0)) & (codes != 255), classes[votes.argmax(0)], codes).astype(np.uint8))
 
 
 def sieve(path, out):
     """Another way, by the nearest that is large: what is compared is the time."""
-    codes = read(path)[0]
+    codes = read(path).squeeze()
     small = np.zeros(codes.shape, bool)
     for one in np.unique(codes):
         labels, _ = ndimage.label(codes == one)

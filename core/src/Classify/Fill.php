@@ -22,13 +22,10 @@ use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
-use Chorometra\Core\Work\Workers;
 
 /** Each segment takes the class that most of its pixels have. */
 final class Fill implements WholeKind
 {
-    private const ROWS = 256;
-
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -96,9 +93,10 @@ final class Fill implements WholeKind
             $made = ['classes' => [self::filled($own, $labels, $codes, count($own), count($codes))]];
 
             return isset($outputs['confidence']) ? $made + ['confidence' => [self::shares($labels, $shares, count($labels), count($shares))]] : $made;
-        }, $call->context->part(0.35, 0.9));
+        }, $call->context->part(0.35, 1.0));
         $report = $production->run($call->provenance(), $call->declaration->title);
-        [$changed, $all] = $this->changed($call, $map, $segments, $codes, $nodata);
+        $changed = $majority->changing($codes);
+        $all = array_sum(array_column($report['classes']['classes'] ?? [], 'pixels'));
         $checked = $call->hasInput('points') ? $this->checked($call, $map, $segments, $codes, $nodata) : [];
 
         return [
@@ -109,33 +107,6 @@ final class Fill implements WholeKind
             'advice' => 'Filling makes a map cleaner, and may make it less accurate: '
                 .($checked === [] ? 'compare both at check points.' : 'see the check points before and after.'),
         ] + ($checked === [] ? [] : ['checked' => $checked]) + $report;
-    }
-
-    /**
-     * @param  list<int>  $codes  by segment; −1 for those without a class
-     * @return array{int, int} pixels that changed, and those that had a value before or after
-     */
-    private function changed(Call $call, Image $map, Image $segments, array $codes, int $nodata): array
-    {
-        $grid = $map->spec()->grid;
-        $changed = $all = 0;
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
-            $call->context->part(0.9, 1.0),
-            'counting what changed',
-            function (int $block) use ($map, $segments, $codes, $grid, $nodata): array {
-                $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
-                $own = self::codes($map, $window);
-
-                return self::differing($own, self::filled($own, self::codes($segments, $window), $codes, count($own), count($codes)), count($own), $nodata);
-            },
-            function (int $block, mixed $found) use (&$changed, &$all): void {
-                $changed += $found[0];
-                $all += $found[1];
-            },
-        );
-
-        return [$changed, $all];
     }
 
     /**
@@ -212,25 +183,5 @@ final class Fill implements WholeKind
         }
 
         return $values;
-    }
-
-    /**
-     * @param  list<int>  $before
-     * @param  list<int>  $after
-     * @return array{int, int}
-     */
-    private static function differing(array $before, array $after, int $count, int $nodata): array
-    {
-        $changed = $all = 0;
-        for ($i = 0; $i < $count; $i++) {
-            if ($after[$i] !== $nodata) {
-                $all++;
-            }
-            if ($before[$i] !== $after[$i]) {
-                $changed++;
-            }
-        }
-
-        return [$changed, $all];
     }
 }

@@ -13,12 +13,16 @@ final readonly class Majority
 {
     private const ROWS = 256;
 
+    /** Instead of a code, for pixels without a value. */
+    private const NONE = 0xFFFF;
+
     /**
      * @param  array<int, int>  $codes  by number of the segment; those without a value are missing
      * @param  array<int, float>  $shares  of its pixels that have a value
      * @param  int  $most  the greatest number
+     * @param  array<int, int>  $counts  pixels by code times 2³², and number of the segment
      */
-    private function __construct(public array $codes, public array $shares, public int $most) {}
+    private function __construct(public array $codes, public array $shares, public int $most, private array $counts) {}
 
     public static function of(Image $segments, Image $map, Context $context): self
     {
@@ -48,8 +52,11 @@ final readonly class Majority
         $codes = $best = $all = [];
         $most = 0;
         foreach ($counts as $key => $count) {
-            [$label, $code] = [$key >> 16, $key & 0xFFFF];
-            $most = $label;
+            [$label, $code] = [$key & 0xFFFFFFFF, $key >> 32];
+            $most = max($most, $label);
+            if ($code === self::NONE) {
+                continue;
+            }
             $all[$label] = ($all[$label] ?? 0) + $count;
             if ($count > ($best[$label] ?? 0)) {
                 $best[$label] = $count;
@@ -61,7 +68,23 @@ final readonly class Majority
             $shares[$label] = $count / $all[$label];
         }
 
-        return new self($codes, $shares, $most);
+        return new self($codes, $shares, $most, $counts);
+    }
+
+    /**
+     * How many pixels would be of another code than they are.
+     *
+     * @param  list<int>  $codes  by number; −1 where all stay as they are
+     */
+    public function changing(array $codes): int
+    {
+        $changing = 0;
+        foreach ($this->counts as $key => $count) {
+            $code = $codes[$key & 0xFFFFFFFF];
+            $changing += $code < 0 || $code === $key >> 32 ? 0 : $count;
+        }
+
+        return $changing;
     }
 
     /**
@@ -69,7 +92,7 @@ final readonly class Majority
      *
      * @param  list<int>  $labels
      * @param  list<int>  $codes
-     * @return array<int, int> by number of the segment times 65,536, and code
+     * @return array<int, int> by code times 2³², and number of the segment
      */
     public static function counts(array $labels, array $codes, int $count, int $none): array
     {
@@ -82,8 +105,10 @@ final readonly class Majority
             do {
                 $i++;
             } while ($i < $count && $labels[$i] === $label && $codes[$i] === $code);
-            if ($label > 0 && $code !== $none) {
-                $key = $label << 16 | $code;
+            if ($label > 0) {
+                $code = $code === $none ? self::NONE : $code;
+                // numbers of segments below: a table finds keys by their last bits
+                $key = $code << 32 | $label;
                 $counts[$key] = ($counts[$key] ?? 0) + $i - $from;
             }
         }
