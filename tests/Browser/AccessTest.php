@@ -2,6 +2,8 @@
 
 namespace Tests\Browser;
 
+use Facebook\WebDriver\WebDriverBy;
+
 /** Every main view held to WCAG 2.2, A and AA, by axe-core: in light and in dark. */
 class AccessTest extends BrowserTestCase
 {
@@ -103,6 +105,25 @@ class AccessTest extends BrowserTestCase
         $this->press('[data-drawer]');
         $this->see('[data-segment-table] [data-row="0"]');
         $this->look('segments shaded');
+        // the key: a question of a limit, one of examples, rules, and a question that is being thought of
+        $key = json_decode((string) file_get_contents(dirname(__DIR__, 2).'/examples/water-and-vegetation.key.json'), true);
+        $key['rules'] = [['rule' => 'absorb', 'below' => 5], ['rule' => 'fill', 'with' => 'water']];
+        $this->send('POST', 'api/studies/1/keys', ['document' => $key]);
+        $this->press('[data-stage=classify]');
+        $this->look('the stage classify');
+        $this->press('[data-kind="classify.key"]');
+        $this->browser->wait(30, 100)->until(fn (): bool => count($this->see('[data-key-choice]')->findElements(WebDriverBy::cssSelector('option'))) > 3);
+        $this->choose('[data-key-choice]', 'key/1');
+        $this->see('[data-fork=green]');
+        $this->press('[data-open-rule="0"]');
+        $this->reads('[data-rule="0"] [data-effect]', '');
+        $this->look('the desk of a key');
+        $this->press('[data-to-examples]');
+        $this->see('[data-examples]');
+        $this->look('examples');
+        $this->press('[data-ask="green/no"]');
+        $this->see('[data-ask-form]');
+        $this->look('a new question');
         $this->keys('?');
         $this->see('[role=dialog]');
         $this->look('the sheet of keys');

@@ -254,7 +254,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                     <CursorLine class="min-w-0 flex-1" />
                     <p class="flex shrink-0 gap-4 px-3 text-sm">
                         <button
-                            v-if="table && bench.views.readings.value"
+                            v-if="table && bench.views.readings.value && !(bench.key.isOpen.value && isRiver)"
                             class="hover:text-verdigris"
                             data-drawer
                             @click="drawer = drawer === 'pegs' ? 'segments' : 'pegs'"

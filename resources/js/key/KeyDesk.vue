@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { watchDebounced } from '@vueuse/core';
 import { computed, onMounted, ref, watch } from 'vue';
 import { api, must, type Inputs } from '../api/client';
 import { useBench } from '../bench/useBench';
@@ -80,6 +81,16 @@ watch(
     },
     { immediate: true },
 );
+// pixels are seen by trying: what rests is tried anew
+watchDebounced(
+    key.fresh,
+    async (now) => {
+        if (!now || key.source.value || bench.desk.step.value || props.form.trying.value) return;
+        await key.settle();
+        if (key.document.value?.couplets.length) await props.form.attempt();
+    },
+    { debounce: 700 },
+);
 const loose = computed(() => {
     const now = key.problem.value;
     return now && !now.about?.startsWith('key/couplets/') && !now.about?.startsWith('key/rules/') ? now.text : null;
@@ -120,7 +131,7 @@ watch(key.keyId, () => ((key.asking.value = null), (key.selected.value = null)))
             <AskForm v-if="key.asking.value" :key="JSON.stringify(key.asking.value.at)" />
             <CoupletForm v-else-if="key.couplet.value" :key="key.couplet.value.id" :couplet="key.couplet.value" />
             <p v-if="!key.asking.value" class="flex flex-wrap items-center gap-x-3 text-sm">
-                <button class="plain" data-ask-first @click="key.asking.value = { at: null }">ask something before all</button>
+                <button class="plain min-h-6" data-ask-first @click="key.asking.value = { at: null }">ask something before all</button>
                 <label class="flex items-center gap-1"
                     >the rest is
                     <select

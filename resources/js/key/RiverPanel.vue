@@ -154,7 +154,7 @@ const spares = computed(() => (key.document.value ? spare(key.document.value) : 
                         tabindex="0"
                         class="cursor-pointer"
                         :aria-pressed="fork.isShown"
-                        :aria-label="`Question: ${fork.couplet.question || fork.couplet.id}`"
+                        :aria-label="`${fork.couplet.question || fork.couplet.id} ${byText(fork) || limitText(fork.couplet)}`"
                         :data-fork="fork.couplet.id"
                         @click="((key.selected.value = fork.couplet.id), (key.asking.value = null))"
                         @keydown.enter="((key.selected.value = fork.couplet.id), (key.asking.value = null))"

@@ -85,13 +85,13 @@ function toggleClass(at: number, name: string): void {
                 @focusout="key.rule.value = null"
             >
                 <p class="flex items-baseline gap-1">
-                    <input
-                        type="checkbox"
-                        class="self-center"
-                        :checked="!rule.off"
-                        :aria-label="`${names[rule.rule]} on`"
-                        @change="set(at, { off: rule.off ? undefined : true })"
-                    />
+                    <label class="flex w-6 shrink-0 items-center self-center"
+                        ><input
+                            type="checkbox"
+                            :checked="!rule.off"
+                            :aria-label="`${names[rule.rule]} on`"
+                            @change="set(at, { off: rule.off ? undefined : true })"
+                    /></label>
                     <button
                         class="min-h-6 flex-1 text-left hover:text-verdigris"
                         :aria-expanded="open === at"
@@ -109,7 +109,7 @@ function toggleClass(at: number, name: string): void {
                         <button
                             v-for="name in classes"
                             :key="name"
-                            class="rounded-sm border px-1"
+                            class="min-h-6 rounded-sm border px-1"
                             :class="rule.of?.includes(name) ? 'border-verdigris text-verdigris' : 'border-line text-ink-2'"
                             :aria-pressed="rule.of?.includes(name) ?? false"
                             @click="toggleClass(at, name)"
