@@ -153,7 +153,7 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
                     @change="setMeasure(($event.target as HTMLInputElement).value)"
             /></label>
             <datalist id="key-measures"><option v-for="one in key.proposals.value" :key="one" :value="one" /></datalist>
-            <p v-if="failure" role="alert" class="text-sm text-madder">{{ failure }}</p>
+            <p v-if="failure && !problem" role="alert" class="text-sm text-madder">{{ failure }}</p>
             <HistogramPlot
                 v-if="data && hasMembers"
                 :data="data"

@@ -95,17 +95,15 @@ const spares = computed(() => (key.document.value ? spare(key.document.value) : 
 <template>
     <section class="grid h-[262px] shrink-0 grid-cols-[minmax(0,1fr)_168px] border-t border-line bg-paper" aria-label="The key" data-river>
         <div class="flex min-w-0 flex-col">
-            <p class="flex items-baseline gap-3 px-3 pt-2 text-sm">
-                <b>{{ key.document.value?.name || 'The key' }}</b>
+            <p class="flex items-baseline gap-3 px-3 pt-2 text-sm whitespace-nowrap">
+                <b class="truncate">{{ key.document.value?.name || 'The key' }}</b>
                 <span v-if="drawn" class="text-ink-2"
                     ><span class="figures">{{ number(key.all.value.cases) }}</span> {{ unit }}, {{ area(key.all.value.pixels) }}; width is area</span
                 >
                 <span v-else-if="!key.document.value" class="text-ink-2">Choose or begin a key on the desk.</span>
                 <span v-else class="text-ink-2">Choose on the desk what is to be sorted.</span>
                 <span class="ml-auto" aria-live="polite">
-                    <span v-if="key.problem.value" class="text-madder">{{
-                        key.problem.value.text.length > 60 ? 'something is wrong: see the desk' : key.problem.value.text
-                    }}</span>
+                    <span v-if="key.problem.value" class="text-madder">{{ key.problem.value.text.length > 60 ? 'see the desk' : key.problem.value.text }}</span>
                     <span v-else-if="key.looking.value" class="text-ink-2">asking …</span>
                 </span>
                 <a v-if="key.keyId.value !== null" class="plain" :href="`/api/keys/${key.keyId.value}/file`" download data-save-key>save the key</a>

@@ -125,8 +125,10 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
         if (!current.value || !x || !y || !pixels || !item.value) return;
         const { place } = current.value;
         const { transform } = item.value.raster;
-        const side = Math.sqrt(pixels[place]!) * Math.hypot(transform[1]!, transform[4]!);
-        views.shared.goTo([x[place]!, y[place]!], Math.min(views.shared.view.getResolution() ?? 1, side / 40), 1);
+        // large enough to be judged, with what lies around it
+        const pixel = Math.hypot(transform[1]!, transform[4]!);
+        const wanted = Math.max(pixel / 10, (Math.sqrt(pixels[place]!) * pixel) / 40);
+        views.shared.goTo([x[place]!, y[place]!], Math.min(views.shared.view.getResolution() ?? 1, wanted), 1);
     }
     function step(by: number): void {
         const count = unsure.value?.places.length ?? 0;
