@@ -35,6 +35,9 @@ use Chorometra\Core\Work\Context;
  */
 final class KeyOnData
 {
+    /** Pixels that are looked at where there are no segments. */
+    private const SAMPLE = 250_000;
+
     private const NOTHING = ['type' => 'key', 'version' => 1, 'classes' => [['value' => 1, 'name' => 'any', 'colour' => '#888888']], 'couplets' => []];
 
     private ?Pieces $pieces = null;
@@ -129,8 +132,6 @@ final class KeyOnData
 
         return Candidates::ranked($this->pieces(), $images, ...$groups);
     }
-
-    private const SAMPLE = 250_000;
 
     private function isOfPixels(): bool
     {

@@ -161,7 +161,7 @@ final class Key implements WholeKind
             $after = $pieces->cut(new Relabelled($image, $tables['segments']), []);
             $this->measures($call->outputs['measures'], $key, $after, $made, $tidy->codes, $unsure, $pieces->pixels());
         }
-        $this->keep($call, $key, $sorting->spreads, $teaching);
+        $this->keep($call, $key, $sorting->spreads, $sorting->units, $teaching);
 
         return $this->figures($key, $sorting->ways, $sorting->spreads, $teaching, count($numbers)) + ['tidied' => $tidied] + $report;
     }
@@ -184,7 +184,8 @@ final class Key implements WholeKind
         if ($blocks->count === 0) {
             throw Problem::input('The images have no value anywhere: there is nothing to sort.', 'images');
         }
-        $spreads = $map->spreads();
+        $sample = $map->sample();
+        $spreads = $sample->spreads;
         $needsGraph = isset($call->outputs['segments']) || array_filter($key->rules, fn ($rule): bool => ! $rule->isOff) !== [];
         $tidied = [];
         $codes = $changed = $made = null;
@@ -205,7 +206,7 @@ final class Key implements WholeKind
             $spec,
             fn (Window $window, array $names): array => $map->bands($blocks, $window, $names, (int) $spec->nodata, $codes, $changed, $made),
         );
-        $this->keep($call, $key, $spreads, $teaching);
+        $this->keep($call, $key, $spreads, $sample->units, $teaching);
         $cases = array_sum(array_column($ways[$key->first()->id ?? ''] ?? [], 'cases'));
 
         return $this->figures($key, $ways, $spreads, $teaching, $cases) + ['tidied' => $tidied] + $report;
@@ -275,8 +276,9 @@ final class Key implements WholeKind
      * The key as it was run: with what it has learnt, and the values that its limits stand on where it knew none.
      *
      * @param  array<string, Spread|null>  $spreads
+     * @param  array<string, string|null>  $units
      */
-    private function keep(Call $call, Questions $key, array $spreads, Teaching $teaching): void
+    private function keep(Call $call, Questions $key, array $spreads, array $units, Teaching $teaching): void
     {
         if (! isset($call->outputs['key'])) {
             return;
@@ -289,6 +291,9 @@ final class Key implements WholeKind
             }
             if (isset($spreads[$id])) {
                 $told['couplets'][$at]['histogram'] ??= $spreads[$id]->toArray();
+            }
+            if (isset($units[$id])) {
+                $told['couplets'][$at]['unit'] = $units[$id];
             }
         }
         Document::write($call->outputs['key'], $told);

@@ -24,7 +24,7 @@ const found = computed(() => (answers.value && values.value && key.pixels.value 
 const data = computed(() =>
     found.value ? { minimum: found.value.ends[0], maximum: found.value.ends[1], counts: found.value.counts.map(([yes, no]) => yes + no) } : null,
 );
-const ways = computed(() => key.sorted.value?.ways.get(props.couplet.id) ?? null);
+const ways = computed(() => key.flow.value?.ways.get(props.couplet.id) ?? null);
 const reached = computed(() => {
     if (!ways.value) return null;
     const { yes, no, none } = ways.value;

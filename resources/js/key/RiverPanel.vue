@@ -17,8 +17,8 @@ const frame = useTemplateRef<HTMLElement>('frame');
 const { width, height } = useElementSize(frame);
 
 const drawn = computed(() =>
-    key.document.value && key.sorted.value
-        ? river(key.document.value, key.sorted.value, key.all.value, { width: Math.max(320, width.value), height: Math.max(150, height.value - 4) })
+    key.document.value && key.flow.value
+        ? river(key.document.value, key.flow.value, key.all.value, { width: Math.max(320, width.value), height: Math.max(150, height.value - 4) })
         : null,
 );
 const unit = computed(() => (key.source.value ? 'segments' : 'pixels'));

@@ -12,7 +12,9 @@ type Given = NonNullable<NonNullable<Couplet['examples']>['given']>[number];
 interface Of {
     store: StudyStore;
     views: Views;
+    /** The segments, or the image whose pixels are sorted. */
     item: ComputedRef<RasterItem | null>;
+    isOfPixels: ComputedRef<boolean>;
     document: ShallowRef<KeyDocument | null>;
     couplet: ComputedRef<Couplet | null>;
     numbers: ComputedRef<Float64Array | null>;
@@ -26,7 +28,7 @@ interface Of {
 const SURE = 0.8;
 
 /** Examples of the question at hand: given at places, one by one or in a sweep; and the segments that it is unsure of. */
-export function useExamples({ store, views, item, document, couplet, numbers, answers, shares, column, edit }: Of) {
+export function useExamples({ store, views, item, isOfPixels, document, couplet, numbers, answers, shares, column, edit }: Of) {
     const learning = computed(() => (couplet.value?.examples ? couplet.value : null));
     /** The answer whose number is held: segments that are swept over get it. */
     const sweeping = ref<Side | null>(null);
@@ -37,14 +39,23 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
     const nameOf = (at: readonly number[]) => `${item.value?.id}/${at.join(',')}`;
 
     const definition = () => store.study.value?.crs.definition ?? null;
-    function toEarth(place: Place): [number, number] {
-        const found = toGeographic(definition(), place);
-        if (found) return [Number(found[0].toFixed(8)), Number(found[1].toFixed(8))];
-        // without a CRS places are columns and rows
+    /** Column and row of a place of the map. */
+    function toPixel([x, y]: Place): [number, number] {
         const [x0, x1, x2, y0, y1, y2] = item.value!.raster.transform as [number, number, number, number, number, number];
         const determinant = x1 * y2 - x2 * y1;
-        const [dx, dy] = [place[0] - x0, place[1] - y0];
+        const [dx, dy] = [x - x0, y - y0];
         return [(y2 * dx - x2 * dy) / determinant, (x1 * dy - y1 * dx) / determinant];
+    }
+    /** Which pixel a place lies in, by its number from 1; 0 outside of the image. */
+    function pixelAt(place: Place): number {
+        const { width, height } = item.value!.raster;
+        const [col, row] = toPixel(place).map(Math.floor) as [number, number];
+        return col < 0 || row < 0 || col >= width || row >= height ? 0 : row * width + col + 1;
+    }
+    function toEarth(place: Place): [number, number] {
+        const found = toGeographic(definition(), place);
+        // without a CRS places are columns and rows
+        return found ? [Number(found[0].toFixed(8)), Number(found[1].toFixed(8))] : toPixel(place);
     }
     function toMap(at: readonly number[]): Place {
         const crs = definition();
@@ -56,6 +67,7 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
     /** Numbers of the segments at places that were given before. */
     async function lookUp(given: Given[]): Promise<void> {
         const missing = given.filter((one) => !known.has(nameOf(one.at)));
+        if (isOfPixels.value) return missing.forEach((one) => known.set(nameOf(one.at), pixelAt(toMap(one.at))));
         for (let from = 0; from < missing.length; from += 400) {
             const some = missing.slice(from, from + 400);
             const points = some.map((one) => toMap(one.at).join(',')).join(';');
@@ -104,7 +116,7 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
 
     /** Segments that the question is unsure of, the most unsure first. */
     const unsure = computed(() => {
-        const now = learning.value;
+        const now = isOfPixels.value ? null : learning.value;
         const [some, asked] = now ? [shares(now.id), answers(now.id)] : [null, null];
         if (!some || !asked || !numbers.value) return null;
         const places: number[] = [];
@@ -119,7 +131,7 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
         return place === undefined ? null : { place, number: numbers.value![place]!, share: unsure.value!.shares[place]! };
     });
     // where segments lie is known before one is looked for
-    watch(learning, (now) => now && (column('x'), column('y')), { immediate: true });
+    watch([learning, isOfPixels], ([now, isPixels]) => now && !isPixels && (column('x'), column('y')), { immediate: true });
     function show(): void {
         const [x, y, pixels] = [column('x'), column('y'), column('pixels')];
         if (!current.value || !x || !y || !pixels || !item.value) return;
@@ -130,6 +142,11 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
         const wanted = Math.max(pixel / 10, (Math.sqrt(pixels[place]!) * pixel) / 40);
         views.shared.goTo([x[place]!, y[place]!], Math.min(views.shared.view.getResolution() ?? 1, wanted), 1);
     }
+    // once the answer has come another is the most unsure
+    watch(
+        () => current.value?.number,
+        (now, was) => now !== undefined && was !== undefined && show(),
+    );
     function step(by: number): void {
         const count = unsure.value?.places.length ?? 0;
         if (!count) return void (at.value = null);
@@ -142,8 +159,6 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
         const place = now && (await inside(now.number, now.place));
         if (!now || !place) return;
         await give(answer, new Map([[now.number, place]]));
-        // the same place in the list is another segment, once the answer has come
-        show();
     }
     /** A place inside a segment: its middle, or where it lies in rows beside it. */
     async function inside(number: number, place: number): Promise<Place | null> {
@@ -167,5 +182,5 @@ export function useExamples({ store, views, item, document, couplet, numbers, an
         learning.value && item.value ? (learning.value.examples!.given ?? []).map((one) => ({ place: toMap(one.at), answer: one.answer })) : [],
     );
 
-    return { learning, sweeping, swept, unsure, at, current, marks, give, sweep, begin, end, step, answerCurrent };
+    return { learning, isOfPixels, pixelAt, sweeping, swept, unsure, at, current, marks, give, sweep, begin, end, step, answerCurrent };
 }

@@ -11,6 +11,7 @@ import { findRow } from '../views/segments/useRow';
 import type { Segments } from '../views/segments/useSegments';
 import { floats, measured, shorts, type Ground } from './columns';
 import { emptyKey, without, type At } from './edit';
+import { coloursOf } from './paint';
 import { useExamples } from './useExamples';
 import { asked, codeOf, margin, sort, spreadOf, wayOf, type Couplet, type KeyDocument, type Side } from './sort';
 
@@ -44,19 +45,26 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         return isOpen.value && input?.step ? { step: input.step, output: input.output ?? 'result' } : null;
     });
     const item = computed<RasterItem | null>(() => segments.itemOf(source.value));
-    /** Hectares of a pixel. */
-    const pixelHectares = computed(() => {
+    /** What the questions are asked of: the segments, or the first image whose pixels are sorted. */
+    const asks = computed<RasterItem | null>(() => {
         const first = Object.entries(draft.value.inputs).find(([name]) => name.startsWith('images'))?.[1];
         const image = first?.step && store.study.value ? findItem(store.study.value, { step: first.step, output: first.output ?? 'result' }, []) : null;
-        return (item.value ?? image)?.raster.own.hectares ?? null;
+        return item.value ?? image;
     });
+    /** Hectares of a pixel. */
+    const pixelHectares = computed(() => asks.value?.raster.own.hectares ?? null);
 
     const document = shallowRef<KeyDocument | null>(null);
     const problem = ref<{ text: string; about: string | null } | null>(null);
     /** The document before an edit that goes on. */
     let before: { what: string; document: KeyDocument } | null = null;
 
-    const send = (key: number, next: KeyDocument) => must(api.PUT('/keys/{key}', { params: { path: { key } }, body: { document: next } }));
+    /** The state that was read or written here last; another one was made elsewhere. */
+    let stamp: number | null = null;
+    async function send(key: number, next: KeyDocument): Promise<void> {
+        const kept = await must(api.PUT('/keys/{key}', { params: { path: { key } }, body: { document: next } }));
+        if (key === keyId.value) stamp = kept.stamp;
+    }
     function show(key: number, next: KeyDocument): void {
         before = null;
         if (key === keyId.value) document.value = next;
@@ -102,10 +110,22 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
     }
     async function settle(): Promise<void> {
         if (!before || !document.value) return;
-        const [{ what, document: was }, next, key] = [before, document.value, keyId.value];
+        const [{ what, document: was }, key] = [before, keyId.value];
         before = null;
+        const next = withSpreads(document.value);
         if (key === null || JSON.stringify(was) === JSON.stringify(next)) return;
+        document.value = next;
         await remember(what, key, was, next);
+    }
+    /** With each limit goes what it stands on. */
+    function withSpreads(key: KeyDocument): KeyDocument {
+        const couplets = key.couplets.map((one) => {
+            const [answers, values] = [sorted.value?.answers.get(one.id), one.measure === undefined ? null : column(one.measure)];
+            const isMissing = one.measure !== undefined && !one.histogram && !sorted.value?.waiting.has(one.id);
+            const histogram = isMissing && answers && values && pixels.value ? spreadOf(values, pixels.value, answers) : null;
+            return histogram ? { ...one, histogram } : one;
+        });
+        return { ...key, couplets };
     }
     watchDebounced(document, () => void settle(), { debounce: REST });
 
@@ -138,20 +158,28 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
     );
     const all = computed(() => ({ cases: pixels.value?.length ?? 0, pixels: pixels.value?.reduce((sum, some) => sum + some, 0) ?? 0 }));
 
+    async function read(now: number): Promise<void> {
+        try {
+            const found = await must(api.GET('/keys/{key}', { params: { path: { key: now } } }));
+            if (now === keyId.value) [document.value, stamp] = [found.document, found.stamp];
+        } catch (error) {
+            problem.value = { text: (error as Error).message, about: 'key' };
+        }
+    }
     watch(
         keyId,
-        async (now) => {
-            document.value = null;
-            look.value = null;
-            if (now === null) return;
-            try {
-                const found = await must(api.GET('/keys/{key}', { params: { path: { key: now } } }));
-                if (now === keyId.value) document.value = found.document;
-            } catch (error) {
-                problem.value = { text: (error as Error).message, about: 'key' };
-            }
+        (now) => {
+            [document.value, look.value, stamp] = [null, null, null];
+            if (now !== null) void read(now);
         },
         { immediate: true },
+    );
+    // what was changed elsewhere comes, unless something is being drawn here
+    watch(
+        () => store.study.value?.keys.find((one) => one.id === keyId.value)?.stamp,
+        (now) => {
+            if (now !== undefined && stamp !== null && now !== stamp && !before) void read(keyId.value!);
+        },
     );
 
     let round = 0;
@@ -179,6 +207,15 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
     /** What the server made of the key as it is now. */
     const fresh = computed(() => (look.value && look.value.document === document.value && look.value.ground === groundText.value ? look.value.told : null));
     const told = computed(() => look.value?.told ?? null);
+    /** What flows where. Beyond a cut along the tree the server alone knows: the segments are others there. */
+    const flow = computed(() => {
+        const key = document.value;
+        const isCut = key && (key.cut !== undefined || key.couplets.some((one) => one.yes?.cut !== undefined || one.no?.cut !== undefined));
+        if (!sorted.value || !isCut || !fresh.value) return sorted.value;
+        const way = (one: Look['couplets'][number]['ways'][number] | undefined) => ({ cases: one?.cases ?? 0, pixels: one?.pixels ?? 0 });
+        const ways = new Map(fresh.value.couplets.map((one) => [one.id, { yes: way(one.ways[0]), no: way(one.ways[1]), none: way(one.ways[2]) }]));
+        return { ...sorted.value, ways };
+    });
 
     const selected = ref<string | null>(null);
     const couplet = computed<Couplet | null>(() => {
@@ -238,7 +275,7 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         });
     });
 
-    /** A limit as it is drawn; with it goes what it stands on. */
+    /** A limit as it is drawn; what it stands on is kept once it rests. */
     function setLimit(of: Couplet, which: 'least' | 'below', value: number | null): void {
         if (!document.value || (value !== null && !Number.isFinite(value))) return;
         const couplets = document.value.couplets.map((one) => {
@@ -249,12 +286,7 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
             delete next.histogram;
             return next;
         });
-        const next = { ...document.value, couplets };
-        const answers = pixels.value && of.measure !== undefined ? sort(next, pixels.value, column, (one) => shares.get(one) ?? null).answers.get(of.id) : null;
-        const values = of.measure === undefined ? null : column(of.measure);
-        const histogram = answers && values ? spreadOf(values, pixels.value!, answers) : null;
-        if (histogram) next.couplets = couplets.map((one) => (one.id === of.id ? { ...one, histogram } : one));
-        preview(`the limit of “${of.question || of.id}”`, next);
+        preview(`the limit of “${of.question || of.id}”`, { ...document.value, couplets });
     }
 
     /** Bands of the images as they are called in measures. */
@@ -286,7 +318,8 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
     const examples = useExamples({
         store,
         views,
-        item,
+        item: asks,
+        isOfPixels: computed(() => source.value === null),
         document,
         couplet,
         numbers,
@@ -296,21 +329,11 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         edit: change,
     });
 
-    const word = (colour: string, alpha: number) => {
-        const at = (from: number) => parseInt(colour.slice(from, from + 2), 16);
-        return ((alpha << 24) | (at(5) << 16) | (at(3) << 8) | at(1)) >>> 0;
-    };
     watch(
         [isOpen, item, numbers, codes, () => document.value?.classes, marked, arm, () => examples.current.value?.number, examples.swept],
         () => {
             if (!isOpen.value || !item.value || !numbers.value || !codes.value || !document.value) return (segments.painted.value = null);
-            const colours = new Uint32Array((numbers.value[numbers.value.length - 1] ?? 0) + 1);
-            const full = new Map(document.value.classes.map((one) => [one.value, word(one.colour, 255)]));
-            // what an arm carries stands in the light, all else in the dark
-            const dark = arm.value !== null ? marked.value : null;
-            codes.value.forEach((code, place) => {
-                colours[numbers.value![place]!] = dark && !dark.has(place) ? word('#000000', 160) : (full.get(code) ?? word('#b7b0a2', dark ? 255 : 60));
-            });
+            const colours = coloursOf(codes.value, numbers.value, document.value.classes, arm.value !== null ? marked.value : null);
             const looked = examples.current.value ? new Set([examples.current.value.number]) : null;
             const swept = examples.swept.value.size ? new Set(examples.swept.value.keys()) : null;
             const changed = rule.value !== null && marked.value ? new Set([...marked.value].map((place) => numbers.value![place]!)) : null;
@@ -344,6 +367,7 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         pixels,
         all,
         sorted,
+        flow,
         told,
         fresh,
         looking,

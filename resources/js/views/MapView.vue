@@ -55,12 +55,18 @@ const shows = computed<Side>(() => {
 watch([at, segments.joined, key.examples.sweeping], ([place]) => {
     if (place) segments.point(shows.value, place);
     else segments.under.value = null;
-    if (place && key.examples.sweeping.value && segments.under.value?.item === key.item.value?.id) key.examples.sweep(segments.under.value?.number ?? 0, place);
+    if (place && key.examples.sweeping.value) key.examples.sweep(caseAt(place), place);
 });
+/** What a key would sort at a place: the number of a segment, or of a pixel. */
+function caseAt(place: Place): number {
+    if (key.examples.isOfPixels.value) return key.examples.pixelAt(place);
+    const found = segments.at(shows.value, place);
+    return found?.item === key.item.value?.id ? (found?.number ?? 0) : 0;
+}
 function giveExample(place: Place): void {
     const tool = drawing.tool.value;
-    const found = segments.at(shows.value, place);
-    if (tool?.does === 'example' && found?.item === key.item.value?.id) void key.examples.give(tool.answer, new Map([[found!.number, place]]));
+    const number = caseAt(place);
+    if (tool?.does === 'example' && number) void key.examples.give(tool.answer, new Map([[number, place]]));
 }
 
 onMounted(() => map.setTarget(target.value!));

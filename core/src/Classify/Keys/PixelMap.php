@@ -65,12 +65,7 @@ final readonly class PixelMap
         return [$blocks, $ways];
     }
 
-    /** @return array<string, Spread|null> how values lie that reach the couplets, by a sample of rows and columns evenly far apart */
-    public function spreads(): array
-    {
-        return $this->sample()->spreads;
-    }
-
+    /** How values lie that reach the couplets, by rows and columns evenly far apart. */
     public function sample(): Sorting
     {
         return new Sorting($this->key, $this->learnt, $this->questions->sample($this->grid, self::SAMPLE));
