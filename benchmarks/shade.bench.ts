@@ -38,6 +38,7 @@ const key: KeyDocument = {
     classes: names.map((name, k) => ({ value: k + 1, name, colour: '#6a9a4f' })),
     couplets: names.map((name, k) => ({ id: name, measure: name, least: 0.8, yes: { class: name }, no: k < 9 ? { couplet: `m${k + 1}` } : null })),
 };
+const few = screen.map((number) => 1 + (number % SORTED));
 const all = { cases: SORTED, pixels: SORTED };
 const ones = new Float64Array(SORTED).fill(1);
 
@@ -54,12 +55,6 @@ describe('a limit of a key of ten questions over a hundred thousand segments', (
         river(now, sorted, all, { width: 600, height: 220 });
         for (const name of names) binned(columns[name]!, ones, sorted.answers.get(name)!, 26);
         const colours = coloursOf(sorted.codes, numbers.subarray(0, SORTED), now.classes, null);
-        paintSegments(
-            screen.map((number) => 1 + (number % SORTED)),
-            WIDTH,
-            HEIGHT,
-            { ...plainLook, colours },
-            0.7,
-        );
+        paintSegments(few, WIDTH, HEIGHT, { ...plainLook, colours }, 0.7);
     });
 });

@@ -98,7 +98,10 @@ final class Describe
     private static function line(Step $step): array
     {
         $declaration = $step->declaration();
+        // what tells one run from another, where no setting does, is the key that it goes by
+        $key = array_values(array_filter(array_column($step->inputs, 'key')))[0] ?? null;
         $choice = $declaration->desk->chosen($declaration, $step->settings);
+        $choice = $choice === '' && $key !== null ? Key::query()->whereKey($key)->value('name') ?? '' : $choice;
 
         return [
             'id' => $step->id,

@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use App\Models\Study;
+use Chorometra\Core\Geo\Crs;
 use Tests\TestCase;
 
 /** Keys of a study: kept, looked at before they are run, run, and stale when they change; and the legend that their classes join. */
@@ -91,6 +92,26 @@ class KeyTest extends TestCase
         $found = array_column($ranked, null, 'measure')['mean(nir)'];
         self::assertEqualsWithDelta(1.0, $found['area'], 1e-12);
         self::assertGreaterThanOrEqual(max(array_filter($nir, fn (float $value): bool => $value < 0.25)), $found['limit']);
+    }
+
+    public function test_a_trial_knows_what_was_learnt_elsewhere(): void
+    {
+        [$study, $asked] = $this->asked();
+        $earth = Crs::of(32632);
+        self::assertNotNull($earth);
+        $at = fn (int $col, int $row): array => $earth->inverse(431_000 + 20 * ($col + 0.5), 6_072_000 - 20 * ($row + 0.5));
+        $document = self::DOCUMENT;
+        // both examples lie below what is visible
+        $document['couplets'][0] = ['id' => 'learns', 'yes' => ['class' => 'bright'], 'no' => ['class' => 'dark'], 'examples' => [
+            'measures' => ['nir'], 'neighbours' => 1, 'given' => [['at' => $at(4, 25), 'answer' => 'yes'], ['at' => $at(36, 25), 'answer' => 'no']],
+        ]];
+        $key = $this->postJson("/api/studies/$study->id/keys", ['document' => $document])->assertCreated()->json('id');
+        $window = ['window' => [431_000, 6_071_800, 431_800, 6_072_000]];
+        foreach ([$asked['inputs'], ['images:1' => $asked['inputs']['images:1']]] as $inputs) {
+            $call = ['kind' => 'classify.key', 'inputs' => $inputs + ['key' => ['key' => $key]]] + $window;
+            $trial = $this->postJson("/api/studies/$study->id/trials", $call)->assertOk();
+            self::assertSame([['question' => 'learns', 'yes' => 1, 'no' => 1]], $trial->json('figures.examples'));
+        }
     }
 
     public function test_what_is_wrong_is_told_where_it_is(): void

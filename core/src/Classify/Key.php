@@ -32,6 +32,7 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
@@ -68,6 +69,7 @@ final class Key implements WholeKind
             ],
             'A tree of decisions. Nearest neighbours: Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27. Random forest: Breiman 2001, '
                 .'Machine Learning 45:5–32. When a limit is said to stand badly: common practice, no source.',
+            learns: Learning::Overview,
             example: new Example(with: ['images', 'segments']),
             figures: [
                 Figure::number('cases', 'sorted'),
@@ -103,13 +105,42 @@ final class Key implements WholeKind
         foreach ([...($images === null ? [] : array_values($images->images)), ...($call->hasInput('classes') ? [$call->image('classes')] : [])] as $image) {
             Plan::sameGrid([new Reading($ground, []), new Reading($image, [])]);
         }
-        $grid = $ground->spec()->grid;
-        $examples = $call->hasInput('examples') ? Examples::read($call->path('examples'), $key, $grid) : null;
-        $teaching = new Teaching($key, $examples, $ground);
+        $whole = $call->learning();
+        // a part that is tried has learnt from all that was given, not from what is visible
+        $teaching = $whole !== $call && $key->learns() ? $this->taught($whole, $key)->on($ground) : $this->teaching($call, $key);
 
         return $call->hasInput('segments')
             ? $this->segments($call, $key, $teaching, $images)
             : $this->pixels($call, $key, $teaching, $images ?? throw Problem::call('The input images is missing.', 'images'));
+    }
+
+    private function teaching(Call $call, Questions $key): Teaching
+    {
+        $on = $call->hasInput('segments') ? $call->image('segments') : $this->images($call)?->first();
+        $on ?? throw Problem::call('The input images is missing.', 'images');
+        $examples = $call->hasInput('examples') ? Examples::read($call->path('examples'), $key, $on->spec()->grid) : null;
+
+        return new Teaching($key, $examples, $on);
+    }
+
+    /** What is learnt from an overview of the whole. */
+    private function taught(Call $whole, Questions $key): Teaching
+    {
+        $teaching = $this->teaching($whole, $key);
+        $images = $this->images($whole);
+        if (! $whole->hasInput('segments')) {
+            $teaching->ofPixels(new PixelQuestions($key, $images ?? throw Problem::call('The input images is missing.', 'images')));
+
+            return $teaching;
+        }
+        $pieces = new Pieces($whole->image('segments'), $images, $whole->hasInput('classes') ? $whole->image('classes') : null, $whole->context);
+        $pieces->checkAll($key);
+        $teaching->ofSegments($pieces->numbers(), $pieces->pixels());
+        foreach ($key->order() as $couplet) {
+            $couplet->measure === null && $teaching->learn($couplet, $pieces);
+        }
+
+        return $teaching;
     }
 
     private function images(Call $call): ?NamedImages

@@ -190,9 +190,9 @@ final class KeyTest extends TestCase
         $segments = $this->raster('labels.tif', RasterSpec::segments(self::grid(6, 1)), [[1, 1, 2, 2, 3, 3]]);
         $yes = ['yes' => ['class' => 'water'], 'no' => null];
         foreach ([
-            '“is it swir?” of the key there is no “swir2”' => [['id' => 'x', 'question' => 'is it swir?', 'measure' => 'swir2', 'least' => 0.1] + $yes],
-            '“x” of the key its limits are out of order' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'below' => 0.1] + $yes],
-            '“x” of the key no limit is told' => [['id' => 'x', 'measure' => 'green'] + $yes],
+            '“is it swir?” of the key: there is no “swir2”' => [['id' => 'x', 'question' => 'is it swir?', 'measure' => 'swir2', 'least' => 0.1] + $yes],
+            '“x” of the key: its limits are out of order' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'below' => 0.1] + $yes],
+            '“x” of the key: no limit is told' => [['id' => 'x', 'measure' => 'green'] + $yes],
             'is asked from one place' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['couplet' => 'x'], 'no' => null]],
             'which the key does not have' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['class' => 'ice'], 'no' => null]],
             'no example is given' => [['id' => 'x', 'examples' => ['measures' => ['green']]] + $yes],

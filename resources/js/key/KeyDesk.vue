@@ -55,7 +55,10 @@ async function remove(): Promise<void> {
 function start(): void {
     const { inputs } = props.form.draft.value;
     if (bench.desk.step.value || Object.keys(inputs).length) return;
-    const segments = bench.desk.candidatesFor('segments').pop();
+    const isCut = (id: number) => bench.store.steps.value.find((one) => one.id === id)?.kind.startsWith('segment.');
+    // those that were cut, rather than what a key has made of others
+    const all = bench.desk.candidatesFor('segments');
+    const segments = all.filter(({ source }) => isCut(source.step)).pop() ?? all.pop();
     if (!segments) return;
     const stepOf = (id: number | undefined) => bench.store.steps.value.find((one) => one.id === id);
     const imagesOf = (step: ReturnType<typeof stepOf>) => Object.entries((step?.inputs ?? {}) as Inputs).filter(([port]) => port.startsWith('images:'));

@@ -15,11 +15,15 @@ export function binned(
         if (value > high) high = value;
     }
     if (high < low) return null;
-    const counts = Array.from({ length: bins }, (): [number, number] => [0, 0]);
+    const yes = new Float64Array(bins);
+    const no = new Float64Array(bins);
     const factor = bins / Math.max(high - low, 1e-300);
     for (let i = 0; i < answers.length; i++) {
-        if (answers[i]! < NO) continue;
-        counts[Math.min(bins - 1, Math.floor((values[i]! - low) * factor))]![answers[i] === YES ? 0 : 1] += pixels[i]!;
+        const answer = answers[i]!;
+        if (answer < NO) continue;
+        const at = Math.min(bins - 1, ((values[i]! - low) * factor) | 0);
+        if (answer === YES) yes[at]! += pixels[i]!;
+        else no[at]! += pixels[i]!;
     }
-    return { ends: [low, high], counts };
+    return { ends: [low, high], counts: Array.from(yes, (some, i) => [some, no[i]!]) };
 }

@@ -60,7 +60,7 @@ export function sort(
     const sorted: Sorted = { codes, answers: new Map(), ways: new Map(), waiting: new Set() };
     const byId = new Map(key.couplets.map((one) => [one.id, one]));
     const first = key.couplets[0];
-    const open: [Couplet, Uint32Array][] = first ? [[first, Uint32Array.from({ length: count }, (_, i) => i)]] : [];
+    const open: [Couplet, Uint32Array][] = first ? [[first, new Uint32Array(count).map((_, i) => i)]] : [];
     while (open.length) {
         const [couplet, members] = open.pop()!;
         if (sorted.answers.has(couplet.id)) continue;
@@ -70,38 +70,55 @@ export function sort(
         else if (couplet.measure === undefined) learnt(answers, members, values);
         else within(answers, members, values, couplet.least ?? -Infinity, couplet.below ?? Infinity);
         sorted.answers.set(couplet.id, answers);
-        const ways = { yes: { cases: 0, pixels: 0 }, no: { cases: 0, pixels: 0 }, none: { cases: 0, pixels: 0 } };
-        sorted.ways.set(couplet.id, ways);
-        for (const [side, answer, code] of [
-            ['yes', couplet.yes, YES],
-            ['no', couplet.no, NO],
-            ['none', null, NONE],
+        sorted.ways.set(couplet.id, waysOf(answers, values ? members : new Uint32Array(), pixels));
+        for (const [side, code] of [
+            ['yes', YES],
+            ['no', NO],
         ] as const) {
-            const some = values ? members.filter((member) => answers[member] === code) : new Uint32Array();
-            ways[side].cases = some.length;
-            for (const member of some) ways[side].pixels += pixels[member]!;
+            const answer = couplet[side];
             const next = answer?.couplet === undefined ? undefined : byId.get(answer.couplet);
-            if (next) open.push([next, some]);
-            else if (answer?.class !== undefined) {
+            if (next) open.push([next, picked(answers, members, code, sorted.ways.get(couplet.id)![side].cases)]);
+            else if (answer?.class !== undefined && values) {
                 const to = codeOf(key, answer.class);
-                for (const member of some) codes[member] = to;
+                for (let i = 0; i < members.length; i++) if (answers[members[i]!] === code) codes[members[i]!] = to;
             }
         }
     }
     return sorted;
 }
 
+function waysOf(answers: Int8Array, members: Uint32Array, pixels: ArrayLike<number>): { yes: Way; no: Way; none: Way } {
+    const [cases, sums] = [
+        [0, 0, 0],
+        [0, 0, 0],
+    ];
+    for (let i = 0; i < members.length; i++) {
+        const at = answers[members[i]!]! + 1;
+        cases[at]!++;
+        sums[at]! += pixels[members[i]!]!;
+    }
+    const way = (answer: number) => ({ cases: cases[answer + 1]!, pixels: sums[answer + 1]! });
+    return { yes: way(YES), no: way(NO), none: way(NONE) };
+}
+
+/** Those of the members that gave an answer. */
+function picked(answers: Int8Array, members: Uint32Array, code: number, count: number): Uint32Array {
+    const some = new Uint32Array(count);
+    for (let i = 0, n = 0; n < count; i++) if (answers[members[i]!] === code) some[n++] = members[i]!;
+    return some;
+}
+
 function within(answers: Int8Array, members: Uint32Array, values: ArrayLike<number>, least: number, below: number): void {
-    for (const member of members) {
-        const value = values[member]!;
-        answers[member] = !Number.isFinite(value) ? NONE : value >= least && value < below ? YES : NO;
+    for (let i = 0; i < members.length; i++) {
+        const value = values[members[i]!]!;
+        answers[members[i]!] = value - value !== 0 ? NONE : value >= least && value < below ? YES : NO;
     }
 }
 
 function learnt(answers: Int8Array, members: Uint32Array, shares: ArrayLike<number>): void {
-    for (const member of members) {
-        const share = shares[member]!;
-        answers[member] = share !== share ? NONE : share > 0.5 ? YES : NO;
+    for (let i = 0; i < members.length; i++) {
+        const share = shares[members[i]!]!;
+        answers[members[i]!] = share !== share ? NONE : share > 0.5 ? YES : NO;
     }
 }
 

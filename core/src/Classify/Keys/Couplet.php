@@ -56,7 +56,7 @@ final readonly class Couplet
 
     public function problem(string $sentence): Problem
     {
-        return Problem::input("At the question “{$this->question}” of the key $sentence", "key/couplets/$this->id");
+        return Problem::input("At the question “{$this->question}” of the key: $sentence", "key/couplets/$this->id");
     }
 
     /** Something that went wrong while it was asked, told as its own. */

@@ -27,6 +27,15 @@ final class Teaching
         $this->own = Examples::given($key, $on->spec()->grid);
     }
 
+    /** The same on a part of the image, which knows what was learnt from the whole. */
+    public function on(Image $part): self
+    {
+        $other = new self($this->key, null, $part);
+        $other->learnt = $this->learnt;
+
+        return $other;
+    }
+
     /** Examples that lie outside of the image. */
     public function outside(): int
     {
@@ -154,9 +163,13 @@ final class Teaching
     /** @return list<Couplet> that are taught now, by examples given anew or, where they carry nothing yet, by their own */
     private function taught(): array
     {
-        return array_values(array_filter($this->key->order(), fn (Couplet $couplet): bool => $couplet->measure === null && (
-            $this->given?->has($couplet->id) === true || (($couplet->told['examples']['values'] ?? []) === [] && $this->own->has($couplet->id))
-        )));
+        $isTaught = fn (Couplet $couplet): bool => $this->given?->has($couplet->id) === true
+            || (($couplet->told['examples']['values'] ?? []) === [] && $this->own->has($couplet->id));
+
+        return array_values(array_filter(
+            $this->key->order(),
+            fn (Couplet $couplet): bool => $couplet->measure === null && ! isset($this->learnt[$couplet->id]) && $isTaught($couplet),
+        ));
     }
 
     private function from(Couplet $couplet): Examples
