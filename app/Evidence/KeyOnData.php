@@ -28,6 +28,7 @@ use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Memory;
 
 /**
  * A key that is being made, on the segments and images that it will sort: the code of a run, with measures kept on a shelf. Where there are
@@ -37,6 +38,9 @@ final class KeyOnData
 {
     /** Pixels that are looked at where there are no segments. */
     private const SAMPLE = 250_000;
+
+    /** Bytes that measures, borders and patches of a large segmentation take. */
+    private const ROOM = 768 << 20;
 
     private const NOTHING = ['type' => 'key', 'version' => 1, 'classes' => [['value' => 1, 'name' => 'any', 'colour' => '#888888']], 'couplets' => []];
 
@@ -64,6 +68,7 @@ final class KeyOnData
             $paths[$port->name] = $context->folder().'/key.json';
             Document::write($paths[$port->name], $document ?? self::NOTHING);
             $call = CallOpener::call($kind, $paths, $given['settings'] ?? [], ['classes' => 'none.tif'], $context);
+            Memory::reserve(self::ROOM, 'Looking at a key', 'end other work first');
             $of = json_encode([array_map(fn (Item $item): int => $item->id, $items), $given['settings'] ?? []]);
 
             return $do(new self($call, new MeasureShelf($study->folder().'/shelf', (string) $of), $context));

@@ -41,6 +41,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Memory;
 
 /** Segments or pixels sorted into classes by the questions of a key, and tidied. */
 final class Key implements WholeKind
@@ -221,6 +222,7 @@ final class Key implements WholeKind
         $tidied = [];
         $codes = $changed = $made = null;
         if ($needsGraph) {
+            Memory::reserve(400 * $blocks->count, 'Bordering '.number_format($blocks->count).' patches', 'work on a part of the image, or smooth it before');
             $graph = Graph::ofBlocks($blocks, $ground, $call->context->part(0.5, 0.6));
             [$tidy, $tidied] = Tidy::all(
                 $key,

@@ -2,9 +2,8 @@
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api, must } from '../api/client';
 import { useBench } from '../bench/useBench';
-import { short } from '../plots/format';
+import { roundTo, short } from '../plots/format';
 import { bestSplit, binned as counted } from '../views/segments/shade';
-import { roundTo } from '../plots/format';
 import { answerAt, ask } from './edit';
 import { useTicks } from './useTicks';
 import { UNASKED } from './sort';

@@ -5,6 +5,7 @@ namespace Chorometra\Core\Classify\Keys;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Regions\Numbers\Together;
+use Chorometra\Core\Work\Memory;
 
 /**
  * Rules over the patches of a map: regions of one class that touch along sides. Each rule works on what the one before it left.
@@ -19,6 +20,9 @@ use Chorometra\Core\Regions\Numbers\Together;
  */
 final class Tidy
 {
+    /** Bytes that a region may take while patches are looked at, with its edges. */
+    private const REGION = 1200;
+
     /** @var array<int, bool> regions, all in their order, that rules have changed the class of */
     public array $changed;
 
@@ -45,6 +49,10 @@ final class Tidy
      */
     public static function all(Key $key, Graph $graph, ?array $hectares, array $codes, array $pieces, ?\Closure $after = null): array
     {
+        if (array_filter($key->rules, fn (Rule $rule): bool => ! $rule->isOff) !== []) {
+            $what = 'Tidying '.number_format($graph->count()).' regions';
+            Memory::reserve(self::REGION * $graph->count(), $what, 'work on a part of the image, or sieve it before');
+        }
         $tidy = new self($graph, $hectares, $codes, $pieces);
         $rows = [];
         foreach ($key->rules as $at => $rule) {
