@@ -48,7 +48,6 @@ final readonly class Majority
                 self::add($counts, $keys, array_values((array) unpack('V*', substr($packed, 8 * $number))), $number);
             },
         );
-        ksort($counts);
         $codes = $best = $all = [];
         $most = 0;
         foreach ($counts as $key => $count) {
@@ -58,7 +57,8 @@ final readonly class Majority
                 continue;
             }
             $all[$label] = ($all[$label] ?? 0) + $count;
-            if ($count > ($best[$label] ?? 0)) {
+            $leading = $best[$label] ?? 0;
+            if ($count > $leading || ($count === $leading && $code < $codes[$label])) {
                 $best[$label] = $count;
                 $codes[$label] = $code;
             }
