@@ -46,6 +46,8 @@ final class KeyOnData
 
     private ?Pieces $pieces = null;
 
+    private ?Graph $graph = null;
+
     private function __construct(private readonly Call $call, private readonly MeasureShelf $shelf, private readonly Context $context) {}
 
     /**
@@ -156,12 +158,13 @@ final class KeyOnData
             $this->call->hasInput('classes') ? $this->call->image('classes') : null,
             $this->context,
             shelf: $this->shelf,
+            numbers: $this->graph()->numbers,
         );
     }
 
     private function graph(): Graph
     {
-        return $this->shelf->graph(fn (): Graph => Graph::of($this->call->image('segments'), $this->context));
+        return $this->graph ??= $this->shelf->graph(fn (): Graph => Graph::of($this->call->image('segments'), $this->context));
     }
 
     /** Pixels that one of the sample stands for. */

@@ -79,7 +79,7 @@ final class Fill implements WholeKind
             $unlabelled += $codes[$label] === 0 ? 1 : 0;
         }
         $spec = $map->spec();
-        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? -1 : (int) $spec->nodata;
+        $nodata = $spec->nodataCode();
         $outputs = [];
         $specs = [
             'classes' => $spec,

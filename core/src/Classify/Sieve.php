@@ -58,7 +58,7 @@ final class Sieve implements WholeKind
             throw Problem::input("{$map->name()} holds nothing but nodata.", 'classes');
         }
         $absorb = new Absorb($blocks, $call->whole('minimum'), $call->context->part(0.3, 0.6));
-        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? 0 : (int) $spec->nodata;
+        $nodata = max(0, $spec->nodataCode());
         $production = new Production(
             ['classes' => ['path' => $path, 'spec' => $spec]],
             fn (Window $window): array => [

@@ -42,7 +42,7 @@ final class Smooth implements LocalKind
             throw Problem::call("A window of $size pixels has no middle: take ".($size - 1).' or '.($size + 1).'.', 'size');
         }
         $spec = $map->spec();
-        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? -1 : (int) $spec->nodata;
+        $nodata = $spec->nodataCode();
 
         return new Plan(
             [new Reading($map, [0], codes: true)],

@@ -63,6 +63,12 @@ final readonly class RasterSpec
         return new self($this->grid, $bands ?? $this->bands, properties: $this->properties);
     }
 
+    /** The code that means nodata; −1 where none does. */
+    public function nodataCode(): int
+    {
+        return $this->nodata === null || is_nan($this->nodata) ? -1 : (int) $this->nodata;
+    }
+
     /** Index of a band given by number from 1 or by role. */
     public function bandIndex(string $name): ?int
     {

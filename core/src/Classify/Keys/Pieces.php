@@ -21,7 +21,13 @@ final class Pieces implements Cases
     /** @var array<string, MeasureFormula> that were checked; what they read is looked for together */
     private array $formulas = [];
 
-    /** @param  list<list<int>>|null  $leaves  places of the segments given that each is made of; null where each is one of them */
+    /** @var array{list<float>|null}|null in hectares, once they were asked for */
+    private ?array $hectares = null;
+
+    /**
+     * @param  list<list<int>>|null  $leaves  places of the segments given that each is made of; null where each is one of them
+     * @param  list<int>|null  $numbers  in the image, rising, where they are known already
+     */
     public function __construct(
         private readonly Image $image,
         private readonly ?NamedImages $images,
@@ -29,6 +35,7 @@ final class Pieces implements Cases
         private readonly Context $context,
         private readonly ?array $leaves = null,
         private readonly ?Shelf $shelf = null,
+        private ?array $numbers = null,
     ) {
         $this->measured = new Measured($image, $images, $classes, Ground::of($image->spec()->grid), $context);
     }
@@ -51,7 +58,7 @@ final class Pieces implements Cases
     /** @return list<int> numbers in the image, rising */
     public function numbers(): array
     {
-        return $this->measured->numbers();
+        return $this->numbers ??= $this->measured->numbers();
     }
 
     public function count(): int
@@ -72,9 +79,12 @@ final class Pieces implements Cases
 
     public function hectares(): ?array
     {
-        $areas = $this->column('area');
+        if ($this->hectares === null) {
+            $areas = $this->column('area');
+            $this->hectares = [$areas['unit'] === null ? null : array_map(fn (float $area): float => $area / 1e4, $areas['values'])];
+        }
 
-        return $areas['unit'] === null ? null : array_map(fn (float $area): float => $area / 1e4, $areas['values']);
+        return $this->hectares[0];
     }
 
     /** Of a formula over measures it is the last line, in the order of the numbers. */

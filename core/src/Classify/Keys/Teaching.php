@@ -105,8 +105,11 @@ final class Teaching
                     $own = $answers[$leaf];
                 }
             }
+            if ($own === null) {
+                continue;
+            }
             $row = array_column($columns, $case);
-            if ($own !== null && ! in_array(false, array_map(is_finite(...), $row), true)) {
+            if (! in_array(false, array_map(is_finite(...), $row), true)) {
                 $given[] = $own;
                 foreach ($row as $measure => $value) {
                     $values[$measure][] = $value;

@@ -27,8 +27,7 @@ final readonly class Majority
     public static function of(Image $segments, Image $map, Context $context): self
     {
         $grid = $segments->spec()->grid;
-        $nodata = $map->spec()->nodata;
-        $none = $nodata === null || is_nan($nodata) ? -1 : (int) $nodata;
+        $none = $map->spec()->nodataCode();
         $counts = [];
         Workers::run(
             intdiv($grid->height + self::ROWS - 1, self::ROWS),

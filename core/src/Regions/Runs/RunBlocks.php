@@ -87,7 +87,7 @@ final class RunBlocks
     {
         $spec = $map->spec();
         $width = $spec->grid->width;
-        $nodata = $spec->nodata === null || is_nan($spec->nodata) ? -1 : (int) $spec->nodata;
+        $nodata = $spec->nodataCode();
 
         return self::made($width, $spec->grid->height, $neighbours, $context, 'reading classes', function (int $first, int $rows) use (
             $map,
