@@ -39,7 +39,6 @@ const lacks = (kind: Kind) =>
             <AreaPanel />
             <DrawingsPanel />
         </template>
-        <LegendPanel v-if="bench.desk.stage.value === 'classify' && bench.store.study.value?.legend.length" />
         <ul class="space-y-3">
             <li v-for="kind in kinds" :key="kind.id" class="border-t border-line pt-2">
                 <RouterLink v-if="kind.desk.page" class="group block" :to="`/studies/${bench.id}/${kind.desk.page}`" :data-page="kind.desk.page">
@@ -53,6 +52,7 @@ const lacks = (kind: Kind) =>
                 <p v-if="lacks(kind).length" class="mt-0.5 text-sm text-ochre">It still needs {{ lacks(kind).join(' and ') }}.</p>
             </li>
         </ul>
+        <LegendPanel v-if="bench.desk.stage.value === 'classify' && bench.store.study.value?.legend.length" />
         <div v-if="done.length">
             <p class="mb-1 text-sm text-ink-2">on the trail</p>
             <button v-for="step in done" :key="step.id" class="block w-full py-0.5 text-left hover:text-verdigris" @click="bench.desk.openStep(step)">
