@@ -12,6 +12,7 @@ use App\Studies\StudyLegend;
 use App\Studies\StudyMap;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Work\Files;
 use Illuminate\Support\Facades\DB;
@@ -28,12 +29,23 @@ final class Results
     public static function paths(Step $step, string $folder): array
     {
         $paths = [];
-        foreach ($step->declaration()->outputs as $port) {
+        foreach (self::made($step) as $port) {
             $stem = "$folder/$step->number-".str_replace('.', '-', $step->kind).'-'.($step->runs + 1);
             $paths[$port->name] = $port->type === PortType::Folder ? $stem : "$stem-$port->name".$port->ending($step->settings);
         }
 
         return $paths;
+    }
+
+    /** @return list<Port> the outputs that a step makes as it is set up */
+    public static function made(Step $step): array
+    {
+        $settings = $step->declaration()->settings($step->settings);
+
+        return array_values(array_filter(
+            $step->declaration()->outputs,
+            fn (Port $port): bool => $port->isMade($settings, array_map(strval(...), array_keys($step->inputs))),
+        ));
     }
 
     /**
@@ -67,7 +79,7 @@ final class Results
     {
         $old = $step->items()->get();
         DB::transaction(function () use ($step, $paths, $figures, $used, $old): void {
-            foreach ($step->declaration()->outputs as $port) {
+            foreach (array_filter($step->declaration()->outputs, fn (Port $port): bool => isset($paths[$port->name])) as $port) {
                 $path = $paths[$port->name];
                 if ($port->type === PortType::Folder) {
                     foreach (glob("$path/*.tif") ?: [] as $file) {

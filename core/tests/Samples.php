@@ -46,6 +46,8 @@ trait Samples
             'segments' => $this->raster($file, RasterSpec::segments($grid), [range(1, $width * $height)]),
             'tree' => $this->tree($width * $height),
             'key.json', 'key' => $this->key(),
+            'training' => $this->training($grid),
+            'model' => $this->model(),
             'heights' => $this->raster($file, new RasterSpec($grid, [new Band()]), [
                 array_map(fn (float $value): float => 300 * $value, $this->plane($width, $height, $content, 3)),
             ]),
@@ -85,6 +87,40 @@ trait Samples
         ]);
 
         return "$this->folder/key.json";
+    }
+
+    /** Four areas of each of three classes, spread over the grid. */
+    private function training(Grid $grid): string
+    {
+        $features = [];
+        for ($k = 0; $k < 12; $k++) {
+            [$x, $y] = [($k % 4) / 4, intdiv($k, 4) / 3];
+            $corners = [[$x, $y], [$x + 0.2, $y], [$x + 0.2, $y + 0.28], [$x, $y + 0.28], [$x, $y]];
+            $ring = array_map(fn (array $at): array => $grid->toMap($at[0] * $grid->width, $at[1] * $grid->height), $corners);
+            $features[] = ['type' => 'Feature', 'properties' => ['class' => ['water', 'meadow', 'wood'][$k % 3]],
+                'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]];
+        }
+        file_put_contents("$this->folder/training.geojson", json_encode([
+            'type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']], 'features' => $features,
+        ]));
+
+        return "$this->folder/training.geojson";
+    }
+
+    /** Knows two bands of two images. */
+    private function model(): string
+    {
+        $band = fn (string $name): array => ['name' => $name, 'unit' => 'reflectance', 'mean' => 0.3, 'deviation' => 0.1, 'minimum' => 0.1, 'maximum' => 0.4];
+        Document::write("$this->folder/model.json", [
+            'type' => 'model',
+            'version' => 1,
+            'method' => 'nearest-mean',
+            'classes' => [['value' => 1, 'name' => 'dark', 'colour' => '#26456e'], ['value' => 3, 'name' => 'bright', 'colour' => '#d9c25a']],
+            'bands' => [$band('a.nir'), $band('b.red')],
+            'parameters' => ['means' => [[0.2, 0.2], [0.35, 0.3]], 'scales' => [1, 1], 'spreads' => [0.05, 0.06], 'reject' => 3.0],
+        ]);
+
+        return "$this->folder/model.json";
     }
 
     /** Of as many pieces, of which the first two are one from 24 on. */

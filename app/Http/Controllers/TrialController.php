@@ -48,7 +48,7 @@ final class TrialController
         try {
             $folder = $study->folder().'/trials/'.bin2hex(random_bytes(6));
             $outputs = [];
-            foreach ($kind->declaration()->outputs as $port) {
+            foreach (Results::made($step) as $port) {
                 if ($port->type->isRaster() || $port->type === PortType::Tree) {
                     $outputs[$port->name] = "$folder/$port->name{$port->endings[0]}";
                 }

@@ -65,7 +65,14 @@ final class Key implements WholeKind
                 new Port('classes', PortType::Classes, 'The classes.'),
                 new Port('segments', PortType::Segments, 'The segments after tidying.', required: false),
                 new Port('confidence', PortType::Image, 'How sure each answer is, 0 to 1; nodata where none or a rule decided.', required: false),
-                new Port('measures', PortType::Measures, 'Class and measures of the segments after tidying.', required: false, endings: ['.npz']),
+                new Port(
+                    'measures',
+                    PortType::Measures,
+                    'Class and measures of the segments after tidying.',
+                    required: false,
+                    endings: ['.npz'],
+                    only: 'segments',
+                ),
                 new Port('key', PortType::Key, 'The key with what it has learnt and the values that its limits stand on.', required: false, endings: ['.json']),
             ],
             'A tree of decisions. Nearest neighbours: Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27. Random forest: Breiman 2001, '
@@ -174,6 +181,7 @@ final class Key implements WholeKind
         );
         $made = $tidy->numbers();
         $spec = RasterSpec::classes($image->spec()->grid, $key->legend, $image->spec()->properties);
+        /** @var array<string, array<int, int|float>> $tables */
         $tables = [
             'classes' => $table($tidy->codes, (int) $spec->nodata),
             'segments' => $table($made, 0),
@@ -183,8 +191,7 @@ final class Key implements WholeKind
             $labels = Codec::codes($image->read(0, $window), $image->spec()->type);
             $bands = [];
             foreach ($names as $name) {
-                $bands[$name] = [$name === 'confidence' ? self::looked($labels, $tables[$name], count($labels))
-                    : Renumbered::mapped($labels, $tables[$name], count($labels))];
+                $bands[$name] = [Renumbered::mapped($labels, $tables[$name], count($labels))];
             }
 
             return $bands;
@@ -388,20 +395,5 @@ final class Key implements WholeKind
 
         return ['cases' => $cases, 'asked' => $asked, 'examples' => $examples, 'limits' => $limits]
             + ($warnings === [] ? [] : ['warning' => implode(' ', $warnings)]);
-    }
-
-    /**
-     * @param  list<int>  $labels
-     * @param  list<float>  $table
-     * @return list<float>
-     */
-    private static function looked(array $labels, array $table, int $count): array
-    {
-        $values = array_fill(0, $count, 0.0);
-        for ($i = 0; $i < $count; $i++) {
-            $values[$i] = $table[$labels[$i]];
-        }
-
-        return $values;
     }
 }

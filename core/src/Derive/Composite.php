@@ -32,9 +32,6 @@ final class Composite implements LocalKind
 {
     private const MOST_DATES = 60;
 
-    /** Classes of a mask that are ground to be seen. */
-    private const GROUND = ['clear', 'water', 'snow'];
-
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -208,30 +205,10 @@ final class Composite implements LocalKind
             if (isset($found[$at])) {
                 throw Problem::input("{$mask->name()} and {$found[$at][0]->name()} are of one date.", 'masks');
             }
-            $found[$at] = [$mask, $this->leftOut($call, $mask)];
+            $found[$at] = [$mask, ClassCodes::leftOut($mask, $call->texts('leave-out'), 'leave-out')];
         }
         ksort($found);
 
         return $found;
-    }
-
-    /** @return array<int, true> */
-    private function leftOut(Call $call, Image $mask): array
-    {
-        $legend = $mask->spec()->legend;
-        $codes = ClassCodes::of($mask, $call->texts('leave-out'), 'leave-out');
-        if ($codes !== []) {
-            return $codes;
-        }
-        foreach ($legend?->codes() ?? [] as $code) {
-            if (! in_array($legend?->name($code), self::GROUND, true)) {
-                $codes[$code] = true;
-            }
-        }
-        if ($legend === null || count($codes) === count($legend->codes())) {
-            throw Problem::call("Say which classes of {$mask->name()} are left out: none of them is called clear.", 'leave-out');
-        }
-
-        return $codes;
     }
 }

@@ -143,9 +143,21 @@ final readonly class Call
             return $this;
         }
 
+        return $this->seen(self::LEARNING_PIXELS);
+    }
+
+    /** The same call with all of the images as they are, where only a part of them is tried. */
+    public function entire(): self
+    {
+        return $this->context->trial ? $this->seen(PHP_INT_MAX) : $this;
+    }
+
+    /** All of each image, at the finest level that has no more pixels. */
+    private function seen(int $most): self
+    {
         return new self($this->declaration, array_map(fn (Image|string $input): Image|string => match (true) {
-            $input instanceof Crop => $input->overview(self::LEARNING_PIXELS),
-            $input instanceof Within => $input->overview(self::LEARNING_PIXELS, $this->context),
+            $input instanceof Crop => $input->overview($most),
+            $input instanceof Within => $input->overview($most, $this->context),
             default => $input,
         }, $this->inputs), $this->settings, $this->outputs, $this->context);
     }

@@ -8,6 +8,9 @@ use Chorometra\Core\Raster\Image;
 /** Classes of a map as people name them: by name or by code. */
 final class ClassCodes
 {
+    /** Classes of a mask that are ground to be seen. */
+    private const GROUND = ['clear', 'water', 'snow'];
+
     /**
      * @param  list<string>  $names
      * @return array<int, true> by code
@@ -34,5 +37,32 @@ final class ClassCodes
         }
 
         return $code;
+    }
+
+    /**
+     * Classes of a mask that are not to be looked at: those named, or all that are no ground.
+     *
+     * @param  list<string>  $names
+     * @return array<int, true> by code
+     *
+     * @throws Problem about the setting, where the mask does not tell
+     */
+    public static function leftOut(Image $mask, array $names, string $setting): array
+    {
+        $codes = self::of($mask, $names, $setting);
+        if ($codes !== []) {
+            return $codes;
+        }
+        $legend = $mask->spec()->legend;
+        foreach ($legend?->codes() ?? [] as $code) {
+            if (! in_array($legend?->name($code), self::GROUND, true)) {
+                $codes[$code] = true;
+            }
+        }
+        if ($legend === null || count($codes) === count($legend->codes())) {
+            throw Problem::call("Say which classes of {$mask->name()} are left out: none of them is called clear.", $setting);
+        }
+
+        return $codes;
     }
 }

@@ -42,11 +42,21 @@ final readonly class Figure
     /**
      * Rows that have the same columns.
      *
-     * @param  array<string, string|null>  $columns  their units, by name; “%” for parts of one
+     * @param  array<string, string|null>  $columns  their units, by name; “%” for parts of one; none where the rows themselves say which there are
      */
     public static function table(string $name, string $label, array $columns): self
     {
         return new self($name, FigureType::Table, $label, columns: $columns);
+    }
+
+    /**
+     * The same with columns of numbers that only the rows name.
+     *
+     * @param  list<int|string>  $columns
+     */
+    public function with(array $columns): self
+    {
+        return new self($this->name, $this->type, $this->label, $this->unit, array_fill_keys(array_map(strval(...), $columns), null));
     }
 
     /**

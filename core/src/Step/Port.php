@@ -11,6 +11,7 @@ final readonly class Port
      * @param  Wants|null  $wants  which image is best for it
      * @param  array<string, string>  $endingFor  “as=shown” => “.png”: the ending that a setting asks for
      * @param  string|null  $sample  what lies there in an example, where that is not what its type says
+     * @param  string|null  $only  an output that is made only where an input is given, by its name, or a setting has one of some values: “method=a|b”
      */
     public function __construct(
         public string $name,
@@ -22,7 +23,25 @@ final readonly class Port
         private ?string $sample = null,
         public ?Wants $wants = null,
         private array $endingFor = [],
+        public ?string $only = null,
     ) {}
+
+    /**
+     * Whether an output is made.
+     *
+     * @param  array<string, mixed>  $settings  as they are to be
+     * @param  list<string>  $inputs  names of those given
+     */
+    public function isMade(array $settings, array $inputs): bool
+    {
+        if ($this->only === null || ! str_contains($this->only, '=')) {
+            return $this->only === null || in_array($this->only, array_map(fn (string $name): string => explode(':', $name)[0], $inputs), true);
+        }
+        [$name, $values] = explode('=', $this->only, 2);
+        $value = $settings[$name] ?? null;
+
+        return in_array(is_bool($value) ? ($value ? 'yes' : 'no') : $value, explode('|', $values), true);
+    }
 
     /** What lies there in an example. */
     public function sample(): string

@@ -97,6 +97,9 @@ final class Report
     private static function part(Figure $figure, mixed $told): array
     {
         $rows = is_array($told) ? $told : [];
+        if ($figure->type === FigureType::Table && $figure->columns === []) {
+            $figure = $figure->with(array_keys((array) reset($rows)));
+        }
 
         return match ($figure->type) {
             FigureType::Value => [

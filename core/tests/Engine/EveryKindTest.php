@@ -14,6 +14,7 @@ use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\LocalKind;
+use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Report;
@@ -50,7 +51,8 @@ final class EveryKindTest extends TestCase
     {
         $declaration = $kind->declaration();
         $outputs = [];
-        foreach ($declaration->outputs as $port) {
+        $settings = $declaration->settings($declaration->example->settings);
+        foreach (array_filter($declaration->outputs, fn (Port $port): bool => $port->isMade($settings, array_keys($inputs))) as $port) {
             $outputs[$port->name] = "$folder/$port->name".($port->type === PortType::Folder ? '' : $port->endings[0]);
         }
 

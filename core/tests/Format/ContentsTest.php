@@ -185,7 +185,7 @@ class ContentsTest extends TestCase
                 'version' => 1,
                 'method' => 'nearest-mean',
                 'classes' => $classes,
-                'bands' => [['name' => 'nir', 'unit' => 'reflectance']],
+                'bands' => [['name' => 'nir', 'unit' => 'reflectance', 'mean' => 0.2, 'deviation' => 0.1, 'minimum' => 0.0, 'maximum' => 0.4]],
                 'parameters' => ['means' => [[0.1], [0.3]]],
             ],
             'key' => $key,

@@ -10,6 +10,9 @@ use Chorometra\Core\Arithmetic\LinearForms;
 use Chorometra\Core\Classify\Fill;
 use Chorometra\Core\Classify\Keys\Couplet;
 use Chorometra\Core\Classify\Maps\MajorityFilter;
+use Chorometra\Core\Classify\Models\Angles;
+use Chorometra\Core\Classify\Models\Distances;
+use Chorometra\Core\Classify\Models\Votes;
 use Chorometra\Core\Classify\Recode;
 use Chorometra\Core\Correct\Air\ScatteringLayer;
 use Chorometra\Core\Correct\Backscatter;
@@ -55,10 +58,12 @@ use Chorometra\Core\Regions\Runs\RunMap;
 use Chorometra\Core\Segment\Merging\RegionGraph;
 use Chorometra\Core\Segment\Merging\TilePieces;
 use Chorometra\Core\Segment\Slice;
+use Chorometra\Core\Stats\Clusters as Groups;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Stats\NearestNeighbours;
+use Chorometra\Core\Stats\Normal;
 use Chorometra\Core\Stats\RandomForest;
 use Chorometra\Core\Stats\Standardisation;
 
@@ -258,6 +263,30 @@ for ($round = 0; $round < 4; $round++) {
     $columns = [$standard->apply(0, $columns[0]), $standard->apply(1, $columns[1])];
     $hash('nearest', (new NearestNeighbours($columns, $of, 3, 5))->shares(array_reverse($columns), 120));
     $hash('forest', RandomForest::grown($columns, $of, 3, 5, 2)->shares(array_reverse($columns), 120));
+    // enough of one class for counting by bin
+    $many = [$second, array_map(fn (float $value): float => is_nan($value) ? 0.25 : $value, $values)];
+    $kind = array_map(fn (int $code): int => $code % 3, $codes);
+    $grown = RandomForest::grown($many, $kind, 3, 4, 9, depth: 6);
+    $tested = [$second, $values];
+    $hash('counted forest', $grown->shares($tested, $count));
+    $normals = [];
+    foreach ([[0.0, 2.0], [1.5, -20.0], [0.8, 40.0]] as $k => $means) {
+        $normal = Normal::of($means, [[0.4 + $k, 0.3], [0.3, 900.0 + 100 * $k]]);
+        $normals[] = $normal instanceof Normal ? $normal : throw new LogicException('There is a covariance.');
+    }
+    foreach ([
+        'likelihoods' => Distances::likelihoods([1, 2, 7], 255, $normals, [0.2, 0.3, 0.5], 0.05),
+        'distances' => Distances::toMeans([1, 2, 7], 255, [[0.0, 2.0], [1.5, -20.0], [0.8, 40.0]], [0.5, 50.0], [1.0, 2.0, 0.5], null),
+        'angles' => new Angles([1, 2, 7], 255, [[0.1, 2.0], [1.5, -20.0], [1.8, 4.0]], null),
+        'tree votes' => new Votes([1, 2, 7], 255, $grown, 0.4),
+        'neighbours\' votes' => new Votes([1, 2, 7], 255, new NearestNeighbours($many, $kind, 3, 3), null),
+    ] as $name => $assigner) {
+        $hash($name, [$assigner->assign($tested, $count)->codes, (array) $assigner->assign($tested, $count, true, true)]);
+        $hash("$name, told", (array) $assigner->assign($tested, $count, true));
+    }
+    $groups = Groups::means($many, $count, Groups::seeds($many, $count, 5, 3), 7);
+    $hash('clusters', [(array) $groups, $groups->spreads($many)]);
+    $hash('isodata', (array) Groups::isodata($many, $count, $groups->centres, 6, 3, 0.4, 0.3, 9));
     $hash('renumbered', Renumbered::mapped($labels, range(0, max($labels) + 1), $count));
     $borders = new Borders($width, new Simplify($width, $height, 4, $samples, fn (): array => [1.0, 1.0, 0.0], 1.5));
     $regions = [];

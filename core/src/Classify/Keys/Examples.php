@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Classify\Keys;
 
 use Chorometra\Core\Format\Vector\FeatureSet;
+use Chorometra\Core\Format\Vector\OnGrid;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
@@ -128,27 +129,18 @@ final class Examples
     /** @param  array<string, mixed>|null  $geometry */
     private function geometry(FeatureSet $set, ?array $geometry, string $couplet, int $answer, int $number): void
     {
-        $points = match ($geometry['type'] ?? null) {
-            'Point' => [$geometry['coordinates'] ?? []],
-            'MultiPoint' => $geometry['coordinates'] ?? [],
-            default => [],
-        };
-        if ($points === [] && FeatureSet::polygons($geometry) === []) {
-            throw Problem::input("$set->name: example $number is neither a point nor a polygon.", 'examples');
-        }
-        $one = new FeatureSet($set->name, $set->format, $set->projection, $set->crs, 1, fn (): array => [['geometry' => $geometry, 'properties' => []]]);
-        if ($points !== []) {
-            foreach ($one->pointsOn($this->grid, 'examples') as [$x, $y]) {
-                $this->point($couplet, $answer, ...$this->grid->toPixel($x, $y));
+        $on = OnGrid::of($set, $geometry, $this->grid, 'examples', "example $number");
+        if (! $on instanceof PolygonMask) {
+            foreach ($on as [$col, $row]) {
+                $this->point($couplet, $answer, $col, $row);
             }
 
             return;
         }
-        $mask = new PolygonMask($one->polygonsOn($this->grid, 'examples'), $this->grid);
-        if ($mask->bounds->within($this->grid->width, $this->grid->height)->isEmpty()) {
+        if ($on->bounds->within($this->grid->width, $this->grid->height)->isEmpty()) {
             $this->outside++;
         } else {
-            $this->polygons[$couplet][] = [$answer === 1 ? 1 : 0, $mask];
+            $this->polygons[$couplet][] = [$answer === 1 ? 1 : 0, $on];
         }
     }
 }

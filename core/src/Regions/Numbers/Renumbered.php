@@ -39,16 +39,19 @@ final class Renumbered
     }
 
     /**
+     * @template T of int|float
+     *
      * @param  list<int>  $codes
-     * @param  list<int>  $numbers
-     * @return list<int>
+     * @param  array<int, T>  $numbers  by code
+     * @return list<T>
      */
     public static function mapped(array $codes, array $numbers, int $count): array
     {
+        $made = [];
         for ($i = 0; $i < $count; $i++) {
-            $codes[$i] = $numbers[$codes[$i]];
+            $made[] = $numbers[$codes[$i]];
         }
 
-        return $codes;
+        return $made;
     }
 }

@@ -1,0 +1,180 @@
+<?php
+
+namespace Chorometra\Core\Classify;
+
+use Chorometra\Core\Classify\Models\Mapping;
+use Chorometra\Core\Classify\Models\Model;
+use Chorometra\Core\Classify\Models\Outside;
+use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Workers;
+
+/** A model that was taught before, on other images. */
+final class Apply implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'classify.apply',
+            'Use a model',
+            'Gives every pixel or segment of other images the class that a model taught before says.',
+            [
+                new Port(
+                    'images',
+                    PortType::Image,
+                    'Images on one grid with the bands that the model knows, by their roles.',
+                    many: true,
+                    wants: Wants::Reflectance,
+                ),
+                new Port('model', PortType::Model, 'What was learnt (classify.teach).'),
+                new Port('segments', PortType::Segments, 'Segments, where the model was taught on segments.', required: false),
+                new Port('mask', PortType::Classes, 'A mask of clouds, kept out of the map.', required: false),
+            ],
+            [
+                Setting::texts('names', 'Short names of the images, as the model has them. When empty a, b, c …; of one image none is needed.'),
+                Setting::texts('leave-out', 'Classes of the mask that are left out, by name or code; when empty, all but clear, water and snow.'),
+                Setting::yes('posteriors', false, 'Whether the probability of each class is made too, as bands.'),
+            ],
+            [
+                new Port('classes', PortType::Classes, 'The classes.'),
+                new Port('confidence', PortType::Image, 'How sure each class is, 0 to 1, and by method how near.', required: false),
+                new Port('posteriors', PortType::Image, 'The probability of each class, a band each.', required: false, only: 'posteriors=yes'),
+                new Port('outside', PortType::Image, 'How far values lie outside of what the model was taught on, in deviations; 0 inside.', required: false),
+            ],
+            'As classify.teach. What lies outside of the values that were taught is common practice, no source.',
+            figures: [
+                Figure::text('method', 'method'),
+                Figure::share('outside-share', 'outside of what was learnt'),
+                Figure::table(
+                    'outside-bands',
+                    'outside of what was learnt, by band',
+                    ['band' => null, 'from' => null, 'to' => null, 'below' => '%', 'above' => '%'],
+                ),
+                Figure::named('taught-on', 'taught on'),
+            ],
+            desk: new Desk(4, evidence: [new Evidence('named-bands', ['names'])]),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 512 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        $model = Model::read($call->path('model'));
+        if ($model->ofSegments !== $call->hasInput('segments')) {
+            throw Problem::call(
+                $model->ofSegments ? 'The model was taught on segments: give segments.' : 'The model was taught on pixels: leave the segments out.',
+                'segments',
+            );
+        }
+        $there = Sorted::of($call->with($call->context->part(0.0, 0.1)), $model->names(), 'model');
+        self::fits($model, $there);
+        $figures = [
+            'method' => $model->method->value,
+            'taught-on' => array_filter($model->taughtOn, fn (mixed $one): bool => is_scalar($one) || (is_array($one) && array_is_list($one))),
+        ];
+        $figures += $this->outside($call->with($call->context->part(0.1, 0.4)), $model, $there);
+
+        return $figures + (new Mapping($model, $there))->write($call->with($call->context->part(0.4, 1.0)));
+    }
+
+    /** @throws Problem where a band is in another unit than what was learnt */
+    private static function fits(Model $model, Sorted $there): void
+    {
+        foreach ($model->bands as $place => $band) {
+            if ($band['unit'] !== $there->units[$place]) {
+                $words = fn (?string $unit): string => $unit ?? 'no unit';
+                throw Problem::input(
+                    "The model was taught on {$band['name']} in {$words($band['unit'])}, and here it is in {$words($there->units[$place])}: "
+                        .'bring the image to what the model knows (calibrate it), or teach anew.',
+                    'images',
+                );
+            }
+        }
+    }
+
+    /** @return array<string, mixed> how many lie outside of what was learnt */
+    private function outside(Call $call, Model $model, Sorted $there): array
+    {
+        $bands = array_map(fn (array $band): array => [$band['minimum'], $band['maximum']], $model->bands);
+        if ($there->segments !== null) {
+            [, $numbers, , $columns] = $there->segments;
+            $sums = self::counted($model, $columns, count($numbers), $bands);
+        } else {
+            $grid = $there->grid;
+            $height = $grid->strip();
+            $parts = [];
+            $strips = intdiv($grid->height + $height - 1, $height);
+            Workers::run($strips, $call->context, 'looking at values', function (int $strip) use ($there, $model, $bands, $height): array {
+                $window = new Window(0, $strip * $height, $there->grid->width, min($height, $there->grid->height - $strip * $height));
+
+                return self::counted($model, $there->columns($window), $window->pixels(), $bands);
+            }, function (int $strip, mixed $counts) use (&$parts): void {
+                $parts[] = $counts;
+            });
+            $sums = array_map(fn (int ...$counts): int => array_sum($counts), ...$parts);
+        }
+        $all = max(1, $sums[0]);
+
+        return [
+            'outside-share' => $sums[1] / $all,
+            'outside-bands' => array_map(fn (array $band, int $place): array => [
+                'band' => $band['name'], 'from' => $band['minimum'], 'to' => $band['maximum'],
+                'below' => $sums[2 + 2 * $place] / $all, 'above' => $sums[3 + 2 * $place] / $all,
+            ], $model->bands, array_keys($model->bands)),
+        ];
+    }
+
+    /**
+     * @param  list<list<float>>  $columns
+     * @param  list<array{float, float}>  $bands
+     * @return list<int> with a value, outside, and below and above by band
+     */
+    private static function counted(Model $model, array $columns, int $count, array $bands): array
+    {
+        $outside = Outside::of($model, $columns, $count);
+        $counts = self::beyond($outside, $count, -1.0, 0.0);
+        $told = [$count - $counts[2], $counts[1]];
+        foreach ($bands as $place => [$minimum, $maximum]) {
+            [$below, $above] = self::beyond($columns[$place], $count, $minimum, $maximum);
+            array_push($told, $below, $above);
+        }
+
+        return $told;
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return array{int, int, int} below, above, and nodata
+     */
+    private static function beyond(array $values, int $count, float $minimum, float $maximum): array
+    {
+        $below = $above = $none = 0;
+        for ($i = 0; $i < $count; $i++) {
+            $value = $values[$i];
+            if ($value < $minimum) {
+                $below++;
+            } elseif ($value > $maximum) {
+                $above++;
+            } elseif ($value !== $value) {
+                $none++;
+            }
+        }
+
+        return [$below, $above, $none];
+    }
+}

@@ -1,0 +1,146 @@
+<?php
+
+namespace Chorometra\Core\Classify\Clustering;
+
+use Chorometra\Core\Classify\Models\Distances;
+use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
+use Random\Engine\Xoshiro256StarStar;
+use Random\Randomizer;
+
+/** Pixels from all over an image: of rows evenly far apart some, from a place on that is drawn for each. */
+final class PixelSample
+{
+    /** Rows that one worker looks through at a time. */
+    private const STRIP = 1024;
+
+    /** Values of a pass over the whole that are unpacked at a time. */
+    private const BLOCK_VALUES = 3 << 20;
+
+    /**
+     * @return list<list<float>> by band, of about as many pixels as wanted, those without a value left out
+     */
+    public static function of(Sorted $there, int $wanted, int $seed, Context $context): array
+    {
+        $grid = $there->grid;
+        $step = max(1, (int) floor(sqrt($grid->width * $grid->height / $wanted)));
+        $parts = [];
+        $strips = intdiv($grid->height + self::STRIP - 1, self::STRIP);
+        Workers::run($strips, $context, 'drawing pixels', function (int $strip) use ($there, $grid, $step, $seed): array {
+            $columns = array_fill(0, count($there->bands), []);
+            $end = min($grid->height, ($strip + 1) * self::STRIP);
+            $first = $strip * self::STRIP + ($step - $strip * self::STRIP % $step) % $step;
+            for ($row = min($first + intdiv($step, 2), $end - 1); $row < $end && $row >= $strip * self::STRIP; $row += $step) {
+                $random = new Randomizer(new Xoshiro256StarStar(hash('sha256', "pixels $seed $row", true)));
+                $values = $there->columns(new Window(0, $row, $grid->width, 1));
+                self::pick($columns, $values, $random->getInt(0, min($step, $grid->width) - 1), $step, $grid->width, count($values));
+            }
+
+            return array_map(fn (array $column): string => pack('e*', ...$column), $columns);
+        }, function (int $strip, mixed $columns) use (&$parts): void {
+            $parts[$strip] = $columns;
+        });
+        ksort($parts);
+
+        return array_map(
+            fn (int $band): array => Codec::values(implode('', array_column($parts, $band)), SampleType::Float64, null),
+            array_keys($there->bands),
+        );
+    }
+
+    /**
+     * Sums of the pixels nearest to each centre, over the whole image: one turn of k-means.
+     *
+     * @param  list<list<float>>  $centres
+     * @param  list<float>  $scales  that values are divided by before they are compared
+     * @return list<list<float>> the means; a centre without pixels stays
+     */
+    public static function means(Sorted $there, array $centres, array $scales, Context $context): array
+    {
+        $grid = $there->grid;
+        $rows = max(1, min(256, intdiv(self::BLOCK_VALUES, $grid->width * (count($there->bands) + 2))));
+        $nearest = Distances::toMeans(range(0, count($centres) - 1), -1, $centres, $scales, array_fill(0, count($centres), 1.0), null);
+        $parts = [];
+        $blocks = intdiv($grid->height + $rows - 1, $rows);
+        Workers::run($blocks, $context, 'moving centres', function (int $block) use ($there, $rows, $nearest, $centres): array {
+            $window = new Window(0, $block * $rows, $there->grid->width, min($rows, $there->grid->height - $block * $rows));
+            $columns = $there->columns($window);
+            $codes = $nearest->assign($columns, $window->pixels())->codes;
+            $sums = [self::counts($codes, count($codes), count($centres))];
+            foreach ($columns as $column) {
+                $sums[] = self::sums($codes, $column, count($codes), count($centres));
+            }
+
+            return $sums;
+        }, function (int $block, mixed $sums) use (&$parts): void {
+            $parts[$block] = $sums;
+        });
+        // always added in the same order: the same however many worked
+        ksort($parts);
+        $means = $centres;
+        foreach (array_keys($centres) as $cluster) {
+            $count = array_sum(array_map(fn (array $sums): float => $sums[0][$cluster], $parts));
+            foreach ($count > 0.0 ? array_keys($there->bands) : [] as $band) {
+                $means[$cluster][$band] = array_sum(array_map(fn (array $sums): float => $sums[$band + 1][$cluster], $parts)) / $count;
+            }
+        }
+
+        return $means;
+    }
+
+    /**
+     * @param  list<list<float>>  $columns
+     * @param  list<list<float>>  $values  of a row
+     */
+    private static function pick(array &$columns, array $values, int $from, int $step, int $width, int $bands): void
+    {
+        for ($col = $from; $col < $width; $col += $step) {
+            $sum = 0.0;
+            for ($band = 0; $band < $bands; $band++) {
+                $sum += $values[$band][$col];
+            }
+            if ($sum - $sum === 0.0) {
+                for ($band = 0; $band < $bands; $band++) {
+                    $columns[$band][] = $values[$band][$col];
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<int>  $codes  −1 nodata
+     * @return list<float>
+     */
+    private static function counts(array $codes, int $count, int $clusters): array
+    {
+        $counts = array_fill(0, $clusters, 0.0);
+        for ($i = 0; $i < $count; $i++) {
+            if ($codes[$i] > -1) {
+                $counts[$codes[$i]] += 1.0;
+            }
+        }
+
+        return $counts;
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @param  list<float>  $values
+     * @return list<float>
+     */
+    private static function sums(array $codes, array $values, int $count, int $clusters): array
+    {
+        $sums = array_fill(0, $clusters, 0.0);
+        for ($i = 0; $i < $count; $i++) {
+            if ($codes[$i] > -1) {
+                $sums[$codes[$i]] += $values[$i];
+            }
+        }
+
+        return $sums;
+    }
+}

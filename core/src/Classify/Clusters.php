@@ -1,0 +1,251 @@
+<?php
+
+namespace Chorometra\Core\Classify;
+
+use Chorometra\Core\Classify\Clustering\PixelSample;
+use Chorometra\Core\Classify\Models\Mapping;
+use Chorometra\Core\Classify\Models\Method;
+use Chorometra\Core\Classify\Models\Model;
+use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Format\Document;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Stats\Clusters as Groups;
+use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Learning;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\WholeKind;
+
+/** Groups of like pixels, found without training areas. */
+final class Clusters implements WholeKind
+{
+    /** Pixels that the curve is drawn from. */
+    private const CURVE = 20_000;
+
+    /** Clusters that a curve runs beyond those wanted, and that there are at most. */
+    private const BEYOND = 4;
+
+    private const MOST = 64;
+
+    /** What the sample of the whole is, where centres move over all of it afterwards. */
+    private const START = 200_000;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'classify.clusters',
+            'Find clusters',
+            'Finds groups of pixels that look alike, without training areas; they are given names afterwards.',
+            [
+                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures.', many: true, wants: Wants::Reflectance),
+                new Port('mask', PortType::Classes, 'A mask of clouds, kept out.', required: false),
+            ],
+            [
+                Setting::choice('method', ['k-means', 'isodata'], 'k-means', 'How clusters are found.', [
+                    'k-means' => 'as many as wanted, each pixel in the nearest',
+                    'isodata' => 'wide ones are split and near ones joined on the way',
+                ]),
+                Setting::whole('classes', 8, 'How many clusters are wanted.', null, 2, self::MOST),
+                Setting::texts('bands', 'Bands to compare, as in before.nir. All when empty.'),
+                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
+                Setting::whole('iterations', 50, 'Turns at most.', null, 1, 1000),
+                Setting::number('tolerance', 0.1, 'It ends when no centre moves farther than this part of the mean deviation of the bands.', '%', 0, 100),
+                Setting::number('least', 1, 'Clusters with a smaller share of the pixels are given up.', '%', 0, 50)->onlyFor('method=isodata'),
+                Setting::number(
+                    'split',
+                    0.6,
+                    'A cluster that is wider than this in a band is split.',
+                    'deviations of the band',
+                    0.01,
+                    10,
+                )->onlyFor('method=isodata'),
+                Setting::number('join', 0.3, 'Two clusters that lie nearer than this are joined.', 'deviations of the bands', 0, 10)->onlyFor('method=isodata'),
+                Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Whether values are divided by their deviation.', [
+                    'as-fits' => 'where bands differ in unit, or tell none',
+                ]),
+                Setting::whole('sample', 200_000, 'Pixels that the centres are found in; 0 takes the whole image.', 'pixels', 0, 2_000_000),
+                Setting::texts('leave-out', 'Classes of the mask that are left out, by name or code; when empty, all but clear, water and snow.'),
+                Setting::whole('seed', 1, 'Number that draws follow from.', null, 0),
+            ],
+            [
+                new Port('classes', PortType::Classes, 'The clusters, numbered from the one that is darkest in the first band.'),
+                new Port('confidence', PortType::Image, 'How much nearer the first cluster is than the second, 0 to 1; and how near.', required: false),
+                new Port('model', PortType::Model, 'The centres, to be used on other images.', required: false, endings: ['.json']),
+            ],
+            'Lloyd 1982, IEEE Transactions on Information Theory 28:129–137; first centres: Arthur & Vassilvitskii 2007, k-means++, SODA, 1027–1035; '
+                .'isodata: Ball & Hall 1965, as told by Tou & Gonzalez 1974, Pattern Recognition Principles, section 3.3.5 (from memory).',
+            learns: Learning::Overview,
+            example: new Example(['classes' => '3', 'iterations' => '10']),
+            figures: [
+                Figure::number('found', 'clusters'),
+                Figure::number('turns', 'turns'),
+                Figure::number('learnt-from', 'centres found in', 'pixels'),
+                Figure::share('left', 'variance left within clusters'),
+                Figure::curve('curve', 'how many clusters', ['clusters' => null, 'variance left' => '%']),
+                Figure::apart('centres'),
+            ],
+            desk: new Desk(6, ['{classes} by {method}'], evidence: [new Evidence('clusters'), new Evidence('named-bands', ['names', 'bands'])]),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return (256 << 20) + 120 * max($call->whole('sample'), self::START) * 8;
+    }
+
+    public function compute(Call $call): array
+    {
+        $whole = $call->learning();
+        $learnt = Sorted::of($whole, $call->texts('bands'));
+        $wanted = $call->whole('classes');
+        $columns = PixelSample::of($learnt, $call->whole('sample') ?: self::START, $call->whole('seed'), $call->context->part(0.0, 0.2));
+        $count = count($columns[0] ?? []);
+        if ($count < 2) {
+            throw Problem::input('The images have no two pixels with a value in all of these bands: there is nothing to group.', 'images');
+        }
+        $moments = array_map(Moments::of(...), $columns);
+        $deviations = array_map(fn (Moments $some): float => sqrt($some->squares / $some->count), $moments);
+        $isStandard = match ($call->text('standardise')) {
+            'yes' => true,
+            'no' => false,
+            default => count(array_unique($learnt->units, SORT_REGULAR)) > 1 || ($learnt->units[0] === null && count($learnt->units) > 1),
+        };
+        $scales = array_map(fn (float $deviation): float => $isStandard && $deviation > 0.0 ? $deviation : 1.0, $deviations);
+        $scaled = array_map(
+            fn (array $column, float $scale): array => $scale === 1.0 ? $column : array_map(fn (float $value): float => $value / $scale, $column),
+            $columns,
+            $scales,
+        );
+        $curve = self::curve($scaled, $count, $wanted, $call);
+        $found = self::found($scaled, $count, $call);
+        $centres = array_map(
+            fn (array $centre): array => array_map(fn (float $value, float $scale): float => $value * $scale, $centre, $scales),
+            $found->centres,
+        );
+        $turns = $found->turns;
+        if ($call->whole('sample') === 0) {
+            [$centres, $more] = self::settled($learnt, $centres, $scales, $deviations, $call);
+            $turns += $more;
+        }
+        usort($centres, fn (array $one, array $other): int => $one <=> $other);
+        $model = self::model($learnt, $centres, $scales, $moments, $scaled, $isStandard);
+        $total = array_sum(array_map(fn (Moments $some, float $scale): float => $some->squares / $scale ** 2, $moments, $scales));
+        $figures = [
+            'found' => count($centres),
+            'turns' => $turns,
+            'learnt-from' => $count,
+            'left' => $total > 0.0 ? $found->squares / $total : 0.0,
+            'curve' => $curve,
+            'centres' => ['bands' => $learnt->names, 'units' => $learnt->units, 'rows' => $centres],
+        ];
+        if (isset($call->outputs['model'])) {
+            Document::write($call->outputs['model'], $model->document());
+        }
+        $on = $whole === $call ? $learnt : Sorted::of($call, $call->texts('bands'));
+
+        return $figures + (new Mapping($model, $on))->write($call->with($call->context->part(0.6, 1.0)));
+    }
+
+    /** @param  list<list<float>>  $columns */
+    private static function found(array $columns, int $count, Call $call): Groups
+    {
+        $wanted = $call->whole('classes');
+        $seeds = Groups::seeds($columns, $count, $wanted, $call->whole('seed'));
+        $call->context->report(0.35, 'finding clusters');
+
+        return $call->text('method') === 'k-means'
+            ? Groups::means($columns, $count, $seeds, $call->whole('iterations'), $call->share('tolerance'))
+            : Groups::isodata($columns, $count, $seeds, $wanted, (int) ceil($call->share('least') * $count), $call->number('split'), $call->number('join'),
+                $call->whole('iterations'));
+    }
+
+    /**
+     * Variance that is left within clusters, by their number.
+     *
+     * @param  list<list<float>>  $columns
+     * @return list<array{clusters: int, 'variance left': float}>
+     */
+    private static function curve(array $columns, int $count, int $wanted, Call $call): array
+    {
+        if ($call->context->trial) {
+            return [];
+        }
+        $step = max(1, intdiv($count, self::CURVE));
+        $some = array_map(fn (array $column): array => array_map(fn (int $i): float => $column[$i], range(0, $count - 1, $step)), $columns);
+        $number = count($some[0]);
+        $total = array_sum(array_map(fn (array $column): float => Moments::of($column)->squares, $some));
+        $curve = [];
+        $most = min(self::MOST, $wanted + self::BEYOND);
+        for ($clusters = 1; $clusters <= $most; $clusters++) {
+            $centres = Groups::seeds($some, $number, $clusters, $call->whole('seed'));
+            if (count($centres) < $clusters) {
+                break;
+            }
+            $left = $total > 0.0 ? Groups::means($some, $number, $centres, 30, 0.001)->squares / $total : 0.0;
+            $curve[] = ['clusters' => $clusters, 'variance left' => $left];
+            $call->context->grow('curve', [$clusters, $left]);
+            $call->context->report(0.2 + 0.15 * $clusters / $most, 'comparing numbers of clusters');
+        }
+
+        return $curve;
+    }
+
+    /**
+     * Centres moved over the whole image until they stay.
+     *
+     * @param  list<list<float>>  $centres
+     * @param  list<float>  $scales
+     * @param  list<float>  $deviations
+     * @return array{list<list<float>>, int}
+     */
+    private static function settled(Sorted $there, array $centres, array $scales, array $deviations, Call $call): array
+    {
+        $bands = count($scales);
+        $spread = sqrt(array_sum(array_map(fn (float $deviation, float $scale): float => ($deviation / $scale) ** 2, $deviations, $scales)) / $bands);
+        $turns = $call->whole('iterations');
+        for ($turn = 1; $turn <= $turns; $turn++) {
+            $now = PixelSample::means($there, $centres, $scales, $call->context->part(0.4 + 0.2 * ($turn - 1) / $turns, 0.4 + 0.2 * $turn / $turns));
+            $moved = 0.0;
+            foreach ($now as $cluster => $centre) {
+                $squares = array_sum(
+                    array_map(fn (float $a, float $b, float $scale): float => (($a - $b) / $scale) ** 2, $centre, $centres[$cluster], $scales),
+                );
+                $moved = max($moved, sqrt($squares));
+            }
+            $centres = $now;
+            if ($moved <= $call->share('tolerance') * $spread) {
+                break;
+            }
+        }
+
+        return [$centres, min($turn, $turns)];
+    }
+
+    /**
+     * @param  list<list<float>>  $centres
+     * @param  list<float>  $scales
+     * @param  list<Moments>  $moments
+     * @param  list<list<float>>  $scaled
+     */
+    private static function model(Sorted $there, array $centres, array $scales, array $moments, array $scaled, bool $isStandard): Model
+    {
+        $own = array_map(fn (array $centre): array => array_map(fn (float $value, float $scale): float => $value / $scale, $centre, $scales), $centres);
+        $spreads = Groups::means($scaled, count($scaled[0]), $own, 0)->spreads($scaled);
+        $bands = array_map(fn (string $name, ?string $unit, Moments $some): array => [
+            'name' => $name, 'unit' => $unit, 'mean' => $some->mean, 'deviation' => sqrt($some->squares / $some->count),
+            'minimum' => $some->minimum, 'maximum' => $some->maximum,
+        ], $there->names, $there->units, $moments);
+
+        return new Model(Method::NearestMean, Legend::of(array_map(fn (int $k): string => "cluster $k", range(1, count($centres)))), $bands,
+            ['standardised' => $isStandard, 'scales' => $scales, 'means' => $centres, 'spreads' => $spreads]);
+    }
+}

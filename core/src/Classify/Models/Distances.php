@@ -1,0 +1,388 @@
+<?php
+
+namespace Chorometra\Core\Classify\Models;
+
+use Chorometra\Core\Stats\ChiSquare;
+use Chorometra\Core\Stats\Normal;
+use Chorometra\Core\Work\GeneratedCode;
+
+/**
+ * The class from which a case lies the least far: by its mean, in its deviations, or by its covariances, which makes it the most likely one.
+ *
+ * All three are sums of squares of linear forms, and a constant: |W (x − m)|² + c. Loops are generated for the classes at hand.
+ */
+final readonly class Distances implements Assigner
+{
+    /** Products beyond which a loop is not written out any more. */
+    private const MOST_PRODUCTS = 40_000;
+
+    /** Steps of a deviation in which the probability of a distance is looked up. */
+    private const STEPS = 256;
+
+    /**
+     * @param  list<int>  $codes  by class
+     * @param  list<list<float>>  $means
+     * @param  list<list<list<float>>>  $forms  by class: rows of W, each as long as there are bands up to its own (triangular), or one number for its own band
+     * @param  list<float>  $constants
+     * @param  list<float>  $units  by class, squares that are one unit of what is told of distances
+     * @param  list<float>  $limits  squares beyond which a case belongs nowhere; INF where none does
+     * @param  bool  $isLikelihood  differences of the sums are logarithms of likelihoods, doubled
+     */
+    private function __construct(
+        private array $codes,
+        private int $nodata,
+        private array $means,
+        private array $forms,
+        private array $constants,
+        private array $units,
+        private array $limits,
+        private bool $isLikelihood,
+    ) {}
+
+    /**
+     * @param  list<int>  $codes
+     * @param  list<list<float>>  $means
+     * @param  list<float>  $scales  by band: its deviation where bands are standardised, else 1
+     * @param  list<float>  $spreads  by class: root mean square distance of its own pixels from its mean
+     */
+    public static function toMeans(array $codes, int $nodata, array $means, array $scales, array $spreads, ?float $reject): self
+    {
+        $form = array_map(fn (float $scale): array => [$scale > 0.0 ? 1.0 / $scale : 0.0], $scales);
+        $units = array_map(fn (float $spread): float => $spread * $spread, $spreads);
+
+        return new self($codes, $nodata, $means, array_fill(0, count($means), $form), array_fill(0, count($means), 0.0), $units,
+            array_map(fn (float $unit): float => $reject === null ? INF : $reject * $reject * $unit, $units), false);
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @param  list<list<float>>  $means
+     * @param  list<list<float>>  $deviations  by class and band, above 0
+     */
+    public static function scaled(array $codes, int $nodata, array $means, array $deviations, ?float $reject): self
+    {
+        $bands = count($means[0] ?? []);
+        $forms = array_map(fn (array $own): array => array_map(fn (float $deviation): array => [1.0 / $deviation], $own), $deviations);
+        $units = array_fill(0, count($means), (float) $bands);
+        $limits = array_fill(0, count($means), $reject === null ? INF : $reject * $reject * $bands);
+
+        return new self($codes, $nodata, $means, $forms, array_fill(0, count($means), 0.0), $units, $limits, false);
+    }
+
+    /**
+     * @param  list<int>  $codes
+     * @param  list<Normal>  $classes
+     * @param  list<float>  $priors
+     * @param  float|null  $reject  probability that a case of the class lies as far as that or farther
+     */
+    public static function likelihoods(array $codes, int $nodata, array $classes, array $priors, ?float $reject): self
+    {
+        $forms = array_map(
+            fn (Normal $class): array => array_map(
+                fn (array $row, int $i): array => array_slice($row, 0, $i + 1),
+                $class->whitening,
+                array_keys($class->whitening),
+            ),
+            $classes,
+        );
+        $constants = array_map(fn (Normal $class, float $prior): float => $class->logDeterminant - 2.0 * log($prior), $classes, $priors);
+        $bands = count($classes[0]->means ?? []);
+        $limit = $reject === null ? INF : ChiSquare::limit($reject, $bands);
+
+        return new self($codes, $nodata, array_map(fn (Normal $class): array => $class->means, $classes), $forms, $constants,
+            array_fill(0, count($classes), 1.0), array_fill(0, count($classes), $limit), true);
+    }
+
+    public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
+    {
+        $isLarge = array_sum(array_map(fn (array $form): int => array_sum(array_map(count(...), $form)), $this->forms)) > self::MOST_PRODUCTS;
+        if (! $tells && ! $shares && ! $isLarge) {
+            return new Assigned(GeneratedCode::load($this->code(count($columns)))($columns, $count));
+        }
+        [$squares, $valid] = $this->squares($columns, $count, $isLarge);
+        $codes = $sure = $near = [];
+        $classes = count($this->codes);
+        self::judged($codes, $sure, $near, $squares, $valid, $this->codes, $this->constants, $this->units, $this->limits, $this->nodata, $classes, $count,
+            $this->isLikelihood);
+        if ($this->isLikelihood) {
+            $near = self::looked($near, $this->table(count($columns)), $count);
+        }
+
+        return new Assigned($codes, $sure, $near, $shares ? self::posteriors($squares, $classes, $count) : []);
+    }
+
+    /** @return list<float> the probability of a distance or a larger one, in steps */
+    private function table(int $bands): array
+    {
+        $table = [];
+        for ($k = 0, $value = 1.0; $value > 1e-12; $k++) {
+            $value = ChiSquare::above(($k / self::STEPS) ** 2, $bands);
+            $table[] = $value;
+        }
+        $table[] = 0.0;
+
+        return $table;
+    }
+
+    /**
+     * @param  list<float>  $squares
+     * @param  list<float>  $table
+     * @return list<float>
+     */
+    private static function looked(array $squares, array $table, int $count): array
+    {
+        $last = count($table) - 1;
+        for ($i = 0; $i < $count; $i++) {
+            $value = $squares[$i];
+            if ($value === $value) {
+                $at = sqrt($value) * self::STEPS;
+                $step = $at < $last ? (int) $at : $last - 1;
+                $part = $at < $last ? $at - $step : 1.0;
+                $squares[$i] = $table[$step] + $part * ($table[$step + 1] - $table[$step]);
+            }
+        }
+
+        return $squares;
+    }
+
+    /**
+     * Squares of each class with its constant, added up in the order of `code`, so that both tell the same.
+     *
+     * @param  list<list<float>>  $columns
+     * @return array{list<list<float>>, list<bool>} by class; and whether a case has all values
+     */
+    private function squares(array $columns, int $count, bool $isLarge): array
+    {
+        $sum = array_fill(0, $count, 0.0);
+        foreach ($columns as $column) {
+            self::add($sum, $column, $count);
+        }
+        $squares = [];
+        foreach ($this->forms as $class => $form) {
+            $squares[] = $isLarge
+                ? self::plain($columns, $count, $form, $this->means[$class], $this->constants[$class])
+                : GeneratedCode::load($this->classCode($class, count($columns)))($columns, $count);
+        }
+
+        return [$squares, self::finite($sum, $count)];
+    }
+
+    /**
+     * @param  list<float>  $sum
+     * @param  list<float>  $column
+     */
+    private static function add(array &$sum, array $column, int $count): void
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $sum[$i] += $column[$i];
+        }
+    }
+
+    /**
+     * @param  list<float>  $sum
+     * @return list<bool>
+     */
+    private static function finite(array $sum, int $count): array
+    {
+        $valid = [];
+        for ($i = 0; $i < $count; $i++) {
+            $valid[] = $sum[$i] - $sum[$i] === 0.0;
+        }
+
+        return $valid;
+    }
+
+    /**
+     * The nearest class of each case, and how sure it is.
+     *
+     * @param  list<int>  $codes
+     * @param  list<float>  $sure
+     * @param  list<float>  $near
+     * @param  list<list<float>>  $squares
+     * @param  list<bool>  $valid
+     * @param  list<int>  $names
+     * @param  list<float>  $constants
+     * @param  list<float>  $units
+     * @param  list<float>  $limits
+     */
+    private static function judged(
+        array &$codes,
+        array &$sure,
+        array &$near,
+        array $squares,
+        array $valid,
+        array $names,
+        array $constants,
+        array $units,
+        array $limits,
+        int $nodata,
+        int $classes,
+        int $count,
+        bool $isLikelihood,
+    ): void {
+        for ($i = 0; $i < $count; $i++) {
+            if (! $valid[$i]) {
+                $codes[] = $nodata;
+                $sure[] = NAN;
+                $near[] = NAN;
+
+                continue;
+            }
+            $best = INF;
+            $second = INF;
+            $at = 0;
+            for ($class = 0; $class < $classes; $class++) {
+                $sum = $squares[$class][$i];
+                if ($sum < $best) {
+                    $second = $best;
+                    $best = $sum;
+                    $at = $class;
+                } elseif ($sum < $second) {
+                    $second = $sum;
+                }
+            }
+            $own = $best - $constants[$at];
+            $codes[] = $own <= $limits[$at] ? $names[$at] : 0;
+            if ($isLikelihood) {
+                $all = 1.0;
+                for ($class = 0; $class < $classes; $class++) {
+                    $apart = $best - $squares[$class][$i];
+                    if ($class !== $at && $apart > -80.0) {
+                        $all += exp(0.5 * $apart);
+                    }
+                }
+                $sure[] = 1.0 / $all;
+                $near[] = $own;
+            } else {
+                $sure[] = $second > 0.0 ? 1.0 - sqrt($best / $second) : 0.0;
+                $near[] = $units[$at] > 0.0 ? sqrt($own / $units[$at]) : ($own > 0.0 ? NAN : 0.0);
+            }
+        }
+    }
+
+    /**
+     * @param  list<list<float>>  $squares
+     * @return list<list<float>>
+     */
+    private static function posteriors(array $squares, int $classes, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $best = INF;
+            for ($class = 0; $class < $classes; $class++) {
+                $best = $squares[$class][$i] < $best ? $squares[$class][$i] : $best;
+            }
+            $all = 0.0;
+            for ($class = 0; $class < $classes; $class++) {
+                $squares[$class][$i] = exp(0.5 * ($best - $squares[$class][$i]));
+                $all += $squares[$class][$i];
+            }
+            for ($class = 0; $class < $classes; $class++) {
+                $squares[$class][$i] /= $all;
+            }
+        }
+
+        return $squares;
+    }
+
+    /**
+     * The sum of squares as it stands, where there are too many products to write out.
+     *
+     * @param  list<list<float>>  $columns
+     * @param  list<list<float>>  $form
+     * @param  list<float>  $means
+     * @return list<float>
+     */
+    private static function plain(array $columns, int $count, array $form, array $means, float $constant): array
+    {
+        $squares = array_fill(0, $count, $constant);
+        foreach ($form as $row => $factors) {
+            $first = $row + 1 - count($factors);
+            for ($i = 0; $i < $count; $i++) {
+                $sum = 0.0;
+                foreach ($factors as $k => $factor) {
+                    $sum += $factor * ($columns[$first + $k][$i] - $means[$first + $k]);
+                }
+                $squares[$i] += $sum * $sum;
+            }
+        }
+
+        return $squares;
+    }
+
+    /** Squares of one class. */
+    private function classCode(int $class, int $bands): string
+    {
+        $fetch = $start = '';
+        for ($band = 0; $band < $bands; $band++) {
+            $start .= "    \$b$band = \$in[$band];\n";
+            $fetch .= "        \$x$band = \$b{$band}[\$i];\n";
+        }
+        $sum = implode("\n", array_map(fn (string $line): string => "        $line", $this->lines($class)));
+
+        return "return static function (array \$in, int \$n): array {\n$start    \$out = [];\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch"
+            .'        $s = '.self::literal($this->constants[$class]).";\n$sum\n        \$out[] = \$s;\n    }\n    return \$out;\n};\n";
+    }
+
+    /**
+     * Codes only: a class is left as soon as it lies too far; the class of the pixel before is looked at first, since it is the right one as a rule.
+     */
+    private function code(int $bands): string
+    {
+        $start = $fetch = $first = $others = $names = '';
+        for ($band = 0; $band < $bands; $band++) {
+            $start .= "    \$b$band = \$in[$band];\n";
+            $fetch .= "        \$x$band = \$b{$band}[\$i];\n";
+        }
+        $check = implode(' + ', array_map(fn (int $band): string => "\$x$band", range(0, $bands - 1)));
+        $hasLimits = min($this->limits) < INF;
+        foreach ($this->codes as $class => $code) {
+            $constant = self::literal($this->constants[$class]);
+            $lines = $this->lines($class);
+            $first .= "            case $class: \$s = $constant; ".implode(' ', $lines)." break;\n";
+            $body = $end = '';
+            foreach ($lines as $k => $line) {
+                $isLast = $k === array_key_last($lines);
+                $body .= $line.($isLast ? " if (\$s < \$best || (\$s === \$best && $class < \$at)) { \$best = \$s; \$at = $class; }" : ' if ($s <= $best) { ');
+                $end .= $isLast ? '' : ' }';
+            }
+            $others .= "        if (\$before !== $class) { \$s = $constant; if (\$s <= \$best) { $body$end } }\n";
+            $limit = self::literal($this->limits[$class]);
+            $far = $hasLimits && $this->limits[$class] < INF ? "\$best - $constant > $limit ? 0 : $code" : (string) $code;
+            $names .= "            case $class: \$out[] = $far; break;\n";
+        }
+
+        return "return static function (array \$in, int \$n): array {\n$start    \$out = [];\n    \$before = 0;\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch"
+            ."        \$s = $check;\n        if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }\n        switch (\$before) {\n$first        }\n"
+            ."        \$best = \$s;\n        \$at = \$before;\n$others        \$before = \$at;\n        switch (\$at) {\n$names        }\n    }\n"
+            ."    return \$out;\n};\n";
+    }
+
+    /** @return list<string> each adds the square of one linear form to the sum */
+    private function lines(int $class): array
+    {
+        $lines = [];
+        foreach ($this->forms[$class] as $row => $factors) {
+            $first = $row + 1 - count($factors);
+            if (count($factors) === 1) {
+                $apart = "(\$x$first - ".self::literal($this->means[$class][$first]).')';
+                $form = $factors[0] === 1.0 ? $apart : self::literal($factors[0])." * $apart";
+            } else {
+                $offset = 0.0;
+                $terms = [];
+                foreach ($factors as $k => $factor) {
+                    $offset -= $factor * $this->means[$class][$first + $k];
+                    $terms[] = self::literal($factor).' * $x'.($first + $k);
+                }
+                $form = implode(' + ', $terms).' + '.self::literal($offset);
+            }
+            $lines[] = "\$t = $form; \$s += \$t * \$t;";
+        }
+
+        return $lines;
+    }
+
+    private static function literal(float $number): string
+    {
+        return $number === INF ? 'INF' : '('.var_export($number, true).')';
+    }
+}

@@ -1,0 +1,153 @@
+<?php
+
+namespace Chorometra\Core\Classify\Models;
+
+use Chorometra\Core\Classify\Keys\Pieces;
+use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\ClassCodes;
+use Chorometra\Core\Step\NamedImages;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Reading;
+
+/** What a model sorts: pixels of bands of several images, or segments by their measures; with what a mask leaves out. */
+final readonly class Sorted
+{
+    /**
+     * @param  list<string>  $names  of the bands or measures
+     * @param  list<string|null>  $units
+     * @param  list<array{Image, int}>  $bands  of pixels
+     * @param  array{Image, array<int, true>}|null  $mask  codes of it that are left out
+     * @param  array{Image, list<int>, list<float>, list<list<float>>}|null  $segments  label image, numbers, pixels and measures of each
+     */
+    private function __construct(
+        public Grid $grid,
+        public array $names,
+        public array $units,
+        public array $bands,
+        public ?array $mask,
+        public ?array $segments,
+        private Image $first,
+    ) {}
+
+    /**
+     * @param  list<string>  $wanted  bands by name; all where none is named
+     *
+     * @throws Problem where these images lack a band, or hold codes
+     */
+    public static function of(Call $call, array $wanted, string $about = 'bands'): self
+    {
+        $images = NamedImages::of($call);
+        foreach ($images->images as $image) {
+            if ($image->spec()->content !== Content::Image) {
+                throw Problem::input("{$image->name()} holds codes: classes are told apart by images of values.", 'images');
+            }
+        }
+        $first = $images->first();
+        $mask = null;
+        if ($call->hasInput('mask')) {
+            Plan::sameGrid([new Reading($first, []), new Reading($call->image('mask'), [])]);
+            $mask = [$call->image('mask'), ClassCodes::leftOut($call->image('mask'), $call->texts('leave-out'), 'leave-out')];
+        }
+        $names = $wanted;
+        if ($names === []) {
+            foreach ($images->images as $name => $image) {
+                foreach (array_keys($image->spec()->bands) as $band) {
+                    $names[] = $images->called($name, $band);
+                }
+            }
+        }
+        if (count(array_unique($names)) !== count($names)) {
+            throw Problem::call(
+                'A band is named twice: '.implode(', ', array_keys(array_filter(array_count_values($names), fn (int $times): bool => $times > 1))).'.',
+                $about,
+            );
+        }
+        if ($call->hasInput('segments')) {
+            return self::ofSegments($call, $images, $names, $mask);
+        }
+        $bands = array_map(fn (string $name): array => $images->band($name, $about), $names);
+        $units = array_map(fn (array $band): ?string => $band[0]->spec()->bands[$band[1]]->unit, $bands);
+
+        return new self($first->spec()->grid, $names, $units, $bands, $mask, null, $first);
+    }
+
+    public function isOfSegments(): bool
+    {
+        return $this->segments !== null;
+    }
+
+    /** @return array<string, mixed> */
+    public function properties(): array
+    {
+        return $this->first->spec()->properties;
+    }
+
+    /**
+     * Values of a window by band; of pixels under the mask none.
+     *
+     * @return list<list<float>>
+     */
+    public function columns(Window $window): array
+    {
+        $columns = array_map(fn (array $band): array => Values::of($band[0], $band[1], $window), $this->bands);
+        if ($this->mask !== null) {
+            [$image, $codes] = $this->mask;
+            $columns[0] = self::holed($columns[0], Codec::codes($image->read(0, $window), $image->spec()->type), $codes, $window->pixels());
+        }
+
+        return $columns;
+    }
+
+    /**
+     * @param  list<string>  $names
+     * @param  array{Image, array<int, true>}|null  $mask
+     */
+    private static function ofSegments(Call $call, NamedImages $images, array $names, ?array $mask): self
+    {
+        $image = $call->image('segments');
+        Plan::sameGrid([new Reading($images->first(), []), new Reading($image, [])]);
+        if ($mask !== null) {
+            throw Problem::call('A mask is for pixels: leave it out, or leave the segments out.', 'mask');
+        }
+        $pieces = new Pieces($image, $images, null, $call->context);
+        // a band alone stands for its mean
+        foreach ($names as $name) {
+            $pieces->check($name);
+        }
+        if ($pieces->numbers() === []) {
+            throw Problem::input("{$image->name()} holds no segment: there is nothing to sort.", 'segments');
+        }
+        $columns = array_map($pieces->column(...), $names);
+
+        return new self($image->spec()->grid, $names, array_column($columns, 'unit'), [], null,
+            [$image, $pieces->numbers(), $pieces->pixels(), array_column($columns, 'values')], $images->first());
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @param  list<int>  $there
+     * @param  array<int, true>  $codes
+     * @return list<float>
+     */
+    private static function holed(array $values, array $there, array $codes, int $count): array
+    {
+        $isOut = array_fill(0, 65536, false);
+        foreach (array_keys($codes) as $code) {
+            $isOut[$code] = true;
+        }
+        for ($i = 0; $i < $count; $i++) {
+            if ($isOut[$there[$i]]) {
+                $values[$i] = NAN;
+            }
+        }
+
+        return $values;
+    }
+}

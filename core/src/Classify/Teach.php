@@ -1,0 +1,279 @@
+<?php
+
+namespace Chorometra\Core\Classify;
+
+use Chorometra\Core\Classify\Models\Lesson;
+use Chorometra\Core\Classify\Models\Mapping;
+use Chorometra\Core\Classify\Models\Method;
+use Chorometra\Core\Classify\Models\Model;
+use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Classify\Models\Teacher;
+use Chorometra\Core\Classify\Training\Areas;
+use Chorometra\Core\Classify\Training\HeldBack;
+use Chorometra\Core\Classify\Training\Samples;
+use Chorometra\Core\Format\Document;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Learning;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\WholeKind;
+
+/** Classes learnt from training areas, and given to every pixel or segment. */
+final class Teach implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        $likelihood = 'method='.Method::MaximumLikelihood->value;
+        $distances = 'method='.Method::NearestMean->value.'|'.Method::ScaledDistance->value;
+        $votes = 'method='.Method::NearestNeighbours->value.'|'.Method::RandomForest->value;
+
+        return new Declaration(
+            'classify.teach',
+            'Teach classes',
+            'Learns from training areas what each class looks like, and gives every pixel or segment its class.',
+            [
+                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures, heights.', many: true, wants: Wants::Reflectance),
+                new Port('areas', PortType::Features, 'Training areas: polygons or points with the name of a class.', sample: 'training'),
+                new Port('segments', PortType::Segments, 'Segments to sort by their means or other measures; pixels where there are none.', required: false),
+                new Port('mask', PortType::Classes, 'A mask of clouds, kept out of what is learnt and of the map.', required: false),
+                new Port('legend', PortType::Legend, 'The classes with their codes and colours; codes follow the areas where there is none.', required: false),
+            ],
+            [
+                Setting::choice('method', Method::names(), Method::MaximumLikelihood->value, 'How classes are told apart.', [
+                    'nearest-mean' => 'the mean that lies nearest',
+                    'scaled-distance' => 'the mean that lies nearest in deviations of each class and band',
+                    'maximum-likelihood' => 'the class that is most likely, each taken to be normally distributed',
+                    'spectral-angle' => 'the mean that points the same way: shade and brightness do not count',
+                    'nearest-neighbours' => 'what most of the nearest examples are',
+                    'random-forest' => 'what most of many trees say, each taught on a draw of its own',
+                ]),
+                Setting::texts('bands', 'What to tell classes apart by: bands, as in before.nir; of segments any measure. All bands when empty.'),
+                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
+                Setting::text('class-field', 'class', 'Which property of the areas tells the class.'),
+                Setting::texts(
+                    'priors',
+                    'Classes that are more or less frequent than others, as in “water: 30%”; “as-taught” by their areas. All alike when empty.',
+                )
+                    ->onlyFor($likelihood),
+                Setting::number('least-probability', null, 'Leaves unlabelled what less than this part of its class would lie as far from.', '%', 0, 50)
+                    ->onlyFor($likelihood),
+                Setting::number('most-deviations', null, 'Leaves unlabelled what lies farther than this from its class.', 'deviations', 0)->onlyFor($distances),
+                Setting::number('most-degrees', null, 'Leaves unlabelled what points farther away than this from its class.', 'degrees', 0, 180)
+                    ->onlyFor('method='.Method::SpectralAngle->value),
+                Setting::number('least-votes', null, 'Leaves unlabelled what gets a smaller share of the votes.', '%', 0, 100)->onlyFor($votes),
+                Setting::whole('neighbours', 5, 'How many examples vote.', null, 1, 100)->onlyFor('method='.Method::NearestNeighbours->value),
+                Setting::whole('trees', 100, 'How many trees vote.', null, 1, 1000)->onlyFor('method='.Method::RandomForest->value),
+                Setting::whole('depth', null, 'Questions one below the other at most; when empty, as many as it takes.', null, 1, 100)
+                    ->onlyFor('method='.Method::RandomForest->value),
+                Setting::whole('most', 2500, 'Of classes with more pixels so many are learnt from, evenly far apart.', 'pixels', 10, 100_000)->onlyFor($votes),
+                Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Whether values are divided by their deviation.', [
+                    'as-fits' => 'where bands differ in unit, or tell none',
+                ])->onlyFor('method='.Method::NearestMean->value.'|'.Method::NearestNeighbours->value),
+                Setting::yes('posteriors', false, 'Whether the probability of each class is made too, as bands.')->onlyFor("$likelihood|".substr($votes, 7)),
+                Setting::choice('test', HeldBack::WAYS, 'as-fits', 'How it is tested on areas that it does not learn from.', [
+                    'as-fits' => 'in folds; held back once each class has ten areas',
+                    'hold-back' => 'a share of the areas is kept out of the model',
+                    'folds' => 'all areas in turns; the model learns from all',
+                    'none' => 'not at all',
+                ]),
+                Setting::number('hold-back', 30, 'Share of the areas of each class that is held back.', '%', 1, 90)->onlyFor('test=as-fits|hold-back'),
+                Setting::whole('folds', 5, 'In how many turns.', null, 2, 20)->onlyFor('test=as-fits|folds'),
+                Setting::texts('leave-out', 'Classes of the mask that are left out, by name or code; when empty, all but clear, water and snow.'),
+                Setting::whole('seed', 1, 'Number that draws follow from.', null, 0),
+            ],
+            [
+                new Port('classes', PortType::Classes, 'The classes.'),
+                new Port('confidence', PortType::Image, 'How sure each class is, 0 to 1, and by method how near.', required: false),
+                new Port('posteriors', PortType::Image, 'The probability of each class, a band each.', required: false, only: 'posteriors=yes'),
+                new Port('model', PortType::Model, 'What was learnt, to be used on other images.', required: false, endings: ['.json']),
+            ],
+            'Swain & Davis 1978, Remote Sensing: The Quantitative Approach, chapter 3 (nearest mean, maximum likelihood with chi-square limit); Kruse et al. '
+                .'1993, Remote Sensing of Environment 44:145–163 (spectral angle); Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27 '
+                .'(neighbours); Breiman 2001, Machine Learning 45:5–32 (forests, permutation). From memory, checked against scikit-learn and scipy.',
+            learns: Learning::Overview,
+            example: new Example(['method' => 'nearest-mean', 'test' => 'none']),
+            figures: [
+                Figure::share('agreement', 'agreement on held-back areas'),
+                Figure::text('interval', '95 % interval'),
+                Figure::text('tested', 'tested'),
+                Figure::table('taught', 'areas', ['class' => null, 'areas' => null, 'pixels' => null, 'held back' => null, 'found' => '%', 'right' => '%']),
+                Figure::table('matrix', 'what was held back: the map by rows, areas by columns', []),
+                Figure::table('importance', 'what mattered: agreement lost when a band is mixed up', ['band' => null, 'lost' => '%']),
+                Figure::list('left-out', 'left out'),
+            ],
+            desk: new Desk(2, ['{method}'], evidence: [new Evidence('training', ['areas', 'bands', 'names'])]),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 512 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        $whole = $call->entire()->with($call->context->part(0.0, 0.1));
+        $there = Sorted::of($whole, $call->texts('bands'));
+        [$areas, $samples] = self::samples($whole, $there);
+        $lesson = self::lesson($call);
+        $teacher = new Teacher(
+            array_map(fn (string $name, ?string $unit): array => [$name, $unit], $there->names, $there->units),
+            $lesson,
+            $there->isOfSegments(),
+        );
+        [$way, $turns] = HeldBack::turns($samples, $call->text('test'), $call->share('hold-back'), $call->whole('folds'), $lesson->seed);
+        $held = new HeldBack($samples->names());
+        // of a part that is tried nothing is tested
+        foreach ($call->context->trial ? [] : $turns as $turn => $out) {
+            $context = $call->context->part(0.1 + 0.3 * $turn / count($turns), 0.1 + 0.3 * ($turn + 1) / count($turns));
+            [$in, $back] = self::parted($samples, $out);
+            $model = $teacher->taught($in, $context);
+            $held->ask($model, $back);
+        }
+        if ($way !== 'hold-back' || ! isset($model)) {
+            $model = $teacher->taught($way === 'hold-back' ? self::parted($samples, $turns[0])[0] : $samples, $call->context->part(0.4, 0.5));
+        }
+        $figures = self::figures($areas, $samples, $held, $way, $turns, $there, $lesson);
+        if (isset($call->outputs['model'])) {
+            Document::write($call->outputs['model'], self::told($model, $figures, $call)->document());
+        }
+        $on = $call->context->trial ? Sorted::of($call->with($call->context->part(0.4, 0.5)), $call->texts('bands')) : $there;
+
+        return $figures + (new Mapping($model, $on))->write($call->with($call->context->part(0.5, 1.0)));
+    }
+
+    /** @return array{Areas, Samples} */
+    public static function samples(Call $whole, Sorted $there): array
+    {
+        $legend = $whole->hasInput('legend') ? $whole->path('legend') : null;
+        $areas = Areas::read($whole->path('areas'), $there->grid, $whole->text('class-field'), $legend);
+
+        return [$areas, $there->segments === null ? Samples::ofPixels($areas, $there->bands, $there->mask) : Samples::ofSegments($areas, ...$there->segments)];
+    }
+
+    public static function lesson(Call $call): Lesson
+    {
+        $method = Method::from($call->text('method'));
+        $reject = match ($method) {
+            Method::MaximumLikelihood => $call->share('least-probability'),
+            Method::NearestMean, Method::ScaledDistance => $call->number('most-deviations'),
+            Method::SpectralAngle => $call->number('most-degrees'),
+            default => $call->share('least-votes'),
+        };
+
+        return new Lesson(
+            $method,
+            $call->texts('priors'),
+            is_nan($reject) ? null : $reject,
+            $call->whole('neighbours'),
+            $call->whole('trees'),
+            $call->whole('depth') ?: null,
+            $call->whole('most'),
+            $call->whole('seed'),
+            match ($call->text('standardise')) {
+                'yes' => true,
+                'no' => false,
+                default => null,
+            },
+        );
+    }
+
+    /**
+     * @param  list<int>  $out  areas that are held back
+     * @return array{Samples, Samples} what is learnt from, and what is held back
+     */
+    private static function parted(Samples $samples, array $out): array
+    {
+        $isOut = array_fill_keys($out, true);
+        $sides = [[], []];
+        foreach ($samples->areas as $case => $area) {
+            $sides[isset($isOut[$area]) ? 1 : 0][] = $case;
+        }
+
+        return [$samples->only($sides[0]), $samples->only($sides[1])];
+    }
+
+    /**
+     * @param  list<list<int>>  $turns
+     * @return array<string, mixed>
+     */
+    private static function figures(Areas $areas, Samples $samples, HeldBack $held, string $way, array $turns, Sorted $there, Lesson $lesson): array
+    {
+        $overall = $held->overall();
+        $tested = array_column($held->byClass(), null, 'class');
+        $taught = [];
+        foreach ($samples->byClass() as $class => $cases) {
+            $name = $samples->names()[$class];
+            $row = $tested[$name] ?? null;
+            $taught[] = [
+                'class' => $name,
+                'areas' => count(array_unique(array_map(fn (int $case): int => $samples->areas[$case], $cases))),
+                'pixels' => count($cases),
+                'held back' => $overall === null ? null : ($row['areas'] ?? 0),
+                'found' => $row['found'] ?? null,
+                'right' => $row['right'] ?? null,
+            ];
+        }
+        $said = match ($way) {
+            'hold-back' => sprintf('on %d of %d areas, which the model did not learn from', $overall['areas'] ?? 0, count($areas->areas)),
+            'folds' => sprintf(
+                'on %d of %d areas in %d turns, each kept out of one; the model learnt from all',
+                $overall['areas'] ?? 0,
+                count($areas->areas),
+                count($turns),
+            ),
+            default => 'not at all'.($turns === [] ? ': no class has two areas' : ''),
+        };
+        $figures = ['taught' => $taught, 'tested' => $overall === null ? 'not at all' : $said];
+        if ($overall !== null) {
+            $figures += [
+                'agreement' => $overall['agreement'],
+                'interval' => sprintf('%.1f to %.1f %%', 100 * $overall['interval'][0], 100 * $overall['interval'][1]),
+                'matrix' => $held->matrix(),
+                'importance' => $held->importance($there->names, $lesson->seed),
+            ];
+        }
+
+        return $figures + self::leftOut($areas, $samples);
+    }
+
+    /** @return array<string, mixed> */
+    private static function leftOut(Areas $areas, Samples $samples): array
+    {
+        $left = array_filter([
+            'areas outside of the image' => $areas->outside,
+            'pixels without a value' => $samples->left['nodata'],
+            'pixels under the mask' => $samples->left['masked'],
+            'pixels in areas of two classes' => $samples->left['between'],
+        ]);
+        $said = array_map(fn (string $what, int $number): string => number_format($number)." $what", array_keys($left), $left);
+        if ($samples->left['every'] > 1) {
+            $said[] = "all pixels but every {$samples->left['every']}th";
+        }
+
+        return $said === [] ? [] : ['left-out' => $said];
+    }
+
+    /** @param  array<string, mixed>  $figures */
+    private static function told(Model $model, array $figures, Call $call): Model
+    {
+        $on = [
+            'images' => array_map(fn ($image): string => $image->name(), $call->images('images')),
+            'dates' => array_values(
+                array_filter(array_map(fn ($image): mixed => $image->spec()->properties['datetime'] ?? null, $call->images('images')), is_string(...)),
+            ),
+            'areas' => basename($call->path('areas')),
+            'classes' => array_map(fn (array $row): array => array_intersect_key($row, ['class' => 1, 'areas' => 1, 'pixels' => 1]), $figures['taught']),
+            'tested' => $figures['tested'],
+        ] + array_intersect_key($figures, ['agreement' => 1, 'interval' => 1]);
+
+        return new Model($model->method, $model->legend, $model->bands, $model->parameters, $on, $model->ofSegments);
+    }
+}
