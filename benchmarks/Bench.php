@@ -234,6 +234,24 @@ final class Bench
                 'from' => "$this->folder/map.tif",
                 'before' => $this->map(...),
             ],
+            ...array_map(fn (array $told): array => [
+                'kind' => $told[0] === null ? 'classify.clusters' : 'classify.teach',
+                'in' => ['images' => "$this->folder/$told[2].tif"] + ($told[0] === null ? [] : ['areas' => "$this->folder/areas.geojson"]),
+                'set' => $told[0] === null ? $told[1] : ['method' => $told[0], 'test' => 'none'] + $told[1],
+                'out' => ['classes' => "$this->folder/taught.tif"] + ($told[3] ?? []),
+                'reference' => 'taught',
+                'from' => "$this->folder/$told[2].tif",
+                'limit' => $told[4],
+                'compare' => "$this->folder/taught.tif",
+                'before' => $this->taught(...),
+            ], [
+                'likelihood' => ['maximum-likelihood', [], 'bands', [], 1],
+                'nearest-mean' => ['nearest-mean', [], 'bands', [], 2],
+                'angle' => ['spectral-angle', [], 'bands', [], 3],
+                'forest' => ['random-forest', ['trees' => '50', 'depth' => '12'], 'bands', [], 4],
+                'neighbours' => ['nearest-neighbours', ['most' => '250', 'standardise' => 'no'], 'bands1024', [], 5],
+                'k-means' => [null, ['standardise' => 'no'], 'bands', [], 6],
+            ]),
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],
             'overviews' => [
                 'kind' => 'deliver.image',
@@ -517,6 +535,7 @@ final class Bench
                     'case' => $case['reference'],
                     'in' => $case['from'] ?? $this->scene,
                     'out' => "$this->folder/reference.tif",
+                    'limit' => $case['limit'] ?? 0,
                 ]);
                 $times['reference'][] = $theirs['seconds'];
             }
@@ -591,6 +610,37 @@ final class Bench
     {
         $this->subset($this->scene, "$this->folder/six.tif", 2048);
         $this->squares("$this->folder/six.tif", "$this->folder/blocks.tif", 6);
+    }
+
+    /** Six bands of the scene, and areas in fields of eight levels, of which some are to be learnt from. */
+    private function taught(): void
+    {
+        if (is_file("$this->folder/areas.geojson")) {
+            return;
+        }
+        $set = ['bands' => 'blue,green,red,nir,swir1,swir2'];
+        $this->compute('deliver.image', ['image' => $this->scene], $set, ['result' => "$this->folder/bands.tif"], new Context(2, $this->folder));
+        $this->subset("$this->folder/bands.tif", "$this->folder/bands1024.tif", 1024);
+        $grid = (new GeoTiffImage($this->scene))->spec()->grid;
+        $boxes = $features = $number = [];
+        // inside of the square too
+        for ($block = 0; $block < 512; $block++) {
+            [$x, $row] = [intdiv($this->size, 256) + $block % 8, intdiv($this->size, 2) + 16 * intdiv($block, 8)];
+            $col = 128 * $x + 2;
+            $level = ($x * 7 + (($row + (int) (40 * sin($row / 300))) >> 7) * 3) % 11;
+            if ($level < 8 && ($number[$level] ?? 0) < 7) {
+                $number[$level] = ($number[$level] ?? 0) + 1;
+                $boxes[] = [$level, $col, $row, 24, 16];
+                $corners = [[$col, $row], [$col + 24, $row], [$col + 24, $row + 16], [$col, $row + 16], [$col, $row]];
+                $features[] = ['type' => 'Feature', 'properties' => ['class' => "level $level"], 'geometry' => ['type' => 'Polygon', 'coordinates' => [
+                    array_map(fn (array $corner): array => $grid->toMap(...$corner), $corners),
+                ]]];
+            }
+        }
+        Files::write("$this->folder/areas.json", (string) json_encode($boxes));
+        Files::write("$this->folder/areas.geojson", (string) json_encode([
+            'type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']], 'features' => $features,
+        ]));
     }
 
     private function map(): void

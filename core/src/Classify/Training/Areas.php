@@ -35,7 +35,7 @@ final readonly class Areas
     public static function read(string $path, Grid $grid, string $field, ?string $legend = null): self
     {
         $set = Vectors::read($path);
-        $areas = $classes = $places = [];
+        $areas = $classes = $places = $ids = [];
         $outside = 0;
         foreach ($legend === null ? [] : (array) Document::read($legend, 'legend')['classes'] as ['value' => $code, 'name' => $name, 'colour' => $colour]) {
             $classes[$name] = ['code' => $code, 'colour' => $colour];
@@ -70,7 +70,11 @@ final readonly class Areas
             if ($on === []) {
                 $outside++;
             } else {
-                $areas[] = ['class' => $places[$name], 'number' => $number, 'on' => $on];
+                // what is drawn here has numbers of its own
+                $own = $properties['number'] ?? null;
+                $id = is_int($own) && ! isset($ids[$own]) ? $own : $number;
+                $ids[$id] = true;
+                $areas[] = ['class' => $places[$name], 'number' => $id, 'on' => $on];
             }
         }
         if ($places === []) {

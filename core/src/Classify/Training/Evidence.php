@@ -1,0 +1,386 @@
+<?php
+
+namespace Chorometra\Core\Classify\Training;
+
+use Chorometra\Core\Classify\Models\Assigner;
+use Chorometra\Core\Classify\Models\Distances;
+use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Classify\Models\Teacher;
+use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Stats\Clusters;
+use Chorometra\Core\Stats\Comoments;
+use Chorometra\Core\Stats\Normal;
+use Chorometra\Core\Stats\Separability;
+
+/** What training areas say before anything is taught: are there enough, and do their classes part? */
+final readonly class Evidence
+{
+    /** Pixels of a class for each band; fewer give covariances that shake. Common practice, no source. */
+    private const PER_BAND = 10;
+
+    /** Parts of the scene, across and down, of which a class should lie in several. */
+    private const PARTS = 3;
+
+    /** Below this of 2 two classes are often mistaken for each other. Common practice, no source. */
+    private const POOR = 1.6;
+
+    /** How far the halves of a class lie apart when it is two: Ashman's D (Ashman, Bird & Zepf 1994), raised since the halves are cut, not mixed. */
+    private const TWO = 4.0;
+
+    private const BINS = 48;
+
+    private const MOST = 3000;
+
+    /** Cases of a heap at least, of its class. */
+    private const HEAP = 0.12;
+
+    /** @var list<Comoments> by class */
+    private array $moments;
+
+    /** @var list<Normal|list<int>|null> null where there are too few cases */
+    private array $normals;
+
+    public function __construct(private Areas $areas, private Samples $samples, private Sorted $there)
+    {
+        $this->moments = Teacher::comoments($samples);
+        $this->normals = array_map(
+            fn (Comoments $own): Normal|array|null => $own->count > count($there->names) ? Normal::of($own->means, $own->covariances()) : null,
+            $this->moments,
+        );
+    }
+
+    /** @return array<string, mixed> */
+    public function told(): array
+    {
+        $classes = $this->classes();
+        $pairs = $this->pairs();
+        $strays = $this->strays();
+
+        return [
+            'unit' => $this->there->isOfSegments() ? 'segments' : 'pixels',
+            'bands' => array_map(fn (string $name, ?string $unit, ?float $wavelength): array => ['name' => $name, 'unit' => $unit, 'wavelength' => $wavelength],
+                $this->there->names, $this->there->units, $this->wavelengths()),
+            'classes' => $classes,
+            'pairs' => $pairs,
+            'strays' => $strays,
+            'said' => $this->said($classes, $pairs, $strays),
+            'left' => $this->samples->left + ['outside' => $this->areas->outside],
+        ];
+    }
+
+    /**
+     * How the whole image lies in two bands, in 48 x 48 bins between their extremes.
+     *
+     * @return array{x: array{float, float}, y: array{float, float}, counts: list<int>}
+     */
+    public static function density(Sorted $there, int $x, int $y, int $most = 60_000): array
+    {
+        $grid = $there->grid;
+        $step = max(1, (int) ceil(sqrt($grid->width * $grid->height / $most)));
+        $pairs = [[], []];
+        for ($row = intdiv($step, 2); $row < $grid->height; $row += $step) {
+            $window = new Window(0, $row, $grid->width, 1);
+            $values = array_map(fn (int $band): array => Values::of($there->bands[$band][0], $there->bands[$band][1], $window), [$x, $y]);
+            for ($col = intdiv($step, 2); $col < $grid->width; $col += $step) {
+                if (is_finite($values[0][$col] + $values[1][$col])) {
+                    $pairs[0][] = $values[0][$col];
+                    $pairs[1][] = $values[1][$col];
+                }
+            }
+        }
+        $bounds = array_map(function (array $values): array {
+            sort($values);
+            $count = count($values);
+
+            // what is very far out would leave no room for the rest
+            return $count === 0 ? [0.0, 1.0] : [$values[(int) (0.002 * $count)], max($values[(int) (0.998 * ($count - 1))], $values[(int) (0.002 * $count)] + 1e-12)];
+        }, $pairs);
+        $counts = array_fill(0, self::BINS * self::BINS, 0);
+        foreach ($pairs[0] as $i => $value) {
+            $col = (int) floor(($value - $bounds[0][0]) / ($bounds[0][1] - $bounds[0][0]) * self::BINS);
+            $line = (int) floor(($pairs[1][$i] - $bounds[1][0]) / ($bounds[1][1] - $bounds[1][0]) * self::BINS);
+            if ($col >= 0 && $line >= 0 && $col <= self::BINS && $line <= self::BINS) {
+                $counts[min($line, self::BINS - 1) * self::BINS + min($col, self::BINS - 1)]++;
+            }
+        }
+
+        return ['x' => $bounds[0], 'y' => $bounds[1], 'counts' => $counts];
+    }
+
+    /** @return list<float|null> by band, in µm */
+    private function wavelengths(): array
+    {
+        return array_map(
+            fn (int $k): ?float => isset($this->there->bands[$k]) ? $this->there->bands[$k][0]->spec()->bands[$this->there->bands[$k][1]]->wavelength : null,
+            array_keys($this->there->names),
+        );
+    }
+
+    /** @return list<array<string, mixed>> */
+    private function classes(): array
+    {
+        $ground = Ground::of($this->there->grid);
+        $names = $this->samples->names();
+        $codes = $this->samples->legend->codes();
+        $rows = [];
+        foreach ($this->samples->byClass() as $class => $cases) {
+            $own = array_filter($this->areas->areas, fn (array $area): bool => $area['class'] === $class);
+            $moments = $this->moments[$class];
+            $rows[] = [
+                'class' => $names[$class],
+                'colour' => $this->samples->legend->classes[$codes[$class]]['colour'],
+                'areas' => count($own),
+                'pixels' => count($cases) * $this->samples->left['every'],
+                'hectares' => $ground === null || $this->there->isOfSegments() ? null
+                    : count($cases) * $this->samples->left['every'] * $ground->pixelArea(0.5 * $this->there->grid->width, 0.5 * $this->there->grid->height) / 1e4,
+                'parts' => count($this->parts($cases)),
+                'means' => $moments->means,
+                'deviations' => $moments->count === 0 ? [] : array_map($moments->deviation(...), array_keys($this->there->names)),
+                'covariances' => $moments->count < 2 ? [] : $moments->covariances(),
+                'histograms' => $this->histograms($cases),
+                'heaps' => $this->heaps($cases),
+            ];
+        }
+
+        return $rows;
+    }
+
+    /**
+     * @param  list<int>  $cases
+     * @return array<int, true> parts of the scene that they lie in
+     */
+    private function parts(array $cases): array
+    {
+        $parts = [];
+        $width = $this->there->grid->width;
+        foreach ($this->there->isOfSegments() ? [] : $cases as $case) {
+            $place = $this->samples->places[$case];
+            $across = (int) (self::PARTS * ($place % $width) / $width);
+            $parts[$across + self::PARTS * (int) (self::PARTS * intdiv($place, $width) / $this->there->grid->height)] = true;
+        }
+
+        return $parts;
+    }
+
+    /**
+     * @param  list<int>  $cases
+     * @return list<list<int>> by band, counts between the extremes of all classes
+     */
+    private function histograms(array $cases): array
+    {
+        $histograms = [];
+        foreach ($this->samples->columns as $column) {
+            $counts = array_fill(0, self::BINS, 0);
+            [$least, $most] = $column === [] ? [0.0, 1.0] : [min($column), max($column)];
+            $factor = $most > $least ? self::BINS / ($most - $least) : 0.0;
+            foreach ($cases as $case) {
+                $counts[min(self::BINS - 1, (int) (($column[$case] - $least) * $factor))]++;
+            }
+            $histograms[] = $counts;
+        }
+
+        return $histograms;
+    }
+
+    /**
+     * Whether a class is two: cut in two halves that lie far apart.
+     *
+     * @param  list<int>  $cases
+     * @return array{share: float, apart: float, areas: list<int>}|null share of the second heap, how far they lie apart, and areas mostly in it
+     */
+    private function heaps(array $cases): ?array
+    {
+        if (count($cases) < 20) {
+            return null;
+        }
+        $class = $this->samples->answers[$cases[0]];
+        $some = $this->samples->only($cases)->atMost(self::MOST);
+        $columns = [];
+        foreach ($some->columns as $band => $column) {
+            $deviation = $this->moments[$class]->deviation($band);
+            $columns[] = array_map(fn (float $value): float => $deviation > 0.0 ? $value / $deviation : 0.0, $column);
+        }
+        $halves = Clusters::means($columns, $some->count(), Clusters::seeds($columns, $some->count(), 2, 1), 30);
+        if (count($halves->centres) < 2 || min($halves->sizes) < self::HEAP * $some->count()) {
+            return null;
+        }
+        // along the line between the two centres
+        $line = array_map(fn (float $a, float $b): float => $b - $a, ...$halves->centres);
+        $sides = [[], []];
+        foreach ($halves->labels as $case => $half) {
+            $sides[$half][] = array_sum(array_map(fn (array $column, float $part): float => $column[$case] * $part, $columns, $line));
+        }
+        [$one, $other] = array_map(fn (array $values): Comoments => Comoments::of([$values], count($values)), $sides);
+        $spread = sqrt(0.5 * ($one->deviation(0) ** 2 + $other->deviation(0) ** 2));
+        $apart = abs($other->means[0] - $one->means[0]) / max(1e-300, $spread);
+        if ($apart < self::TWO) {
+            return null;
+        }
+        $smaller = $halves->sizes[0] < $halves->sizes[1] ? 0 : 1;
+        $areas = [];
+        foreach ($some->byArea() as $area => $own) {
+            $in = count(array_filter($own, fn (int $case): bool => $halves->labels[$case] === $smaller));
+            if (2 * $in > count($own)) {
+                $areas[] = $area;
+            }
+        }
+
+        return ['share' => $halves->sizes[$smaller] / $some->count(), 'apart' => $apart, 'areas' => $areas];
+    }
+
+    /** @return list<array{a: int, b: int, jm: float, td: float, best: list<string>}> the worst first; classes without covariances are left out */
+    private function pairs(): array
+    {
+        $pairs = [];
+        foreach ($this->normals as $a => $one) {
+            foreach ($this->normals as $b => $other) {
+                if ($a < $b && $one instanceof Normal && $other instanceof Normal) {
+                    $pairs[] = [
+                        'a' => $a,
+                        'b' => $b,
+                        'jm' => Separability::jeffriesMatusita($one, $other),
+                        'td' => Separability::transformedDivergence($one, $other),
+                        'best' => $this->best($a, $b),
+                    ];
+                }
+            }
+        }
+        usort($pairs, fn (array $one, array $other): int => $one['jm'] <=> $other['jm']);
+
+        return $pairs;
+    }
+
+    /** @return list<string> the two bands that part two classes best, each by itself */
+    private function best(int $a, int $b): array
+    {
+        $single = [];
+        foreach ($this->there->names as $band => $name) {
+            [$one, $other] = array_map(
+                fn (int $class): Normal|array => Normal::of([$this->moments[$class]->means[$band]], [[$this->moments[$class]->deviation($band) ** 2]]),
+                [$a, $b],
+            );
+            $single[$name] = $one instanceof Normal && $other instanceof Normal ? Separability::jeffriesMatusita($one, $other) : 0.0;
+        }
+        arsort($single);
+
+        return array_slice(array_keys($single), 0, 2);
+    }
+
+    /** @return list<array{area: int, class: string, as: string, share: float, places: list<array{float, float}>}> pixels that look like another class, by area */
+    private function strays(): array
+    {
+        $assigner = $this->assigner();
+        if ($assigner === null) {
+            return [];
+        }
+        $codes = $assigner->assign($this->samples->columns, $this->samples->count())->codes;
+        $names = $this->samples->names();
+        $width = $this->there->grid->width;
+        $strays = [];
+        foreach ($this->samples->byArea() as $area => $cases) {
+            $others = [];
+            $class = $this->samples->answers[$cases[0]];
+            foreach ($cases as $case) {
+                if ($codes[$case] !== $class) {
+                    $others[$codes[$case]][] = $case;
+                }
+            }
+            if ($others === []) {
+                continue;
+            }
+            uasort($others, fn (array $one, array $other): int => count($other) <=> count($one));
+            $most = array_key_first($others);
+            $strays[] = [
+                'area' => $area,
+                'class' => $names[$class],
+                'as' => $names[$most],
+                'share' => count(array_merge(...$others)) / count($cases),
+                'places' => $this->there->isOfSegments() ? [] : array_map(
+                    fn (int $case): array => $this->there->grid->toMap($this->samples->places[$case] % $width + 0.5, intdiv($this->samples->places[$case], $width) + 0.5),
+                    array_slice(array_merge(...$others), 0, 400),
+                ),
+            ];
+        }
+        usort($strays, fn (array $one, array $other): int => $other['share'] <=> $one['share']);
+
+        return array_slice($strays, 0, 60);
+    }
+
+    /** By likelihood where all classes have covariances, else by means in deviations of all. */
+    private function assigner(): ?Assigner
+    {
+        $classes = count($this->normals);
+        if ($classes < 2 || min(array_map(fn (Comoments $own): int => $own->count, $this->moments)) < 2) {
+            return null;
+        }
+        $codes = range(0, $classes - 1);
+        $normals = array_values(array_filter($this->normals, fn (mixed $normal): bool => $normal instanceof Normal));
+        if (count($normals) === $classes) {
+            return Distances::likelihoods($codes, -1, $normals, array_fill(0, $classes, 1.0 / $classes), null);
+        }
+        $all = Comoments::of($this->samples->columns, $this->samples->count());
+
+        return Distances::toMeans($codes, -1, array_map(fn (Comoments $own): array => $own->means, $this->moments),
+            array_map($all->deviation(...), array_keys($this->there->names)), array_fill(0, $classes, 1.0), null);
+    }
+
+    /**
+     * What stands against teaching, in words.
+     *
+     * @param  list<array<string, mixed>>  $classes
+     * @param  list<array<string, mixed>>  $pairs
+     * @param  list<array<string, mixed>>  $strays
+     * @return list<array{about: string|null, text: string, does?: string}>
+     */
+    private function said(array $classes, array $pairs, array $strays): array
+    {
+        $bands = count($this->there->names);
+        $unit = $this->there->isOfSegments() ? 'segments' : 'pixels';
+        $said = [];
+        if (count($classes) === 1) {
+            $said[] = ['about' => null, 'text' => "All areas are “{$classes[0]['class']}”: a map needs two classes at least."];
+        }
+        foreach ($classes as $class => $row) {
+            $name = $row['class'];
+            $number = $row['pixels'];
+            $normal = $this->normals[$class];
+            if ($number === 0) {
+                $said[] = ['about' => $name, 'text' => "“{$name}” has no $unit with a value: its areas lie outside of the image, or where it has none."];
+            } elseif ($normal === null) {
+                $said[] = ['about' => $name, 'text' => "“{$name}” has $number $unit; with $bands bands more than $bands are needed to know how they spread, better ".self::PER_BAND * $bands.'.'];
+            } elseif ($number < self::PER_BAND * $bands) {
+                $said[] = ['about' => $name, 'text' => "“{$name}” has $number $unit: few for $bands bands; ".self::PER_BAND * $bands.' make its spread trustworthy.'];
+            }
+            if (is_array($normal)) {
+                $alike = array_map(fn (int $band): string => $this->there->names[$band], $normal);
+                $said[] = ['about' => $name, 'text' => count($alike) === 1 ? "“{$name}” is the same everywhere in $alike[0]." : "In “{$name}” $alike[1] follows from $alike[0] and the bands before: leave one out."];
+            }
+            if ($number > 0 && ! $this->there->isOfSegments() && $row['parts'] === 1 && $row['areas'] > 0) {
+                $said[] = ['about' => $name, 'text' => ($row['areas'] === 1 ? "“{$name}” has one area" : "All areas of “{$name}” lie in one part of the scene").': draw some elsewhere, where it may look different.'];
+            }
+            if ($row['heaps'] !== null) {
+                $said[] = ['about' => $name, 'does' => 'split', 'text' => sprintf('“%s” is two: %d %% of its %s look different from the rest. Two classes, joined afterwards, may part better.', $name, round(100 * $row['heaps']['share']), $unit)];
+            }
+        }
+        foreach (array_slice(array_filter($pairs, fn (array $pair): bool => $pair['jm'] < self::POOR), 0, 3) as $pair) {
+            $said[] = ['about' => $classes[$pair['a']]['class'], 'text' => sprintf(
+                '“%s” and “%s” hardly part (%.2f of 2); what parts them best is %s.',
+                $classes[$pair['a']]['class'], $classes[$pair['b']]['class'], $pair['jm'], implode(' and ', $pair['best']),
+            )];
+        }
+        if ($this->samples->left['between'] > 0) {
+            $said[] = ['about' => null, 'text' => number_format($this->samples->left['between']).' pixels lie in areas of two classes: they are learnt by neither.'];
+        }
+        $fits = intdiv(array_sum(array_column($classes, 'pixels')), self::PER_BAND * max(1, $bands));
+        if (count($classes) > 2 && count($classes) > max(2, $fits)) {
+            $said[] = ['about' => null, 'text' => sprintf('There are %d classes, and areas for %d: draw more, join classes, or take fewer bands.', count($classes), $fits)];
+        }
+        foreach (array_slice(array_filter($strays, fn (array $stray): bool => $stray['share'] > 0.5), 0, 3) as $stray) {
+            $said[] = ['about' => $stray['class'], 'text' => sprintf('Area %d of “%s” looks like “%s”.', $stray['area'], $stray['class'], $stray['as'])];
+        }
+
+        return $said;
+    }
+}
