@@ -9,6 +9,7 @@ use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Vector\PolygonRings;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Illuminate\Support\Facades\DB;
@@ -101,25 +102,90 @@ final class Drawn
         }
         DB::transaction(function () use ($drawing, $marks): void {
             $drawing->marks()->delete();
-            $now = now();
-            $rows = [];
-            foreach ($marks as $i => $mark) {
-                $rows[] = [
-                    'drawing_id' => $drawing->id,
-                    'key' => $mark['key'] ?? (string) Str::uuid(),
-                    'number' => $i + 1,
-                    'geometry' => json_encode($mark['geometry']),
-                    'class' => $mark['class'] ?? null,
-                    'note' => $mark['note'] ?? null,
-                    'created_at' => $now,
-                    'updated_at' => $now,
+            self::insert($drawing, $marks, 1);
+        });
+    }
+
+    /**
+     * Marks that join those that are there.
+     *
+     * @param  list<array{geometry: array<string, mixed>, class?: string|null, note?: string|null}>  $marks  checked, in longitude and latitude
+     */
+    public static function add(Drawing $drawing, array $marks): void
+    {
+        if ($drawing->marks()->count() + count($marks) > self::MOST_MARKS) {
+            throw Problem::input(self::called($drawing).' takes at most '.number_format(self::MOST_MARKS).' marks.', 'marks');
+        }
+        DB::transaction(fn () => self::insert($drawing, $marks, (int) $drawing->marks()->max('number') + 1));
+    }
+
+    /**
+     * Polygons and points of a file, by what a property says they are.
+     *
+     * @return list<array{geometry: array<string, mixed>, class: string|null}>
+     */
+    public static function ofFile(string $path, string $field): array
+    {
+        $set = Vectors::read($path);
+        $projection = $set->projection ?? throw Problem::input(
+            $set->crs === null ? "$set->name names no CRS: say which it is in." : "$set->name is in $set->crs, which is not known here.",
+            'upload',
+        );
+        $marks = [];
+        foreach ($set->features() as $number => ['geometry' => $geometry, 'properties' => $properties]) {
+            if ($geometry === null) {
+                continue;
+            }
+            if (! array_key_exists($field, $properties)) {
+                $there = implode(', ', array_keys($properties)) ?: 'none';
+                throw Problem::input("$set->name: feature ".($number + 1)." has no property “{$field}”; it has $there.", 'field');
+            }
+            $class = $properties[$field];
+            $earth = Geometry::moved(
+                $geometry,
+                fn (float $x, float $y): array => array_map(fn (float $one): float => round($one, 10), $projection->inverse($x, $y)),
+            );
+            $parts = match ($geometry['type']) {
+                'MultiPolygon' => array_map(fn (array $rings): array => ['type' => 'Polygon', 'coordinates' => $rings], $earth['coordinates']),
+                'MultiPoint' => array_map(fn (array $place): array => ['type' => 'Point', 'coordinates' => $place], $earth['coordinates']),
+                'Polygon', 'Point' => [$earth],
+                default => throw Problem::input("$set->name: feature ".($number + 1).' is neither an area nor a point.', 'upload'),
+            };
+            foreach ($parts as $part) {
+                $marks[] = [
+                    'geometry' => self::checked($part, "$set->name, feature ".($number + 1), 'upload'),
+                    'class' => is_scalar($class) && trim((string) $class) !== '' ? mb_substr(trim((string) $class), 0, 120) : null,
                 ];
             }
-            foreach (array_chunk($rows, 500) as $some) {
-                Mark::query()->insert($some);
+            if (count($marks) > self::MOST_MARKS) {
+                throw Problem::input("$set->name has more than ".number_format(self::MOST_MARKS).' areas: take some of them.', 'upload');
             }
-            $drawing->restamp();
-        });
+        }
+
+        return $marks !== [] ? $marks : throw Problem::input("$set->name holds no areas.", 'upload');
+    }
+
+    /** @param  list<array{key?: string, geometry: array<string, mixed>, class?: string|null, note?: string|null}>  $marks */
+    private static function insert(Drawing $drawing, array $marks, int $from): void
+    {
+        $now = now();
+        $rows = [];
+        foreach ($marks as $i => $mark) {
+            $rows[] = [
+                'drawing_id' => $drawing->id,
+                'key' => $mark['key'] ?? (string) Str::uuid(),
+                'number' => $i + $from,
+                'geometry' => json_encode($mark['geometry']),
+                'class' => $mark['class'] ?? null,
+                'note' => $mark['note'] ?? null,
+                'created_at' => $now,
+                'updated_at' => $now,
+            ];
+        }
+        foreach (array_chunk($rows, 500) as $some) {
+            Mark::query()->insert($some);
+        }
+        $drawing->restamp();
     }
 
     /** How a drawing is called in sentences. */
@@ -156,13 +222,15 @@ final class Drawn
     /** @return \Generator<array<string, mixed>> points carry what they are said to be as “label”, lines and areas as “class” */
     public static function features(Drawing $drawing): \Generator
     {
+        $colours = $drawing->study === null ? [] : StudyLegend::colours($drawing->study);
         foreach ($drawing->marks()->lazy(500) as $mark) {
             $said = $mark->geometry['type'] === 'Point' ? 'label' : 'class';
+            $colour = $drawing->step_id === null && isset($colours[(string) $mark->class]) ? ['colour' => $colours[(string) $mark->class]] : [];
             yield [
                 'type' => 'Feature',
                 'id' => $mark->number,
                 'geometry' => $mark->geometry,
-                'properties' => ['number' => $mark->number, ...($mark->properties ?? []), $said => $mark->class, 'note' => $mark->note],
+                'properties' => ['number' => $mark->number, ...($mark->properties ?? []), $said => $mark->class, 'note' => $mark->note, ...$colour],
             ];
         }
     }

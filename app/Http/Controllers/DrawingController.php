@@ -6,6 +6,7 @@ use App\Http\Describe;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Models\Study;
+use App\Steps\Inputs;
 use App\Studies\Drawn;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
@@ -92,6 +93,21 @@ final class DrawingController
             throw Problem::call('A mark with this key is in another drawing.', 'key');
         }
         Drawn::replace($drawing, $marks);
+
+        return $this->show($drawing->refresh());
+    }
+
+    /**
+     * Areas and points of a file that was uploaded join the drawing, with what one of its properties says they are.
+     *
+     * @return array<string, mixed>
+     */
+    public function take(Request $request, Drawing $drawing): array
+    {
+        self::ofPeople($drawing);
+        $given = $request->validate(['upload' => ['required', 'string', 'max:300'], 'field' => ['required', 'string', 'max:200']]);
+        $study = $drawing->study ?? throw new \LogicException('A drawing has a study.');
+        Drawn::add($drawing, Drawn::ofFile(Inputs::file($study, ['upload' => $given['upload']], 'areas'), $given['field']));
 
         return $this->show($drawing->refresh());
     }

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Evidence\KeyOnData;
 use App\Http\Describe;
+use App\Http\Requests\StepRequest;
 use App\Models\Key;
 use App\Models\Study;
 use App\Steps\Inputs;
@@ -76,7 +77,7 @@ final class KeyController
     /** A measure of all segments, or of a sample of pixels, as little-endian doubles. */
     public function column(Request $request, Study $study): Response
     {
-        $given = $this->given($request, ['measure' => ['required', 'string', 'max:1000']]);
+        $given = StepRequest::setUp($request, ['measure' => ['required', 'string', 'max:1000']]);
 
         return KeyOnData::with($study, $given, null, fn (KeyOnData $data): Response => new Response(
             pack('e*', ...$data->column($given['measure'])),
@@ -92,7 +93,7 @@ final class KeyController
      */
     public function look(Request $request, Study $study): array
     {
-        $given = $this->given($request, ['document' => ['required', 'array']]);
+        $given = StepRequest::setUp($request, ['document' => ['required', 'array']]);
 
         return KeyOnData::with($study, $given, self::checked($given['document']), fn (KeyOnData $data): array => $data->look());
     }
@@ -105,23 +106,9 @@ final class KeyController
     public function apart(Request $request, Study $study): array
     {
         $numbers = ['required', 'array', 'min:1', 'max:5000'];
-        $given = $this->given($request, ['one' => $numbers, 'one.*' => ['integer'], 'other' => $numbers, 'other.*' => ['integer']]);
+        $given = StepRequest::setUp($request, ['one' => $numbers, 'one.*' => ['integer'], 'other' => $numbers, 'other.*' => ['integer']]);
 
         return KeyOnData::with($study, $given, null, fn (KeyOnData $data): array => $data->apart($given['one'], $given['other']));
-    }
-
-    /**
-     * @param  array<string, list<string>>  $more
-     * @return array<string, mixed>
-     */
-    private function given(Request $request, array $more): array
-    {
-        return $request->validate([
-            'kind' => ['required', 'string'],
-            'inputs' => ['required', 'array', 'max:64'],
-            'inputs.*' => ['array:step,output,upload,demo,drawing,key'],
-            'settings' => ['sometimes', 'array'],
-        ] + $more);
     }
 
     /**

@@ -3,7 +3,11 @@
 namespace App\Http\Controllers;
 
 use App\Models\Study;
+use App\Steps\Inputs;
 use App\Studies\StudyLegend;
+use Chorometra\Core\Classify\Training\PublishedLegends;
+use Chorometra\Core\Format\Document;
+use Chorometra\Core\Raster\Legend;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 use Illuminate\Support\Facades\DB;
@@ -23,5 +27,36 @@ final class LegendController
         DB::transaction(fn () => StudyLegend::set($study, $classes));
 
         return response()->noContent();
+    }
+
+    /**
+     * Classes that join: by name, of a legend that is published, or of a file. Those that are there keep their colour; new ones take what their name
+     * suggests.
+     *
+     * @return array{names: list<string>}
+     */
+    public function meet(Request $request, Study $study): array
+    {
+        $given = $request->validate([
+            'names' => ['required_without_all:published,upload', 'array', 'max:254'],
+            'names.*' => ['string', 'max:120'],
+            'published' => ['sometimes', 'string', 'max:100'],
+            'upload' => ['sometimes', 'string', 'max:300'],
+        ]);
+        $legend = match (true) {
+            isset($given['published']) => PublishedLegends::read($given['published']),
+            isset($given['upload']) => PublishedLegends::legend(Document::read(Inputs::file($study, ['upload' => $given['upload']], 'legend'), 'legend')),
+            default => Legend::of(array_values(array_unique(array_filter(array_map(trim(...), $given['names']))))),
+        };
+        StudyLegend::meet($study, $legend);
+        $study->changed();
+
+        return ['names' => array_column($legend->classes, 'name')];
+    }
+
+    /** @return list<array{id: string, name: string, source: string, classes: list<array{value: int, name: string, colour: string}>}> */
+    public function published(): array
+    {
+        return PublishedLegends::all();
     }
 }

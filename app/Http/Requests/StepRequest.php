@@ -3,10 +3,27 @@
 namespace App\Http\Requests;
 
 use Illuminate\Foundation\Http\FormRequest;
+use Illuminate\Http\Request;
 
 /** The outer shape of a step; its kind's declaration checks the rest. */
 final class StepRequest extends FormRequest
 {
+    /**
+     * What a desk tells of a step that is only set up, to see what it would do.
+     *
+     * @param  array<string, list<string>>  $more
+     * @return array<string, mixed>
+     */
+    public static function setUp(Request $request, array $more = []): array
+    {
+        return $request->validate([
+            'kind' => ['required', 'string'],
+            'inputs' => ['required', 'array', 'max:64'],
+            'inputs.*' => ['array:step,output,upload,demo,drawing,key'],
+            'settings' => ['sometimes', 'array'],
+        ] + $more);
+    }
+
     /** @return array<string, list<string>> */
     public function rules(): array
     {

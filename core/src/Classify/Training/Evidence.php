@@ -60,8 +60,13 @@ final readonly class Evidence
 
         return [
             'unit' => $this->there->isOfSegments() ? 'segments' : 'pixels',
-            'bands' => array_map(fn (string $name, ?string $unit, ?float $wavelength): array => ['name' => $name, 'unit' => $unit, 'wavelength' => $wavelength],
-                $this->there->names, $this->there->units, $this->wavelengths()),
+            'bands' => array_map(fn (int $band): array => [
+                'name' => $this->there->names[$band],
+                'unit' => $this->there->units[$band],
+                'wavelength' => $this->wavelength($band),
+                'minimum' => $this->samples->count() === 0 ? 0.0 : min($this->samples->columns[$band]),
+                'maximum' => $this->samples->count() === 0 ? 0.0 : max($this->samples->columns[$band]),
+            ], array_keys($this->there->names)),
             'classes' => $classes,
             'pairs' => $pairs,
             'strays' => $strays,
@@ -95,7 +100,10 @@ final readonly class Evidence
             $count = count($values);
 
             // what is very far out would leave no room for the rest
-            return $count === 0 ? [0.0, 1.0] : [$values[(int) (0.002 * $count)], max($values[(int) (0.998 * ($count - 1))], $values[(int) (0.002 * $count)] + 1e-12)];
+            return $count === 0 ? [0.0, 1.0] : [
+                $values[(int) (0.002 * $count)],
+                max($values[(int) (0.998 * ($count - 1))], $values[(int) (0.002 * $count)] + 1e-12),
+            ];
         }, $pairs);
         $counts = array_fill(0, self::BINS * self::BINS, 0);
         foreach ($pairs[0] as $i => $value) {
@@ -109,13 +117,12 @@ final readonly class Evidence
         return ['x' => $bounds[0], 'y' => $bounds[1], 'counts' => $counts];
     }
 
-    /** @return list<float|null> by band, in µm */
-    private function wavelengths(): array
+    /** In µm; null of what has none. */
+    private function wavelength(int $band): ?float
     {
-        return array_map(
-            fn (int $k): ?float => isset($this->there->bands[$k]) ? $this->there->bands[$k][0]->spec()->bands[$this->there->bands[$k][1]]->wavelength : null,
-            array_keys($this->there->names),
-        );
+        [$image, $own] = $this->there->bands[$band] ?? [null, 0];
+
+        return $image?->spec()->bands[$own]->wavelength;
     }
 
     /** @return list<array<string, mixed>> */
@@ -134,7 +141,10 @@ final readonly class Evidence
                 'areas' => count($own),
                 'pixels' => count($cases) * $this->samples->left['every'],
                 'hectares' => $ground === null || $this->there->isOfSegments() ? null
-                    : count($cases) * $this->samples->left['every'] * $ground->pixelArea(0.5 * $this->there->grid->width, 0.5 * $this->there->grid->height) / 1e4,
+                    : count($cases) * $this->samples->left['every'] * $ground->pixelArea(
+                        0.5 * $this->there->grid->width,
+                        0.5 * $this->there->grid->height,
+                    ) / 1e4,
                 'parts' => count($this->parts($cases)),
                 'means' => $moments->means,
                 'deviations' => $moments->count === 0 ? [] : array_map($moments->deviation(...), array_keys($this->there->names)),
@@ -207,7 +217,7 @@ final readonly class Evidence
             return null;
         }
         // along the line between the two centres
-        $line = array_map(fn (float $a, float $b): float => $b - $a, ...$halves->centres);
+        $line = array_map(fn (float $a, float $b): float => $b - $a, $halves->centres[0], $halves->centres[1]);
         $sides = [[], []];
         foreach ($halves->labels as $case => $half) {
             $sides[$half][] = array_sum(array_map(fn (array $column, float $part): float => $column[$case] * $part, $columns, $line));
@@ -268,7 +278,11 @@ final readonly class Evidence
         return array_slice(array_keys($single), 0, 2);
     }
 
-    /** @return list<array{area: int, class: string, as: string, share: float, places: list<array{float, float}>}> pixels that look like another class, by area */
+    /**
+     * Pixels that look like another class, by area.
+     *
+     * @return list<array{area: int, class: string, as: string, share: float, places: list<array{float, float}>}>
+     */
     private function strays(): array
     {
         $assigner = $this->assigner();
@@ -298,7 +312,10 @@ final readonly class Evidence
                 'as' => $names[$most],
                 'share' => count(array_merge(...$others)) / count($cases),
                 'places' => $this->there->isOfSegments() ? [] : array_map(
-                    fn (int $case): array => $this->there->grid->toMap($this->samples->places[$case] % $width + 0.5, intdiv($this->samples->places[$case], $width) + 0.5),
+                    fn (int $case): array => $this->there->grid->toMap(
+                        $this->samples->places[$case] % $width + 0.5,
+                        intdiv($this->samples->places[$case], $width) + 0.5,
+                    ),
                     array_slice(array_merge(...$others), 0, 400),
                 ),
             ];
@@ -332,55 +349,88 @@ final readonly class Evidence
      * @param  list<array<string, mixed>>  $classes
      * @param  list<array<string, mixed>>  $pairs
      * @param  list<array<string, mixed>>  $strays
-     * @return list<array{about: string|null, text: string, does?: string}>
+     * @return list<array{about: string|null, text: string, does: string|null}>
      */
     private function said(array $classes, array $pairs, array $strays): array
     {
-        $bands = count($this->there->names);
-        $unit = $this->there->isOfSegments() ? 'segments' : 'pixels';
-        $said = [];
-        if (count($classes) === 1) {
-            $said[] = ['about' => null, 'text' => "All areas are “{$classes[0]['class']}”: a map needs two classes at least."];
-        }
+        $said = count($classes) === 1 ? [self::say(null, "All areas are “{$classes[0]['class']}”: a map needs two classes at least.")] : [];
         foreach ($classes as $class => $row) {
-            $name = $row['class'];
-            $number = $row['pixels'];
-            $normal = $this->normals[$class];
-            if ($number === 0) {
-                $said[] = ['about' => $name, 'text' => "“{$name}” has no $unit with a value: its areas lie outside of the image, or where it has none."];
-            } elseif ($normal === null) {
-                $said[] = ['about' => $name, 'text' => "“{$name}” has $number $unit; with $bands bands more than $bands are needed to know how they spread, better ".self::PER_BAND * $bands.'.'];
-            } elseif ($number < self::PER_BAND * $bands) {
-                $said[] = ['about' => $name, 'text' => "“{$name}” has $number $unit: few for $bands bands; ".self::PER_BAND * $bands.' make its spread trustworthy.'];
-            }
-            if (is_array($normal)) {
-                $alike = array_map(fn (int $band): string => $this->there->names[$band], $normal);
-                $said[] = ['about' => $name, 'text' => count($alike) === 1 ? "“{$name}” is the same everywhere in $alike[0]." : "In “{$name}” $alike[1] follows from $alike[0] and the bands before: leave one out."];
-            }
-            if ($number > 0 && ! $this->there->isOfSegments() && $row['parts'] === 1 && $row['areas'] > 0) {
-                $said[] = ['about' => $name, 'text' => ($row['areas'] === 1 ? "“{$name}” has one area" : "All areas of “{$name}” lie in one part of the scene").': draw some elsewhere, where it may look different.'];
-            }
-            if ($row['heaps'] !== null) {
-                $said[] = ['about' => $name, 'does' => 'split', 'text' => sprintf('“%s” is two: %d %% of its %s look different from the rest. Two classes, joined afterwards, may part better.', $name, round(100 * $row['heaps']['share']), $unit)];
-            }
+            array_push($said, ...$this->ofClass($row, $this->normals[$class]));
         }
+        $names = array_column($classes, 'class');
         foreach (array_slice(array_filter($pairs, fn (array $pair): bool => $pair['jm'] < self::POOR), 0, 3) as $pair) {
-            $said[] = ['about' => $classes[$pair['a']]['class'], 'text' => sprintf(
-                '“%s” and “%s” hardly part (%.2f of 2); what parts them best is %s.',
-                $classes[$pair['a']]['class'], $classes[$pair['b']]['class'], $pair['jm'], implode(' and ', $pair['best']),
-            )];
+            $best = implode(' and ', $pair['best']);
+            $said[] = self::say(
+                $names[$pair['a']],
+                sprintf('“%s” and “%s” hardly part (%.2f of 2); what parts them best is %s.', $names[$pair['a']], $names[$pair['b']], $pair['jm'], $best),
+            );
         }
         if ($this->samples->left['between'] > 0) {
-            $said[] = ['about' => null, 'text' => number_format($this->samples->left['between']).' pixels lie in areas of two classes: they are learnt by neither.'];
+            $said[] = self::say(null, number_format($this->samples->left['between']).' pixels lie in areas of two classes: they are learnt by neither.');
         }
-        $fits = intdiv(array_sum(array_column($classes, 'pixels')), self::PER_BAND * max(1, $bands));
-        if (count($classes) > 2 && count($classes) > max(2, $fits)) {
-            $said[] = ['about' => null, 'text' => sprintf('There are %d classes, and areas for %d: draw more, join classes, or take fewer bands.', count($classes), $fits)];
+        $fits = intdiv(array_sum(array_column($classes, 'pixels')), self::PER_BAND * max(1, count($this->there->names)));
+        if (count($classes) > max(2, $fits)) {
+            $said[] = self::say(
+                null,
+                sprintf('There are %d classes, and areas enough for %d: draw more, join classes, or take fewer bands.', count($classes), $fits),
+            );
         }
         foreach (array_slice(array_filter($strays, fn (array $stray): bool => $stray['share'] > 0.5), 0, 3) as $stray) {
-            $said[] = ['about' => $stray['class'], 'text' => sprintf('Area %d of “%s” looks like “%s”.', $stray['area'], $stray['class'], $stray['as'])];
+            $said[] = self::say($stray['class'], "Area {$stray['area']} of “{$stray['class']}” looks like “{$stray['as']}”.");
         }
 
         return $said;
+    }
+
+    /**
+     * @param  array<string, mixed>  $row
+     * @param  Normal|list<int>|null  $normal
+     * @return list<array{about: string|null, text: string, does: string|null}>
+     */
+    private function ofClass(array $row, Normal|array|null $normal): array
+    {
+        $bands = count($this->there->names);
+        $unit = $this->there->isOfSegments() ? 'segments' : 'pixels';
+        $name = $row['class'];
+        $number = $row['pixels'];
+        $enough = self::PER_BAND * $bands;
+        $said = [];
+        if ($number === 0) {
+            return [self::say($name, "“{$name}” has no $unit with a value: its areas lie outside of the image, or where it has none.")];
+        }
+        if ($normal === null) {
+            $said[] = self::say(
+                $name,
+                "“{$name}” has $number $unit; with $bands bands more than $bands are needed to know how they spread, better $enough.",
+            );
+        } elseif ($number < $enough) {
+            $said[] = self::say($name, "“{$name}” has $number $unit: few for $bands bands; $enough make its spread trustworthy.");
+        }
+        if (is_array($normal)) {
+            $alike = array_map(fn (int $band): string => $this->there->names[$band], $normal);
+            $said[] = self::say($name, count($alike) === 1
+                ? "“{$name}” is the same everywhere in $alike[0]."
+                : "In “{$name}” $alike[1] follows from $alike[0] and the bands before: leave one out.");
+        }
+        if ($row['parts'] === 1) {
+            $where = $row['areas'] === 1 ? "“{$name}” has one area" : "All areas of “{$name}” lie in one part of the scene";
+            $said[] = self::say($name, "$where: draw some elsewhere, where it may look different.");
+        }
+        if ($row['heaps'] !== null) {
+            $said[] = self::say($name, sprintf(
+                '“%s” is two: %d %% of its %s look different from the rest. Two classes, joined afterwards, may part better.',
+                $name,
+                round(100 * $row['heaps']['share']),
+                $unit,
+            ), 'split');
+        }
+
+        return $said;
+    }
+
+    /** @return array{about: string|null, text: string, does: string|null} */
+    private static function say(?string $about, string $text, ?string $does = null): array
+    {
+        return ['about' => $about, 'text' => $text, 'does' => $does];
     }
 }

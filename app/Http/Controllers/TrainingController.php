@@ -1,0 +1,44 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Evidence\TrainingAreas;
+use App\Http\Requests\StepRequest;
+use App\Models\Study;
+use Illuminate\Http\Request;
+
+/** What training areas say while they are drawn, and areas that the images draw by themselves. */
+final class TrainingController
+{
+    /** @return array<string, mixed> */
+    public function show(Request $request, Study $study): array
+    {
+        return TrainingAreas::with($study, StepRequest::setUp($request), true, fn (TrainingAreas $areas): array => $areas->told());
+    }
+
+    /** @return array<string, mixed> */
+    public function density(Request $request, Study $study): array
+    {
+        $given = StepRequest::setUp($request, ['x' => ['required', 'string', 'max:200'], 'y' => ['required', 'string', 'max:200']]);
+
+        return TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->density($given['x'], $given['y']));
+    }
+
+    /** @return array<string, mixed> */
+    public function grow(Request $request, Study $study): array
+    {
+        $given = StepRequest::setUp($request, self::PLACE);
+
+        return TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->grown(...array_map(floatval(...), $given['place'])));
+    }
+
+    /** @return array<string, mixed> */
+    public function segment(Request $request, Study $study): array
+    {
+        $given = StepRequest::setUp($request, self::PLACE);
+
+        return TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->segment(...array_map(floatval(...), $given['place'])));
+    }
+
+    private const PLACE = ['place' => ['required', 'array', 'size:2'], 'place.*' => ['numeric']];
+}
