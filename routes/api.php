@@ -61,6 +61,7 @@ Route::delete('steps/{step}', [StepController::class, 'destroy']);
 
 Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->where(['z' => '\d{1,2}', 'x' => '\d{1,9}', 'y' => '\d{1,9}']);
 Route::get('items/{item}/features', [ItemController::class, 'features']);
+Route::get('items/{item}/lowest', [ItemController::class, 'lowest']);
 Route::get('items/{item}/rows', [ItemController::class, 'rows']);
 Route::get('items/{item}/csv', [ItemController::class, 'csv']);
 Route::get('items/{item}/column', [ItemController::class, 'column']);

@@ -12,6 +12,7 @@ use Chorometra\Core\Classify\Teach;
 use Chorometra\Core\Classify\Training\Evidence;
 use Chorometra\Core\Classify\Training\Parts;
 use Chorometra\Core\Classify\Training\SeedGrowth;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\CallOpener;
@@ -62,7 +63,10 @@ final readonly class TrainingAreas
         $there = $this->there();
         [$areas, $samples] = Teach::samples($this->call, $there);
 
-        return (new Evidence($areas, $samples, $there))->told();
+        $told = (new Evidence($areas, $samples, $there))->told();
+        $told['strays'] = array_map(fn (array $stray): array => array_replace($stray, ['kept' => $this->kept($there->grid, $stray['kept'])]), $told['strays']);
+
+        return $told;
     }
 
     /** @return array{x: array{float, float}, y: array{float, float}, counts: list<int>} */
@@ -110,6 +114,24 @@ final readonly class TrainingAreas
 
         return $this->on($image->spec()->grid->toMap(...), $window->col, $window->row, $window->width, $pixels)
             + ['levels' => base64_encode(pack('g*', ...array_fill(0, count($pixels), 0.0)))];
+    }
+
+    /**
+     * Pixels of a grid in the box around them.
+     *
+     * @param  list<int>  $places  counted along the rows of the grid
+     * @return array<string, mixed>|null
+     */
+    private function kept(Grid $grid, array $places): ?array
+    {
+        if ($places === []) {
+            return null;
+        }
+        $cols = array_map(fn (int $place): int => $place % $grid->width, $places);
+        $rows = array_map(fn (int $place): int => intdiv($place, $grid->width), $places);
+        [$col, $row, $width] = [min($cols), min($rows), max($cols) - min($cols) + 1];
+
+        return $this->on($grid->toMap(...), $col, $row, $width, array_map(fn (int $c, int $r): int => ($r - $row) * $width + $c - $col, $cols, $rows));
     }
 
     private function there(): Sorted

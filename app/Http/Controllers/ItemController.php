@@ -16,6 +16,7 @@ use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Lowest;
 use Chorometra\Core\Regions\Measures\MeasureFormula;
 use Chorometra\Core\Step\FileContents;
 use Chorometra\Core\Step\PortType;
@@ -43,6 +44,17 @@ final class ItemController
         }
 
         return Cache::rememberForever("histogram/$item->id/$band/$bins", fn (): array => Histogram::of($item->image(), $band - 1, $bins)->toArray());
+    }
+
+    /** @return list<array{x: float, y: float, value: float}> */
+    public function lowest(Request $request, Item $item): array
+    {
+        $band = $request->integer('band', 1);
+        if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
+            throw Problem::call("There is no band $band in this item.", 'band');
+        }
+
+        return Cache::rememberForever("lowest/$item->id/$band", fn (): array => Lowest::of($item->image(), $band - 1, 30));
     }
 
     /**

@@ -16,7 +16,6 @@ use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Workers;
 
@@ -35,7 +34,6 @@ final class Apply implements WholeKind
                     PortType::Image,
                     'Images on one grid with the bands that the model knows, by their roles.',
                     many: true,
-                    wants: Wants::Reflectance,
                 ),
                 new Port('model', PortType::Model, 'What was learnt (classify.teach).'),
                 new Port('segments', PortType::Segments, 'Segments, where the model was taught on segments.', required: false),

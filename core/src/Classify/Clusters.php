@@ -22,7 +22,6 @@ use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
 
 /** Groups of like pixels, found without training areas. */
@@ -46,7 +45,7 @@ final class Clusters implements WholeKind
             'Find clusters',
             'Finds groups of pixels that look alike, without training areas; they are given names afterwards.',
             [
-                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures.', many: true, wants: Wants::Reflectance),
+                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures.', many: true),
                 new Port('mask', PortType::Classes, 'A mask of clouds, kept out.', required: false),
             ],
             [

@@ -17,6 +17,7 @@ import { findItem, sameSource, throughTime } from '../views/look';
 import type { Picture } from '../views/RasterLayer';
 import { usePictures } from '../views/usePictures';
 import RiverPanel from '../key/RiverPanel.vue';
+import TrainingPanel from '../training/TrainingPanel.vue';
 import WorkMenu from '../work/WorkMenu.vue';
 import FindBox from './FindBox.vue';
 import KeySheet from './KeySheet.vue';
@@ -43,6 +44,9 @@ const table = computed(() => {
 });
 /** While a key is made its river takes the place of the readings. */
 const isRiver = ref(true);
+/** While areas are drawn what they say takes that place. */
+const isSaying = ref(true);
+const takesPlace = computed(() => (bench.key.isOpen.value && isRiver.value) || (bench.training.isOpen.value && isSaying.value));
 const finding = ref(false);
 const keys = ref(false);
 
@@ -147,6 +151,15 @@ onKeyStroke((event) => {
     if (!found) return;
     if (event.key !== 'Escape') event.preventDefault();
     found();
+});
+// with a tool in hand, space held moves the picture
+useEventListener('keydown', (event: KeyboardEvent) => {
+    if (event.key !== ' ' || !drawing.tool.value || isTyping(event) || (event.target as HTMLElement).closest('button, a, summary, input')) return;
+    event.preventDefault();
+    drawing.isMoving.value = true;
+});
+useEventListener(['keyup', 'blur'], (event: Event) => {
+    if (event.type === 'blur' || (event as KeyboardEvent).key === ' ') drawing.isMoving.value = false;
 });
 useEventListener('keyup', (event: KeyboardEvent) => event.key === 'f' && (bench.views.flipped.value = false));
 useEventListener('keyup', (event: KeyboardEvent) => '12'.includes(event.key) && void bench.key.examples.end());
@@ -254,7 +267,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                     <CursorLine class="min-w-0 flex-1" />
                     <p class="flex shrink-0 gap-4 px-3 text-sm">
                         <button
-                            v-if="table && bench.views.readings.value && !(bench.key.isOpen.value && isRiver)"
+                            v-if="table && bench.views.readings.value && !takesPlace"
                             class="hover:text-verdigris"
                             data-drawer
                             @click="drawer = drawer === 'pegs' ? 'segments' : 'pegs'"
@@ -264,8 +277,11 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                         <button v-if="bench.key.isOpen.value" class="hover:text-verdigris" data-river-or-readings @click="isRiver = !isRiver">
                             {{ isRiver ? 'readings instead' : 'the key' }}
                         </button>
+                        <button v-if="bench.training.isOpen.value" class="hover:text-verdigris" data-said-or-readings @click="isSaying = !isSaying">
+                            {{ isSaying ? 'readings instead' : 'what the areas say' }}
+                        </button>
                         <button
-                            v-if="!(bench.key.isOpen.value && isRiver)"
+                            v-if="!takesPlace"
                             class="hover:text-verdigris"
                             :aria-expanded="bench.views.readings.value"
                             title="Readings (R)"
@@ -276,6 +292,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                     </p>
                 </div>
                 <RiverPanel v-if="bench.key.isOpen.value && isRiver" />
+                <TrainingPanel v-else-if="bench.training.isOpen.value && isSaying" />
                 <div v-else-if="bench.views.readings.value" class="flex h-[152px] shrink-0 border-t border-line bg-paper">
                     <SegmentTable v-if="table && drawer === 'segments'" :key="table.measures.id" v-bind="table" />
                     <template v-else>

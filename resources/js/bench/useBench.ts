@@ -6,6 +6,7 @@ import { useKey } from '../key/useKey';
 import { usePegs } from '../readings/usePegs';
 import { emptyLook, findItem, rasterSources, type Look, type Source } from '../views/look';
 import { useSegments, type Shading } from '../views/segments/useSegments';
+import { useTraining } from '../training/useTraining';
 import { useViews } from '../views/useViews';
 import { useVectors } from '../views/vectors/useVectors';
 import { useDesk, type OnDesk } from './useDesk';
@@ -43,6 +44,7 @@ function create(id: number) {
     const drawing = useDrawing(id, store, views);
     const vectors = useVectors(store, views, drawing);
     const segments = useSegments(store, views);
+    const training = useTraining(id, store, views, desk, drawing);
     const key = useKey(id, store, views, desk, segments);
 
     async function start(): Promise<void> {
@@ -98,7 +100,7 @@ function create(id: number) {
     useEventListener('pagehide', keep);
     onScopeDispose(keep);
 
-    return { id, store, views, desk, pegs, drawing, vectors, segments, key, start };
+    return { id, store, views, desk, pegs, drawing, vectors, segments, key, training, start };
 }
 
 export type Bench = ReturnType<typeof create>;

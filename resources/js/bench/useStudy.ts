@@ -1,6 +1,7 @@
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { api, must, Problem, type Item, type Kind, type Step, type Study } from '../api/client';
+import { marksMemory } from '../draw/memory';
 import { withNews } from './news';
 import { useUndo } from './useUndo';
 
@@ -55,7 +56,7 @@ export function useStudy(id: number) {
         }
     }
 
-    const { counts, remember, undo, redo } = useUndo(act, (text) => (message.value = text));
+    const { counts, remember, undo, redo } = useUndo(act, (text) => (message.value = text), marksMemory(id));
     const steps = computed<Step[]>(() => study.value?.steps ?? []);
 
     return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo };

@@ -1,30 +1,52 @@
 import { ref } from 'vue';
 
-export interface Doing {
+export interface Doing<Act = never> {
     what: string;
     undo: () => Promise<unknown>;
     redo: () => Promise<unknown>;
+    /** The same as data, where it is to outlive the page. */
+    kept?: { undo: Act[]; redo: Act[] };
+}
+
+type Kept<Act> = { what: string; undo: Act[]; redo: Act[] };
+
+/** Where what was done is kept over a reload, and how it is done from there. */
+export interface Memory<Act> {
+    read: () => { done: Kept<Act>[]; undone: Kept<Act>[] };
+    write: (kept: { done: Kept<Act>[]; undone: Kept<Act>[] }) => void;
+    perform: (acts: Act[]) => Promise<unknown>;
 }
 
 /**
  * What was done and can be undone, one after the other: who is quicker than the server loses nothing.
  * `act` does something and gives undefined when that went wrong; `say` tells what became of it.
  */
-export function useUndo(act: <T>(action: () => Promise<T>) => Promise<T | undefined>, say: (message: string) => void) {
-    const done: Doing[] = [];
-    const undone: Doing[] = [];
-    const counts = ref({ undo: 0, redo: 0 });
+export function useUndo<Act = never>(act: <T>(action: () => Promise<T>) => Promise<T | undefined>, say: (message: string) => void, memory?: Memory<Act>) {
+    const revived = ({ what, undo, redo }: Kept<Act>): Doing<Act> => ({
+        what,
+        undo: () => memory!.perform(undo),
+        redo: () => memory!.perform(redo),
+        kept: { undo, redo },
+    });
+    const before = memory?.read() ?? { done: [], undone: [] };
+    const done: Doing<Act>[] = before.done.map(revived);
+    const undone: Doing<Act>[] = before.undone.map(revived);
+    const counts = ref({ undo: done.length, redo: undone.length });
+    const told = (list: Doing<Act>[]) => list.flatMap(({ what, kept }) => (kept ? [{ what, ...kept }] : []));
 
     let last: Promise<unknown> = Promise.resolve();
     function inTurn(work: () => Promise<void>): Promise<void> {
-        const next = last.then(work).finally(() => (counts.value = { undo: done.length, redo: undone.length }));
+        const next = last.then(work).finally(() => {
+            counts.value = { undo: done.length, redo: undone.length };
+            memory?.write({ done: told(done), undone: told(undone) });
+        });
         last = next.catch(() => undefined);
         return next;
     }
     const could = async (action: () => Promise<unknown>) => Boolean(await act(async () => (await action(), true)));
 
     /** Does what can be undone; what could not be done is not remembered. Whether it could. */
-    async function remember(doing: Doing): Promise<boolean> {
+    async function remember(doing: Doing<Act>): Promise<boolean> {
         let isDone = false;
         await inTurn(async () => {
             isDone = await could(doing.redo);

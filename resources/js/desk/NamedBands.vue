@@ -11,6 +11,7 @@ import { useNamedImages } from './useNamedImages';
 const props = defineProps<{ form: Form; about: (name: string) => string | null }>();
 const bench = useBench();
 const { images, rename } = useNamedImages(bench, props.form);
+const hasWeights = computed(() => bench.desk.kind.value!.settings.some((one) => one.name === 'weights'));
 const hasBands = computed(() => bench.desk.kind.value!.settings.some((one) => one.name === 'bands'));
 
 const dark = /^(thermal|quality)/;
@@ -26,11 +27,12 @@ const groups = computed(() =>
 );
 const all = computed(() => groups.value.flatMap((group) => group.bands));
 const told = computed(() => listOf(props.form.valueOf('bands')));
-const chosen = computed(() => (told.value.length ? told.value : all.value.filter((one) => one.isLight).map((one) => one.name)));
+const chosen = computed(() => (told.value.length ? told.value : all.value.filter((one) => one.isLight || !hasWeights.value).map((one) => one.name)));
 const weights = computed(() => listOf(props.form.valueOf('weights')).map(Number));
 const shareOf = (name: string) => {
     const at = chosen.value.indexOf(name);
     if (at < 0) return null;
+    if (!hasWeights.value) return null;
     const sum = weights.value.reduce((total, one) => total + one, 0);
     return weights.value.length === chosen.value.length && sum > 0 ? weights.value[at]! / sum : weights.value.length ? null : 1 / chosen.value.length;
 };
@@ -91,7 +93,7 @@ const problems = computed(() => ['names', 'bands', 'weights'].map(props.about).f
                 </button>
             </p>
         </div>
-        <label v-if="hasBands" class="grid grid-cols-[5rem_1fr] items-baseline gap-x-2 text-sm"
+        <label v-if="hasBands && hasWeights" class="grid grid-cols-[5rem_1fr] items-baseline gap-x-2 text-sm"
             ><span class="text-ink-2">weights</span
             ><input class="field figures" :value="weights.join(', ')" placeholder="all the same" data-setting="weights" @change="weigh"
         /></label>

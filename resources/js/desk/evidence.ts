@@ -17,6 +17,7 @@ import SliceEvidence from './SliceEvidence.vue';
 import StartByHand from './StartByHand.vue';
 import SurfaceEvidence from './SurfaceEvidence.vue';
 import TiePoints from './TiePoints.vue';
+import TrainingDesk from '../training/TrainingDesk.vue';
 import type { Form } from './useForm';
 
 /** What the desk of a step knows. */
@@ -95,6 +96,7 @@ const registry: Record<string, Entry> = {
     },
     'named-bands': { component: NamedBands, where: 'form', props: ({ form, about }) => ({ form, about }) },
     key: { component: KeyDesk, where: 'first', props: ({ form, about }) => ({ form, about }) },
+    training: { component: TrainingDesk, where: 'form', props: ({ form, about }) => ({ form, about }) },
     limit: { component: LimitEvidence, where: 'first', props: ({ form, about }) => ({ form, about }) },
     shading: {
         component: ShadeEvidence,

@@ -1,32 +1,42 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useBench } from '../bench/useBench';
+import GrowthCard from '../training/GrowthCard.vue';
 import RulerCard from './RulerCard.vue';
 import { drawingOf, isRuler, ruler, sameTool, shapeNames } from './tool';
 
 /** What is in hand, over the views, with the way out of it. */
-const { drawing } = useBench();
+const { drawing, training } = useBench();
 const tool = drawing.tool;
 const isMeasuring = computed(() => isRuler(tool.value));
 const where = computed(() => {
     const id = drawingOf(tool.value);
     const one = tool.value?.does === 'draw' && tool.value.into === 'area' ? drawing.area.value : drawing.byId(id ?? -1);
+    if (tool.value && 'class' in tool.value && tool.value.class) return '';
     return isMeasuring.value ? '' : one === drawing.area.value ? "the study's area" : (one?.name ?? '');
 });
 const name = computed(() => {
     if (tool.value?.does === 'example') return `giving examples: ${tool.value.answer}`;
-    if (tool.value?.does !== 'draw') return 'moving corners';
+    if (tool.value?.does === 'grow' || tool.value?.does === 'take') return `${tool.value.does === 'grow' ? 'growing' : 'taking segments'}: ${tool.value.class}`;
+    if (tool.value?.does !== 'draw') return 'moving areas';
+    if (tool.value.class) return `${shapeNames[tool.value.shape]}: ${tool.value.class}`;
     return isMeasuring.value ? 'ruler' : tool.value.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.value.shape]}`;
 });
 const hint = computed(() => {
     if (tool.value?.does === 'change')
-        return 'Drag a corner, or a side to set one; Alt-click takes a corner away. By keys: Enter takes up and sets down, Delete takes away.';
+        return (
+            'Drag a corner, a side to set one, or an area by its inside; Alt-click takes a corner away. ' +
+            'By keys: Enter takes up and sets down, Delete takes away. Space held moves the picture.'
+        );
     if (tool.value?.does === 'example') return 'Click a segment to give it this answer, again to take it back. By keys: Enter for the one in the middle.';
+    if (tool.value?.does === 'grow') return 'Click a seed: what is like it joins. Draw the likeness along, then keep the area. By keys: Enter in the middle.';
+    if (tool.value?.does === 'take') return 'Click a segment: its outline becomes an area. By keys: Enter for the one in the middle.';
     if (tool.value?.does !== 'draw') return '';
     return {
         point: 'Click where it is.',
         box: 'Click two opposite corners.',
         line: 'Click place after place, the last one twice. Backspace takes one back.',
+        free: 'Hold the button and draw around. By keys: Enter for corner after corner, Shift+Enter to close. Space held moves the picture.',
         polygon: 'Click corner after corner, the first again or the last twice to close; with Shift held, draw freely. Backspace takes one back.',
     }[tool.value.shape];
 });
@@ -57,7 +67,8 @@ const hint = computed(() => {
             ><input v-model="drawing.snap.value" type="checkbox" data-snap />on pixel corners</label
         >
     </template>
-    <span v-if="hint" class="absolute top-full left-0 mt-1 w-80 rounded bg-surround/85 px-2.5 py-1 text-xs" data-tool-hint
+    <GrowthCard v-if="training.growth.value" />
+    <span v-else-if="hint" class="absolute top-full left-0 mt-1 w-80 rounded bg-surround/85 px-2.5 py-1 text-xs" data-tool-hint
         >{{ hint }}<RulerCard v-if="isMeasuring"
     /></span>
 </template>

@@ -9,6 +9,7 @@ import type { StudyStore } from '../bench/useStudy';
 import type { Place } from '../views/geo';
 import type { Side, Views } from '../views/useViews';
 import type { Plain } from './corners';
+import { perform, type MarkAct } from './acts';
 import { drawingOf, isRuler, sameTool, shapeNames, type Tool } from './tool';
 
 /** What a view does for the one drawing that both share. */
@@ -28,6 +29,8 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     const sketch = shallowRef<{ side: Side; geometry: Geometry } | null>(null);
     /** What the ruler lies along. */
     const measured = shallowRef<Plain | null>(null);
+    /** Space is held: the picture moves whatever is in hand. */
+    const isMoving = shallowRef(false);
     const hands = new Map<Side, Hand>();
     const marks = shallowReactive(new Map<number, Mark[]>());
     const sources = new Map<number, VectorSource>();
@@ -128,23 +131,38 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         return isSet;
     }
 
-    const put = (drawing: number, key: string, body: { geometry: Plain; class?: string | null; note?: string | null }) =>
-        must(
-            api.PUT('/drawings/{drawing}/marks/{key}', {
-                params: { path: { drawing, key } },
-                body: body as { geometry: { type: string; coordinates: unknown[] } },
-            }),
-        );
-    const drop = (key: string) => must(api.DELETE('/marks/{mark}', { params: { path: { mark: key } } }));
+    /** Something done to marks, which can be undone after a reload too. */
+    const doActs = (what: string, redo: MarkAct[], undo: MarkAct[]) =>
+        store.remember({ what, redo: () => perform(redo), undo: () => perform(undo), kept: { redo, undo } });
+    const putBack = (drawing: number, mark: Mark): MarkAct => ({
+        does: 'put',
+        drawing,
+        key: mark.key,
+        body: { geometry: mark.geometry as Plain, class: mark.class, note: mark.note },
+    });
 
     /** What was drawn goes where the tool says. */
     async function finish(geometry: Plain): Promise<boolean> {
         if (tool.value?.does !== 'draw') return false;
-        const { into, shape } = tool.value;
+        const { into, shape, class: name } = tool.value;
         if (into === 'area') return setArea({ rings: geometry.coordinates as Place[][] });
         if (into === 'ruler') return measure(geometry);
+        return add(into, geometry, name ?? null, `${shapeNames[shape]} drawn in ${byId(into)?.name}`);
+    }
+
+    /** A mark more. */
+    function add(drawing: number, geometry: Plain, name: string | null, what: string): Promise<boolean> {
         const key = crypto.randomUUID();
-        return store.remember({ what: `${shapeNames[shape]} drawn in ${byId(into)?.name}`, redo: () => put(into, key, { geometry }), undo: () => drop(key) });
+        return doActs(what, [{ does: 'put', drawing, key, body: { geometry, ...(name === null ? {} : { class: name }) } }], [{ does: 'drop', key }]);
+    }
+
+    /** Marks that are said to be something else, all at once. */
+    function reclass(marks: Mark[], name: string | null, what: string): Promise<boolean> {
+        return doActs(
+            what,
+            marks.map((mark) => ({ does: 'patch', key: mark.key, body: { class: name } })),
+            marks.map((mark) => ({ does: 'patch', key: mark.key, body: { class: mark.class } })),
+        );
     }
 
     /** What the ruler was laid along stays in the views until it is put away. */
@@ -170,29 +188,52 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
                     );
         };
         const before = Object.fromEntries(Object.keys(body).map((name) => [name, mark[name as keyof Mark]]));
-        return store.remember({ what, redo: () => patch(body), undo: () => patch(before) });
+        const kept = (given: object): MarkAct[] => [{ does: 'patch', key: mark.key, body: given }];
+        return store.remember({ what, redo: () => patch(body), undo: () => patch(before), kept: { redo: kept(body), undo: kept(before) } });
     }
 
-    async function removeMark(drawing: number, mark: Mark): Promise<void> {
-        const geometry = mark.geometry as Plain;
-        await store.remember({
-            what: `mark ${mark.number} taken away`,
-            redo: () => drop(mark.key),
-            undo: () => put(drawing, mark.key, { geometry, class: mark.class, note: mark.note }),
-        });
-    }
-
-    const replace = (drawing: number, list: Mark[]) =>
-        must(
-            api.PUT('/drawings/{drawing}/marks', {
-                params: { path: { drawing } },
-                body: { marks: list.map(({ key, geometry, class: name, note }) => ({ key, geometry: geometry!, class: name, note })) },
-            }),
+    /** One mark, or several at once. */
+    async function removeMarks(drawing: number, list: Mark[], what = `mark ${list[0]?.number} taken away`): Promise<void> {
+        await doActs(
+            what,
+            list.map((mark) => ({ does: 'drop', key: mark.key })),
+            list.map((mark) => putBack(drawing, mark)),
         );
+    }
+
+    /** Other marks in the place of one: as one thing, there and back. */
+    function exchange(drawing: number, mark: Mark, geometries: Plain[], name: string | null, what: string): Promise<boolean> {
+        const keys = geometries.map(() => crypto.randomUUID());
+        return doActs(
+            what,
+            [
+                { does: 'drop', key: mark.key },
+                ...geometries.map((geometry, i): MarkAct => ({ does: 'put', drawing, key: keys[i]!, body: { geometry, class: name } })),
+            ],
+            [...keys.map((key): MarkAct => ({ does: 'drop', key })), putBack(drawing, mark)],
+        );
+    }
+
+    const removeMark = (drawing: number, mark: Mark) => removeMarks(drawing, [mark]);
+
+    const marksOf = async (drawing: number) => (await must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }))).marks;
 
     async function clear(drawing: number): Promise<void> {
-        const before = (await must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }))).marks;
-        await store.remember({ what: `${before.length} marks taken away`, redo: () => replace(drawing, []), undo: () => replace(drawing, before) });
+        const before = await marksOf(drawing);
+        await doActs(`${before.length} marks taken away`, [{ does: 'replace', drawing, marks: [] }], [{ does: 'replace', drawing, marks: before }]);
+    }
+
+    /** Areas of a file join; they go again as one. */
+    async function take(drawing: number, upload: string, field: string): Promise<boolean> {
+        const before = await marksOf(drawing);
+        const after = await store.act(() => must(api.POST('/drawings/{drawing}/from', { params: { path: { drawing } }, body: { upload, field } })));
+        if (!after) return false;
+        const list = after.marks;
+        return doActs(
+            `${list.length - before.length} areas taken from a file`,
+            [{ does: 'replace', drawing, marks: list }],
+            [{ does: 'replace', drawing, marks: before }],
+        );
     }
 
     async function create(name: string): Promise<number | null> {
@@ -217,6 +258,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         snap,
         sketch,
         measured,
+        isMoving,
         hands,
         marks,
         opened,
@@ -231,8 +273,13 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         back,
         setArea,
         finish,
+        add,
+        reclass,
         change,
         removeMark,
+        removeMarks,
+        take,
+        exchange,
         clear,
         create,
         rename,

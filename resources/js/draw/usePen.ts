@@ -3,8 +3,10 @@ import Feature from 'ol/Feature';
 import GeoJSON from 'ol/format/GeoJSON';
 import { Polygon, type Geometry, type SimpleGeometry } from 'ol/geom';
 import Draw, { type Options } from 'ol/interaction/Draw';
+import { noModifierKeys, primaryAction, shiftKeyOnly } from 'ol/events/condition';
 import type Interaction from 'ol/interaction/Interaction';
 import Modify from 'ol/interaction/Modify';
+import PointerInteraction from 'ol/interaction/Pointer';
 import { unByKey } from 'ol/Observable';
 import { onBeforeUnmount, shallowRef, watch } from 'vue';
 import type { Mark } from '../api/client';
@@ -24,6 +26,7 @@ const options: Record<Shape, Options> = {
     point: { type: 'Point' },
     line: { type: 'LineString' },
     polygon: { type: 'Polygon' },
+    free: { type: 'Polygon', freehand: true },
     // two corners make a box, whether they come from the mouse or the keys
     box: {
         type: 'LineString',
@@ -44,7 +47,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
     let interactions: Interaction[] = [];
     let draw: Draw | null = null;
     /** A corner on its way: it stays in the middle while the picture moves. */
-    const carried = shallowRef<{ mark: Mark; feature: Feature; path: number[]; before: Geometry } | null>(null);
+    const carried = shallowRef<{ mark: Mark; feature: Feature; path: number[] | null; before: Geometry; from: Place } | null>(null);
     /** The place of the first corner of a box that is drawn by the keys. */
     let first: Place | null = null;
 
@@ -66,13 +69,22 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
         if (drawing.sketch.value?.side === side) drawing.sketch.value = null;
         const tool = drawing.tool.value;
         if (tool?.does === 'draw') interactions.push((draw = drawFor(tool.shape)));
-        if (tool?.does === 'change') interactions.push(modify(tool.of));
+        // a corner or a side counts before the whole
+        if (tool?.does === 'change') interactions.push(whole(tool.of), modify(tool.of));
         if (tool && tool.does !== 'peg' && drawing.snap.value) interactions.push(new PixelSnap(corner));
         for (const one of interactions) map.addInteraction(one);
     }
 
     function drawFor(shape: Shape): Draw {
-        const made = new Draw({ ...options[shape], style: sketchStyle, stopClick: true });
+        const isFree = shape === 'free';
+        const made = new Draw({
+            ...options[shape],
+            style: sketchStyle,
+            stopClick: true,
+            // with space held the picture moves, and nothing is drawn
+            condition: (event) => !drawing.isMoving.value && !isFree && noModifierKeys(event),
+            freehandCondition: (event) => !drawing.isMoving.value && (isFree || (shape === 'polygon' && shiftKeyOnly(event))),
+        });
         made.on('drawstart', ({ feature }) => {
             const geometry = feature.getGeometry()!;
             const tell = () => (drawing.sketch.value = { side, geometry: geometry.clone() });
@@ -81,7 +93,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
             tell();
         });
         made.on('drawabort', () => (drawing.sketch.value = null));
-        made.on('drawend', ({ feature }) => finish(plain(feature.getGeometry()!)));
+        made.on('drawend', ({ feature }) => finish(plain(thinned(feature.getGeometry() as SimpleGeometry, shape))));
         return made;
     }
 
@@ -95,8 +107,18 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
         });
     }
 
+    /** What was drawn freely has a corner for each move of the hand: those that make no difference on the screen go. */
+    function thinned(geometry: SimpleGeometry, shape: Shape): Geometry {
+        return shape === 'free' ? geometry.simplify(0.7 * reach(1)) : geometry;
+    }
+
     function modify(of: number): Modify {
-        const made = new Modify({ source: drawing.sourceOf(of), style: cornerStyle, pixelTolerance: 8 });
+        const made = new Modify({
+            source: drawing.sourceOf(of),
+            style: cornerStyle,
+            pixelTolerance: 8,
+            condition: (event) => !drawing.isMoving.value && primaryAction(event),
+        });
         made.on('modifyend', ({ features }) => {
             for (const feature of features.getArray()) {
                 const mark = markOf(of, feature as Feature);
@@ -107,11 +129,37 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
         return made;
     }
 
+    /** An area as a whole, by what lies inside of it. */
+    function whole(of: number): PointerInteraction {
+        let held: { feature: Feature; mark: Mark; before: SimpleGeometry; last: Place } | null = null;
+        return new PointerInteraction({
+            handleDownEvent(event) {
+                const feature = drawing.sourceOf(of).getFeaturesAtCoordinate(event.coordinate)[0] as Feature | undefined;
+                const mark = feature && markOf(of, feature);
+                if (!mark || drawing.isMoving.value || !primaryAction(event)) return false;
+                held = { feature: feature!, mark, before: feature!.getGeometry()!.clone() as SimpleGeometry, last: event.coordinate as Place };
+                return true;
+            },
+            handleDragEvent(event) {
+                const [x, y] = event.coordinate as Place;
+                held!.feature.getGeometry()!.translate(x - held!.last[0], y - held!.last[1]);
+                held!.last = [x, y];
+            },
+            handleUpEvent() {
+                const { feature, mark, before } = held!;
+                held = null;
+                const geometry = plain(feature.getGeometry()!);
+                if (JSON.stringify(geometry.coordinates) !== JSON.stringify(plain(before).coordinates)) void keep(mark, geometry, feature, 'moved');
+                return false;
+            },
+        });
+    }
+
     const markOf = (of: number, feature: Feature) => drawing.marks.get(of)?.find((mark) => mark.key === feature.getId());
 
     /** Other corners for a mark; it looks as it did where they can't be had. */
-    async function keep(mark: Mark, geometry: Plain, feature: Feature): Promise<void> {
-        if (!(await drawing.change(mark, { geometry }, `corner of mark ${mark.number} moved`)))
+    async function keep(mark: Mark, geometry: Plain, feature: Feature, what = 'corner moved'): Promise<void> {
+        if (!(await drawing.change(mark, { geometry }, `mark ${mark.number}: ${what}`)))
             feature.setGeometry(format.readGeometry(mark.geometry) as SimpleGeometry);
     }
 
@@ -129,7 +177,8 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
             return finish({ type: 'Polygon', coordinates: [ring] });
         }
         const set = cornersSet();
-        if (tool.shape === 'polygon' && set.length > 2 && Math.hypot(set[0]![0] - place[0], set[0]![1] - place[1]) < reach(8)) return close();
+        if ((tool.shape === 'polygon' || tool.shape === 'free') && set.length > 2 && Math.hypot(set[0]![0] - place[0], set[0]![1] - place[1]) < reach(8))
+            return close();
         draw.appendCoordinates([place]);
     }
 
@@ -144,7 +193,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
     function close(): void {
         const tool = drawing.tool.value;
         if (tool?.does !== 'draw' || !draw) return;
-        const least = tool.shape === 'polygon' ? 3 : 2;
+        const least = tool.shape === 'polygon' || tool.shape === 'free' ? 3 : 2;
         if (cornersSet().length < least) store.message.value = `${tool.shape === 'line' ? 'A line needs two' : 'An area needs three'} corners at least.`;
         else draw.finishDrawing();
     }
@@ -152,18 +201,23 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
     /** Enter takes the corner in the middle up, and sets it down again. */
     function carry(of: number): void {
         if (carried.value) {
-            const { mark, feature } = carried.value;
+            const { mark, feature, path } = carried.value;
             carried.value = null;
-            return void keep(mark, plain(feature.getGeometry()!), feature);
+            return void keep(mark, plain(feature.getGeometry()!), feature, path ? 'corner moved' : 'moved');
         }
-        const found = cornerAt(of, view.getCenter() as Place, 14);
-        if (!found) store.message.value = 'No corner lies in the middle: move the picture until one does.';
-        else carried.value = { ...found, before: found.feature.getGeometry()!.clone() };
+        const from = view.getCenter() as Place;
+        const found = cornerAt(of, from, 14) ?? areaAt(of, from);
+        if (!found) store.message.value = 'No corner and no area lies in the middle: move the picture until one does.';
+        else carried.value = { ...found, before: found.feature.getGeometry()!.clone(), from };
     }
     watch([views.shared.moved, carried], () => {
         if (!carried.value) return;
-        const { feature, path } = carried.value;
-        feature.setGeometry(format.readGeometry(moved(plain(feature.getGeometry()!), path, middle())) as SimpleGeometry);
+        const { feature, path, before, from } = carried.value;
+        if (path) return feature.setGeometry(format.readGeometry(moved(plain(feature.getGeometry()!), path, middle())) as SimpleGeometry);
+        const [x, y] = middle();
+        const geometry = before.clone();
+        geometry.translate(x - from[0], y - from[1]);
+        feature.setGeometry(geometry);
     });
     function setBack(): void {
         carried.value?.feature.setGeometry(carried.value.before);
@@ -177,6 +231,13 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
             if (mark && found) return { mark, feature, path: found.path };
         }
         return null;
+    }
+
+    /** An area as a whole, where no corner is near. */
+    function areaAt(of: number, place: Place): { mark: Mark; feature: Feature; path: null } | null {
+        const feature = drawing.sourceOf(of).getFeaturesAtCoordinate(place)[0] as Feature | undefined;
+        const mark = feature && markOf(of, feature);
+        return mark ? { mark, feature: feature!, path: null } : null;
     }
 
     /** The corner pointed at goes, else the whole mark. */

@@ -23,7 +23,7 @@ const props = withDefaults(defineProps<{ side: Side; pictures: Picture[]; behind
 const emit = defineEmits<{ edge: [share: number] }>();
 
 const bench = useBench();
-const { drawing, key, pegs, segments, store } = bench;
+const { drawing, key, pegs, segments, store, training } = bench;
 const { shared } = bench.views;
 const target = useTemplateRef<HTMLElement>('target');
 const { width, height } = useElementSize(target);
@@ -76,6 +76,7 @@ map.on('pointermove', (event) => {
 });
 map.on('click', (event) => {
     if (drawing.tool.value?.does === 'peg') void pegs.add(event.coordinate[0]!, event.coordinate[1]!);
+    else if (training.press(event.coordinate as Place)) return;
     else if (drawing.tool.value?.does === 'example') giveExample(event.coordinate as Place);
     else if (!drawing.tool.value && !key.examples.sweeping.value)
         segments.choose(shows.value, event.coordinate as Place, (event.originalEvent as MouseEvent).shiftKey);
@@ -123,6 +124,8 @@ const does = computed(
         ({
             peg: ', Enter drops a peg in the middle',
             draw: ', Enter sets a corner in the middle, Shift+Enter ends',
+            grow: ', Enter seeds in the middle',
+            take: ', Enter takes the segment in the middle',
             change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away',
         })[drawing.tool.value?.does as 'peg'] ?? (segments.shownIn(props.side) ? ', Enter chooses the segment in the middle, with Shift one more' : ''),
 );
@@ -133,6 +136,7 @@ function onFocus(event: FocusEvent): void {
 
 function onKey(event: KeyboardEvent): void {
     if (/^(Arrow|Enter|Delete|Tab|[+-]$)/.test(event.key)) byKeys.value = true;
+    if (event.key === 'Enter' && training.press(shared.view.getCenter() as Place)) return;
     if (event.key === 'Enter' && drawing.tool.value?.does === 'example') giveExample(shared.view.getCenter() as Place);
     else if (!pen.press(event) && event.key === 'Enter' && !drawing.tool.value) segments.choose(shows.value, shared.view.getCenter() as Place, event.shiftKey);
 }

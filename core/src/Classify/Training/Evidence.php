@@ -279,9 +279,9 @@ final readonly class Evidence
     }
 
     /**
-     * Pixels that look like another class, by area.
+     * Pixels that look like another class, by area, with the pixels of the grid that do not.
      *
-     * @return list<array{area: int, class: string, as: string, share: float, places: list<array{float, float}>}>
+     * @return list<array{area: int, class: string, as: string, share: float, places: list<array{float, float}>, kept: list<int>}>
      */
     private function strays(): array
     {
@@ -294,11 +294,13 @@ final readonly class Evidence
         $width = $this->there->grid->width;
         $strays = [];
         foreach ($this->samples->byArea() as $area => $cases) {
-            $others = [];
+            $others = $kept = [];
             $class = $this->samples->answers[$cases[0]];
             foreach ($cases as $case) {
                 if ($codes[$case] !== $class) {
                     $others[$codes[$case]][] = $case;
+                } else {
+                    $kept[] = $this->samples->places[$case];
                 }
             }
             if ($others === []) {
@@ -311,6 +313,7 @@ final readonly class Evidence
                 'class' => $names[$class],
                 'as' => $names[$most],
                 'share' => count(array_merge(...$others)) / count($cases),
+                'kept' => $this->there->isOfSegments() || $this->samples->left['every'] > 1 ? [] : $kept,
                 'places' => $this->there->isOfSegments() ? [] : array_map(
                     fn (int $case): array => $this->there->grid->toMap(
                         $this->samples->places[$case] % $width + 0.5,

@@ -83,10 +83,11 @@ export function useVectorLayers(bench: Bench, side: Side, map: OlMap, at: Ref<Pl
     });
 
     watch(
-        drawing.measured,
-        (now) => {
+        [drawing.measured, bench.training.over],
+        ([now, over]) => {
             ruler.clear();
             if (now) ruler.addFeature(new Feature(format.readGeometry(now) as Geometry));
+            ruler.addFeatures(over.map((geometry) => new Feature(geometry)));
         },
         { immediate: true },
     );
