@@ -3,6 +3,7 @@
 use App\Http\Controllers\AirController;
 use App\Http\Controllers\ArchiveController;
 use App\Http\Controllers\AreaController;
+use App\Http\Controllers\ClassMapController;
 use App\Http\Controllers\DrawingController;
 use App\Http\Controllers\HealthController;
 use App\Http\Controllers\ItemController;
@@ -61,6 +62,8 @@ Route::delete('steps/{step}', [StepController::class, 'destroy']);
 
 Route::get('items/{item}/tiles/{z}/{x}/{y}', TileController::class)->where(['z' => '\d{1,2}', 'x' => '\d{1,9}', 'y' => '\d{1,9}']);
 Route::get('items/{item}/features', [ItemController::class, 'features']);
+Route::get('items/{item}/differs/{other}', [ClassMapController::class, 'differs']);
+Route::get('items/{item}/held/{drawing}', [ClassMapController::class, 'held']);
 Route::get('items/{item}/lowest', [ItemController::class, 'lowest']);
 Route::get('items/{item}/rows', [ItemController::class, 'rows']);
 Route::get('items/{item}/csv', [ItemController::class, 'csv']);

@@ -54,7 +54,9 @@ final class ItemController
             throw Problem::call("There is no band $band in this item.", 'band');
         }
 
-        return Cache::rememberForever("lowest/$item->id/$band", fn (): array => Lowest::of($item->image(), $band - 1, 30));
+        $isHighest = $request->query('of') === 'highest';
+
+        return Cache::rememberForever("lowest/$item->id/$band/".(int) $isHighest, fn (): array => Lowest::of($item->image(), $band - 1, 30, $isHighest));
     }
 
     /**

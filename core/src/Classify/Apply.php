@@ -16,6 +16,7 @@ use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Workers;
 
@@ -33,7 +34,7 @@ final class Apply implements WholeKind
                     'images',
                     PortType::Image,
                     'Images on one grid with the bands that the model knows, by their roles.',
-                    many: true,
+                    many: true, wants: Wants::Scene,
                 ),
                 new Port('model', PortType::Model, 'What was learnt (classify.teach).'),
                 new Port('segments', PortType::Segments, 'Segments, where the model was taught on segments.', required: false),

@@ -22,6 +22,7 @@ use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
 
 /** Groups of like pixels, found without training areas. */
@@ -45,7 +46,7 @@ final class Clusters implements WholeKind
             'Find clusters',
             'Finds groups of pixels that look alike, without training areas; they are given names afterwards.',
             [
-                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures.', many: true),
+                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures.', many: true, wants: Wants::Scene),
                 new Port('mask', PortType::Classes, 'A mask of clouds, kept out.', required: false),
             ],
             [
@@ -92,7 +93,11 @@ final class Clusters implements WholeKind
                 Figure::curve('curve', 'how many clusters', ['clusters' => null, 'variance left' => '%']),
                 Figure::apart('centres'),
             ],
-            desk: new Desk(6, ['{classes} by {method}'], evidence: [new Evidence('clusters'), new Evidence('named-bands', ['names', 'bands'])]),
+            desk: new Desk(
+                6,
+                ['{classes} by {method}'],
+                evidence: [new Evidence('clusters', makes: 'classify.recode'), new Evidence('named-bands', ['names', 'bands'])],
+            ),
         );
     }
 
@@ -244,7 +249,24 @@ final class Clusters implements WholeKind
             'minimum' => $some->minimum, 'maximum' => $some->maximum,
         ], $there->names, $there->units, $moments);
 
-        return new Model(Method::NearestMean, Legend::of(array_map(fn (int $k): string => "cluster $k", range(1, count($centres)))), $bands,
+        return new Model(Method::NearestMean, self::legend(count($centres)), $bands,
             ['standardised' => $isStandard, 'scales' => $scales, 'means' => $centres, 'spreads' => $spreads]);
+    }
+
+    /** Clusters have no name that would suggest a colour: theirs go round the circle of hues, so that no two are alike. */
+    private static function legend(int $number): Legend
+    {
+        $colours = array_map(function (int $k) use ($number): string {
+            $lightness = $k % 2 === 0 ? 0.62 : 0.42;
+            $channel = function (float $shift) use ($k, $number, $lightness): int {
+                $angle = fmod($shift + 12.0 * $k / $number, 12.0);
+
+                return (int) round(255 * ($lightness - 0.5 * min($lightness, 1.0 - $lightness) * max(-1.0, min($angle - 3.0, 9.0 - $angle, 1.0))));
+            };
+
+            return sprintf('#%02x%02x%02x', $channel(0.0), $channel(8.0), $channel(4.0));
+        }, range(0, $number - 1));
+
+        return Legend::of(array_map(fn (int $k): string => "cluster $k", range(1, $number)), $colours);
     }
 }

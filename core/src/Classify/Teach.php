@@ -22,6 +22,7 @@ use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
 
 /** Classes learnt from training areas, and given to every pixel or segment. */
@@ -38,7 +39,7 @@ final class Teach implements WholeKind
             'Teach classes',
             'Learns from training areas what each class looks like, and gives every pixel or segment its class.',
             [
-                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures, heights.', many: true),
+                new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures, heights.', many: true, wants: Wants::Scene),
                 new Port('areas', PortType::Features, 'Training areas: polygons or points with the name of a class.', sample: 'training'),
                 new Port('segments', PortType::Segments, 'Segments to sort by their means or other measures; pixels where there are none.', required: false),
                 new Port('mask', PortType::Classes, 'A mask of clouds, kept out of what is learnt and of the map.', required: false),
@@ -107,7 +108,10 @@ final class Teach implements WholeKind
                 Figure::table('importance', 'what mattered: agreement lost when a band is mixed up', ['band' => null, 'lost' => '%']),
                 Figure::list('left-out', 'left out'),
             ],
-            desk: new Desk(2, ['{method}'], evidence: [new Evidence('training', ['areas', 'class-field', 'legend']), new Evidence('named-bands', ['names', 'bands'])]),
+            desk: new Desk(2, ['{method}'], evidence: [
+                new Evidence('training', ['areas', 'class-field', 'legend']),
+                new Evidence('named-bands', ['names', 'bands']),
+            ]),
         );
     }
 

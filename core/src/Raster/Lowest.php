@@ -15,8 +15,8 @@ final class Lowest
     /** Pixels around whose mean counts, each way. */
     private const HALF = 2;
 
-    /** @return list<array{x: float, y: float, value: float}> map coordinates and the mean, the lowest first */
-    public static function of(Image $image, int $band, int $most): array
+    /** @return list<array{x: float, y: float, value: float}> map coordinates and the mean, the lowest (or the highest) first */
+    public static function of(Image $image, int $band, int $most, bool $isHighest = false): array
     {
         $levels = $image->levels();
         $level = array_key_last($levels) ?? 0;
@@ -30,7 +30,7 @@ final class Lowest
         $values = Codec::values($image->read($band, new Window(0, 0, $width, $height), $level), $image->spec()->type, $image->spec()->nodata);
         $grid = $image->spec()->grid->resized($width, $height);
         $means = self::means($values, $width, $height);
-        asort($means);
+        $isHighest ? arsort($means) : asort($means);
         $found = $taken = [];
         foreach ($means as $pixel => $mean) {
             if (is_nan($mean)) {

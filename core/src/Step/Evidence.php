@@ -8,12 +8,13 @@ final readonly class Evidence
     /**
      * @param  list<string>  $own  settings and inputs that it shows itself, instead of the form
      * @param  string|null  $beside  the setting under which it stands
+     * @param  string|null  $makes  the kind of step that it sets up with what was made out on the desk
      */
-    public function __construct(public string $name, public array $own = [], public ?string $beside = null) {}
+    public function __construct(public string $name, public array $own = [], public ?string $beside = null, public ?string $makes = null) {}
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['name' => $this->name, 'own' => $this->own, 'beside' => $this->beside];
+        return ['name' => $this->name, 'own' => $this->own, 'beside' => $this->beside, 'makes' => $this->makes];
     }
 }

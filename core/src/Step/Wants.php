@@ -9,6 +9,8 @@ enum Wants: string
     case Counts = 'counts';
     /** Light as the share that comes back. */
     case Reflectance = 'reflectance';
+    /** Reflectance of one date, where several could be taken. */
+    case Scene = 'scene';
     /** Heights, which come from outside as one band without a role. */
     case Heights = 'heights';
     /** One fine band over much of the light. */

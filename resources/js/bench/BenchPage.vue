@@ -15,6 +15,7 @@ import CaptionLine from '../views/CaptionLine.vue';
 import MapView from '../views/MapView.vue';
 import { findItem, sameSource, throughTime } from '../views/look';
 import type { Picture } from '../views/RasterLayer';
+import DifferenceCard from '../views/DifferenceCard.vue';
 import { usePictures } from '../views/usePictures';
 import RiverPanel from '../key/RiverPanel.vue';
 import TrainingPanel from '../training/TrainingPanel.vue';
@@ -51,10 +52,17 @@ const finding = ref(false);
 const keys = ref(false);
 
 const plain = { a: usePictures(bench, bench.views.looks.a), b: usePictures(bench, bench.views.looks.b) };
-const withSegments = (pictures: Picture[]) =>
-    pictures.map((one) => (one.style.kind === 'segments' ? { ...one, segments: bench.segments.lookOf(one.item) } : one));
-const b = computed(() => withSegments(bench.views.live.value ? [...plain.b.value, bench.views.live.value] : plain.b.value));
-const a = computed(() => (bench.views.flipped.value ? b.value : withSegments(plain.a.value)));
+const withSegments = (pictures: Picture[]) => pictures.map(dressed);
+function dressed(one: Picture): Picture {
+    if (one.style.kind === 'segments') return { ...one, segments: bench.segments.lookOf(one.item) };
+    const other = bench.views.dressed.value;
+    return one.style.kind === 'classes' && other?.item === one.item.id ? { ...one, style: { kind: 'classes', colours: other.colours } } : one;
+}
+const b = computed(() => [
+    ...withSegments(bench.views.live.value ? [...plain.b.value, bench.views.live.value] : plain.b.value),
+    ...bench.differences.over('b'),
+]);
+const a = computed(() => (bench.views.flipped.value ? b.value : [...withSegments(plain.a.value), ...bench.differences.over('a')]));
 const two = computed(() => !bench.views.single.value && bench.views.curtain.value === null);
 
 onMounted(() => bench.start());
@@ -90,6 +98,10 @@ function inTime(by: number): void {
     else bench.store.message.value = times.length > 1 ? `There is nothing ${by > 0 ? 'later' : 'earlier'}.` : 'View B has no other date.';
 }
 const toggleRuler = (shape: 'line' | 'polygon') => drawing.arm(ruler(shape));
+function toggleDifferences(): void {
+    if (bench.differences.maps.value) bench.differences.isOn.value = !bench.differences.isOn.value;
+    else bench.store.message.value = 'Show a class map in A and another in B, on one grid, to see where they differ.';
+}
 const toggleArea = () => drawing.arm({ does: 'draw', into: 'area', shape: 'polygon' });
 
 const commands = [
@@ -97,6 +109,7 @@ const commands = [
     { name: 'view B: the next date', run: () => inTime(1) },
     { name: 'view B: the date before', run: () => inTime(-1) },
     { name: 'drop pegs', run: togglePegs },
+    { name: 'where the class maps of A and B differ', run: toggleDifferences },
     { name: 'measure a line', run: () => toggleRuler('line') },
     { name: 'measure a ring', run: () => toggleRuler('polygon') },
     { name: 'curtain on or off', run: toggleCurtain },
@@ -139,6 +152,7 @@ onKeyStroke((event) => {
         '<': () => inTime(-1),
         '>': () => inTime(1),
         a: toggleArea,
+        d: toggleDifferences,
         Backspace: () => drawing.back(),
         f: () => (bench.views.flipped.value = true),
     };
@@ -213,6 +227,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                         @edge="bench.views.curtain.value = $event"
                     />
                     <MapView v-if="two" side="b" :pictures="b" />
+                    <DifferenceCard v-if="bench.differences.isOn.value" />
                     <p class="absolute top-2 left-2 z-10 flex items-center gap-3 rounded bg-surround/85 px-2.5 py-1 text-sm text-on-surround">
                         <button
                             class="rounded px-1"
@@ -251,6 +266,16 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                             {{ bench.views.single.value ? 'two views' : 'one view' }}
                         </button>
                         <button class="hover:text-white" title="The whole image into the views (W)" @click="whole">whole</button>
+                        <button
+                            v-if="bench.differences.maps.value"
+                            class="hover:text-white"
+                            :aria-pressed="bench.differences.isOn.value"
+                            title="Where the class maps of A and B differ (D)"
+                            data-differs
+                            @click="toggleDifferences"
+                        >
+                            {{ bench.differences.isOn.value ? 'all of both' : 'what differs' }}
+                        </button>
                     </p>
                 </div>
                 <div

@@ -19,6 +19,7 @@ export const keySheet: [string, [string, string][]][] = [
             ['C', 'curtain: B behind A, with an edge to drag'],
             ['V', 'one view or two'],
             ['W', 'the whole image'],
+            ['D', 'where the class maps of A and B differ'],
             ['R', 'readings drawer'],
             ['< >', 'view B: the same at the date before, after'],
             ['arrows, + −', 'move and zoom, with a view in focus; with Shift a little'],
@@ -43,6 +44,7 @@ export const keySheet: [string, [string, string][]][] = [
         'Drawing',
         [
             ['A', "draw the study's area"],
+            ['hold Space', 'with a tool in hand: the picture moves, nothing is drawn'],
             ['Enter', 'with a view in focus: a peg or a corner in the middle; Shift+Enter ends a line, closes an area'],
             ['Backspace', 'the last corner back, as Ctrl+Z while drawing'],
             ['Enter, Delete', 'while corners are moved: takes the one in the middle up and sets it down; takes it away'],

@@ -70,7 +70,7 @@ function likely(port: Port, fresh: Candidate[], steps: Step[]): Candidate[] {
     if (port.wants === 'pan') return fresh.filter(({ item }) => item?.raster.bands.length === 1 && item.raster.bands[0]!.role === 'pan');
     // of colour, where there is a choice
     const isColour = (item: RasterItem | undefined) => item?.raster.bands.some((band) => band.unit === 'reflectance' && band.role !== 'pan');
-    return port.wants === 'reflectance' ? fresh.filter(({ item }) => isColour(item)) : [];
+    return port.wants === 'reflectance' || port.wants === 'scene' ? fresh.filter(({ item }) => isColour(item)) : [];
 }
 
 /** Those that have most of the bands that a kind asks for by role. */
@@ -91,6 +91,12 @@ function startMany(kind: Kind, port: Port, study: Study, seen: (Source | null)[]
         return [bestSource(kind, port, spectral.length ? spectral : all, study.steps, seen)].filter((one) => one !== undefined);
     }
     const wanted = likely(port, all, study.steps).filter(({ item }) => item?.raster.date);
+    if (port.wants === 'scene') {
+        // of the date that the views show, the furthest that corrections have come
+        const shown = all.find(({ source }) => seen.some((one) => sameSource(one, source)))?.item?.raster.date;
+        const own = wanted.filter(({ item }) => item!.raster.date === shown);
+        return [(own.length ? own : wanted.length ? wanted : all).slice(-1)[0]].filter((one) => one !== undefined);
+    }
     const dates = [...new Set(wanted.map(({ item }) => item!.raster.date!))].sort();
     // the furthest that corrections have come: what was made last of a date
     const last = dates.map((date) => wanted.filter(({ item }) => item!.raster.date === date && item!.raster.bands.length > 1).pop());

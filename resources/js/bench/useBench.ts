@@ -6,7 +6,9 @@ import { useKey } from '../key/useKey';
 import { usePegs } from '../readings/usePegs';
 import { emptyLook, findItem, rasterSources, type Look, type Source } from '../views/look';
 import { useSegments, type Shading } from '../views/segments/useSegments';
+import { useNaming } from '../clusters/useNaming';
 import { useTraining } from '../training/useTraining';
+import { useDifferences } from '../views/useDifferences';
 import { useViews } from '../views/useViews';
 import { useVectors } from '../views/vectors/useVectors';
 import { useDesk, type OnDesk } from './useDesk';
@@ -45,6 +47,8 @@ function create(id: number) {
     const vectors = useVectors(store, views, drawing);
     const segments = useSegments(store, views);
     const training = useTraining(id, store, views, desk, drawing);
+    const naming = useNaming(id, store, views, drawing);
+    const differences = useDifferences(store, views);
     const key = useKey(id, store, views, desk, segments);
 
     async function start(): Promise<void> {
@@ -100,7 +104,7 @@ function create(id: number) {
     useEventListener('pagehide', keep);
     onScopeDispose(keep);
 
-    return { id, store, views, desk, pegs, drawing, vectors, segments, key, training, start };
+    return { id, store, views, desk, pegs, drawing, vectors, segments, key, training, naming, differences, start };
 }
 
 export type Bench = ReturnType<typeof create>;

@@ -52,6 +52,7 @@ function up(index: number): void {
                     class="rounded p-0.5 hover:text-madder"
                     :aria-label="`without ${nameOf(input)}`"
                     title="leave it out"
+                    data-leave-out
                     @click="
                         emit(
                             'choose',

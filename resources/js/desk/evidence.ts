@@ -3,6 +3,7 @@ import type { Inputs, Kind, Matrix, RasterItem, Step } from '../api/client';
 import type { Bench } from '../bench/useBench';
 import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
+import ClusterDesk from '../clusters/ClusterDesk.vue';
 import KeyDesk from '../key/KeyDesk.vue';
 import AssignBands from './AssignBands.vue';
 import ComponentsEvidence from './ComponentsEvidence.vue';
@@ -41,7 +42,7 @@ interface Entry {
     /** Before the form, in it, below the files that were made, or instead of the figures. */
     where: 'first' | 'form' | 'made' | 'figures';
     /** What the component gets; null where there is nothing to show. */
-    props: (given: Given) => Record<string, unknown> | null;
+    props: (given: Given, makes: string | null) => Record<string, unknown> | null;
 }
 
 /** What kinds ask for by name in their declaration: one entry for each. */
@@ -97,6 +98,14 @@ const registry: Record<string, Entry> = {
     'named-bands': { component: NamedBands, where: 'form', props: ({ form, about }) => ({ form, about }) },
     key: { component: KeyDesk, where: 'first', props: ({ form, about }) => ({ form, about }) },
     training: { component: TrainingDesk, where: 'form', props: ({ form, about }) => ({ form, about }) },
+    clusters: {
+        component: ClusterDesk,
+        where: 'made',
+        props: ({ step, isShown }, makes) => {
+            const item = step?.items.find((one) => one.output === 'classes');
+            return isShown && item?.raster ? { key: item.id, step, item: item as RasterItem, makes } : null;
+        },
+    },
     limit: { component: LimitEvidence, where: 'first', props: ({ form, about }) => ({ form, about }) },
     shading: {
         component: ShadeEvidence,
@@ -133,9 +142,9 @@ export interface Shown {
 
 /** The evidence that a kind asks for, as far as there is something to show. */
 export function shownEvidence(given: Given): Shown[] {
-    return given.kind.desk.evidence.flatMap(({ name, own, beside }) => {
+    return given.kind.desk.evidence.flatMap(({ name, own, beside, makes }) => {
         const entry = registry[name];
-        const props = entry?.props(given);
+        const props = entry?.props(given, makes);
         return entry && props ? [{ name, where: entry.where, beside, own, component: entry.component, props }] : [];
     });
 }

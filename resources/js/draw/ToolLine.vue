@@ -18,6 +18,7 @@ const where = computed(() => {
 const name = computed(() => {
     if (tool.value?.does === 'example') return `giving examples: ${tool.value.answer}`;
     if (tool.value?.does === 'grow' || tool.value?.does === 'take') return `${tool.value.does === 'grow' ? 'growing' : 'taking segments'}: ${tool.value.class}`;
+    if (tool.value?.does === 'name') return 'naming clusters';
     if (tool.value?.does !== 'draw') return 'moving areas';
     if (tool.value.class) return `${shapeNames[tool.value.shape]}: ${tool.value.class}`;
     return isMeasuring.value ? 'ruler' : tool.value.into === 'area' ? 'drawing the area' : `drawing: ${shapeNames[tool.value.shape]}`;
@@ -31,6 +32,7 @@ const hint = computed(() => {
     if (tool.value?.does === 'example') return 'Click a segment to give it this answer, again to take it back. By keys: Enter for the one in the middle.';
     if (tool.value?.does === 'grow') return 'Click a seed: what is like it joins. Draw the likeness along, then keep the area. By keys: Enter in the middle.';
     if (tool.value?.does === 'take') return 'Click a segment: its outline becomes an area. By keys: Enter for the one in the middle.';
+    if (tool.value?.does === 'name') return 'Click a cluster: it takes the name on the desk. By keys: Enter for the one in the middle.';
     if (tool.value?.does !== 'draw') return '';
     return {
         point: 'Click where it is.',
@@ -63,7 +65,7 @@ const hint = computed(() => {
                 {{ called }}
             </button>
         </span>
-        <label v-if="tool.does !== 'example'" class="flex items-center gap-1"
+        <label v-if="tool.does === 'draw' || tool.does === 'change'" class="flex items-center gap-1"
             ><input v-model="drawing.snap.value" type="checkbox" data-snap />on pixel corners</label
         >
     </template>

@@ -10,6 +10,7 @@ export type Tool =
     | { does: 'draw'; into: number | 'area' | 'ruler'; shape: Shape; class?: string }
     | { does: 'grow' | 'take'; into: number; class: string }
     | { does: 'change'; of: number }
+    | { does: 'name' }
     | { does: 'example'; answer: 'yes' | 'no' };
 
 export const ruler = (shape: 'line' | 'polygon'): Tool => ({ does: 'draw', into: 'ruler', shape });

@@ -26,7 +26,7 @@ const options: Record<Shape, Options> = {
     point: { type: 'Point' },
     line: { type: 'LineString' },
     polygon: { type: 'Polygon' },
-    free: { type: 'Polygon', freehand: true },
+    free: { type: 'Polygon' },
     // two corners make a box, whether they come from the mouse or the keys
     box: {
         type: 'LineString',

@@ -12,7 +12,7 @@ import { useUnsure } from './useUnsure';
 /** What the training areas say: signatures, one band, two bands, and how well pairs of classes part. */
 const bench = useBench();
 const { training } = bench;
-const { sure, show, next } = useUnsure(bench);
+const { sure, bands: confidence, show, next } = useUnsure(bench);
 const told = training.told;
 const tab = ref(0);
 const bands = computed(() => told.value?.bands.map((one) => one.name) ?? []);
@@ -78,7 +78,16 @@ function look(pair: { best: string[] }): void {
             </TabGroup>
             <div class="flex w-[248px] shrink-0 flex-col border-l border-line">
                 <p v-if="sure" class="flex items-center gap-x-3 border-b border-line px-2.5 text-sm">
-                    <button class="plain min-h-7" title="How sure the map is, in view B" data-show-sure @click="show">how sure</button>
+                    <button
+                        v-for="(name, i) in confidence"
+                        :key="name"
+                        class="plain min-h-7"
+                        :title="`The map's ${name}, in view B`"
+                        :data-show-sure="i + 1"
+                        @click="show(i + 1)"
+                    >
+                        {{ i ? 'how near' : 'how sure' }}
+                    </button>
                     <button class="plain min-h-7" title="Where to draw next" data-next-unsure @click="next">the most unsure place</button>
                 </p>
                 <SaidList :told="told" class="min-h-0 flex-1 overflow-auto" />

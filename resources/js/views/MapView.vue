@@ -23,7 +23,7 @@ const props = withDefaults(defineProps<{ side: Side; pictures: Picture[]; behind
 const emit = defineEmits<{ edge: [share: number] }>();
 
 const bench = useBench();
-const { drawing, key, pegs, segments, store, training } = bench;
+const { drawing, key, naming, pegs, segments, store, training } = bench;
 const { shared } = bench.views;
 const target = useTemplateRef<HTMLElement>('target');
 const { width, height } = useElementSize(target);
@@ -55,6 +55,7 @@ const shows = computed<Side>(() => {
 watch([at, segments.joined, key.examples.sweeping], ([place]) => {
     if (place) segments.point(shows.value, place);
     else segments.under.value = null;
+    naming.point(place);
     if (place && key.examples.sweeping.value) key.examples.sweep(caseAt(place), place);
 });
 /** What a key would sort at a place: the number of a segment, or of a pixel. */
@@ -76,7 +77,7 @@ map.on('pointermove', (event) => {
 });
 map.on('click', (event) => {
     if (drawing.tool.value?.does === 'peg') void pegs.add(event.coordinate[0]!, event.coordinate[1]!);
-    else if (training.press(event.coordinate as Place)) return;
+    else if (training.press(event.coordinate as Place) || naming.press(event.coordinate as Place)) return;
     else if (drawing.tool.value?.does === 'example') giveExample(event.coordinate as Place);
     else if (!drawing.tool.value && !key.examples.sweeping.value)
         segments.choose(shows.value, event.coordinate as Place, (event.originalEvent as MouseEvent).shiftKey);
@@ -126,6 +127,7 @@ const does = computed(
             draw: ', Enter sets a corner in the middle, Shift+Enter ends',
             grow: ', Enter seeds in the middle',
             take: ', Enter takes the segment in the middle',
+            name: ', Enter names the cluster in the middle',
             change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away',
         })[drawing.tool.value?.does as 'peg'] ?? (segments.shownIn(props.side) ? ', Enter chooses the segment in the middle, with Shift one more' : ''),
 );
@@ -136,7 +138,8 @@ function onFocus(event: FocusEvent): void {
 
 function onKey(event: KeyboardEvent): void {
     if (/^(Arrow|Enter|Delete|Tab|[+-]$)/.test(event.key)) byKeys.value = true;
-    if (event.key === 'Enter' && training.press(shared.view.getCenter() as Place)) return;
+    const middle = shared.view.getCenter() as Place;
+    if (event.key === 'Enter' && (training.press(middle) || naming.press(middle))) return;
     if (event.key === 'Enter' && drawing.tool.value?.does === 'example') giveExample(shared.view.getCenter() as Place);
     else if (!pen.press(event) && event.key === 'Enter' && !drawing.tool.value) segments.choose(shows.value, shared.view.getCenter() as Place, event.shiftKey);
 }

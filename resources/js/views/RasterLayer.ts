@@ -13,6 +13,8 @@ export interface Picture {
     style: Style;
     opacity: number;
     segments?: SegmentLook;
+    /** The map that it is compared with. */
+    other?: RasterItem;
 }
 
 const PAINTED = 240;
@@ -156,8 +158,10 @@ export default class RasterLayer extends Layer {
         for (const [x, y] of this.visible(m, columns, rows)) {
             const found = tile(picture.item, bands, level, x, y);
             keys.add(found.key);
-            if (!found.samples) continue;
-            const canvas = this.colour(`${found.key} ${look}`, () => paint(found.samples!, picture.style, raster));
+            const other = picture.other && tile(picture.other, bands, level, x, y);
+            if (other) keys.add(other.key);
+            if (!found.samples || (other && !other.samples)) continue;
+            const canvas = this.colour(`${found.key} ${look}`, () => paint(found.samples!, picture.style, raster, other?.samples?.[0]));
             const w = Math.min(TILE, columns - x * TILE);
             const h = Math.min(TILE, rows - y * TILE);
             place(context, m, canvas, x * TILE, y * TILE, w, h);

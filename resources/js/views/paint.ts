@@ -10,6 +10,7 @@ export type Style =
     | { kind: 'ramp'; band: number; ramp: string; limits: [number, number] }
     | { kind: 'classes'; colours: Record<number, string> }
     | { kind: 'segments' }
+    | { kind: 'same'; other: number; codes: Record<number, number> }
     | { kind: 'sides'; band: number; limits: number[]; colours: string[] };
 
 export const TILE = 256;
@@ -30,7 +31,8 @@ export function bandsOf(style: Style): number[] {
     return [style.kind === 'ramp' || style.kind === 'sides' ? style.band : 1];
 }
 
-export function paint(samples: Samples[], style: Style, raster: Raster): ImageData {
+/** @param other  the codes of another map, where two are compared */
+export function paint(samples: Samples[], style: Style, raster: Raster, other?: Samples): ImageData {
     const image = new ImageData(TILE, TILE);
     const out = new Uint32Array(image.data.buffer);
     const nodata = raster.nodata ?? NaN;
@@ -43,6 +45,9 @@ export function paint(samples: Samples[], style: Style, raster: Raster): ImageDa
             break;
         case 'classes':
             classes(out, samples[0]!, style.colours);
+            break;
+        case 'same':
+            if (other) same(out, samples[0]!, other, style.codes);
             break;
         case 'segments':
             segments(out, samples[0]!);
@@ -88,6 +93,14 @@ function classes(out: Uint32Array, codes: Samples, colours: Record<number, strin
     const table = new Uint32Array(65536);
     for (const [code, colour] of Object.entries(colours)) table[Number(code)] = word(colour);
     for (let i = 0; i < out.length; i++) out[i] = table[codes[i]!]!;
+}
+
+/** What two maps say alike is dimmed. */
+function same(out: Uint32Array, codes: Samples, others: Samples, alike: Record<number, number>): void {
+    const table = new Int32Array(65536).fill(-1);
+    for (const [code, other] of Object.entries(alike)) table[Number(code)] = other;
+    const dim = word('#2a2a2a', 205);
+    for (let i = 0; i < out.length; i++) if (table[codes[i]!] === others[i]!) out[i] = dim;
 }
 
 /** Segments in scattered hues, for small pictures. */

@@ -29,6 +29,8 @@ export function useViews(store: StudyStore) {
     const curtain = ref<number | null>(null);
     const flipped = ref(false);
     const arrows = shallowRef<Arrow[]>([]);
+    /** Other colours for the classes of an item, while they are named. */
+    const dressed = shallowRef<{ item: number; colours: Record<number, string> } | null>(null);
     /** What the desk lays over view B while something is being chosen. */
     const live = shallowRef<Picture | null>(null);
     /** Corners of what is tried, where that is less than what is visible. */
@@ -102,7 +104,7 @@ export function useViews(store: StudyStore) {
         fill();
     }
 
-    return { shared, looks, columns, single, readings, curtain, flipped, arrows, live, tried, framed, fill, show, inputOf, showStep, forget };
+    return { shared, looks, columns, single, readings, curtain, flipped, arrows, dressed, live, tried, framed, fill, show, inputOf, showStep, forget };
 }
 
 export type Views = ReturnType<typeof useViews>;

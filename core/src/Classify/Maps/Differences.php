@@ -1,0 +1,67 @@
+<?php
+
+namespace Chorometra\Core\Classify\Maps;
+
+use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Step\Plan;
+use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
+
+/** Two class maps pixel by pixel, by the names of their classes: codes of one name may differ. */
+final class Differences
+{
+    /**
+     * @return list<array{one: string, other: string, pixels: int, hectares: float|null}> what each class of the one is in the other, the most first;
+     *   pixels that have no value in one of them are left out
+     *
+     * @throws \Chorometra\Core\Problem where they lie on two grids
+     */
+    public static function of(Image $one, Image $other, Context $context): array
+    {
+        Plan::sameGrid([new Reading($one, []), new Reading($other, [])]);
+        $grid = $one->spec()->grid;
+        $height = $grid->strip();
+        $ground = Ground::of($grid);
+        $sums = [];
+        Workers::run(intdiv($grid->height + $height - 1, $height), $context, 'comparing', function (int $strip) use ($one, $other, $grid, $height): array {
+            $window = new Window(0, $strip * $height, $grid->width, min($height, $grid->height - $strip * $height));
+            [$a, $b] = array_map(fn (Image $image): array => Codec::codes($image->read(0, $window), $image->spec()->type), [$one, $other]);
+
+            return self::pairs($a, $b, count($a));
+        }, function (int $strip, mixed $pairs) use (&$sums, $ground, $grid, $height): void {
+            $area = $ground?->pixelArea(0.5 * $grid->width, min($grid->height - 1, ($strip + 0.5) * $height));
+            foreach ($pairs as $pair => $count) {
+                $sums[$pair]['pixels'] = ($sums[$pair]['pixels'] ?? 0) + $count;
+                $sums[$pair]['hectares'] = $area === null ? null : ($sums[$pair]['hectares'] ?? 0.0) + $count * $area / 1e4;
+            }
+        });
+        $rows = [];
+        foreach ($sums as $pair => $sum) {
+            [$a, $b] = [$pair >> 16, $pair & 65535];
+            if ($a !== $one->spec()->nodataCode() && $b !== $other->spec()->nodataCode()) {
+                $rows[] = ['one' => $one->spec()->legend?->name($a) ?? "class $a", 'other' => $other->spec()->legend?->name($b) ?? "class $b"] + $sum;
+            }
+        }
+        usort($rows, fn (array $x, array $y): int => [$y['pixels'], $x['one'], $x['other']] <=> [$x['pixels'], $y['one'], $y['other']]);
+
+        return $rows;
+    }
+
+    /**
+     * @param  list<int>  $one
+     * @param  list<int>  $other
+     * @return array<int, int> pixels by both codes, that of the one times 2¹⁶
+     */
+    private static function pairs(array $one, array $other, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $one[$i] = $one[$i] << 16 | $other[$i];
+        }
+
+        return array_count_values($one);
+    }
+}
