@@ -18,7 +18,9 @@ const { training } = useBench();
             </li>
         </ul>
         <details v-if="told.strays.length" data-strays :open="!told.said.length">
-            <summary class="text-ink-2">{{ told.strays.length }} {{ told.strays.length === 1 ? 'area' : 'areas' }} with pixels that look like another class</summary>
+            <summary class="text-ink-2">
+                {{ told.strays.length }} {{ told.strays.length === 1 ? 'area' : 'areas' }} with pixels that look like another class
+            </summary>
             <ul class="mt-1">
                 <li v-for="one in told.strays" :key="one.area" class="flex items-baseline gap-x-2">
                     <button

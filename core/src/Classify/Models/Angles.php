@@ -26,12 +26,48 @@ final readonly class Angles implements Assigner
 
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
     {
+        if (! $tells && $this->reject === null) {
+            return new Assigned(GeneratedCode::load($this->codesOnly(count($columns)))($columns, $count));
+        }
         [$squares, $best, $second, $at] = GeneratedCode::load($this->code(count($columns)))($columns, $count);
         $codes = $sure = $near = [];
         self::judged($codes, $sure, $near, $squares, $best, $second, $at, $this->codes, $this->nodata, $this->reject === null ? INF : $this->reject, $count,
             $tells || $this->reject !== null);
 
         return new Assigned($codes, $tells ? $sure : [], $tells ? $near : []);
+    }
+
+    /** Where nothing but the class is wanted, how long a case is does not matter. */
+    private function codesOnly(int $bands): string
+    {
+        $start = $fetch = $classes = '';
+        $sum = [];
+        for ($band = 0; $band < $bands; $band++) {
+            $start .= "    \$b$band = \$in[$band];\n";
+            $fetch .= "        \$x$band = \$b{$band}[\$i];\n";
+            $sum[] = "\$x$band * \$x$band";
+        }
+        foreach ($this->directions as $class => $direction) {
+            $form = self::form($direction);
+            $code = $this->codes[$class];
+            $classes .= $class === 0
+                ? "        \$one = $form;\n        \$code = $code;\n"
+                : "        \$p = $form;\n        if (\$p > \$one) { \$one = \$p; \$code = $code; }\n";
+        }
+        $check = '        $s = '.implode(' + ', $sum).";\n        if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }\n        if (\$s === 0.0) { \$out[] = 0; continue; }\n";
+
+        return "return static function (array \$in, int \$n): array {\n$start    \$out = [];\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch$check$classes"
+            ."        \$out[] = \$code;\n    }\n    return \$out;\n};\n";
+    }
+
+    /** @param  list<float>  $direction */
+    private static function form(array $direction): string
+    {
+        return implode(' + ', array_map(
+            fn (float $part, int $band): string => '('.var_export($part, true).") * \$x$band",
+            $direction,
+            array_keys($direction),
+        ));
     }
 
     /** Of each case its squared length, the longest and the second of its projections onto the classes' directions, and the class of the longest. */
@@ -44,8 +80,7 @@ final readonly class Angles implements Assigner
             $sum .= ($band === 0 ? '' : ' + ')."\$x$band * \$x$band";
         }
         foreach ($this->directions as $class => $direction) {
-            $terms = array_map(fn (float $part, int $band): string => '('.var_export($part, true).") * \$x$band", $direction, array_keys($direction));
-            $classes .= '        $p = '.implode(' + ', $terms).";\n"
+            $classes .= '        $p = '.self::form($direction).";\n"
                 ."        if (\$p > \$one) { \$two = \$one; \$one = \$p; \$k = $class; } elseif (\$p > \$two) \$two = \$p;\n";
         }
 

@@ -21,8 +21,9 @@ final readonly class Distances implements Assigner
 
     /**
      * @param  list<int>  $codes  by class
-     * @param  list<list<float>>  $means
-     * @param  list<list<list<float>>>  $forms  by class: rows of W, each as long as there are bands up to its own (triangular), or one number for its own band
+     * @param  list<int>  $order  of the bands: those that tell most come first, so that a class is left early
+     * @param  list<list<float>>  $means  by class and place in that order
+     * @param  list<list<list<float>>>  $forms  by class: rows of W, each as long as there are places up to its own (triangular), or one number for its own
      * @param  list<float>  $constants
      * @param  list<float>  $units  by class, squares that are one unit of what is told of distances
      * @param  list<float>  $limits  squares beyond which a case belongs nowhere; INF where none does
@@ -31,6 +32,7 @@ final readonly class Distances implements Assigner
     private function __construct(
         private array $codes,
         private int $nodata,
+        private array $order,
         private array $means,
         private array $forms,
         private array $constants,
@@ -47,11 +49,22 @@ final readonly class Distances implements Assigner
      */
     public static function toMeans(array $codes, int $nodata, array $means, array $scales, array $spreads, ?float $reject): self
     {
-        $form = array_map(fn (float $scale): array => [$scale > 0.0 ? 1.0 / $scale : 0.0], $scales);
         $units = array_map(fn (float $spread): float => $spread * $spread, $spreads);
+        $limits = array_map(fn (float $unit): float => $reject === null ? INF : $reject * $reject * $unit, $units);
+        $order = self::order($means, array_map(fn (float $scale): float => $scale * $scale, $scales));
+        $form = array_map(fn (int $band): array => [$scales[$band] > 0.0 ? 1.0 / $scales[$band] : 0.0], $order);
 
-        return new self($codes, $nodata, $means, array_fill(0, count($means), $form), array_fill(0, count($means), 0.0), $units,
-            array_map(fn (float $unit): float => $reject === null ? INF : $reject * $reject * $unit, $units), false);
+        return new self(
+            $codes,
+            $nodata,
+            $order,
+            self::ordered($means, $order),
+            array_fill(0, count($means), $form),
+            array_fill(0, count($means), 0.0),
+            $units,
+            $limits,
+            false,
+        );
     }
 
     /**
@@ -62,11 +75,16 @@ final readonly class Distances implements Assigner
     public static function scaled(array $codes, int $nodata, array $means, array $deviations, ?float $reject): self
     {
         $bands = count($means[0] ?? []);
-        $forms = array_map(fn (array $own): array => array_map(fn (float $deviation): array => [1.0 / $deviation], $own), $deviations);
+        $order = self::order($means, array_map(
+            fn (int $band): float => array_sum(array_map(fn (array $own): float => $own[$band] ** 2, $deviations)),
+            array_keys($means[0] ?? []),
+        ));
+        $forms = array_map(fn (array $own): array => array_map(fn (int $band): array => [1.0 / $own[$band]], $order), $deviations);
         $units = array_fill(0, count($means), (float) $bands);
         $limits = array_fill(0, count($means), $reject === null ? INF : $reject * $reject * $bands);
+        $constants = array_fill(0, count($means), 0.0);
 
-        return new self($codes, $nodata, $means, $forms, array_fill(0, count($means), 0.0), $units, $limits, false);
+        return new self($codes, $nodata, $order, self::ordered($means, $order), $forms, $constants, $units, $limits, false);
     }
 
     /**
@@ -77,20 +95,80 @@ final readonly class Distances implements Assigner
      */
     public static function likelihoods(array $codes, int $nodata, array $classes, array $priors, ?float $reject): self
     {
-        $forms = array_map(
-            fn (Normal $class): array => array_map(
-                fn (array $row, int $i): array => array_slice($row, 0, $i + 1),
-                $class->whitening,
-                array_keys($class->whitening),
-            ),
-            $classes,
-        );
+        $means = array_map(fn (Normal $class): array => $class->means, $classes);
+        $order = self::order($means, array_map(
+            fn (int $band): float => array_sum(array_map(fn (Normal $class): float => $class->covariances[$band][$band], $classes)),
+            array_keys($means[0] ?? []),
+        ));
+        $forms = array_map(fn (Normal $class): ?array => self::rows($class, $order), $classes);
+        if (in_array(null, $forms, true)) {
+            // what can just be turned around in one order may not in another
+            $order = array_keys($order);
+            $forms = array_map(fn (Normal $class): ?array => self::rows($class, $order), $classes);
+        }
         $constants = array_map(fn (Normal $class, float $prior): float => $class->logDeterminant - 2.0 * log($prior), $classes, $priors);
-        $bands = count($classes[0]->means ?? []);
-        $limit = $reject === null ? INF : ChiSquare::limit($reject, $bands);
+        $limit = $reject === null ? INF : ChiSquare::limit($reject, count($order));
+        $units = array_fill(0, count($classes), 1.0);
 
-        return new self($codes, $nodata, array_map(fn (Normal $class): array => $class->means, $classes), $forms, $constants,
-            array_fill(0, count($classes), 1.0), array_fill(0, count($classes), $limit), true);
+        return new self(
+            $codes,
+            $nodata,
+            $order,
+            self::ordered($means, $order),
+            array_values(array_filter($forms)),
+            $constants,
+            $units,
+            array_fill(0, count($classes), $limit),
+            true,
+        );
+    }
+
+    /**
+     * Bands by how far the means lie apart, in the spread of the classes.
+     *
+     * @param  list<list<float>>  $means
+     * @param  list<float>  $spreads  squares, by band
+     * @return list<int>
+     */
+    private static function order(array $means, array $spreads): array
+    {
+        $worth = [];
+        foreach ($spreads as $band => $spread) {
+            $own = array_column($means, $band);
+            $mean = array_sum($own) / max(1, count($own));
+            $worth[$band] = array_sum(array_map(fn (float $one): float => ($one - $mean) ** 2, $own)) / max(1e-300, $spread);
+        }
+        arsort($worth);
+
+        return array_keys($worth);
+    }
+
+    /**
+     * @param  list<list<float>>  $rows
+     * @param  list<int>  $order
+     * @return list<list<float>>
+     */
+    private static function ordered(array $rows, array $order): array
+    {
+        return array_map(fn (array $row): array => array_map(fn (int $band): float => $row[$band], $order), $rows);
+    }
+
+    /**
+     * Rows of the whitening with the bands in another order; null where rounding leaves none.
+     *
+     * @param  list<int>  $order
+     * @return list<list<float>>|null
+     */
+    private static function rows(Normal $class, array $order): ?array
+    {
+        $turned = Normal::of($class->means, array_map(
+            fn (int $i): array => array_map(fn (int $j): float => $class->covariances[$i][$j], $order),
+            $order,
+        ));
+
+        return $turned instanceof Normal
+            ? array_map(fn (array $row, int $i): array => array_slice($row, 0, $i + 1), $turned->whitening, array_keys($turned->whitening))
+            : null;
     }
 
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
@@ -160,7 +238,7 @@ final readonly class Distances implements Assigner
         $squares = [];
         foreach ($this->forms as $class => $form) {
             $squares[] = $isLarge
-                ? self::plain($columns, $count, $form, $this->means[$class], $this->constants[$class])
+                ? self::plain($columns, $count, $this->order, $form, $this->means[$class], $this->constants[$class])
                 : GeneratedCode::load($this->classCode($class, count($columns)))($columns, $count);
         }
 
@@ -288,11 +366,12 @@ final readonly class Distances implements Assigner
      * The sum of squares as it stands, where there are too many products to write out.
      *
      * @param  list<list<float>>  $columns
+     * @param  list<int>  $order
      * @param  list<list<float>>  $form
      * @param  list<float>  $means
      * @return list<float>
      */
-    private static function plain(array $columns, int $count, array $form, array $means, float $constant): array
+    private static function plain(array $columns, int $count, array $order, array $form, array $means, float $constant): array
     {
         $squares = array_fill(0, $count, $constant);
         foreach ($form as $row => $factors) {
@@ -300,7 +379,7 @@ final readonly class Distances implements Assigner
             for ($i = 0; $i < $count; $i++) {
                 $sum = 0.0;
                 foreach ($factors as $k => $factor) {
-                    $sum += $factor * ($columns[$first + $k][$i] - $means[$first + $k]);
+                    $sum += $factor * ($columns[$order[$first + $k]][$i] - $means[$first + $k]);
                 }
                 $squares[$i] += $sum * $sum;
             }
@@ -364,14 +443,14 @@ final readonly class Distances implements Assigner
         foreach ($this->forms[$class] as $row => $factors) {
             $first = $row + 1 - count($factors);
             if (count($factors) === 1) {
-                $apart = "(\$x$first - ".self::literal($this->means[$class][$first]).')';
+                $apart = "(\$x{$this->order[$first]} - ".self::literal($this->means[$class][$first]).')';
                 $form = $factors[0] === 1.0 ? $apart : self::literal($factors[0])." * $apart";
             } else {
                 $offset = 0.0;
                 $terms = [];
                 foreach ($factors as $k => $factor) {
                     $offset -= $factor * $this->means[$class][$first + $k];
-                    $terms[] = self::literal($factor).' * $x'.($first + $k);
+                    $terms[] = self::literal($factor).' * $x'.$this->order[$first + $k];
                 }
                 $form = implode(' + ', $terms).' + '.self::literal($offset);
             }

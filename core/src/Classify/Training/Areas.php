@@ -124,7 +124,7 @@ final readonly class Areas
     }
 
     /**
-     * Windows of the grid in which there is something, each read once.
+     * Windows of the grid in which there is something, no larger than it takes; none reaches into two squares of a side.
      *
      * @return list<Window>
      */
@@ -147,11 +147,27 @@ final readonly class Areas
         foreach ($found as $y => $row) {
             ksort($row);
             foreach (array_keys($row) as $x) {
-                $windows[] = (new Window($x * $side, $y * $side, $side, $side))->within($this->grid->width, $this->grid->height);
+                $window = $this->around((new Window($x * $side, $y * $side, $side, $side))->within($this->grid->width, $this->grid->height));
+                if ($window !== null) {
+                    $windows[] = $window;
+                }
             }
         }
 
         return $windows;
+    }
+
+    /** The part of a window that areas lie in. */
+    private function around(Window $window): ?Window
+    {
+        $runs = $this->runs($window);
+        if ($runs === []) {
+            return null;
+        }
+        [$left, $right] = [min(array_column($runs, 2)), max(array_column($runs, 3))];
+        [$top, $bottom] = [min(array_column($runs, 1)), max(array_column($runs, 1)) + 1];
+
+        return new Window($left, $top, $right - $left, $bottom - $top);
     }
 
     /**
