@@ -619,7 +619,10 @@ final class Bench
             return;
         }
         $set = ['bands' => 'blue,green,red,nir,swir1,swir2'];
-        $this->compute('deliver.image', ['image' => $this->scene], $set, ['result' => "$this->folder/bands.tif"], new Context(2, $this->folder));
+        $this->compute('deliver.image', ['image' => $this->scene], $set, ['result' => "$this->folder/rough.tif"], new Context(2, $this->folder));
+        // the grain of the scene is coarser than its levels lie apart: smoothed, classes part as those of imagery do
+        $this->compute('derive.filter', ['image' => "$this->folder/rough.tif"], ['filter' => 'mean', 'size' => '3'], ['result' => "$this->folder/bands.tif"],
+            new Context(2, $this->folder));
         $this->subset("$this->folder/bands.tif", "$this->folder/bands1024.tif", 1024);
         $grid = (new GeoTiffImage($this->scene))->spec()->grid;
         $boxes = $features = $number = [];

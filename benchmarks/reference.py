@@ -13,7 +13,7 @@ import pyproj
 import tifffile
 from scipy import ndimage
 from skimage import feature, measure, segmentation
-from sklearn import cluster, ensemble, neighbors
+from sklearn import cluster, discriminant_analysis, ensemble, neighbors
 
 THREADS = 2
 ZLIB = dict(compression='zlib', compressionargs={'level': 1}, tile=(256, 256), maxworkers=THREADS)
@@ -121,7 +121,7 @@ def sieve(path, out):
 
 
 def taught(path, out):
-    """Learns from areas and sorts all pixels, by the way that LIMIT says; both threads sort."""
+    """Learns from areas and sorts all pixels, by the way that LIMIT says: as scikit-learn and numpy do it, two jobs where there can be."""
     folder = path[:path.rindex('/') + 1]
     bands = read(path)
     pixels = bands.reshape(len(bands), -1).T
@@ -137,12 +137,7 @@ def taught(path, out):
         x, y = np.concatenate(x).astype(float), np.array(y)
         means = np.stack([x[y == k].mean(0) for k in range(len(order))])
     if LIMIT == 1:
-        covariances = [np.cov(x[y == k].T) for k in range(len(order))]
-        whiten = [np.linalg.inv(np.linalg.cholesky(c)) for c in covariances]
-        logs = [np.linalg.slogdet(c)[1] for c in covariances]
-
-        def sort(some):
-            return np.stack([(((some - m) @ w.T) ** 2).sum(1) + g for m, w, g in zip(means, whiten, logs)], 1).argmin(1)
+        sort = discriminant_analysis.QuadraticDiscriminantAnalysis(priors=np.full(len(order), 1 / len(order))).fit(x, y).predict
     elif LIMIT == 2:
         def sort(some):
             return ((means ** 2).sum(1) - 2 * some @ means.T).argmin(1)
@@ -154,9 +149,9 @@ def taught(path, out):
     elif LIMIT == 4:
         sort = ensemble.RandomForestClassifier(50, max_depth=12, n_jobs=THREADS, random_state=1).fit(x[::2], y[::2]).predict
     elif LIMIT == 5:
-        sort = neighbors.KNeighborsClassifier(5, n_jobs=1).fit(x[::len(x) // 2000], y[::len(x) // 2000]).predict
+        sort = neighbors.KNeighborsClassifier(5, n_jobs=THREADS).fit(x[::len(x) // 2000], y[::len(x) // 2000]).predict
     else:
-        valid = pixels[(pixels != 0).all(1)]
+        valid = pixels[np.isfinite(pixels).all(1)]
         sample = valid[np.random.default_rng(1).choice(len(valid), min(len(valid), 200_000), False)].astype(float)
         found = cluster.KMeans(8, n_init=1, max_iter=50, random_state=1).fit(sample)
         order = np.argsort(found.cluster_centers_[:, 0])
@@ -165,17 +160,14 @@ def taught(path, out):
 
         def sort(some):
             return places[found.predict(some)]
-    size = 1 << 18
-    parts = [pixels[at:at + size].astype(float) for at in range(0, len(pixels), size)] if len(pixels) <= size else range(0, len(pixels), size)
-
-    def part(at):
-        some = at if isinstance(at, np.ndarray) else pixels[at:at + size].astype(float)
-        return np.where((some != 0).all(1), sort(some) + 1, 255).astype(np.uint8)
-    if LIMIT == 4:
-        codes = [part(at) for at in parts]
-    else:
-        with ThreadPoolExecutor(THREADS) as pool:
-            codes = list(pool.map(part, parts))
+    codes = []
+    for at in range(0, len(pixels), 1 << 18):
+        some = pixels[at:at + (1 << 18)].astype(float)
+        valid = np.isfinite(some).all(1)
+        part = np.full(len(some), 255, np.uint8)
+        if valid.any():
+            part[valid] = sort(some[valid]) + 1
+        codes.append(part)
     write(out, np.concatenate(codes).reshape(bands.shape[1:]))
 
 

@@ -22,15 +22,7 @@ final class Stories
     public static function accuracy(string $map, string $truth, array $groups): float
     {
         $image = new GeoTiffImage($map);
-        $legend = $image->spec()->legend;
-        $expected = [];
-        foreach (Cover::cases() as $cover) {
-            $class = (string) array_key_last($groups);
-            foreach ($groups as $name => $covers) {
-                $class = in_array($cover->label(), $covers, true) ? $name : $class;
-            }
-            $expected[$cover->value] = $legend?->codeOf($class);
-        }
+        $expected = self::expected($image, $groups);
         $nodata = (int) $image->spec()->nodata;
         $right = $of = 0;
         foreach (self::codes($truth) as $i => $cover) {
@@ -40,6 +32,52 @@ final class Stories
         }
 
         return $right / max(1, $of);
+    }
+
+    /**
+     * Of each class the smaller of two shares: of its pixels in truth those that the map found, and of its pixels in the map those that are right.
+     *
+     * @param  array<string, list<string>>  $groups
+     * @return array<string, float>
+     */
+    public static function classes(string $map, string $truth, array $groups): array
+    {
+        $image = new GeoTiffImage($map);
+        $expected = self::expected($image, $groups);
+        $codes = self::codes($map);
+        $right = $found = $true = array_fill_keys(array_values(array_filter($expected)), 0);
+        foreach (self::codes($truth) as $i => $cover) {
+            $code = $expected[$cover];
+            if ($code !== null && $codes[$i] !== (int) $image->spec()->nodata) {
+                $true[$code]++;
+                $right[$code] += $codes[$i] === $code ? 1 : 0;
+                $found[$codes[$i]] = ($found[$codes[$i]] ?? 0) + 1;
+            }
+        }
+        $shares = [];
+        foreach ($true as $code => $number) {
+            $shares[(string) $image->spec()->legend?->name($code)] = min($right[$code] / max(1, $number), $right[$code] / max(1, $found[$code]));
+        }
+
+        return $shares;
+    }
+
+    /**
+     * @param  array<string, list<string>>  $groups
+     * @return array<int, int|null> the code that each cover has in a map
+     */
+    private static function expected(GeoTiffImage $image, array $groups): array
+    {
+        $expected = [];
+        foreach (Cover::cases() as $cover) {
+            $class = (string) array_key_last($groups);
+            foreach ($groups as $name => $covers) {
+                $class = in_array($cover->label(), $covers, true) ? $name : $class;
+            }
+            $expected[$cover->value] = $image->spec()->legend?->codeOf($class);
+        }
+
+        return $expected;
     }
 
     /**

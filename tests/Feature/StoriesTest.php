@@ -44,6 +44,18 @@ class StoriesTest extends TestCase
         }
     }
 
+    public function test_eight_classes_from_forty_areas(): void
+    {
+        $scores = $this->scores('classes');
+        self::assertGreaterThanOrEqual(0.95, $scores['classes-2031']['accuracy']);
+        // another day, another season: not taught on it
+        self::assertGreaterThanOrEqual(0.7, $scores['classes-2033']['accuracy']);
+        self::assertCount(8, $scores['by-class']);
+        foreach ($scores['by-class'] as $class => $share) {
+            self::assertGreaterThanOrEqual(0.8, $share, $class);
+        }
+    }
+
     /** @return array<string, array<string, float>> by what an example prints */
     private function scores(string $example): array
     {

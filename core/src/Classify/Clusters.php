@@ -29,7 +29,7 @@ use Chorometra\Core\Step\WholeKind;
 final class Clusters implements WholeKind
 {
     /** Pixels that the curve is drawn from. */
-    private const CURVE = 20_000;
+    private const CURVE = 5_000;
 
     /** Clusters that a curve runs beyond those wanted, and that there are at most. */
     private const BEYOND = 4;
@@ -194,7 +194,7 @@ final class Clusters implements WholeKind
             if (count($centres) < $clusters) {
                 break;
             }
-            $left = $total > 0.0 ? Groups::means($some, $number, $centres, 30, 0.001)->squares / $total : 0.0;
+            $left = $total > 0.0 ? Groups::means($some, $number, $centres, 20, 0.001)->squares / $total : 0.0;
             $curve[] = ['clusters' => $clusters, 'variance left' => $left];
             $call->context->grow('curve', [$clusters, $left]);
             $call->context->report(0.2 + 0.15 * $clusters / $most, 'comparing numbers of clusters');

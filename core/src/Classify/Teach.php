@@ -107,6 +107,7 @@ final class Teach implements WholeKind
                 Figure::table('matrix', 'what was held back: the map by rows, areas by columns', []),
                 Figure::table('importance', 'what mattered: agreement lost when a band is mixed up', ['band' => null, 'lost' => '%']),
                 Figure::list('left-out', 'left out'),
+                Figure::text('areas-from', 'areas'),
             ],
             desk: new Desk(2, ['{method}'], evidence: [
                 new Evidence('training', ['areas', 'class-field', 'legend']),
@@ -244,7 +245,7 @@ final class Teach implements WholeKind
             ];
         }
 
-        return $figures + self::leftOut($areas, $samples);
+        return $figures + self::leftOut($areas, $samples) + ($areas->from === null ? [] : ['areas-from' => "brought onto the image from $areas->from"]);
     }
 
     /** @return array<string, mixed> */

@@ -414,10 +414,16 @@ final readonly class Distances implements Assigner
         }
         $check = implode(' + ', array_map(fn (int $band): string => "\$x$band", range(0, $bands - 1)));
         $hasLimits = min($this->limits) < INF;
+        $reaches = $this->reaches();
         foreach ($this->codes as $class => $code) {
             $constant = self::literal($this->constants[$class]);
             $lines = $this->lines($class);
-            $first .= "            case $class: \$s = $constant; ".implode(' ', $lines)." break;\n";
+            $limit = self::literal($this->limits[$class]);
+            $isFar = $hasLimits && $this->limits[$class] < INF;
+            $near = $isFar ? "\$s - $constant > $limit ? 0 : $code" : (string) $code;
+            $reach = self::literal($reaches[$class] ?? -1.0);
+            $stays = isset($reaches[$class]) ? " if (\$s < $reach) { \$out[] = $near; continue 2; }" : '';
+            $first .= "            case $class: \$s = $constant; ".implode(' ', $lines)."$stays break;\n";
             $body = $end = '';
             foreach ($lines as $k => $line) {
                 $isLast = $k === array_key_last($lines);
@@ -425,8 +431,7 @@ final readonly class Distances implements Assigner
                 $end .= $isLast ? '' : ' }';
             }
             $others .= "        if (\$before !== $class) { \$s = $constant; if (\$s <= \$best) { $body$end } }\n";
-            $limit = self::literal($this->limits[$class]);
-            $far = $hasLimits && $this->limits[$class] < INF ? "\$best - $constant > $limit ? 0 : $code" : (string) $code;
+            $far = $isFar ? "\$best - $constant > $limit ? 0 : $code" : (string) $code;
             $names .= "            case $class: \$out[] = $far; break;\n";
         }
 
@@ -434,6 +439,30 @@ final readonly class Distances implements Assigner
             ."        \$s = $check;\n        if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }\n        switch (\$before) {\n$first        }\n"
             ."        \$best = \$s;\n        \$at = \$before;\n$others        \$before = \$at;\n        switch (\$at) {\n$names        }\n    }\n"
             ."    return \$out;\n};\n";
+    }
+
+    /**
+     * Where all classes measure alike: within half the way to the nearest other mean there is none that is nearer.
+     *
+     * @return list<float> squares by class; nothing where each class has a measure of its own
+     */
+    private function reaches(): array
+    {
+        if (count($this->means) < 2 || $this->isLikelihood || array_filter($this->forms, fn (array $form): bool => $form !== $this->forms[0]) !== []) {
+            return [];
+        }
+        $reaches = [];
+        foreach ($this->means as $a => $one) {
+            $least = INF;
+            foreach ($this->means as $b => $other) {
+                $squares = array_sum(array_map(fn (float $x, float $y, array $factor): float => ($factor[0] * ($x - $y)) ** 2, $one, $other, $this->forms[0]));
+                $least = $a === $b ? $least : min($least, $squares);
+            }
+            // a little less, for what rounding may add
+            $reaches[] = 0.2499999 * $least;
+        }
+
+        return $reaches;
     }
 
     /** @return list<string> each adds the square of one linear form to the sum */

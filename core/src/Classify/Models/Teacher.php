@@ -176,6 +176,9 @@ final readonly class Teacher
     /** @return array<string, mixed> */
     private function forest(Samples $samples, ?Context $context): array
     {
+        if (count($this->bands) > 256) {
+            throw Problem::call('A forest takes 256 bands at most: choose some.', 'bands');
+        }
         $some = $samples->atMost($this->lesson->most);
         $classes = count($samples->legend->classes);
         $grow = fn (int $from, int $trees): RandomForest => RandomForest::grown($some->columns, $some->answers, $classes, $trees, $this->lesson->seed,

@@ -9,56 +9,108 @@ use Chorometra\Core\Stats\Standardisation;
 /** The class that most of the nearest examples are of, or most of the trees of a forest say. */
 final readonly class Votes implements Assigner
 {
-    /** @var list<int> roots of the trees in what follows */
+    /** Cells between the least and the greatest limit of a band, from which its place among them is looked for. */
+    private const CELLS = 4096;
+
+    /** @var list<int> the first node of each tree */
     private array $roots;
 
-    /** @var list<int> by node: the band that it asks and the node below, the one above follows it; or -1 less the class in a leaf */
+    /** @var list<int> by node: the node below, the band that it asks, and the place of its limit among those of the band; or -1 less the class in a leaf */
     private array $nodes;
 
-    /** @var list<float> by node: up to which value it leads below */
+    /** @var list<list<float>> by band: the limits of all trees, rising */
     private array $limits;
+
+    /** @var list<list<int>> by band and cell: the first limit in it or beyond */
+    private array $cells;
 
     /**
      * @param  list<int>  $codes  by class
+     * @param  int  $bands  that cases have values of
      * @param  float|null  $reject  share of the votes below which a case belongs nowhere
      * @param  Standardisation|null  $standard  what is done to values before they are compared
      */
     public function __construct(
         private array $codes,
         private int $nodata,
+        int $bands,
         private Learner $learner,
         private ?float $reject,
         private ?Standardisation $standard = null,
     ) {
-        $roots = $nodes = $limits = [];
-        foreach ($learner instanceof RandomForest ? $learner->trees : [] as [$measure, $limit, $next, $leaves]) {
-            $first = count($limits);
-            $roots[] = $first;
-            foreach ($measure as $node => $asked) {
-                $own = $asked < 0 ? array_slice($leaves, $next[$node], count($codes)) : [];
-                $nodes[] = $asked < 0 ? -1 - (int) array_search(max($own), $own, true) : $asked | ($first + $next[$node]) << 16;
-                $limits[] = $limit[$node];
+        $limits = array_fill(0, $bands, []);
+        $trees = $learner instanceof RandomForest ? $learner->trees : [];
+        foreach ($trees as [$asks, $own]) {
+            foreach ($asks as $node => $band) {
+                if ($band > -1) {
+                    $limits[$band][pack('E', $own[$node])] = $own[$node];
+                }
             }
         }
+        $places = [];
+        foreach ($limits as $band => $some) {
+            sort($some);
+            $limits[$band] = $some;
+            $places[$band] = array_flip(array_map(fn (float $limit): string => pack('E', $limit), $some));
+        }
+        $roots = $nodes = [];
+        foreach ($trees as [$asks, $own, $next, $leaves]) {
+            $first = count($nodes);
+            $added = [];
+            // from the leaves up: what leads to one class whatever it asks is a leaf itself
+            for ($node = count($asks) - 1; $node >= 0; $node--) {
+                $to = $next[$node];
+                if ($asks[$node] < 0) {
+                    $shares = array_slice($leaves, $to, count($codes));
+                    $added[$node] = -1 - (int) array_search(max($shares), $shares, true);
+                } elseif ($added[$to] < 0 && $added[$to] === $added[$to + 1]) {
+                    $added[$node] = $added[$to];
+                } else {
+                    $added[$node] = ($first + $to) << 32 | $asks[$node] << 24 | $places[$asks[$node]][pack('E', $own[$node])];
+                }
+            }
+            ksort($added);
+            $roots[] = $added[0];
+            array_push($nodes, ...$added);
+        }
         [$this->roots, $this->nodes, $this->limits] = [$roots, $nodes, $limits];
+        $this->cells = array_map(self::cells(...), $limits);
     }
 
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
     {
         $needed = $this->reject ?? 0.0;
         $codes = $sure = [];
-        if ($this->roots !== [] && ! $shares) {
-            self::fall($codes, $sure, $columns, $count, $this->roots, $this->nodes, $this->limits, $this->codes, $this->nodata, $needed, count($this->roots),
-                count($columns), count($this->codes), $tells || $needed > 0.0);
-
-            return new Assigned($codes, $tells ? $sure : []);
-        }
-        if ($this->roots !== []) {
-            $votes = array_fill(0, count($this->codes), array_fill(0, $count, 0.0));
-            self::counted($votes, $columns, $count, $this->roots, $this->nodes, $this->limits, count($this->roots), count($columns), count($this->codes));
-        } else {
+        if ($this->roots === []) {
             $own = $this->standard === null ? $columns : array_map($this->standard->apply(...), array_keys($columns), $columns);
             $votes = $this->learner->shares($own, $count);
+        } else {
+            $ranks = [];
+            foreach ($columns as $band => $column) {
+                $ranks[] = $this->limits[$band] === [] ? array_fill(0, $count, 0) : self::ranks($column, $count, $this->limits[$band], $this->cells[$band]);
+            }
+            $valid = self::valid($columns, $count, count($columns));
+            $votes = $shares ? array_fill(0, count($this->codes), array_fill(0, $count, 0.0)) : [];
+            self::fall(
+                $codes,
+                $sure,
+                $votes,
+                $ranks,
+                $valid,
+                $count,
+                $this->roots,
+                $this->nodes,
+                $this->codes,
+                $this->nodata,
+                $needed * count($this->roots) - 1e-6,
+                count($this->roots),
+                count($columns),
+                count($this->codes),
+                $tells || $shares || $needed > 0.0,
+                $shares,
+            );
+
+            return new Assigned($codes, $tells ? $sure : [], shares: $votes);
         }
         self::most($codes, $sure, $votes, $this->codes, $this->nodata, $needed - 1e-9, count($this->codes), $count);
 
@@ -90,24 +142,101 @@ final readonly class Votes implements Assigner
     }
 
     /**
+     * @param  list<float>  $limits  rising
+     * @return list<int>
+     */
+    private static function cells(array $limits): array
+    {
+        $cells = [];
+        $count = count($limits);
+        $low = $limits[0] ?? 0.0;
+        $width = (($limits[$count - 1] ?? 0.0) - $low) / self::CELLS;
+        for ($cell = 0, $k = 0; $cell <= self::CELLS; $cell++) {
+            while ($k < $count && $limits[$k] < $low + $cell * $width) {
+                $k++;
+            }
+            $cells[] = $k;
+        }
+
+        return $cells;
+    }
+
+    /**
+     * How many limits lie below each value: from then on whole numbers are compared.
+     *
+     * @param  list<float>  $values
+     * @param  list<float>  $limits  rising
+     * @param  list<int>  $cells
+     * @return list<int>
+     */
+    private static function ranks(array $values, int $count, array $limits, array $cells): array
+    {
+        $number = count($limits);
+        $low = $limits[0];
+        $high = $limits[$number - 1];
+        $factor = $high > $low ? self::CELLS / ($high - $low) : 0.0;
+        $limits[] = INF;
+        $ranks = [];
+        for ($i = 0; $i < $count; $i++) {
+            $value = $values[$i];
+            if ($value > $low && $value <= $high) {
+                $rank = $cells[(int) (($value - $low) * $factor)];
+                // rounding may have led to the cell beside
+                while ($rank > 0 && $limits[$rank - 1] >= $value) {
+                    $rank--;
+                }
+                while ($limits[$rank] < $value) {
+                    $rank++;
+                }
+                $ranks[] = $rank;
+            } else {
+                $ranks[] = $value > $high ? $number : 0;
+            }
+        }
+
+        return $ranks;
+    }
+
+    /**
+     * @param  list<list<float>>  $columns
+     * @return list<bool>
+     */
+    private static function valid(array $columns, int $count, int $bands): array
+    {
+        $valid = [];
+        for ($i = 0; $i < $count; $i++) {
+            $sum = 0.0;
+            for ($band = 0; $band < $bands; $band++) {
+                $sum += $columns[$band][$i];
+            }
+            $valid[] = $sum - $sum === 0.0;
+        }
+
+        return $valid;
+    }
+
+    /**
      * Each case through the trees, until no other class can get as many votes where only the class is wanted.
      *
      * @param  list<int>  $codes
      * @param  list<float>  $sure
-     * @param  list<list<float>>  $columns
+     * @param  list<list<float>>  $shares  by class, where they are wanted
+     * @param  list<list<int>>  $ranks  by band
+     * @param  list<bool>  $valid
      * @param  list<int>  $roots
      * @param  list<int>  $nodes
-     * @param  list<float>  $limits
      * @param  list<int>  $names
+     * @param  float  $needed  votes
      */
     private static function fall(
         array &$codes,
         array &$sure,
-        array $columns,
+        array &$shares,
+        array $ranks,
+        array $valid,
         int $count,
         array $roots,
         array $nodes,
-        array $limits,
         array $names,
         int $nodata,
         float $needed,
@@ -115,45 +244,42 @@ final readonly class Votes implements Assigner
         int $bands,
         int $classes,
         bool $all,
+        bool $tellsShares,
     ): void {
-        $x = array_fill(0, $bands, 0.0);
+        $x = array_fill(0, $bands, 0);
         $none = array_fill(0, $classes, 0);
         $share = 1.0 / $trees;
-        $needed = $needed * $trees - 1e-6;
         for ($i = 0; $i < $count; $i++) {
-            $sum = 0.0;
-            for ($band = 0; $band < $bands; $band++) {
-                $value = $columns[$band][$i];
-                $x[$band] = $value;
-                $sum += $value;
-            }
-            if ($sum - $sum !== 0.0) {
+            if (! $valid[$i]) {
                 $codes[] = $nodata;
                 $sure[] = NAN;
+                for ($class = 0; $tellsShares && $class < $classes; $class++) {
+                    $shares[$class][$i] = NAN;
+                }
 
                 continue;
+            }
+            for ($band = 0; $band < $bands; $band++) {
+                $x[$band] = $ranks[$band][$i];
             }
             $votes = $none;
             $best = 0;
             $at = 0;
             for ($tree = 0; $tree < $trees; $tree++) {
                 $node = $roots[$tree];
-                $asked = $nodes[$node];
-                while ($asked >= 0) {
-                    if ($x[$asked & 65535] > $limits[$node]) {
-                        $node = ($asked >> 16) + 1;
+                while ($node >= 0) {
+                    if ($x[($node >> 24) & 255] > ($node & 0xFFFFFF)) {
+                        $node = $nodes[($node >> 32) + 1];
                     } else {
-                        $node = $asked >> 16;
+                        $node = $nodes[$node >> 32];
                     }
-                    $asked = $nodes[$node];
                 }
-                $asked = -1 - $asked;
-                $votes[$asked]++;
-                $some = $votes[$asked];
+                $class = -1 - $node;
+                $some = ++$votes[$class];
                 // of classes with as many votes the first counts
-                if ($some > $best || ($some === $best && $asked < $at)) {
+                if ($some > $best || ($some === $best && $class < $at)) {
                     $best = $some;
-                    $at = $asked;
+                    $at = $class;
                     if (! $all && $best + $best > $trees) {
                         break;
                     }
@@ -161,53 +287,8 @@ final readonly class Votes implements Assigner
             }
             $codes[] = $best >= $needed ? $names[$at] : 0;
             $sure[] = $best * $share;
-        }
-    }
-
-    /**
-     * @param  list<list<float>>  $votes  shares by class
-     * @param  list<list<float>>  $columns
-     * @param  list<int>  $roots
-     * @param  list<int>  $nodes
-     * @param  list<float>  $limits
-     */
-    private static function counted(
-        array &$votes,
-        array $columns,
-        int $count,
-        array $roots,
-        array $nodes,
-        array $limits,
-        int $trees,
-        int $bands,
-        int $classes,
-    ): void {
-        $x = array_fill(0, $bands, 0.0);
-        $share = 1.0 / $trees;
-        for ($i = 0; $i < $count; $i++) {
-            $sum = 0.0;
-            for ($band = 0; $band < $bands; $band++) {
-                $value = $columns[$band][$i];
-                $x[$band] = $value;
-                $sum += $value;
-            }
-            if ($sum - $sum !== 0.0) {
-                for ($class = 0; $class < $classes; $class++) {
-                    $votes[$class][$i] = NAN;
-                }
-
-                continue;
-            }
-            for ($tree = 0; $tree < $trees; $tree++) {
-                $node = $roots[$tree];
-                $asked = $nodes[$node];
-                while ($asked >= 0) {
-                    $node = ($asked >> 16) + ($x[$asked & 65535] > $limits[$node] ? 1 : 0);
-                    $asked = $nodes[$node];
-                }
-                /** @var int<0, max> $class */
-                $class = -1 - $asked;
-                $votes[$class][$i] += $share;
+            for ($class = 0; $tellsShares && $class < $classes; $class++) {
+                $shares[$class][$i] = $share * $votes[$class];
             }
         }
     }

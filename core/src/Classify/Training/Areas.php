@@ -23,8 +23,9 @@ final readonly class Areas
     /**
      * @param  list<array{class: int, number: int, on: PolygonMask|list<array{int, int}>}>  $areas  place of the class in the legend, and number in the file
      * @param  int  $outside  how many lie outside of the grid
+     * @param  string|null  $from  the CRS that they were brought from, where that is not the image's
      */
-    private function __construct(private Grid $grid, public Legend $legend, public array $areas, public int $outside) {}
+    private function __construct(private Grid $grid, public Legend $legend, public array $areas, public int $outside, public ?string $from) {}
 
     /**
      * @param  string  $field  which property tells the class
@@ -81,7 +82,9 @@ final readonly class Areas
             throw Problem::input("$set->name holds no areas: draw some of each class first.", 'areas');
         }
 
-        return new self($grid, self::dressed($classes, array_keys($places)), $areas, $outside);
+        $from = $set->crs !== null && $set->crs !== "EPSG:$grid->epsg" ? $set->crs : null;
+
+        return new self($grid, self::dressed($classes, array_keys($places)), $areas, $outside, $from);
     }
 
     /** @return list<int> codes by place of the class */
