@@ -54,7 +54,8 @@ final readonly class Angles implements Assigner
                 ? "        \$one = $form;\n        \$code = $code;\n"
                 : "        \$p = $form;\n        if (\$p > \$one) { \$one = \$p; \$code = $code; }\n";
         }
-        $check = '        $s = '.implode(' + ', $sum).";\n        if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }\n        if (\$s === 0.0) { \$out[] = 0; continue; }\n";
+        $check = '        $s = '.implode(' + ', $sum).";\n        if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }\n"
+            ."        if (\$s === 0.0) { \$out[] = 0; continue; }\n";
 
         return "return static function (array \$in, int \$n): array {\n$start    \$out = [];\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch$check$classes"
             ."        \$out[] = \$code;\n    }\n    return \$out;\n};\n";
