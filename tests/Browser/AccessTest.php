@@ -89,6 +89,8 @@ class AccessTest extends BrowserTestCase
             $this->press("[data-step=\"$step\"]");
             $this->look("the desk of step $step");
         }
+        // training areas with what they say, and clusters that are named
+        $this->training($calibrated);
         // segments: the limit drawn along, shading with its scatter, the table
         $this->press('[data-stage=segment]');
         $this->press('[data-kind="segment.merge"]');
@@ -128,5 +130,28 @@ class AccessTest extends BrowserTestCase
         $this->see('[role=dialog]');
         $this->look('the sheet of keys');
         self::assertSame([], array_values($this->found));
+    }
+
+    private function training(int $image): void
+    {
+        $drawing = $this->send('POST', 'api/studies/1/drawings', ['name' => 'training areas'])['id'];
+        foreach ([['water', 20, 60], ['water', 30, 480], ['land', 380, 60], ['land', 420, 520]] as $k => [$class, $col, $row]) {
+            $at = fn (int $c, int $r): array => [431_000 + 20 * $c, 6_072_000 - 20 * $r];
+            $ring = [$at($col, $row), $at($col + 30, $row), $at($col + 30, $row + 30), $at($col, $row + 30), $at($col, $row)];
+            $this->send('PUT', sprintf('api/drawings/%d/marks/00000000-0000-4000-8000-%012d', $drawing, $k), [
+                'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]], 'class' => $class,
+            ]);
+        }
+        $this->press('[data-stage=classify]');
+        $this->press('[data-kind="classify.teach"]');
+        $this->see('[data-signature=water]');
+        foreach (['signatures', 'one band', 'two bands', 'pairs'] as $tab) {
+            $this->press("[data-said-tab=\"$tab\"]");
+            $this->look("training areas: $tab");
+        }
+        $clusters = $this->make('classify.clusters', ['images:1' => ['step' => $image, 'output' => 'result']], ['classes' => 4]);
+        $this->press("[data-step=\"$clusters\"]");
+        $this->see('[data-clusters]');
+        $this->look('clusters');
     }
 }

@@ -237,6 +237,27 @@ class TrainingTest extends BrowserTestCase
         $this->press('[data-said-tab="one band"]');
         $this->see('[data-class-histogram] path');
 
+        // an area that reaches into something else is told, and loses those pixels by a click
+        $this->keys('2');
+        $this->see('[data-training-class=wood] [role=radio][aria-checked=true]');
+        $this->tool('box');
+        [$col, $row] = $this->inside('woodland', 8, 1);
+        $this->click([[$col - 6, $row - 6], [$col + 34, $row + 6]]);
+        $this->marked($all + 1);
+        $astray = max(array_column($this->marks(), 'number'));
+        $this->browser->executeScript('document.querySelector("[data-strays]")?.setAttribute("open", "")');
+        $this->see("[data-stray=\"$astray\"]");
+        $this->press("[data-stray=\"$astray\"]");
+        $this->drawnAt('a', ...[...$this->at($col + 30, $row), 12]);
+        $this->press("[data-cleanse=\"$astray\"]");
+        $this->until(fn (): bool => ! in_array($astray, array_column($this->marks(), 'number'), true));
+        $this->undo();
+        $this->until(fn (): bool => count($this->marks()) === $all + 1);
+        $this->undo();
+        $this->marked($all);
+        $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ESCAPE);
+        $this->forClass('green');
+
         // all of a class go at once, and come back after a reload
         $this->forClass('green');
         $green = count(array_filter($this->marks(), fn (array $mark): bool => $mark['class'] === 'green'));

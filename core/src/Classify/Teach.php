@@ -13,6 +13,7 @@ use Chorometra\Core\Classify\Training\HeldBack;
 use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Caution;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
@@ -109,7 +110,9 @@ final class Teach implements WholeKind
                 Figure::list('left-out', 'left out'),
                 Figure::text('areas-from', 'areas'),
             ],
-            desk: new Desk(2, ['{method}'], evidence: [
+            desk: new Desk(2, ['{method}'], cautions: [
+                Caution::counts('This image is in counts: what is learnt of it is good for this scene only. Calibrate first to use the model on others.'),
+            ], evidence: [
                 new Evidence('training', ['areas', 'class-field', 'legend']),
                 new Evidence('named-bands', ['names', 'bands']),
             ]),

@@ -161,6 +161,11 @@ onKeyStroke((event) => {
         if (!event.repeat) bench.key.examples.begin(answer);
         return;
     }
+    const place = /^[1-9]$/.test(event.key) && bench.training.isOpen.value ? bench.training.classes.value[Number(event.key) - 1] : undefined;
+    if (place !== undefined) {
+        bench.training.current.value = place;
+        return;
+    }
     const found = act[event.key];
     if (!found) return;
     if (event.key !== 'Escape') event.preventDefault();

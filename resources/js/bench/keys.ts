@@ -41,6 +41,13 @@ export const keySheet: [string, [string, string][]][] = [
         ],
     ],
     [
+        'Training areas',
+        [
+            ['1 … 9', 'the class that is drawn'],
+            ['arrows, Enter', 'on the likeness of what grows from a seed: draw it along, keep the area'],
+        ],
+    ],
+    [
         'Drawing',
         [
             ['A', "draw the study's area"],

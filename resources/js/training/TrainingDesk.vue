@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue';
 import { api, must, upload } from '../api/client';
 import { queries } from '../api/queries';
 import { useBench } from '../bench/useBench';
+import { listOf } from '../desk/listOf';
 import type { Form } from '../desk/useForm';
 import { sameTool, shapeNames, type Shape, type Tool } from '../draw/tool';
 import { hectares, number } from '../plots/format';
@@ -167,6 +168,15 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
                 <option value="new">draw new ones</option>
             </select></label
         >
+        <label v-if="form.draft.value.inputs.segments" class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2 text-sm" title="Measures, by commas"
+            ><span class="text-ink-2">told by</span
+            ><input
+                class="field"
+                :value="listOf(form.valueOf('bands')).join(', ')"
+                placeholder="means of all bands; or mean(nir), ndvi(), area …"
+                data-segment-measures
+                @change="form.set('bands', listOf(($event.target as HTMLInputElement).value))"
+        /></label>
         <p v-if="about('areas')" role="alert" class="text-sm text-madder">{{ about('areas') }}</p>
         <label v-if="isOther" class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2 text-sm"
             ><span class="text-ink-2">class by</span

@@ -15,7 +15,7 @@ final readonly class Votes implements Assigner
     /** @var list<int> the first node of each tree */
     private array $roots;
 
-    /** @var list<int> by node: the node below, the band that it asks, and the place of its limit among those of the band; or -1 less the class in a leaf */
+    /** @var list<int> by node: the node below, the place of its limit among those of the band, and the band that it asks; or -1 less the class in a leaf */
     private array $nodes;
 
     /** @var list<list<float>> by band: the limits of all trees, rising */
@@ -66,7 +66,7 @@ final readonly class Votes implements Assigner
                 } elseif ($added[$to] < 0 && $added[$to] === $added[$to + 1]) {
                     $added[$node] = $added[$to];
                 } else {
-                    $added[$node] = ($first + $to) << 32 | $asks[$node] << 24 | $places[$asks[$node]][pack('E', $own[$node])];
+                    $added[$node] = ($first + $to) << 32 | $places[$asks[$node]][pack('E', $own[$node])] << 8 | $asks[$node];
                 }
             }
             ksort($added);
@@ -162,7 +162,7 @@ final readonly class Votes implements Assigner
     }
 
     /**
-     * How many limits lie below each value: from then on whole numbers are compared.
+     * How many limits lie below each value, times 256: from then on whole numbers are compared with those of nodes.
      *
      * @param  list<float>  $values
      * @param  list<float>  $limits  rising
@@ -176,6 +176,7 @@ final readonly class Votes implements Assigner
         $high = $limits[$number - 1];
         $factor = $high > $low ? self::CELLS / ($high - $low) : 0.0;
         $limits[] = INF;
+        $most = $number << 8;
         $ranks = [];
         for ($i = 0; $i < $count; $i++) {
             $value = $values[$i];
@@ -188,9 +189,9 @@ final readonly class Votes implements Assigner
                 while ($limits[$rank] < $value) {
                     $rank++;
                 }
-                $ranks[] = $rank;
+                $ranks[] = $rank << 8;
             } else {
-                $ranks[] = $value > $high ? $number : 0;
+                $ranks[] = $value > $high ? $most : 0;
             }
         }
 
@@ -268,7 +269,8 @@ final readonly class Votes implements Assigner
             for ($tree = 0; $tree < $trees; $tree++) {
                 $node = $roots[$tree];
                 while ($node >= 0) {
-                    if ($x[($node >> 24) & 255] > ($node & 0xFFFFFF)) {
+                    // the place of a limit stands above the number of its band, which makes no difference
+                    if ($x[$node & 255] > ($node & 0xFFFFFFFF)) {
                         $node = $nodes[($node >> 32) + 1];
                     } else {
                         $node = $nodes[$node >> 32];
