@@ -242,17 +242,21 @@ class TrainingTest extends BrowserTestCase
         $this->see('[data-training-class=wood] [role=radio][aria-checked=true]');
         $this->tool('box');
         [$col, $row] = $this->inside('woodland', 8, 1);
-        $this->click([[$col - 6, $row - 6], [$col + 34, $row + 6]]);
+        $this->click([[$col - 34, $row - 6], [$col + 6, $row + 6]]);
         $this->marked($all + 1);
-        $astray = max(array_column($this->marks(), 'number'));
-        $this->browser->executeScript('document.querySelector("[data-strays]")?.setAttribute("open", "")');
-        $this->see("[data-stray=\"$astray\"]");
+        $numbers = array_column($this->marks(), 'number', 'key');
+        $astray = max($numbers);
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->executeScript(
+            'document.querySelector("[data-strays]")?.setAttribute("open", ""); return document.querySelector(`[data-stray="${arguments[0]}"]`) !== null',
+            [$astray],
+        ));
         $this->press("[data-stray=\"$astray\"]");
-        $this->drawnAt('a', ...[...$this->at($col + 30, $row), 12]);
+        $this->drawnAt('a', ...[...$this->at($col - 28, $row), 12]);
         $this->press("[data-cleanse=\"$astray\"]");
-        $this->until(fn (): bool => ! in_array($astray, array_column($this->marks(), 'number'), true));
+        $key = array_search($astray, $numbers, true);
+        $this->until(fn (): bool => ! in_array($key, array_column($this->marks(), 'key'), true));
         $this->undo();
-        $this->until(fn (): bool => count($this->marks()) === $all + 1);
+        $this->until(fn (): bool => in_array($key, array_column($this->marks(), 'key'), true) && count($this->marks()) === $all + 1);
         $this->undo();
         $this->marked($all);
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ESCAPE);

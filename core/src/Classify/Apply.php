@@ -23,6 +23,9 @@ use Chorometra\Core\Work\Workers;
 /** A model that was taught before, on other images. */
 final class Apply implements WholeKind
 {
+    /** Values that are unpacked at a time. */
+    private const BLOCK_VALUES = 3 << 20;
+
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -115,7 +118,7 @@ final class Apply implements WholeKind
             $sums = self::counted($model, $columns, count($numbers), $bands);
         } else {
             $grid = $there->grid;
-            $height = $grid->strip();
+            $height = max(1, min(256, intdiv(self::BLOCK_VALUES, $grid->width * (count($bands) + 2))));
             $parts = [];
             $strips = intdiv($grid->height + $height - 1, $height);
             Workers::run($strips, $call->context, 'looking at values', function (int $strip) use ($there, $model, $bands, $height): array {

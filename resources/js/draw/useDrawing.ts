@@ -203,14 +203,12 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
 
     /** Other marks in the place of one: as one thing, there and back. */
     function exchange(drawing: number, mark: Mark, geometries: Plain[], name: string | null, what: string): Promise<boolean> {
-        const keys = geometries.map(() => crypto.randomUUID());
+        const made = geometries.map((geometry) => ({ key: crypto.randomUUID(), body: { geometry, class: name } }));
+        // what goes goes last: if something can't be kept nothing is lost
         return doActs(
             what,
-            [
-                { does: 'drop', key: mark.key },
-                ...geometries.map((geometry, i): MarkAct => ({ does: 'put', drawing, key: keys[i]!, body: { geometry, class: name } })),
-            ],
-            [...keys.map((key): MarkAct => ({ does: 'drop', key })), putBack(drawing, mark)],
+            [...made.map((one): MarkAct => ({ does: 'put', drawing, ...one })), { does: 'drop', key: mark.key }],
+            [putBack(drawing, mark), ...made.map(({ key }): MarkAct => ({ does: 'drop', key }))],
         );
     }
 

@@ -37,11 +37,7 @@ const said = (jm: number) => (jm >= 1.9 ? 'well' : jm >= 1.6 ? 'fairly' : 'hardl
                 <td class="figures text-right">{{ row.jm.toFixed(3) }}</td>
                 <td class="figures pl-4 text-right">{{ row.td.toFixed(3) }}</td>
                 <td class="pl-4">
-                    <button
-                        class="plain min-h-6 whitespace-nowrap"
-                        :aria-label="`${row.names.join(' and ')} in ${row.best.join(' and ')}`"
-                        @click="emit('look', row)"
-                    >
+                    <button class="plain min-h-6 whitespace-nowrap" :title="`${row.names.join(' and ')} in these two bands`" @click="emit('look', row)">
                         {{ row.best.join(', ') }}
                     </button>
                 </td>

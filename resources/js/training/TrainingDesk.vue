@@ -188,8 +188,8 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
         /></label>
 
         <template v-if="areas">
-            <ul class="-mx-1" role="radiogroup" aria-label="Class that is drawn">
-                <li
+            <div class="-mx-1" role="radiogroup" aria-label="Class that is drawn">
+                <div
                     v-for="row in rows"
                     :key="row.name"
                     class="flex items-center gap-2 rounded-sm px-1"
@@ -214,8 +214,8 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
                         {{ row.name }}
                     </button>
                     <span class="figures text-sm text-ink-2">{{ row.count ? `${row.count} · ` : '' }}{{ row.text }}</span>
-                </li>
-            </ul>
+                </div>
+            </div>
             <p v-if="unnamed.length" class="text-sm text-ochre">
                 {{ unnamed.length }} areas have no class.
                 <button v-if="current" class="plain" @click="drawing.reclass(unnamed, current, `${unnamed.length} areas said to be ${current}`)">

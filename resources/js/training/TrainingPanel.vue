@@ -46,15 +46,17 @@ function look(pair: { best: string[] }): void {
         </p>
         <div v-else class="flex min-h-0 flex-1">
             <TabGroup as="div" class="flex min-h-0 min-w-0 flex-1 flex-col" :selected-index="tab" @change="tab = $event">
-                <TabList class="flex items-center gap-4 border-b border-line px-3 text-sm">
-                    <Tab
-                        v-for="name in names"
-                        :key="name"
-                        class="min-h-7 border-b-2 border-transparent ui-selected:border-verdigris"
-                        :class="names[tab] === name ? 'border-verdigris! font-semibold' : 'text-ink-2'"
-                        :data-said-tab="name"
-                        >{{ name }}</Tab
-                    >
+                <div class="flex items-center border-b border-line px-3 text-sm">
+                    <TabList class="flex items-center gap-4">
+                        <Tab
+                            v-for="name in names"
+                            :key="name"
+                            class="min-h-7 border-b-2 border-transparent"
+                            :class="names[tab] === name ? 'border-verdigris! font-semibold' : 'text-ink-2'"
+                            :data-said-tab="name"
+                            >{{ name }}</Tab
+                        >
+                    </TabList>
                     <span class="ml-auto flex items-center gap-2 text-ink-2">
                         <template v-if="tab === 1 || tab === 2">
                             <select v-model="across" class="field w-auto!" aria-label="Band across" data-band-across>
@@ -68,7 +70,7 @@ function look(pair: { best: string[] }): void {
                             >
                         </template>
                     </span>
-                </TabList>
+                </div>
                 <TabPanels class="min-h-0 flex-1 overflow-auto" tabindex="-1">
                     <TabPanel><SignaturePlot :told="told" /></TabPanel>
                     <TabPanel><ClassHistogram :told="told" :band="across" /></TabPanel>

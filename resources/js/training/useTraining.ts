@@ -16,6 +16,8 @@ export type TrainingClass = components['schemas']['TrainingClass'];
 
 /** How like a pixel has to be to join at first, in deviations. */
 const LIKENESS = 2.5;
+/** Pixels that what is left of an area has at least. */
+const CRUMB = 5;
 
 function bytes(text: string): ArrayBuffer {
     return Uint8Array.from(atob(text), (one) => one.charCodeAt(0)).buffer;
@@ -237,7 +239,11 @@ export function useTraining(id: number, store: StudyStore, views: Views, desk: D
         const found = told.value?.strays.find((one) => one.area === area);
         const mark = marks.value.find((one) => one.number === area);
         if (!found || !mark || !areas.value) return;
-        const parts = found.kept ? polygons(pixelsOf(found.kept)).filter((one) => new Polygon(one.coordinates as Place[][]).getArea() > 0) : [];
+        const kept = found.kept && pixelsOf(found.kept);
+        const pixel = kept ? Math.abs(kept.column[0] * kept.row[1] - kept.column[1] * kept.row[0]) : 0;
+        // crumbs of a few pixels tell nothing
+        const isLarge = (one: Plain) => new Polygon(one.coordinates as Place[][]).getArea() > (CRUMB - 0.5) * pixel;
+        const parts = kept ? polygons(kept).filter(isLarge) : [];
         stray.value = null;
         await drawing.exchange(areas.value.id, mark, parts, mark.class ?? null, `pixels that look like ${found.as} taken out of area ${area}`);
     }
