@@ -5,7 +5,7 @@ import { hectares, number, percent } from '../plots/format';
 
 /** On how much two maps differ, and what is what in the other. */
 const { differences } = useBench();
-const SHOWN = 12;
+const SHOWN = 8;
 const all = computed(() => (differences.rows.value ?? []).reduce((sum, row) => sum + row.pixels, 0));
 const apart = computed(() => (differences.rows.value ?? []).filter((row) => row.one !== row.other));
 const pixels = computed(() => apart.value.reduce((sum, row) => sum + row.pixels, 0));

@@ -99,7 +99,7 @@ function classes(out: Uint32Array, codes: Samples, colours: Record<number, strin
 function same(out: Uint32Array, codes: Samples, others: Samples, alike: Record<number, number>): void {
     const table = new Int32Array(65536).fill(-1);
     for (const [code, other] of Object.entries(alike)) table[Number(code)] = other;
-    const dim = word('#2a2a2a', 205);
+    const dim = word('#2a2a2a', 170);
     for (let i = 0; i < out.length; i++) if (table[codes[i]!] === others[i]!) out[i] = dim;
 }
 
