@@ -253,7 +253,7 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
             <button class="plain" type="submit">add the class</button>
             <datalist id="known-classes"><option v-for="one in store.study.value?.legend ?? []" :key="one.name" :value="one.name" /></datalist>
         </form>
-        <details class="text-sm" :open="!classes.length && Boolean(areas)">
+        <details class="text-sm" :open="(!classes.length && Boolean(areas)) || arrived !== null">
             <summary class="text-ink-2">classes and areas from elsewhere</summary>
             <ul class="mt-1 space-y-1">
                 <li v-for="one in published" :key="one.id">
