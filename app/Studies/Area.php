@@ -83,6 +83,10 @@ final class Area
             return null;
         }
         $polygons = $drawing->marks->map(fn (Mark $mark): array => $mark->geometry['coordinates'])->all();
+        if ($polygons === []) {
+            // taken away just now, before it was stamped anew
+            return null;
+        }
         $geometry = ['type' => 'MultiPolygon', 'coordinates' => array_values($polygons)];
         $places = Geometry::all($geometry);
         $hectares = 0.0;

@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use App\Models\Item;
+use App\Models\Mark;
 use App\Models\Study;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Crs;
@@ -127,6 +128,11 @@ class GatherTest extends TestCase
         $area = $this->putJson($url, ['rings' => [$ring]])->assertOk()->json('area');
         self::assertEqualsWithDelta(2.0014, $area['hectares'], 1e-4, 'on the ellipsoid: this far west the plane is smaller');
         self::assertEqualsWithDelta(431_100.0, $area['rings'][0][0][0], 1e-2);
+        // looked at while it is being taken away
+        $marks = Mark::query()->get();
+        Mark::query()->delete();
+        $this->getJson("/api/studies/$study->id")->assertOk()->assertJsonPath('area', null);
+        Mark::query()->insert($marks->map(fn (Mark $mark): array => $mark->getAttributes())->all());
         $kept = $this->postJson("/api/studies/$study->id/steps", [
             'kind' => 'derive.index',
             'inputs' => ['image' => ['step' => $step['id']]],
