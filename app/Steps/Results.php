@@ -150,7 +150,7 @@ final class Results
                 'class' => $known?->class,
                 'note' => $known?->note,
                 'skipped' => $known->skipped ?? false,
-                'properties' => json_encode(['stratum' => $told['stratum']]),
+                'properties' => json_encode(array_intersect_key($told, ['design' => 1, 'stratum' => 1, 'share' => 1])),
                 'created_at' => now(),
                 'updated_at' => now(),
             ];

@@ -179,7 +179,13 @@ class JobTest extends BrowserTestCase
         }
         $this->reads('[data-check]', 'skipped');
         $right = $counts['land']['land'] + $counts['water']['water'];
-        $this->reads('[data-overall]', number_format(100 * $right / 19, 1).' %');
+        // of the points as they are, and of the map, where each class weighs what it covers
+        $this->reads('[data-counted-overall]', number_format(100 * $right / 19, 1).' %');
+        $overall = 0.0;
+        foreach (array_column($this->get('studies/2')['steps'][4]['figures']['strata'], 'share', 'class') as $class => $share) {
+            $overall += $share * $counts[$class][$class] / array_sum($counts[$class]);
+        }
+        $this->reads('[data-overall]', number_format(100 * $overall, 1).($right === 19 ? ' %' : ' ± '));
         $rows = $this->browser->executeScript("return [...document.querySelectorAll('[data-matrix] table tbody')][0].innerText");
         foreach ($counts as $row) {
             self::assertMatchesRegularExpression("/{$row['land']}\s+{$row['water']}\s+".array_sum($row).'/', $rows);
@@ -189,7 +195,7 @@ class JobTest extends BrowserTestCase
         // intervals that are empty are said to be so, and the areas of the table stand in one unit
         self::assertCount($right === 19 ? 1 : 0, $this->browser->findElements(WebDriverBy::cssSelector('[data-no-errors]')));
         preg_match_all('/\d (km²|ha)/', $this->text('[data-matrix]'), $units);
-        self::assertCount(6, $units[1]);
+        self::assertCount($right === 19 ? 4 : 6, $units[1]);
         self::assertCount(1, array_unique($units[1]));
     }
 

@@ -43,13 +43,19 @@ class CheckPointTest extends TestCase
         }
         $matrix = $this->getJson("/api/steps/{$draw['id']}/matrix")->json();
         self::assertSame([11, 1], [$matrix['points'], $matrix['unlabelled']]);
-        self::assertEqualsWithDelta(10 / 11, $matrix['overall'], 1e-12);
+        self::assertEqualsWithDelta(10 / 11, $matrix['counted']['overall'], 1e-12);
+        // each class was drawn from alike, and weighs what it covers
+        $weights = array_column($draw['figures']['strata'], 'share');
+        $right = array_map(fn (array $row, int $k): float => $row[$k] / array_sum($row), $matrix['matrix'], [0, 1]);
+        self::assertEqualsWithDelta($weights[0] * $right[0] + $weights[1] * $right[1], $matrix['overall'], 1e-12);
+        self::assertGreaterThan(0.0, $matrix['overallHalf']);
         self::assertGreaterThan(0.5, $matrix['kappa']);
+        self::assertSame([], $matrix['notes']);
         // the step that keeps it gives the same figures, and a table
         $step = $this->step($study, 'assess.matrix', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'points' => ['step' => $draw['id']]]);
         self::assertSame([$matrix['matrix'], $matrix['overall']], [$step['figures']['matrix'], $step['figures']['overall']]);
         $csv = $this->get('/api/items/'.self::itemOf($step).'/file')->assertOk();
-        self::assertStringContainsString('overall accuracy,0.909091', (string) file_get_contents($csv->baseResponse->getFile()->getPathname()));
+        self::assertStringContainsString('overall accuracy (points),0.9090909090909091', (string) file_get_contents($csv->baseResponse->getFile()->getPathname()));
         // a label changed since makes it stale, a note does not, and the label as it was makes it good again
         foreach ([[['class' => null], 'stale'], [['class' => $labels[0]], 'done'], [['note' => 'seen'], 'done']] as [$said, $state]) {
             $this->patchJson("/api/marks/{$points[0]['key']}", $said)->assertOk();

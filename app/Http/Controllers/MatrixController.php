@@ -8,6 +8,7 @@ use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Matrix;
 use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Context;
 use Illuminate\Support\Facades\Cache;
@@ -26,7 +27,7 @@ final class MatrixController
         foreach ($step->drawing()->marks ?? [] as $mark) {
             [$longitude, $latitude] = $mark->geometry['coordinates'];
             [$x, $y] = GeoJson::toMap($longitude, $latitude, 4326, $map->spec()->grid->epsg, 'The points');
-            $points[] = ['x' => $x, 'y' => $y, 'label' => $mark->class];
+            $points[] = ['x' => $x, 'y' => $y, 'label' => $mark->class, ...LabelledPoints::drawn($mark->properties ?? [])];
         }
 
         return MatrixFigures::of($map, $counts, $points);

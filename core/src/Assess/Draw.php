@@ -53,7 +53,14 @@ final class Draw implements WholeKind
                 Setting::number('distance', 0.0, 'Least distance between points.', 'm', 0.0),
                 Setting::whole('seed', 1, 'The same seed draws the same points.', least: 0),
             ],
-            [new Port('result', PortType::Points, 'The points, each with the stratum it was drawn from.', endings: ['.geojson', '.json'])],
+            [
+                new Port(
+                    'result',
+                    PortType::Points,
+                    'The points, each with the stratum it was drawn from and the share of the ground that it covers.',
+                    endings: ['.geojson', '.json'],
+                ),
+            ],
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the '
                 .'Neyman allocation (from memory).',
             example: new Example(['points' => '9']),
@@ -93,13 +100,18 @@ final class Draw implements WholeKind
         $chosen = $random->shuffleArray($chosen);
         $features = [];
         $drawn = [];
+        $weights = $counts->weights();
+        $design = $call->text('design');
         foreach ($chosen as $index => [$col, $row, $code]) {
-            $features[] = self::feature($index + 1, $map, $col, $row, $code);
+            // what it was drawn from, and what that weighs: of one stratum, the whole map
+            $from = $design === 'stratified'
+                ? ['stratum' => $spec->legend?->name($code) ?? "class $code", 'share' => $weights[$code] / array_sum($weights)]
+                : ['stratum' => null, 'share' => 1];
+            $features[] = self::feature($index + 1, $map, $col, $row, ['design' => $design, ...$from]);
             $drawn[$code] = ($drawn[$code] ?? 0) + 1;
         }
         GeoJson::write($call->outputs['result'], $features);
         $strata = [];
-        $weights = $counts->weights();
         foreach ($counts->pixels as $code => $pixels) {
             $strata[] = [
                 'code' => $code,
@@ -355,8 +367,11 @@ final class Draw implements WholeKind
         return Ground::of($map->spec()->grid) ?? throw Problem::input("{$map->name()} lies nowhere: it has no georeference.", 'map');
     }
 
-    /** @return array<string, mixed> */
-    private static function feature(int $number, Image $map, int $col, int $row, int $code): array
+    /**
+     * @param  array<string, mixed>  $from
+     * @return array<string, mixed>
+     */
+    private static function feature(int $number, Image $map, int $col, int $row, array $from): array
     {
         $grid = $map->spec()->grid;
         $place = Crs::toGeographic($grid->epsg, ...$grid->toMap($col + 0.5, $row + 0.5));
@@ -366,7 +381,7 @@ final class Draw implements WholeKind
             'type' => 'Feature',
             'id' => $number,
             'geometry' => ['type' => 'Point', 'coordinates' => [round($place[0], 9), round($place[1], 9)]],
-            'properties' => ['number' => $number, 'stratum' => $map->spec()->legend?->name($code) ?? "class $code", 'label' => null, 'note' => null],
+            'properties' => ['number' => $number, ...$from, 'label' => null, 'note' => null],
         ];
     }
 }

@@ -28,25 +28,33 @@ final class Matrix implements WholeKind
             'Compares a class map with labelled check points and says how accurate it is, with intervals.',
             [
                 new Port('map', PortType::Classes, 'The class map to check.'),
-                new Port('points', PortType::Points, 'Points with a label each (property “label”: the class\'s name or code).'),
+                new Port(
+                    'points',
+                    PortType::Points,
+                    'Points with a label each (property “label”: the class\'s name or code), and what they were drawn from (“stratum”, “share” of the ground).',
+                ),
             ],
             [],
             [new Port('result', PortType::Table, 'The matrix and the figures read off it.', endings: ['.csv', '.json'])],
-            'Congalton 1991, Remote Sensing of Environment 37:35–46; Bishop, Fienberg & Holland 1975 for the variance of kappa; Pontius & Millones '
-                .'2011, International Journal of Remote Sensing 32:4407–4429; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57 (from '
-                .'memory, checked against worked examples).',
+            'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Stehman 2014, International Journal of Remote Sensing 35:4923–4939, for strata '
+                .'other than the map\'s classes; Stehman 1996, Photogrammetric Engineering & Remote Sensing 62:401–407, for kappa in strata; Pontius & '
+                .'Millones 2011, International Journal of Remote Sensing 32:4407–4429; of the points as they are, Congalton 1991, Remote Sensing of '
+                .'Environment 37:35–46, and Bishop, Fienberg & Holland 1975 for the variance of kappa (from memory, checked against worked examples).',
             figures: [
                 Figure::number('points', 'points'),
                 Figure::apart('matrix'),
                 Figure::apart('classes'),
+                Figure::apart('shares'),
                 Figure::share('overall', 'overall accuracy'),
+                Figure::share('overallHalf', '± (95 %)'),
                 Figure::number('kappa', 'kappa'),
-                Figure::number('kappaVariance', 'variance of kappa'),
+                Figure::number('kappaHalf', '± of kappa (95 %)'),
                 Figure::share('quantity', 'quantity disagreement'),
                 Figure::share('allocation', 'allocation disagreement'),
-                Figure::apart('adjusted'),
+                Figure::apart('counted'),
                 Figure::number('unlabelled', 'unlabelled', 'points'),
                 Figure::number('outside', 'outside', 'points'),
+                Figure::list('notes', 'notes'),
             ],
             desk: new Desk(2, evidence: [new Evidence('matrix')]),
         );

@@ -5,7 +5,7 @@ namespace Chorometra\Core\Tests\Assess;
 use Chorometra\Core\Assess\Check\Accuracy;
 use Chorometra\Core\Tests\TestCase;
 
-/** Congalton 1991 and Olofsson et al. 2014 (recalled and recomputed: fixtures/o_accuracy_worked.json), and scikit-learn. */
+/** Congalton 1991 (recalled and recomputed: fixtures/o_accuracy_worked.json), and scikit-learn. */
 final class AccuracyTest extends TestCase
 {
     public function test_the_worked_example_of_congalton(): void
@@ -35,34 +35,12 @@ final class AccuracyTest extends TestCase
         self::assertEqualsWithDelta($data['f1'], $accuracy->f1(), 1e-10);
     }
 
-    public function test_area_adjusted_estimates_of_olofsson(): void
-    {
-        $example = self::fixture('o_accuracy_worked.json')['olofsson'];
-        $adjusted = (new Accuracy($example['counts']))->adjusted(array_map(fn (float $weight): float => 1e7 * $weight, $example['W']));
-        self::assertNotNull($adjusted);
-        self::assertEqualsWithDelta($example['overall'], $adjusted['overall'], 1e-10);
-        self::assertEqualsWithDelta($example['overall_ci'], $adjusted['overallHalf'], 1e-10);
-        foreach (
-            [
-                'users' => 'users', 'users_ci' => 'usersHalf', 'producers' => 'producers', 'producers_ci' => 'producersHalf', 'area_proportion' => 'share',
-            ] as $theirs => $ours
-        ) {
-            self::assertEqualsWithDelta($example[$theirs], array_column($adjusted['classes'], $ours), 1e-9, $ours);
-        }
-        self::assertEqualsWithDelta(
-            array_map(fn (float $error): float => 1.96 * $error, $example['se_proportion']),
-            array_column($adjusted['classes'], 'shareHalf'),
-            1e-9,
-        );
-    }
-
     public function test_matrices_with_nothing_in_them(): void
     {
         $empty = new Accuracy([[0, 0], [0, 0]]);
         self::assertNull($empty->overall());
         self::assertNull($empty->kappa());
         self::assertNull($empty->disagreement());
-        self::assertNull($empty->adjusted([10.0, 10.0]));
         // all of one class: chance agrees fully
         self::assertNull((new Accuracy([[5, 0], [0, 0]]))->kappa());
         self::assertSame([1.0, null], array_map(fn (?float $one): ?float => $one === null ? null : (float) $one, (new Accuracy([[5, 0], [0, 0]]))->users()));

@@ -66,13 +66,17 @@ final class DrawTest extends TestCase
             $pixels = [];
             foreach (LabelledPoints::read("$this->folder/p.geojson", $map->spec()->grid->epsg) as $i => $place) {
                 [$col, $row] = $map->spec()->grid->toPixel($place['x'], $place['y']);
-                $pixels[50 * (int) $row + (int) $col] = $features[$i]['properties']['stratum'];
+                $pixels[50 * (int) $row + (int) $col] = MatrixFigures::codeAt($map, $place['x'], $place['y']);
+                self::assertSame($design, $features[$i]['properties']['design']);
             }
             ksort($pixels);
-            $names = [1 => 'sand', 2 => 'reed', 3 => 'mud'];
-            $expected = array_filter(array_map(fn (int $code): ?string => $names[$code] ?? null, self::pixels($map)));
+            $expected = array_filter(self::pixels($map), fn (int $code): bool => in_array($code, [1, 2, 3], true));
             self::assertCount(count($expected), $features);
             self::assertSame($expected, $pixels);
+            // what points were drawn from covers all ground
+            $shares = array_column(array_column($features, 'properties'), 'share', 'stratum');
+            self::assertEqualsWithDelta(1.0, array_sum($shares), 1e-12);
+            self::assertCount($design === 'random' ? 1 : 3, $shares);
         }
     }
 

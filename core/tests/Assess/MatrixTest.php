@@ -54,13 +54,17 @@ final class MatrixTest extends TestCase
         self::assertSame([[2, 1], [0, 2]], $figures['matrix']);
         self::assertSame(5, $figures['points']);
         self::assertSame([1, 2], [$figures['unlabelled'], $figures['outside']]);
-        self::assertEqualsWithDelta(0.8, $figures['overall'], 1e-12);
-        self::assertEqualsWithDelta(0.6153846, $figures['kappa'], 1e-6);
+        self::assertEqualsWithDelta(0.8, $figures['counted']['overall'], 1e-12);
+        self::assertEqualsWithDelta(0.6153846, $figures['counted']['kappa'], 1e-6);
+        // two thirds of the ground are land on the map, of which two thirds are right
+        self::assertEqualsWithDelta(2 / 3 * 2 / 3 + 1 / 3, $figures['overall'], 1e-12);
+        self::assertEqualsWithDelta(1.96 * 2 / 3 * sqrt(2 / 9 / 2), $figures['overallHalf'], 1e-12);
+        self::assertEqualsWithDelta(['quantity' => 2 / 9, 'allocation' => 0.0], array_intersect_key($figures, ['quantity' => 1, 'allocation' => 1]), 1e-12);
         $rows = array_map(fn (string $line): array => str_getcsv($line, escape: ''), file("$this->folder/m.csv", FILE_IGNORE_NEW_LINES) ?: []);
         self::assertSame(['land', '2', '1', '3'], array_slice($rows[1], 0, 4));
-        self::assertSame(['producers accuracy', '1', '0.666667'], array_slice($rows[4], 0, 3));
+        self::assertSame(['producers accuracy (points)', '1', '0.6666666666666666'], array_slice($rows[4], 0, 3));
         // area shares: W = 2/3, 1/3; land = 2/3 · 2/3
-        self::assertEqualsWithDelta(4 / 9, $figures['classes'][0]['adjusted']['share'], 1e-12);
+        self::assertEqualsWithDelta(4 / 9, $figures['classes'][0]['share'], 1e-12);
         self::assertEqualsWithDelta(4 / 9 * 3 * 0.04, $figures['classes'][0]['hectares'], 1e-12);
     }
 
@@ -77,12 +81,56 @@ final class MatrixTest extends TestCase
         $figures = $this->compute('assess.matrix', ['map' => $map, 'points' => "$this->folder/p.geojson"], [], ['result' => "$this->folder/m.csv"]);
         $e = new Ellipsoid;
         [$n, $s] = [$e->q(deg2rad(70.0)) - $e->q(deg2rad(55.0)), $e->q(deg2rad(55.0)) - $e->q(deg2rad(40.0))];
-        self::assertEqualsWithDelta(($n + $s / 3) / ($n + $s), $figures['classes'][0]['adjusted']['share'], 1e-6, 'a third of the south is north');
+        self::assertEqualsWithDelta(($n + $s / 3) / ($n + $s), $figures['classes'][0]['share'], 1e-6, 'a third of the south is north');
         self::assertEqualsWithDelta(0.5 * $e->axis ** 2 * deg2rad(0.3) * $n / 1e4, $figures['classes'][0]['mappedHectares'], 1.0);
         self::assertSame([50, 50], array_column($figures['classes'], 'mapped'));
         $drawn = $this->compute('assess.draw', ['map' => $map], ['points' => 20, 'allocation' => 'proportional'], ['result' => "$this->folder/d.geojson"]);
         self::assertSame([(int) round(20 * $n / ($n + $s)), (int) round(20 * $s / ($n + $s))], array_column($drawn['strata'], 'points'));
         self::assertEqualsWithDelta($n / ($n + $s), $drawn['strata'][0]['share'], 1e-6);
+    }
+
+    /** @param  list<array{float, string, string|null, float}>  $points  column, label, stratum and its share of the ground */
+    private function drawnPoints(array $points, string $design = 'stratified'): string
+    {
+        $features = array_map(
+            fn (array $point): array => [
+                'type' => 'Feature',
+                'geometry' => ['type' => 'Point', 'coordinates' => self::grid(4, 4)->toMap($point[0], 0.5)],
+                'properties' => ['label' => $point[1], 'stratum' => $point[2], 'share' => $point[3], 'design' => $design],
+            ],
+            $points,
+        );
+        $crs = ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']];
+        file_put_contents("$this->folder/drawn.geojson", json_encode(['type' => 'FeatureCollection', 'crs' => $crs, 'features' => $features]));
+
+        return "$this->folder/drawn.geojson";
+    }
+
+    public function test_the_stratum_that_a_point_was_drawn_from_weighs_it(): void
+    {
+        $run = fn (string $points): array => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.json"]);
+        // drawn from another map: nine tenths were wet there, though this map calls the places land
+        $drawn = [[0.5, 'land', 'dry', 0.1], [1.5, 'land', 'dry', 0.1], [0.5, 'water', 'wet', 0.9], [1.5, 'water', 'wet', 0.9], [2.5, 'water', 'wet', 0.9],
+            [2.5, 'water', 'wet', 0.9]];
+        $figures = $run($this->drawnPoints($drawn));
+        self::assertEqualsWithDelta(0.1 + 0.9 / 2, $figures['overall'], 1e-12);
+        self::assertEqualsWithDelta(0.9, $figures['classes'][1]['share'], 1e-12);
+        self::assertEqualsWithDelta(4 / 6, $figures['counted']['overall'], 1e-12);
+        self::assertStringContainsString('labelled more than once', implode(' ', $figures['notes']));
+        // of the whole map alike: what counts say, and a grid is said to be one
+        $alike = $run($this->drawnPoints(array_map(fn (array $point): array => [$point[0], $point[1], null, 1.0], $drawn), 'systematic'));
+        self::assertEqualsWithDelta([$alike['counted']['overall'], $alike['counted']['kappa']], [$alike['overall'], $alike['kappa']], 1e-12);
+        self::assertStringContainsString('Points on a grid', implode(' ', $alike['notes']));
+        // a stratum of one point, and ground for which no point stands
+        $single = $run($this->drawnPoints([...array_slice($drawn, 0, 2), [2.5, 'water', 'wet', 0.9]]));
+        self::assertSame([1.0, null], [$single['overall'], $single['overallHalf']]);
+        self::assertStringContainsString('One labelled point stands for: wet', implode(' ', $single['notes']));
+        $missing = $run($this->drawnPoints(array_slice($drawn, 0, 2)));
+        self::assertNull($missing['overall']);
+        self::assertSame(1.0, (float) $missing['counted']['overall']);
+        self::assertStringContainsString('strata without a point', $missing['notes'][0]);
+        $this->problem(3, 'two shares of the stratum “dry”', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.1], [1.5, 'land', 'dry', 0.2]])));
+        $this->problem(3, 'cover 180 % of the ground', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.9], [1.5, 'land', 'wet', 0.9]])));
     }
 
     public function test_bad_points(): void

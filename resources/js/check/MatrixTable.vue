@@ -8,12 +8,24 @@ const rows = computed(() =>
     props.matrix.classes.map((entry, i) => ({ entry, counts: props.matrix.matrix[i]!, sum: props.matrix.matrix[i]!.reduce((a, b) => a + b, 0) })),
 );
 const columns = computed(() => props.matrix.classes.map((_, j) => props.matrix.matrix.reduce((sum, row) => sum + row[j]!, 0)));
-const interval = computed(() => {
-    const { kappa, kappaVariance } = props.matrix;
-    return kappa === null || kappaVariance === null ? '' : ` ± ${number(1.96 * Math.sqrt(kappaVariance), 2)}`;
-});
+const all = computed(() => [
+    { name: 'overall', value: props.matrix.overall === null ? '–' : `${within(props.matrix.overall, props.matrix.overallHalf)} %`, counted: percent(props.matrix.counted.overall) },
+    { name: 'quantity', value: percent(props.matrix.quantity), counted: percent(props.matrix.counted.quantity) },
+    { name: 'allocation', value: percent(props.matrix.allocation), counted: percent(props.matrix.counted.allocation) },
+    {
+        name: 'kappa',
+        value: number(props.matrix.kappa, 3) + (props.matrix.kappaHalf === null ? '' : ` ± ${number(props.matrix.kappaHalf, 2)}`),
+        counted: number(props.matrix.counted.kappa, 3),
+    },
+]);
+const hundredths = (share: number | null) => (share === null ? '–' : (100 * share).toFixed(1));
+/** In per cent; an interval that is empty says nothing. */
+const within = (share: number | null, half: number | null) => (half ? `${hundredths(share)} ± ${hundredths(half)}` : hundredths(share));
 /** What the areas of the table are told beside. */
 const greatest = computed(() => Math.max(0, ...props.matrix.classes.flatMap((entry) => [entry.hectares ?? 0, entry.mappedHectares ?? 0])));
+/** An area, or its share where the map lies nowhere. */
+const ground = (area: number | null | undefined, share: number | null) =>
+    area === undefined ? percent(share) : area === null ? '–' : hectares(area, greatest.value);
 const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
 </script>
 
@@ -33,7 +45,7 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
                 </thead>
                 <tbody>
                     <tr v-for="({ entry, counts, sum }, i) in rows" :key="entry.code" class="border-t border-line">
-                        <th class="py-0.5 text-left font-normal">
+                        <th class="py-0.5 text-left font-normal whitespace-nowrap">
                             <span class="mr-1.5 inline-block size-2.5 border border-ink-2" :style="{ background: entry.colour ?? 'transparent' }" />{{
                                 entry.class
                             }}
@@ -61,53 +73,50 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
                 </tbody>
             </table>
         </div>
-        <dl class="grid grid-cols-2 gap-x-4">
-            <div class="flex items-baseline justify-between">
-                <dt class="text-ink-2">overall</dt>
-                <dd class="figures text-base font-semibold" data-overall>{{ percent(matrix.overall) }}</dd>
-            </div>
-            <div class="flex items-baseline justify-between">
-                <dt class="text-ink-2">kappa</dt>
-                <dd class="figures" data-kappa>{{ number(matrix.kappa, 3) }}{{ interval }}</dd>
-            </div>
-            <div class="flex items-baseline justify-between">
-                <dt class="text-ink-2">quantity</dt>
-                <dd class="figures">{{ percent(matrix.quantity) }}</dd>
-            </div>
-            <div class="flex items-baseline justify-between">
-                <dt class="text-ink-2">allocation</dt>
-                <dd class="figures">{{ percent(matrix.allocation) }}</dd>
-            </div>
-        </dl>
+        <table class="w-full" data-estimates>
+            <caption class="text-left text-ink-2">
+                the whole map, with 95 % intervals
+            </caption>
+            <thead>
+                <tr class="text-xs text-ink-2">
+                    <th />
+                    <th class="pl-2 text-right font-normal">map</th>
+                    <th class="pl-2 text-right font-normal">of the points</th>
+                </tr>
+            </thead>
+            <tbody>
+                <tr v-for="{ name, value, counted } in all" :key="name" class="border-t border-line">
+                    <th class="py-0.5 text-left font-normal">{{ name }}</th>
+                    <td
+                        class="figures pl-2 text-right whitespace-nowrap"
+                        :class="name === 'overall' ? 'text-base font-semibold' : ''"
+                        v-bind="{ [`data-${name}`]: '' }"
+                    >
+                        {{ value }}
+                    </td>
+                    <td class="figures pl-2 text-right whitespace-nowrap text-ink-2" v-bind="{ [`data-counted-${name}`]: '' }">{{ counted }}</td>
+                </tr>
+            </tbody>
+        </table>
         <table class="w-full">
             <thead>
                 <tr class="text-xs text-ink-2">
                     <th />
-                    <th class="pl-2 text-right font-normal">user's</th>
-                    <th class="pl-2 text-right font-normal">producer's</th>
+                    <th class="pl-2 text-right font-normal">user's, %</th>
+                    <th class="pl-2 text-right font-normal">producer's, %</th>
                     <th class="pl-2 text-right font-normal">F1</th>
                 </tr>
             </thead>
             <tbody>
                 <tr v-for="{ entry } in rows" :key="entry.code" class="border-t border-line">
                     <th class="py-0.5 text-left font-normal">{{ entry.class }}</th>
-                    <td class="figures pl-2 text-right whitespace-nowrap">{{ percent(entry.users) }}</td>
-                    <td class="figures pl-2 text-right whitespace-nowrap">{{ percent(entry.producers) }}</td>
+                    <td class="figures pl-2 text-right whitespace-nowrap">{{ within(entry.users, entry.usersHalf) }}</td>
+                    <td class="figures pl-2 text-right whitespace-nowrap">{{ within(entry.producers, entry.producersHalf) }}</td>
                     <td class="figures pl-2 text-right whitespace-nowrap">{{ number(entry.f1, 3) }}</td>
                 </tr>
             </tbody>
         </table>
-        <table v-if="matrix.adjusted" class="w-full">
-            <caption class="text-left text-ink-2">
-                by area, with 95 % intervals: overall
-                {{
-                    percent(matrix.adjusted.overall)
-                }}
-                ±
-                {{
-                    percent(matrix.adjusted.overallHalf)
-                }}
-            </caption>
+        <table v-if="matrix.shares" class="w-full">
             <thead>
                 <tr class="text-xs text-ink-2">
                     <th />
@@ -119,23 +128,20 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
             <tbody>
                 <tr v-for="{ entry } in rows" :key="entry.code" class="border-t border-line">
                     <th class="py-0.5 text-left font-normal">{{ entry.class }}</th>
-                    <td class="figures pl-2 text-right whitespace-nowrap">
-                        {{ entry.hectares === undefined ? percent(entry.adjusted?.share) : hectares(entry.hectares, greatest) }}
-                    </td>
-                    <td class="figures pl-2 text-right whitespace-nowrap">
-                        {{ entry.hectaresHalf === undefined ? percent(entry.adjusted?.shareHalf) : hectares(entry.hectaresHalf, greatest) }}
-                    </td>
+                    <td class="figures pl-2 text-right whitespace-nowrap">{{ ground(entry.hectares, entry.share) }}</td>
+                    <td class="figures pl-2 text-right whitespace-nowrap">{{ entry.shareHalf ? ground(entry.hectaresHalf, entry.shareHalf) : '–' }}</td>
                     <td class="figures pl-2 text-right whitespace-nowrap">
                         {{ entry.mappedHectares === undefined ? '' : hectares(entry.mappedHectares, greatest) }}
                     </td>
                 </tr>
             </tbody>
         </table>
-        <p v-if="matrix.overall === 1" class="text-xs text-ink-2" data-no-errors>
+        <p v-if="matrix.counted.overall === 1" class="text-xs text-ink-2" data-no-errors>
             No point disagrees, so the intervals are empty: they say nothing yet of how sure this is.
         </p>
-        <p v-if="!matrix.adjusted && matrix.points" class="text-xs text-ink-2">
-            Areas with their intervals appear once each class of the map has two labelled points.
+        <p v-else-if="matrix.classes.some((entry) => entry.usersHalf === 0)" class="text-xs text-ink-2">
+            Where no point of a class is wrong there is no interval: that says nothing yet of how sure it is.
         </p>
+        <p v-for="note in matrix.points ? matrix.notes : []" :key="note" class="text-xs text-ink-2" data-matrix-note>{{ note }}</p>
     </section>
 </template>

@@ -127,7 +127,7 @@ const registry: Record<string, Entry> = {
     matrix: {
         component: MatrixTable,
         where: 'figures',
-        props: ({ step }) => (step?.figures && 'matrix' in step.figures ? { matrix: step.figures as unknown as Matrix } : null),
+        props: ({ step }) => (step?.figures && 'counted' in step.figures ? { matrix: step.figures as unknown as Matrix } : null),
     },
 };
 

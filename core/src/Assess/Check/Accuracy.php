@@ -3,17 +3,15 @@
 namespace Chorometra\Core\Assess\Check;
 
 /**
- * Everything that is read off an error matrix. Rows are the map, columns the reference.
+ * What is read off the counts of an error matrix, each point for one. Rows are the map, columns the reference.
  *
  * Sources: Congalton 1991, Remote Sensing of Environment 37:35–46, for overall, user's and producer's accuracy and kappa; Bishop,
  * Fienberg & Holland 1975, Discrete Multivariate Analysis, for the variance of kappa by the delta method (the textbook's figure with
  * swapped marginals is not followed); Pontius & Millones 2011, International Journal of Remote Sensing 32:4407–4429, for quantity and
- * allocation disagreement; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57, for area-adjusted estimates.
+ * allocation disagreement. What a sample says of the whole map is told by Estimates.
  */
 final readonly class Accuracy
 {
-    private int $size;
-
     public float $total;
 
     /** @var list<float> */
@@ -25,9 +23,8 @@ final readonly class Accuracy
     /** @param  array<int, array<int, int|float>>  $matrix square, counts of points, rows and columns from 0 */
     public function __construct(public array $matrix)
     {
-        $this->size = count($matrix);
         $this->rowSums = array_map(fn (array $row): float => (float) array_sum($row), $matrix);
-        $this->columnSums = array_map(fn (int $j): float => (float) array_sum(array_column($matrix, $j)), $this->size > 0 ? range(0, $this->size - 1) : []);
+        $this->columnSums = array_map(fn (int $j): float => (float) array_sum(array_column($matrix, $j)), array_keys($matrix));
         $this->total = array_sum($this->rowSums);
     }
 
@@ -103,65 +100,6 @@ final readonly class Accuracy
         }
 
         return ['quantity' => $quantity / $this->total, 'allocation' => $allocation / $this->total];
-    }
-
-    /**
-     * Estimates for points drawn from each mapped class: weights are the mapped shares. Half-widths are of 95 % intervals.
-     *
-     * @param  list<float>  $areas  what each class covers in the map, in any unit, in the order of the rows
-     * @return array{
-     *     overall: float,
-     *     overallHalf: float,
-     *     classes: list<array{users: float, usersHalf: float, producers: float|null, producersHalf: float|null, share: float, shareHalf: float}>
-     * }|null  null where a mapped class has fewer than two points
-     */
-    public function adjusted(array $areas): ?array
-    {
-        $all = array_sum($areas);
-        foreach ($areas as $i => $count) {
-            if ($count > 0 && $this->rowSums[$i] < 2) {
-                return null;
-            }
-        }
-        if ($all <= 0) {
-            return null;
-        }
-        $share = fn (int $i, int $j): float => $this->rowSums[$i] > 0 ? $this->matrix[$i][$j] / $this->rowSums[$i] : 0.0;
-        $weight = array_map(fn (float $count): float => $count / $all, $areas);
-        $overall = 0.0;
-        $overallVariance = 0.0;
-        $classes = [];
-        for ($k = 0; $k < $this->size; $k++) {
-            $users = $share($k, $k);
-            $usersVariance = $this->rowSums[$k] > 1 ? $users * (1 - $users) / ($this->rowSums[$k] - 1) : 0.0;
-            $overall += $weight[$k] * $users;
-            $overallVariance += $weight[$k] ** 2 * $usersVariance;
-            $area = 0.0;
-            $areaVariance = 0.0;
-            for ($i = 0; $i < $this->size; $i++) {
-                $area += $weight[$i] * $share($i, $k);
-                $areaVariance += $this->rowSums[$i] > 1 ? $weight[$i] ** 2 * $share($i, $k) * (1 - $share($i, $k)) / ($this->rowSums[$i] - 1) : 0.0;
-            }
-            $producers = $area > 0 ? $weight[$k] * $users / $area : null;
-            $producersVariance = null;
-            if ($producers !== null) {
-                $others = 0.0;
-                for ($i = 0; $i < $this->size; $i++) {
-                    $others += $i !== $k && $this->rowSums[$i] > 1 ? $areas[$i] ** 2 * $share($i, $k) * (1 - $share($i, $k)) / ($this->rowSums[$i] - 1) : 0.0;
-                }
-                $producersVariance = ($areas[$k] ** 2 * (1 - $producers) ** 2 * $usersVariance + $producers ** 2 * $others) / ($area * $all) ** 2;
-            }
-            $classes[] = [
-                'users' => $users,
-                'usersHalf' => 1.96 * sqrt($usersVariance),
-                'producers' => $producers,
-                'producersHalf' => $producersVariance === null ? null : 1.96 * sqrt($producersVariance),
-                'share' => $area,
-                'shareHalf' => 1.96 * sqrt($areaVariance),
-            ];
-        }
-
-        return ['overall' => $overall, 'overallHalf' => 1.96 * sqrt($overallVariance), 'classes' => $classes];
     }
 
     private function trace(): float

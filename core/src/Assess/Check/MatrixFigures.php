@@ -15,30 +15,34 @@ final class MatrixFigures
     /**
      * The matrix and all that follows. Points without label, outside the map or where it is unlabelled or nodata are left out and counted.
      *
-     * @param  list<array{x: float, y: float, label: string|null}>  $points
+     * @param  list<array{x: float, y: float, label: string|null, stratum?: string|null, share?: float|null, design?: string|null}>  $points
      * @return array<string, mixed>
      */
     public static function of(Image $map, ClassCounts $counts, array $points): array
     {
         $legend = $map->spec()->legend ?? new Legend([]);
         $codes = array_keys($counts->pixels + $legend->classes);
-        sort($codes);
+        $mapped = array_map(fn (array $point): ?int => self::codeAt($map, $point['x'], $point['y']), $points);
+        $strata = Strata::of($points, $mapped, $legend, $counts);
         $pairs = [];
         $left = ['unlabelled' => 0, 'outside' => 0];
-        foreach ($points as $point) {
+        $seen = [];
+        foreach ($points as $i => $point) {
             if ($point['label'] === null) {
                 $left['unlabelled']++;
 
                 continue;
             }
-            $mapped = self::codeAt($map, $point['x'], $point['y']);
-            if ($mapped === null) {
+            $place = sprintf('%.6F %.6F', $point['x'], $point['y']);
+            $seen[$place] = ($seen[$place] ?? 0) + 1;
+            if ($mapped[$i] === null) {
                 $left['outside']++;
 
                 continue;
             }
             $truth = $legend->codeOf($point['label']) ?? (ctype_digit($point['label']) ? (int) $point['label'] : null);
             if ($truth === null) {
+                sort($codes);
                 throw Problem::input(
                     "The label “{$point['label']}” is no class of {$map->name()}; its classes are ".
                         implode(', ', array_map($legend->name(...), $codes)).
@@ -46,66 +50,108 @@ final class MatrixFigures
                     'points',
                 );
             }
-            $pairs[] = [$mapped, $truth];
-            foreach ([$mapped, $truth] as $code) {
-                if (! in_array($code, $codes, true)) {
-                    $codes[] = $code;
-                }
-            }
+            $pairs[] = [$strata->places[$i], $mapped[$i], $truth];
+            $codes = array_unique([...$codes, $mapped[$i], $truth]);
         }
         sort($codes);
         $place = array_flip($codes);
-        $matrix = array_fill(0, count($codes), array_fill(0, count($codes), 0));
-        foreach ($pairs as [$mapped, $truth]) {
-            $matrix[$place[$mapped]][$place[$truth]]++;
+        $none = array_fill(0, count($codes), array_fill(0, count($codes), 0));
+        $matrix = $none;
+        $matrices = array_fill(0, count($strata->names), $none);
+        foreach ($pairs as [$stratum, $code, $truth]) {
+            $matrix[$place[$code]][$place[$truth]]++;
+            $matrices[$stratum][$place[$code]][$place[$truth]]++;
+        }
+        $twice = count(array_filter($seen, fn (int $times): bool => $times > 1));
+        $notes = [
+            ...self::few($strata, $matrices),
+            ...$strata->notes,
+            ...($twice > 0 ? ["$twice ".($twice > 1 ? 'places are labelled more than once' : 'place is labelled more than once').': each label counts.'] : []),
+        ];
+
+        return self::describe($codes, $legend, $counts, new Accuracy($matrix), new Estimates($matrices, $strata->weights)) + [...$left, 'notes' => $notes];
+    }
+
+    /**
+     * What strata with too few labelled points take away.
+     *
+     * @param  list<array<int, array<int, int>>>  $matrices
+     * @return list<string>
+     */
+    private static function few(Strata $strata, array $matrices): array
+    {
+        $empty = $single = [];
+        foreach ($matrices as $h => $matrix) {
+            $points = array_sum(array_map(array_sum(...), $matrix));
+            if ($strata->weights[$h] > 0.0 && $points < 2) {
+                $points === 0 ? $empty[] = $strata->names[$h] : $single[] = $strata->names[$h];
+            }
+        }
+        $notes = $empty === [] ? [] : ['No labelled point stands for: '.implode(', ', $empty).'. Nothing can be said of the whole map before there is one.'];
+        if ($empty === [] && $single !== []) {
+            $notes[] = 'One labelled point stands for: '.implode(', ', $single)
+                .'. So there are no intervals of what all strata have a part in (overall, kappa, F1, producer’s, areas): that takes two.';
         }
 
-        return self::describe($codes, $legend, $counts, new Accuracy($matrix)) + $left;
+        return $notes;
     }
 
     /**
      * @param  list<int>  $codes
      * @return array<string, mixed>
      */
-    private static function describe(array $codes, Legend $legend, ClassCounts $counts, Accuracy $accuracy): array
+    private static function describe(array $codes, Legend $legend, ClassCounts $counts, Accuracy $accuracy, Estimates $estimates): array
     {
-        // what a class weighs is the ground it covers
-        $adjusted = $accuracy->adjusted(array_map(fn (int $code): float => $counts->weights()[$code] ?? 0.0, $codes));
         $hectares = $counts->hectares === null ? null : array_sum($counts->hectares);
-        $kappa = $accuracy->kappa();
         $classes = [];
         foreach ($codes as $i => $code) {
+            $area = $estimates->area($i);
             $row = [
                 'code' => $code,
                 'class' => $legend->name($code),
                 'colour' => $legend->classes[$code]['colour'] ?? null,
                 'mapped' => $counts->pixels[$code] ?? 0,
-                'users' => $accuracy->users()[$i],
-                'producers' => $accuracy->producers()[$i],
-                'f1' => $accuracy->f1()[$i],
+                ...self::named('users', $estimates->users($i)),
+                ...self::named('producers', $estimates->producers($i)),
+                ...self::named('f1', $estimates->f1($i)),
+                ...self::named('share', $area),
+                'counted' => ['users' => $accuracy->users()[$i], 'producers' => $accuracy->producers()[$i], 'f1' => $accuracy->f1()[$i]],
             ];
-            if ($adjusted !== null) {
-                $row['adjusted'] = $adjusted['classes'][$i];
-                if ($hectares !== null) {
-                    $row['hectares'] = $adjusted['classes'][$i]['share'] * $hectares;
-                    $row['hectaresHalf'] = $adjusted['classes'][$i]['shareHalf'] * $hectares;
-                    $row['mappedHectares'] = $counts->hectares[$code] ?? 0.0;
-                }
+            if ($hectares !== null) {
+                $row['hectares'] = $area['value'] === null ? null : $area['value'] * $hectares;
+                $row['hectaresHalf'] = $area['half'] === null ? null : $area['half'] * $hectares;
+                $row['mappedHectares'] = $counts->hectares[$code] ?? 0.0;
             }
             $classes[] = $row;
         }
+        $kappa = $accuracy->kappa();
 
         return [
             'points' => (int) $accuracy->total,
             'matrix' => $accuracy->matrix,
+            'shares' => $estimates->shares,
             'classes' => $classes,
-            'overall' => $accuracy->overall(),
-            'kappa' => $kappa['kappa'] ?? null,
-            'kappaVariance' => $kappa['variance'] ?? null,
-            'quantity' => $accuracy->disagreement()['quantity'] ?? null,
-            'allocation' => $accuracy->disagreement()['allocation'] ?? null,
-            'adjusted' => $adjusted === null ? null : ['overall' => $adjusted['overall'], 'overallHalf' => $adjusted['overallHalf']],
+            ...self::named('overall', $estimates->overall()),
+            ...self::named('kappa', $estimates->kappa()),
+            'quantity' => $estimates->disagreement()['quantity'] ?? null,
+            'allocation' => $estimates->disagreement()['allocation'] ?? null,
+            'counted' => [
+                'overall' => $accuracy->overall(),
+                'kappa' => $kappa['kappa'] ?? null,
+                'kappaVariance' => $kappa['variance'] ?? null,
+                'quantity' => $accuracy->disagreement()['quantity'] ?? null,
+                'allocation' => $accuracy->disagreement()['allocation'] ?? null,
+            ],
         ];
+    }
+
+    /**
+     * @param  array{value: float|null, half: float|null}  $estimate
+     * @return array<string, float|null>
+     */
+    private static function named(string $name, array $estimate): array
+    {
+        return [$name => $estimate['value'], "{$name}Half" => $estimate['half']];
     }
 
     /** The class at a place; null outside, and where the map is unlabelled or nodata. */
@@ -124,52 +170,44 @@ final class MatrixFigures
     /** @param  array<string, mixed>  $figures */
     public static function csv(array $figures): string
     {
-        $names = array_column($figures['classes'], 'class');
-        $lines = [['map \ reference', ...$names, 'total', 'users accuracy']];
+        $classes = $figures['classes'];
+        $names = array_column($classes, 'class');
+        $counted = array_column($classes, 'counted');
+        $lines = [['map \ reference', ...$names, 'total', 'users accuracy (points)']];
         foreach ($figures['matrix'] as $i => $row) {
-            $lines[] = [$names[$i], ...$row, array_sum($row), $figures['classes'][$i]['users']];
+            $lines[] = [$names[$i], ...$row, array_sum($row), $counted[$i]['users']];
         }
-        $lines[] = [
-            'total',
-            ...array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names)),
-            $figures['points'],
-            '',
-        ];
-        $lines[] = ['producers accuracy', ...array_column($figures['classes'], 'producers'), '', ''];
-        $lines[] = ['F1', ...array_column($figures['classes'], 'f1'), '', ''];
+        $lines[] = ['total', ...array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names)), $figures['points'], ''];
+        $lines[] = ['producers accuracy (points)', ...array_column($counted, 'producers'), '', ''];
+        $lines[] = ['F1 (points)', ...array_column($counted, 'f1'), '', ''];
+        foreach (['overall' => 'overall accuracy', 'kappa' => 'kappa', 'kappaVariance' => 'variance of kappa', 'quantity' => 'quantity disagreement',
+            'allocation' => 'allocation disagreement'] as $name => $label) {
+            $lines[] = ["$label (points)", $figures['counted'][$name]];
+        }
         $lines[] = [];
-        $lines[] = ['overall accuracy', $figures['overall']];
-        $lines[] = ['kappa', $figures['kappa']];
-        $lines[] = ['variance of kappa', $figures['kappaVariance']];
+        $lines[] = ['of the whole map (estimates and half-widths of 95 % intervals)'];
+        foreach ($figures['shares'] ?? [] as $i => $row) {
+            $lines[] = ["share of the ground: {$names[$i]}", ...$row];
+        }
+        $lines[] = ['overall accuracy', $figures['overall'], '±', $figures['overallHalf']];
+        $lines[] = ['kappa', $figures['kappa'], '±', $figures['kappaHalf']];
         $lines[] = ['quantity disagreement', $figures['quantity']];
         $lines[] = ['allocation disagreement', $figures['allocation']];
-        if ($figures['adjusted'] !== null) {
-            $lines[] = [];
-            $lines[] = ['area-adjusted (95 % intervals)'];
-            $lines[] = ['overall accuracy', $figures['adjusted']['overall'], '±', $figures['adjusted']['overallHalf']];
-            $lines[] = ['class', 'users', '±', 'producers', '±', 'share of area', '±', 'hectares', '±', 'mapped hectares'];
-            foreach ($figures['classes'] as $class) {
-                $lines[] = [
-                    $class['class'],
-                    ...array_values($class['adjusted']),
-                    $class['hectares'] ?? '',
-                    $class['hectaresHalf'] ?? '',
-                    $class['mappedHectares'] ?? '',
-                ];
+        $lines[] = ['class', 'users', '±', 'producers', '±', 'F1', '±', 'share of area', '±', 'hectares', '±', 'mapped hectares'];
+        foreach ($classes as $class) {
+            $line = [$class['class']];
+            foreach (['users', 'producers', 'f1', 'share', 'hectares'] as $name) {
+                array_push($line, $class[$name] ?? null, $class["{$name}Half"] ?? null);
             }
+            $lines[] = [...$line, $class['mappedHectares'] ?? null];
         }
         $lines[] = [];
         $lines[] = ['points without label', $figures['unlabelled']];
         $lines[] = ['points outside the map', $figures['outside']];
+        foreach ($figures['notes'] as $note) {
+            $lines[] = [$note];
+        }
 
-        return Csv::of(
-            array_map(
-                fn (array $line): array => array_map(
-                    fn (string|int|float|null $value): string|int|float|null => is_float($value) ? round($value, 6) : $value,
-                    array_values($line),
-                ),
-                $lines,
-            ),
-        );
+        return Csv::of(array_map(array_values(...), $lines));
     }
 }

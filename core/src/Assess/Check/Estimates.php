@@ -1,0 +1,194 @@
+<?php
+
+namespace Chorometra\Core\Assess\Check;
+
+/**
+ * What a sample says of the whole map: each stratum weighs what it covers. Rows are the map, columns the reference.
+ *
+ * Every figure is a ratio of two means over all ground, of which the sampled ones are known: with the map's classes as strata these are the
+ * estimators of Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; with other strata those of Stehman 2014, International
+ * Journal of Remote Sensing 35:4923–4939; of one stratum, those of simple random sampling. Kappa in strata: Stehman 1996, Photogrammetric
+ * Engineering & Remote Sensing 62:401–407, by the delta method with the unbiased variances of each stratum. Quantity and allocation:
+ * Pontius & Millones 2011, International Journal of Remote Sensing 32:4407–4429. All from memory, checked against worked examples.
+ *
+ * An estimate is its value and half the width of its 95 % interval, each null where the sample can't say it.
+ *
+ * @phpstan-type Estimate array{value: float|null, half: float|null}
+ */
+final readonly class Estimates
+{
+    private const DEVIATIONS = 1.96;
+
+    /** @var list<float> points by stratum */
+    private array $points;
+
+    /** @var array<int, array<int, float>>|null shares of all ground, by class of the map and of the reference; null where a stratum has no point */
+    public ?array $shares;
+
+    /**
+     * @param  list<array<int, array<int, int|float>>>  $strata  of each its matrix of points, all square and alike in size
+     * @param  list<float>  $weights  shares of all ground, by stratum
+     */
+    public function __construct(private array $strata, private array $weights)
+    {
+        $this->points = array_map(fn (array $matrix): float => (float) array_sum(array_map(array_sum(...), $matrix)), $strata);
+        $size = count($strata[0] ?? []);
+        $shares = array_fill(0, $size, array_fill(0, $size, 0.0));
+        foreach ($strata as $h => $matrix) {
+            foreach ($this->weights[$h] > 0.0 && $this->points[$h] > 0.0 ? $matrix : [] as $i => $row) {
+                foreach ($row as $j => $count) {
+                    $shares[$i][$j] += $this->weights[$h] * $count / $this->points[$h];
+                }
+            }
+        }
+        $isWhole = array_sum($weights) > 0.0 && array_filter(array_keys($strata), fn (int $h): bool => $weights[$h] > 0.0 && $this->points[$h] <= 0.0) === [];
+        $this->shares = $isWhole ? $shares : null;
+    }
+
+    /** @return Estimate */
+    public function overall(): array
+    {
+        return $this->ratio(fn (int $i, int $j): int => (int) ($i === $j), fn (int $i, int $j): int => 1);
+    }
+
+    /** @return Estimate of what the map calls the class, the share that is right */
+    public function users(int $class): array
+    {
+        return $this->ratio(
+            fn (int $i, int $j): int => (int) ($i === $class && $j === $class),
+            fn (int $i, int $j): int => (int) ($i === $class),
+            fn (int $h): bool => array_sum($this->strata[$h][$class]) > 0,
+        );
+    }
+
+    /** @return Estimate of what is the class, the share that the map found */
+    public function producers(int $class): array
+    {
+        return $this->ratio(fn (int $i, int $j): int => (int) ($i === $class && $j === $class), fn (int $i, int $j): int => (int) ($j === $class));
+    }
+
+    /** @return Estimate the harmonic mean of both */
+    public function f1(int $class): array
+    {
+        return $this->ratio(
+            fn (int $i, int $j): int => $i === $class && $j === $class ? 2 : 0,
+            fn (int $i, int $j): int => (int) ($i === $class) + (int) ($j === $class),
+        );
+    }
+
+    /** @return Estimate the share of all ground that is the class, whatever the map says */
+    public function area(int $class): array
+    {
+        return $this->ratio(fn (int $i, int $j): int => (int) ($j === $class), fn (int $i, int $j): int => 1);
+    }
+
+    /** @return Estimate */
+    public function kappa(): array
+    {
+        if ($this->shares === null) {
+            return ['value' => null, 'half' => null];
+        }
+        [$rows, $columns] = $this->margins();
+        $right = $chance = 0.0;
+        foreach ($rows as $k => $row) {
+            $right += $this->shares[$k][$k];
+            $chance += $row * $columns[$k];
+        }
+        if ($chance >= 1.0 - 1e-12) {
+            return ['value' => null, 'half' => null];
+        }
+
+        return [
+            'value' => ($right - $chance) / (1.0 - $chance),
+            // how kappa moves with the share of each cell
+            'half' => $this->half(
+                fn (int $i, int $j): float => ((int) ($i === $j) * (1.0 - $chance) - (1.0 - $right) * ($columns[$i] + $rows[$j])) / (1.0 - $chance) ** 2,
+            ),
+        ];
+    }
+
+    /** @return array{quantity: float, allocation: float}|null */
+    public function disagreement(): ?array
+    {
+        if ($this->shares === null) {
+            return null;
+        }
+        [$rows, $columns] = $this->margins();
+        $quantity = $allocation = 0.0;
+        foreach ($rows as $k => $row) {
+            $quantity += abs($row - $columns[$k]) / 2.0;
+            $allocation += min($row, $columns[$k]) - $this->shares[$k][$k];
+        }
+
+        return ['quantity' => $quantity, 'allocation' => $allocation];
+    }
+
+    /** @return array{list<float>, list<float>} shares of all ground by class of the map, and of the reference */
+    private function margins(): array
+    {
+        $shares = $this->shares ?? [];
+
+        return [array_map(array_sum(...), array_values($shares)), array_map(fn (int $j): float => array_sum(array_column($shares, $j)), array_keys($shares))];
+    }
+
+    /**
+     * @param  callable(int, int): int  $above  by class of the map and of the reference
+     * @param  callable(int, int): int  $below
+     * @param  (callable(int): bool)|null  $matters  whether a stratum holds any of what stands below; each may where it is not given
+     * @return Estimate
+     */
+    private function ratio(callable $above, callable $below, ?callable $matters = null): array
+    {
+        if ($this->shares === null) {
+            return ['value' => null, 'half' => null];
+        }
+        $y = $x = 0.0;
+        foreach ($this->shares as $i => $row) {
+            foreach ($row as $j => $share) {
+                $y += $share * $above($i, $j);
+                $x += $share * $below($i, $j);
+            }
+        }
+        if ($x <= 0.0) {
+            return ['value' => null, 'half' => null];
+        }
+        $ratio = $y / $x;
+
+        return ['value' => $ratio, 'half' => $this->half(fn (int $i, int $j): float => ($above($i, $j) - $ratio * $below($i, $j)) / $x, $matters)];
+    }
+
+    /**
+     * Half the interval of what is, near the estimate, a mean of values by cell.
+     *
+     * @param  callable(int, int): float  $value
+     * @param  (callable(int): bool)|null  $matters
+     */
+    private function half(callable $value, ?callable $matters = null): ?float
+    {
+        $variance = 0.0;
+        foreach ($this->strata as $h => $matrix) {
+            $n = $this->points[$h];
+            if ($this->weights[$h] <= 0.0 || ($matters !== null && ! $matters($h))) {
+                continue;
+            }
+            if ($n < 2.0) {
+                return null;
+            }
+            $counts = $values = [];
+            foreach ($matrix as $i => $row) {
+                foreach (array_filter($row) as $j => $count) {
+                    $counts[] = $count;
+                    $values[] = $value($i, $j);
+                }
+            }
+            $mean = array_sum(array_map(fn (int|float $count, float $one): float => $count * $one, $counts, $values)) / $n;
+            // where all are alike rounding must not scatter
+            $squares = max($values) > min($values)
+                ? array_sum(array_map(fn (int|float $count, float $one): float => $count * ($one - $mean) ** 2, $counts, $values))
+                : 0.0;
+            $variance += $this->weights[$h] ** 2 * $squares / ($n - 1.0) / $n;
+        }
+
+        return self::DEVIATIONS * sqrt($variance);
+    }
+}

@@ -1,0 +1,101 @@
+<?php
+
+namespace Chorometra\Core\Assess\Check;
+
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Legend;
+
+/** What check points were drawn from: that is what weighs them, whatever the map says now. */
+final readonly class Strata
+{
+    /**
+     * @param  list<string>  $names
+     * @param  list<float>  $weights  shares of all ground
+     * @param  list<int>  $places  of each point its stratum
+     * @param  list<string>  $notes  what is to be said of it
+     */
+    private function __construct(public array $names, public array $weights, public array $places, public array $notes) {}
+
+    /**
+     * Strata and shares as the points tell them; else the classes of the map that they name; else those that the map has at the points.
+     *
+     * @param  list<array{stratum?: string|null, share?: float|null, design?: string|null, ...}>  $points  all of them, labelled or not
+     * @param  list<int|null>  $mapped  the map's code at each
+     *
+     * @throws Problem where two points tell different shares of one stratum
+     */
+    public static function of(array $points, array $mapped, Legend $legend, ClassCounts $counts): self
+    {
+        $notes = in_array('systematic', array_column($points, 'design'), true)
+            ? ['Points on a grid are judged as if they were drawn at random: the intervals are cautious.']
+            : [];
+        $telling = count(array_filter($points, fn (array $point): bool => isset($point['share'])));
+        if ($telling > 0 && $telling === count($points)) {
+            return self::told($points, $notes);
+        }
+        if ($telling > 0) {
+            $notes[] = "$telling of ".count($points).' points tell what share of the ground they stand for: all weigh by the classes of the map instead.';
+        }
+
+        return self::classes($points, $mapped, $legend, $counts, $notes);
+    }
+
+    /**
+     * @param  list<array{stratum?: string|null, share?: float|null, ...}>  $points
+     * @param  list<string>  $notes
+     */
+    private static function told(array $points, array $notes): self
+    {
+        $shares = $places = [];
+        foreach ($points as $point) {
+            $name = $point['stratum'] ?? 'the whole map';
+            $share = $point['share'] ?? 0.0;
+            if (abs(($shares[$name] ?? $share) - $share) > 1e-9) {
+                throw Problem::input("The points tell two shares of the stratum “{$name}”: {$shares[$name]} and $share. Take points of one draw.", 'points');
+            }
+            $shares[$name] ??= $share;
+            $places[] = (int) array_search($name, array_map(strval(...), array_keys($shares)), true);
+        }
+        $rest = 1.0 - array_sum($shares);
+        if ($rest < -1e-6) {
+            throw Problem::input(sprintf('The strata of the points cover %.4g %% of the ground together: take points of one draw.', 100 - 100 * $rest), 'points');
+        }
+        // strata so small that no point was drawn from them
+        $shares += $rest > 1e-9 ? ['strata without a point' => $rest] : [];
+
+        return new self(array_map(strval(...), array_keys($shares)), array_values($shares), $places, $notes);
+    }
+
+    /**
+     * @param  list<array{stratum?: string|null, ...}>  $points
+     * @param  list<int|null>  $mapped
+     * @param  list<string>  $notes
+     */
+    private static function classes(array $points, array $mapped, Legend $legend, ClassCounts $counts, array $notes): self
+    {
+        $codes = array_keys($counts->pixels);
+        $place = array_flip($codes);
+        $places = [];
+        $strange = [];
+        foreach ($points as $i => $point) {
+            $stratum = $point['stratum'] ?? null;
+            $code = $stratum === null ? null : $legend->codeOf($stratum);
+            if ($stratum !== null && ! isset($place[$code ?? -1])) {
+                $strange[$stratum] = true;
+            }
+            $places[] = $place[$code ?? -1] ?? $place[$mapped[$i] ?? -1] ?? -1;
+        }
+        if ($strange !== []) {
+            $notes[] = 'Strata that are no classes of the map, and tell no share of the ground: '.implode(', ', array_keys($strange))
+                .'. Their points weigh by the class that the map has there.';
+        }
+        $all = array_sum($counts->weights());
+
+        return new self(
+            array_map($legend->name(...), $codes),
+            array_map(fn (float $weight): float => $all > 0.0 ? $weight / $all : 0.0, array_values($counts->weights())),
+            $places,
+            $notes,
+        );
+    }
+}
