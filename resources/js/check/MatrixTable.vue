@@ -9,7 +9,11 @@ const rows = computed(() =>
 );
 const columns = computed(() => props.matrix.classes.map((_, j) => props.matrix.matrix.reduce((sum, row) => sum + row[j]!, 0)));
 const all = computed(() => [
-    { name: 'overall', value: props.matrix.overall === null ? '–' : `${within(props.matrix.overall, props.matrix.overallHalf)} %`, counted: percent(props.matrix.counted.overall) },
+    {
+        name: 'overall',
+        value: props.matrix.overall === null ? '–' : `${within(props.matrix.overall, props.matrix.overallHalf)} %`,
+        counted: percent(props.matrix.counted.overall),
+    },
     { name: 'quantity', value: percent(props.matrix.quantity), counted: percent(props.matrix.counted.quantity) },
     { name: 'allocation', value: percent(props.matrix.allocation), counted: percent(props.matrix.counted.allocation) },
     {

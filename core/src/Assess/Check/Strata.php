@@ -51,14 +51,14 @@ final readonly class Strata
             $name = $point['stratum'] ?? 'the whole map';
             $share = $point['share'] ?? 0.0;
             if (abs(($shares[$name] ?? $share) - $share) > 1e-9) {
-                throw Problem::input("The points tell two shares of the stratum “{$name}”: {$shares[$name]} and $share. Take points of one draw.", 'points');
+                throw Problem::input("Points tell two shares of the stratum “{$name}”: {$shares[$name]} and $share. Take points of one draw.", 'points');
             }
             $shares[$name] ??= $share;
             $places[] = (int) array_search($name, array_map(strval(...), array_keys($shares)), true);
         }
         $rest = 1.0 - array_sum($shares);
         if ($rest < -1e-6) {
-            throw Problem::input(sprintf('The strata of the points cover %.4g %% of the ground together: take points of one draw.', 100 - 100 * $rest), 'points');
+            throw Problem::input(sprintf('The strata of the points cover %.4g %% of the ground: take points of one draw.', 100 - 100 * $rest), 'points');
         }
         // strata so small that no point was drawn from them
         $shares += $rest > 1e-9 ? ['strata without a point' => $rest] : [];
