@@ -108,7 +108,8 @@ final class MatrixTest extends TestCase
 
     public function test_the_stratum_that_a_point_was_drawn_from_weighs_it(): void
     {
-        $run = fn (string $points): array => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.json"]);
+        $results = ['result' => "$this->folder/m.json"];
+        $run = fn (string $points): array => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], $results);
         // drawn from another map: nine tenths were wet there, though this map calls the places land
         $drawn = [[0.5, 'land', 'dry', 0.1], [1.5, 'land', 'dry', 0.1], [0.5, 'water', 'wet', 0.9], [1.5, 'water', 'wet', 0.9], [2.5, 'water', 'wet', 0.9],
             [2.5, 'water', 'wet', 0.9]];

@@ -87,8 +87,10 @@ final class MatrixFigures
                 $points === 0 ? $empty[] = $strata->names[$h] : $single[] = $strata->names[$h];
             }
         }
-        $notes = $empty === [] ? [] : ['No labelled point stands for: '.implode(', ', $empty).'. Nothing can be said of the whole map before there is one.'];
-        if ($empty === [] && $single !== []) {
+        $notes = [];
+        if ($empty !== []) {
+            $notes[] = 'No labelled point stands for: '.implode(', ', $empty).'. Nothing can be said of the whole map before there is one.';
+        } elseif ($single !== []) {
             $notes[] = 'One labelled point stands for: '.implode(', ', $single)
                 .'. So there are no intervals of what all strata have a part in (overall, kappa, F1, producer’s, areas): that takes two.';
         }
@@ -177,12 +179,13 @@ final class MatrixFigures
         foreach ($figures['matrix'] as $i => $row) {
             $lines[] = [$names[$i], ...$row, array_sum($row), $counted[$i]['users']];
         }
-        $lines[] = ['total', ...array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names)), $figures['points'], ''];
+        $sums = array_map(fn (int $j): int|float => array_sum(array_column($figures['matrix'], $j)), array_keys($names));
+        $lines[] = ['total', ...$sums, $figures['points'], ''];
         $lines[] = ['producers accuracy (points)', ...array_column($counted, 'producers'), '', ''];
         $lines[] = ['F1 (points)', ...array_column($counted, 'f1'), '', ''];
-        foreach (['overall' => 'overall accuracy', 'kappa' => 'kappa', 'kappaVariance' => 'variance of kappa', 'quantity' => 'quantity disagreement',
-            'allocation' => 'allocation disagreement'] as $name => $label) {
-            $lines[] = ["$label (points)", $figures['counted'][$name]];
+        $labels = ['overall accuracy', 'kappa', 'variance of kappa', 'quantity disagreement', 'allocation disagreement'];
+        foreach (['overall', 'kappa', 'kappaVariance', 'quantity', 'allocation'] as $k => $name) {
+            $lines[] = ["$labels[$k] (points)", $figures['counted'][$name]];
         }
         $lines[] = [];
         $lines[] = ['of the whole map (estimates and half-widths of 95 % intervals)'];
