@@ -69,7 +69,7 @@ final class Draw implements WholeKind
                 Figure::number('points', 'points'),
                 Figure::number('wanted', 'wanted'),
             ],
-            desk: new Desk(1, ['{design}, {points}'], evidence: [new Evidence('check-points')]),
+            desk: new Desk(2, ['{design}, {points}'], evidence: [new Evidence('check-points')]),
         );
     }
 

@@ -56,7 +56,7 @@ final class Matrix implements WholeKind
                 Figure::number('outside', 'outside', 'points'),
                 Figure::list('notes', 'notes'),
             ],
-            desk: new Desk(2, evidence: [new Evidence('matrix')]),
+            desk: new Desk(3, evidence: [new Evidence('matrix')]),
         );
     }
 

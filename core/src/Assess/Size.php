@@ -1,0 +1,167 @@
+<?php
+
+namespace Chorometra\Core\Assess;
+
+use Chorometra\Core\Assess\Check\ClassCounts;
+use Chorometra\Core\Assess\Check\MatrixFigures;
+use Chorometra\Core\Assess\Check\SampleSize;
+use Chorometra\Core\Format\Csv;
+use Chorometra\Core\Format\Vector\LabelledPoints;
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Files;
+
+/** How many check points a map needs. */
+final class Size implements WholeKind
+{
+    /** Accuracy that is expected where nobody says another; common practice, no source. */
+    private const USUAL = 0.85;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'assess.size',
+            'How many check points',
+            'Tells how many points an interval of a wanted width takes, and how they would be shared among the classes.',
+            [
+                new Port('map', PortType::Classes, 'The class map to check.'),
+                new Port('points', PortType::Points, 'A trial sample with labels, from which the accuracies are expected.', required: false),
+            ],
+            [
+                Setting::choice(
+                    'estimate',
+                    ['stratified', 'random', 'areas'],
+                    'stratified',
+                    'What is to be known within the width.',
+                    [
+                        'stratified' => 'overall accuracy, points drawn from each class',
+                        'random' => 'overall accuracy, points drawn from all ground alike',
+                        'areas' => 'the share of every class at once, points drawn from all ground alike',
+                    ],
+                ),
+                Setting::number('width', 5.0, 'Half the width of the 95 % interval that is wanted.', '%', 0.01, 50.0),
+                Setting::numbers(
+                    'expected',
+                    'Expected user\'s accuracy of each class in order, or one for all; when empty, those of the trial sample, and 85 without one.',
+                    '%',
+                ),
+            ],
+            [new Port('result', PortType::Table, 'Numbers of points, and the width that each gives.', endings: ['.csv'])],
+            'Cochran 1977, Sampling Techniques, 3rd edition, chapters 4 and 5; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Tortora 1978, '
+                .'The American Statistician 32:100–102, for shares of all classes at once (from memory, checked against worked examples). Accuracies from a '
+                .'trial sample by the rule of succession, (right + 1) / (points + 2), so that few points without a mistake do not promise that there is none.',
+            example: new Example(['width' => '4']),
+            figures: [
+                Figure::number('points', 'points'),
+                Figure::curve('curve', 'half of the 95 % interval', ['points' => null, 'width' => '%']),
+                Figure::table('classes', 'shared among the classes', [
+                    'class' => null, 'share' => '%', 'expected' => '%', 'equal' => null, 'by area' => null, 'Neyman' => null,
+                ]),
+                Figure::number('trial', 'points of the trial sample'),
+            ],
+            desk: new Desk(1, ['{estimate}, ± {width} %']),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 64 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        $map = $call->image('map');
+        $counts = ClassCounts::of($map, $call->context->part(0.0, 0.9));
+        if ($counts->pixels === []) {
+            throw Problem::input("{$map->name()} has no labelled pixels to draw from.", 'map');
+        }
+        $weights = array_values(array_map(fn (float $weight): float => $weight / array_sum($counts->weights()), $counts->weights()));
+        [$expected, $trial] = $this->expected($call, $map, $counts);
+        $pixels = (float) array_sum($counts->pixels);
+        $size = match ($call->text('estimate')) {
+            'stratified' => SampleSize::stratified($weights, $expected, $pixels),
+            'random' => SampleSize::proportion(array_sum(array_map(fn (float $weight, float $one): float => $weight * $one, $weights, $expected)), $pixels),
+            default => SampleSize::multinomial($weights),
+        };
+        $points = max(2, (int) ceil($size->points($call->number('width') / 100) - 1e-9));
+        $curve = [];
+        for ($step = -12; $step <= 8; $step++) {
+            $number = (int) min($pixels, max(2, round($points * 2 ** ($step / 4))));
+            $curve[$number] = ['points' => $number, 'width' => $size->width($number)];
+        }
+        $curve = array_values($curve);
+        Files::write($call->outputs['result'], Csv::of([['points', 'width'], ...array_map(array_values(...), $curve)]));
+
+        return [
+            'points' => $points,
+            'curve' => $curve,
+            'classes' => self::shared($map, $counts, $weights, $expected, (int) min($points, $pixels)),
+            ...($trial === null ? [] : ['trial' => $trial]),
+        ];
+    }
+
+    /**
+     * @return array{list<float>, int|null} accuracies by class of the map, in order; and how many labelled points they are expected from
+     *
+     * @throws Problem where more or fewer are given than there are classes
+     */
+    private function expected(Call $call, Image $map, ClassCounts $counts): array
+    {
+        $given = array_map(fn (float $one): float => $one / 100, $call->numbers('expected'));
+        $classes = count($counts->pixels);
+        if ($given !== []) {
+            if ((count($given) !== 1 && count($given) !== $classes) || min($given) < 0.0 || max($given) > 1.0) {
+                throw Problem::call("Give the expected accuracy, 0 to 100 %, of each of the $classes classes of {$map->name()}, or one for all.", 'expected');
+            }
+
+            return [count($given) === 1 ? array_fill(0, $classes, $given[0]) : $given, null];
+        }
+        if (! isset($call->inputs['points'])) {
+            return [array_fill(0, $classes, self::USUAL), null];
+        }
+        Crs::needMap($map->spec()->grid, $map->name(), 'map');
+        $figures = MatrixFigures::of($map, $counts, LabelledPoints::read($call->path('points'), $map->spec()->grid->epsg));
+        $expected = [];
+        foreach (array_column($figures['classes'], 'code') as $i => $code) {
+            if (isset($counts->pixels[$code])) {
+                $expected[] = ($figures['matrix'][$i][$i] + 1) / (array_sum($figures['matrix'][$i]) + 2);
+            }
+        }
+
+        return [$expected, $figures['points']];
+    }
+
+    /**
+     * @param  list<float>  $weights
+     * @param  list<float>  $expected
+     * @return list<array<string, string|int|float>>
+     */
+    private static function shared(Image $map, ClassCounts $counts, array $weights, array $expected, int $points): array
+    {
+        $rows = [];
+        $allocate = fn (string $how): array => array_values(Draw::allocate($counts->pixels, $points, $how, $expected, 0, $counts->weights()));
+        [$equal, $proportional, $neyman] = array_map($allocate, ['equal', 'proportional', 'neyman']);
+        foreach (array_keys($counts->pixels) as $i => $code) {
+            $rows[] = [
+                'class' => $map->spec()->legend?->name($code) ?? "class $code",
+                'share' => $weights[$i],
+                'expected' => $expected[$i],
+                'equal' => $equal[$i],
+                'by area' => $proportional[$i],
+                'Neyman' => $neyman[$i],
+            ];
+        }
+
+        return $rows;
+    }
+}
