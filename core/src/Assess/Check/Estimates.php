@@ -82,6 +82,12 @@ final readonly class Estimates
         return $this->ratio(fn (int $i, int $j): int => (int) ($j === $class), fn (int $i, int $j): int => 1);
     }
 
+    /** @return Estimate the share of all ground that the map calls the class, less the share that is it */
+    public function overstated(int $class): array
+    {
+        return $this->ratio(fn (int $i, int $j): int => (int) ($i === $class) - (int) ($j === $class), fn (int $i, int $j): int => 1);
+    }
+
     /** @return Estimate */
     public function kappa(): array
     {

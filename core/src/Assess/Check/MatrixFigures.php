@@ -4,7 +4,6 @@ namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
@@ -22,36 +21,26 @@ final class MatrixFigures
     {
         $legend = $map->spec()->legend ?? new Legend([]);
         $codes = array_keys($counts->pixels + $legend->classes);
-        $mapped = array_map(fn (array $point): ?int => self::codeAt($map, $point['x'], $point['y']), $points);
-        $strata = Strata::of($points, $mapped, $legend, $counts);
+        $said = Labels::codes($map, $points);
+        $strata = Strata::of($points, array_column($said, 0), $legend, $counts);
         $pairs = [];
         $left = ['unlabelled' => 0, 'outside' => 0];
         $seen = [];
-        foreach ($points as $i => $point) {
-            if ($point['label'] === null) {
+        foreach ($said as $i => [$mapped, $truth]) {
+            if ($truth === null) {
                 $left['unlabelled']++;
 
                 continue;
             }
-            $place = sprintf('%.6F %.6F', $point['x'], $point['y']);
+            $place = sprintf('%.6F %.6F', $points[$i]['x'], $points[$i]['y']);
             $seen[$place] = ($seen[$place] ?? 0) + 1;
-            if ($mapped[$i] === null) {
+            if ($mapped === null) {
                 $left['outside']++;
 
                 continue;
             }
-            $truth = $legend->codeOf($point['label']) ?? (ctype_digit($point['label']) ? (int) $point['label'] : null);
-            if ($truth === null) {
-                sort($codes);
-                throw Problem::input(
-                    "The label “{$point['label']}” is no class of {$map->name()}; its classes are ".
-                        implode(', ', array_map($legend->name(...), $codes)).
-                        '.',
-                    'points',
-                );
-            }
-            $pairs[] = [$strata->places[$i], $mapped[$i], $truth];
-            $codes = array_unique([...$codes, $mapped[$i], $truth]);
+            $pairs[] = [$strata->places[$i], $mapped, $truth];
+            $codes = array_unique([...$codes, $mapped, $truth]);
         }
         sort($codes);
         $place = array_flip($codes);
@@ -64,38 +53,12 @@ final class MatrixFigures
         }
         $twice = count(array_filter($seen, fn (int $times): bool => $times > 1));
         $notes = [
-            ...self::few($strata, $matrices),
+            ...$strata->few($matrices),
             ...$strata->notes,
             ...($twice > 0 ? ["$twice ".($twice > 1 ? 'places are labelled more than once' : 'place is labelled more than once').': each label counts.'] : []),
         ];
 
         return self::describe($codes, $legend, $counts, new Accuracy($matrix), new Estimates($matrices, $strata->weights)) + [...$left, 'notes' => $notes];
-    }
-
-    /**
-     * What strata with too few labelled points take away.
-     *
-     * @param  list<array<int, array<int, int>>>  $matrices
-     * @return list<string>
-     */
-    private static function few(Strata $strata, array $matrices): array
-    {
-        $empty = $single = [];
-        foreach ($matrices as $h => $matrix) {
-            $points = array_sum(array_map(array_sum(...), $matrix));
-            if ($strata->weights[$h] > 0.0 && $points < 2) {
-                $points === 0 ? $empty[] = $strata->names[$h] : $single[] = $strata->names[$h];
-            }
-        }
-        $notes = [];
-        if ($empty !== []) {
-            $notes[] = 'No labelled point stands for: '.implode(', ', $empty).'. Nothing can be said of the whole map before there is one.';
-        } elseif ($single !== []) {
-            $notes[] = 'One labelled point stands for: '.implode(', ', $single)
-                .'. So there are no intervals of what all strata have a part in (overall, kappa, F1, producer’s, areas): that takes two.';
-        }
-
-        return $notes;
     }
 
     /**

@@ -41,6 +41,32 @@ final readonly class Strata
     }
 
     /**
+     * What strata with too few labelled points take away.
+     *
+     * @param  list<array<int, array<int, int>>>  $matrices
+     * @return list<string>
+     */
+    public function few(array $matrices): array
+    {
+        $empty = $single = [];
+        foreach ($matrices as $h => $matrix) {
+            $points = array_sum(array_map(array_sum(...), $matrix));
+            if ($this->weights[$h] > 0.0 && $points < 2) {
+                $points === 0 ? $empty[] = $this->names[$h] : $single[] = $this->names[$h];
+            }
+        }
+        $notes = [];
+        if ($empty !== []) {
+            $notes[] = 'No labelled point stands for: '.implode(', ', $empty).'. Nothing can be said of the whole map before there is one.';
+        } elseif ($single !== []) {
+            $notes[] = 'One labelled point stands for: '.implode(', ', $single)
+                .'. So there are no intervals of what all strata have a part in (overall, kappa, F1, producer’s, areas): that takes two.';
+        }
+
+        return $notes;
+    }
+
+    /**
      * @param  list<array{stratum?: string|null, share?: float|null, ...}>  $points
      * @param  list<string>  $notes
      */
