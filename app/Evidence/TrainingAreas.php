@@ -10,8 +10,8 @@ use App\Studies\StudyMap;
 use Chorometra\Core\Classify\Models\Sorted;
 use Chorometra\Core\Classify\Teach;
 use Chorometra\Core\Classify\Training\Evidence;
-use Chorometra\Core\Classify\Training\Parts;
 use Chorometra\Core\Classify\Training\SeedGrowth;
+use Chorometra\Core\Classify\Training\SegmentAt;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
@@ -110,7 +110,7 @@ final readonly class TrainingAreas
     {
         $image = $this->call->image('segments');
         [$col, $row] = $this->pixel('segments', $x, $y);
-        ['window' => $window, 'pixels' => $pixels] = Parts::at($image, $col, $row);
+        ['window' => $window, 'pixels' => $pixels] = SegmentAt::of($image, $col, $row);
 
         return $this->on($image->spec()->grid->toMap(...), $window->col, $window->row, $window->width, $pixels)
             + ['levels' => base64_encode(pack('g*', ...array_fill(0, count($pixels), 0.0)))];

@@ -8,8 +8,8 @@ use App\Steps\Interrupted;
 use App\Studies\Drawn;
 use App\Studies\StudyLegend;
 use Chorometra\Core\Classify\Maps\Differences;
+use Chorometra\Core\Classify\Training\AreaCodes;
 use Chorometra\Core\Classify\Training\Areas;
-use Chorometra\Core\Classify\Training\Held;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Work\Context;
@@ -45,7 +45,7 @@ final class ClassMapController
             $path = $context->folder().'/areas.geojson';
             Drawn::write($drawing, $path);
             $rows = [];
-            foreach (Held::of(Areas::read($path, $map->spec()->grid, 'class'), $map) as $class => $counts) {
+            foreach (AreaCodes::of(Areas::read($path, $map->spec()->grid, 'class'), $map) as $class => $counts) {
                 arsort($counts);
                 $rows[] = ['class' => (string) $class, 'codes' => array_map(
                     fn (int $code, int $pixels): array => ['code' => $code, 'pixels' => $pixels], array_keys($counts), $counts,

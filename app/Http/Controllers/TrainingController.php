@@ -10,6 +10,8 @@ use Illuminate\Http\Request;
 /** What training areas say while they are drawn, and areas that the images draw by themselves. */
 final class TrainingController
 {
+    private const PLACE = ['place' => ['required', 'array', 'size:2'], 'place.*' => ['numeric']];
+
     /** @return array<string, mixed> */
     public function show(Request $request, Study $study): array
     {
@@ -39,6 +41,4 @@ final class TrainingController
 
         return TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->segment(...array_map(floatval(...), $given['place'])));
     }
-
-    private const PLACE = ['place' => ['required', 'array', 'size:2'], 'place.*' => ['numeric']];
 }

@@ -97,8 +97,8 @@ final class Pair implements WholeKind
         if ($count === 0) {
             throw Problem::input('None of the '.count($points).' points in '.basename($path).' has a label inside both maps: label some first.', 'points');
         }
-        $estimates = new Estimates($matrices, $strata->weights);
-        $shares = $estimates->shares;
+        $estimates = new Estimates($matrices, $strata->weights, 2);
+        $shares = $estimates->shares();
         $difference = $estimates->overstated(0);
         $test = new McNemar($counted['first'], $counted['second']);
         $figures = [

@@ -19,14 +19,14 @@ final class EstimatesTest extends TestCase
     {
         $none = array_fill(0, count($counts), array_fill(0, count($counts), 0));
 
-        return new Estimates(array_map(fn (int $h): array => array_replace($none, [$h => $counts[$h]]), array_keys($counts)), $weights);
+        return new Estimates(array_map(fn (int $h): array => array_replace($none, [$h => $counts[$h]]), array_keys($counts)), $weights, count($counts));
     }
 
     public function test_the_worked_example_of_olofsson(): void
     {
         $example = self::fixture('o_accuracy_worked.json')['olofsson'];
         $estimates = self::byClass($example['counts'], $example['W']);
-        self::assertEqualsWithDelta($example['p'], $estimates->shares, 1e-12);
+        self::assertEqualsWithDelta($example['p'], $estimates->shares(), 1e-12);
         self::assertEqualsWithDelta(['value' => $example['overall'], 'half' => $example['overall_ci']], $estimates->overall(), 1e-10);
         foreach (array_keys($example['W']) as $k) {
             self::assertEqualsWithDelta(['value' => $example['users'][$k], 'half' => $example['users_ci'][$k]], $estimates->users($k), 1e-10);
@@ -47,7 +47,7 @@ final class EstimatesTest extends TestCase
     {
         foreach (['congalton1991', 'second_analyst'] as $name) {
             $example = self::fixture('o_accuracy_worked.json')[$name];
-            $estimates = new Estimates([$example['matrix']], [1.0]);
+            $estimates = new Estimates([$example['matrix']], [1.0], 4);
             $n = $example['n'];
             self::assertEqualsWithDelta($example['overall'], $estimates->overall()['value'], 1e-10);
             self::assertEqualsWithDelta(1.96 * sqrt($example['overall'] * (1 - $example['overall']) / ($n - 1)), $estimates->overall()['half'], 1e-12);
@@ -82,7 +82,7 @@ final class EstimatesTest extends TestCase
                     $strata[$h][$cell >> 1][$cell & 1]++;
                 }
             }
-            $estimates = new Estimates($strata, $weights);
+            $estimates = new Estimates($strata, $weights, 2);
             foreach ($told as $name) {
                 $estimate = in_array($name, ['overall', 'kappa'], true) ? $estimates->$name() : $estimates->$name(0);
                 $values[$name][] = (float) $estimate['value'];
@@ -107,12 +107,12 @@ final class EstimatesTest extends TestCase
         self::assertEqualsWithDelta(['value' => 0.8, 'half' => 1.96 * sqrt(0.16 / 9)], $one->users(1), 1e-12, 'the other class is told all the same');
         self::assertNull($one->area(1)['half']);
         $none = self::byClass([[0, 0], [2, 8]], [0.2, 0.8]);
-        self::assertNull($none->shares);
+        self::assertNull($none->shares());
         self::assertSame(['value' => null, 'half' => null], $none->overall());
         self::assertNull($none->disagreement());
         // a stratum that covers nothing takes nothing away
         self::assertEqualsWithDelta(0.8, self::byClass([[0, 0], [2, 8]], [0.0, 1.0])->overall()['value'], 1e-12);
         // all of one class: chance agrees fully
-        self::assertNull((new Estimates([[[5, 0], [0, 0]]], [1.0]))->kappa()['value']);
+        self::assertNull((new Estimates([[[5, 0], [0, 0]]], [1.0], 2))->kappa()['value']);
     }
 }

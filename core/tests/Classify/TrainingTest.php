@@ -5,9 +5,9 @@ namespace Chorometra\Core\Tests\Classify;
 use Chorometra\Core\Classify\Models\Sorted;
 use Chorometra\Core\Classify\Teach;
 use Chorometra\Core\Classify\Training\Evidence;
-use Chorometra\Core\Classify\Training\Parts;
 use Chorometra\Core\Classify\Training\PublishedLegends;
 use Chorometra\Core\Classify\Training\SeedGrowth;
+use Chorometra\Core\Classify\Training\SegmentAt;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Normal;
@@ -152,10 +152,10 @@ final class TrainingTest extends TestCase
         $labels = array_map(fn (int $i): int => $i % 300 < 280 && intdiv($i, 300) < 200 ? 7 : ($i % 300 === 290 ? 7 : 2), range(0, 300 * 220 - 1));
         $labels[0] = 0;
         $image = new GeoTiffImage($this->raster('s.tif', RasterSpec::segments(self::grid(300, 220)), [$labels]));
-        self::assertCount(280 * 200 - 1, Parts::at($image, 40, 90)['pixels']);
-        self::assertCount(220, Parts::at($image, 290, 100)['pixels'], 'not the part of it that lies elsewhere');
-        $this->problem(3, 'There is no segment at this place', fn () => Parts::at($image, 0, 0));
-        $this->problem(3, 'lies outside of the segments', fn () => Parts::at($image, 300, 0));
+        self::assertCount(280 * 200 - 1, SegmentAt::of($image, 40, 90)['pixels']);
+        self::assertCount(220, SegmentAt::of($image, 290, 100)['pixels'], 'not the part of it that lies elsewhere');
+        $this->problem(3, 'There is no segment at this place', fn () => SegmentAt::of($image, 0, 0));
+        $this->problem(3, 'lies outside of the segments', fn () => SegmentAt::of($image, 300, 0));
     }
 
     public function test_legends_that_were_published_come_with_their_source(): void

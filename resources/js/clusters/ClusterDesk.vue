@@ -4,6 +4,7 @@ import { api, must, type RasterItem, type Step } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { hectares, number, percent, reading, short } from '../plots/format';
 import { valuesAt } from '../readings/useReadings';
+import { trainingAmong } from '../training/useTraining';
 
 /** Clusters one by one: how large, what they look like, what they hold of pegs and training areas, and the names that they are given. */
 const props = defineProps<{ step: Step; item: RasterItem; makes: string }>();
@@ -42,7 +43,7 @@ watch(
     },
     { immediate: true },
 );
-const areas = computed(() => drawing.own.value.find((one) => one.count && one.name.startsWith('training areas')) ?? null);
+const areas = computed(() => trainingAmong(drawing.own.value.filter((one) => one.count > 0)));
 const held = shallowRef<{ class: string; codes: { code: number; pixels: number }[] }[]>([]);
 watch(
     [() => props.item.id, () => areas.value?.stamp],

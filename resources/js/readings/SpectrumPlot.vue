@@ -2,6 +2,7 @@
 import { scaleLinear } from 'd3-scale';
 import { computed, ref } from 'vue';
 import { useBench } from '../bench/useBench';
+import { keptApart } from '../plots/apart';
 import { number, pegColour, short } from '../plots/format';
 import type { Reading } from './useReadings';
 
@@ -38,16 +39,14 @@ const reach = computed(() => {
         y1: Math.max(1e-9, ...values) * 1.05,
     };
 });
-/** Letters at the ends of the lines, kept apart so that each can be read. */
-const ends = computed(() => {
-    let last = -Infinity;
-    const placed = lines.value
-        .map(({ peg, points }) => ({ letter: peg.letter, at: y(points[points.length - 1]!.value) + 3.5 }))
-        .sort((a, b) => a.at - b.at)
-        .map((end) => ({ ...end, at: (last = Math.max(end.at, last + 10)) }));
-    const below = Math.max(0, last - (H - LOW + 4));
-    return placed.map((end) => ({ ...end, at: end.at - below }));
-});
+/** Letters at the ends of the lines. */
+const ends = computed(() =>
+    keptApart(
+        lines.value.map(({ peg, points }) => ({ letter: peg.letter, y: y(points[points.length - 1]!.value) + 3.5 })),
+        10,
+        H - LOW + 4,
+    ),
+);
 const across = computed(() => scaleLinear([reach.value.x0, reach.value.x1], [LEFT, W - RIGHT]));
 const up = computed(() => scaleLinear([reach.value.y0, reach.value.y1], [H - LOW, TOP]));
 const x = (wavelength: number) => across.value(wavelength);
@@ -93,7 +92,7 @@ const y = (value: number) => up.value(value);
                     @mouseleave="hover = ''"
                 />
             </g>
-            <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 5" :y="end.at" font-size="10" font-weight="700" fill="var(--ink)">
+            <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 5" :y="end.y" font-size="10" font-weight="700" fill="var(--ink)">
                 {{ end.letter }}
             </text>
         </svg>

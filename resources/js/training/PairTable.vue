@@ -8,7 +8,6 @@ const props = defineProps<{ told: components['schemas']['Training'] }>();
 const emit = defineEmits<{ look: [pair: { best: string[] }] }>();
 const { training } = useBench();
 const rows = computed(() => props.told.pairs.map((pair) => ({ ...pair, names: [props.told.classes[pair.a]!.class, props.told.classes[pair.b]!.class] })));
-const said = (jm: number) => (jm >= 1.9 ? 'well' : jm >= 1.6 ? 'fairly' : 'hardly');
 </script>
 
 <template>
@@ -33,7 +32,7 @@ const said = (jm: number) => (jm >= 1.9 ? 'well' : jm >= 1.6 ? 'fairly' : 'hardl
                         }}</span
                     >
                 </td>
-                <td :class="row.jm < 1.6 ? 'text-ochre' : ''">{{ said(row.jm) }}</td>
+                <td :class="row.how === 'hardly' ? 'text-ochre' : ''">{{ row.how }}</td>
                 <td class="figures text-right">{{ row.jm.toFixed(3) }}</td>
                 <td class="figures pl-4 text-right">{{ row.td.toFixed(3) }}</td>
                 <td class="pl-4">

@@ -4,6 +4,7 @@ import { scaleLinear } from 'd3-scale';
 import { computed, ref, useTemplateRef } from 'vue';
 import type { components } from '../api/schema';
 import { useBench } from '../bench/useBench';
+import { keptApart } from '../plots/apart';
 import { reading, short } from '../plots/format';
 
 /** Means of the classes with one deviation to either side, over wavelength, or band by band where there is none. */
@@ -65,16 +66,14 @@ const lines = computed(() =>
             };
         }),
 );
-/** Names at the ends of the lines, kept apart so that each can be read. */
-const labels = computed(() => {
-    let last = -Infinity;
-    const placed = lines.value
-        .map((line) => ({ name: line.name, y: line.points[line.points.length - 1]!.y + 3.5 }))
-        .sort((a, b) => a.y - b.y)
-        .map((one) => ({ ...one, y: (last = Math.max(one.y, last + 11)) }));
-    const below = Math.max(0, last - (H - LOW + 8));
-    return placed.map((one) => ({ ...one, y: one.y - below }));
-});
+/** Names at the ends of the lines. */
+const labels = computed(() =>
+    keptApart(
+        lines.value.map((line) => ({ name: line.name, y: line.points[line.points.length - 1]!.y + 3.5 })),
+        11,
+        H - LOW + 8,
+    ),
+);
 </script>
 
 <template>

@@ -9,6 +9,7 @@ import type { Form } from '../desk/useForm';
 import { sameTool, shapeNames, type Shape, type Tool } from '../draw/tool';
 import { hectares, number } from '../plots/format';
 import ClassAreas from './ClassAreas.vue';
+import { trainingAmong, trainingName } from './useTraining';
 
 /** Training areas: the classes, how areas are drawn, what stands against teaching, and the way to where it is unsure. */
 const props = defineProps<{ form: Form; about: (name: string) => string | null }>();
@@ -47,17 +48,14 @@ async function choose(value: string): Promise<void> {
     else if (what === 'step') set({ step: Number(id), output });
 }
 async function begin(): Promise<void> {
-    const names = new Set(mine.value.map((one) => one.name));
-    let name = 'training areas';
-    for (let i = 2; names.has(name); i++) name = `training areas ${i}`;
-    const id = await drawing.create(name);
+    const id = await drawing.create(trainingName(new Set(mine.value.map((one) => one.name))));
     if (id !== null) set({ drawing: id });
 }
 // what was drawn last for training is at hand
 watch(
     [chosen, mine],
     () => {
-        const found = mine.value.find((one) => one.name.startsWith('training areas'));
+        const found = trainingAmong(mine.value);
         if (!chosen.value && found && !bench.desk.step.value) set({ drawing: found.id });
     },
     { immediate: true },

@@ -1,7 +1,7 @@
 import { useLocalStorage, watchDebounced } from '@vueuse/core';
 import { MultiPoint, Polygon, type Geometry } from 'ol/geom';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { api, must, type Inputs, type Mark, type Problem, type Settings } from '../api/client';
+import { api, must, type Drawing, type Inputs, type Mark, type Problem, type Settings } from '../api/client';
 import type { components } from '../api/schema';
 import type { Desk, Draft } from '../bench/useDesk';
 import type { StudyStore } from '../bench/useStudy';
@@ -13,6 +13,16 @@ import { outline, type Pixels } from './outline';
 
 type Told = components['schemas']['Training'];
 export type TrainingClass = components['schemas']['TrainingClass'];
+
+/** What a drawing of training areas is called, followed by a number where there are several. */
+const NAME = 'training areas';
+/** The first drawing among some that is one of training areas by its name. */
+export const trainingAmong = (drawings: Drawing[]): Drawing | null => drawings.find((one) => one.name.startsWith(NAME)) ?? null;
+export function trainingName(names: Set<string>): string {
+    let name = NAME;
+    for (let i = 2; names.has(name); i++) name = `${NAME} ${i}`;
+    return name;
+}
 
 /** How like a pixel has to be to join at first, in deviations. */
 const LIKENESS = 2.5;

@@ -19,30 +19,54 @@ final readonly class Estimates
 {
     private const DEVIATIONS = 1.96;
 
+    /** @var list<list<array{int, int, float}>> by stratum its cells with points: class of the map, of the reference, and how many */
+    private array $cells;
+
     /** @var list<float> points by stratum */
     private array $points;
 
-    /** @var array<int, array<int, float>>|null shares of all ground, by class of the map and of the reference; null where a stratum has no point */
-    public ?array $shares;
+    /** @var list<array{int, int, float}>|null the cells of all strata, with their shares of all ground; null where a stratum has no point */
+    private ?array $known;
 
     /**
-     * @param  list<array<int, array<int, int|float>>>  $strata  of each its matrix of points, all square and alike in size
+     * @param  list<array<int, array<int, int|float>>>  $strata  of each its matrix of points; rows and cells without a point may be left out
      * @param  list<float>  $weights  shares of all ground, by stratum
+     * @param  int  $size  how many classes there are
      */
-    public function __construct(private array $strata, private array $weights)
+    public function __construct(array $strata, private array $weights, private int $size)
     {
-        $this->points = array_map(fn (array $matrix): float => (float) array_sum(array_map(array_sum(...), $matrix)), $strata);
-        $size = count($strata[0] ?? []);
-        $shares = array_fill(0, $size, array_fill(0, $size, 0.0));
+        $cells = $points = $shares = [];
+        $isWhole = array_sum($weights) > 0.0;
         foreach ($strata as $h => $matrix) {
-            foreach ($this->weights[$h] > 0.0 && $this->points[$h] > 0.0 ? $matrix : [] as $i => $row) {
-                foreach ($row as $j => $count) {
-                    $shares[$i][$j] += $this->weights[$h] * $count / $this->points[$h];
+            $own = [];
+            foreach ($matrix as $i => $row) {
+                foreach (array_filter($row) as $j => $count) {
+                    $own[] = [$i, $j, (float) $count];
                 }
             }
+            $cells[] = $own;
+            $points[] = $all = (float) array_sum(array_column($own, 2));
+            $isWhole = $isWhole && ($weights[$h] <= 0.0 || $all > 0.0);
+            foreach ($weights[$h] > 0.0 ? $own : [] as [$i, $j, $count]) {
+                $shares["$i $j"] = [$i, $j, ($shares["$i $j"][2] ?? 0.0) + $weights[$h] * $count / $all];
+            }
         }
-        $isWhole = array_sum($weights) > 0.0 && array_filter(array_keys($strata), fn (int $h): bool => $weights[$h] > 0.0 && $this->points[$h] <= 0.0) === [];
-        $this->shares = $isWhole ? $shares : null;
+        [$this->cells, $this->points] = [$cells, $points];
+        $this->known = $isWhole ? array_values($shares) : null;
+    }
+
+    /** @return array<int, array<int, float>>|null shares of all ground, by class of the map and of the reference; null where a stratum has no point */
+    public function shares(): ?array
+    {
+        if ($this->known === null) {
+            return null;
+        }
+        $shares = array_fill(0, $this->size, array_fill(0, $this->size, 0.0));
+        foreach ($this->known as [$i, $j, $share]) {
+            $shares[$i][$j] = $share;
+        }
+
+        return $shares;
     }
 
     /** @return Estimate */
@@ -57,7 +81,7 @@ final readonly class Estimates
         return $this->ratio(
             fn (int $i, int $j): int => (int) ($i === $class && $j === $class),
             fn (int $i, int $j): int => (int) ($i === $class),
-            fn (int $h): bool => array_sum($this->strata[$h][$class]) > 0,
+            fn (int $h): bool => in_array($class, array_column($this->cells[$h], 0), true),
         );
     }
 
@@ -91,24 +115,18 @@ final readonly class Estimates
     /** @return Estimate */
     public function kappa(): array
     {
-        if ($this->shares === null) {
+        [$rows, $columns, $right] = $this->margins();
+        $chance = array_sum(array_map(fn (float $row, float $column): float => $row * $column, $rows, $columns));
+        if ($this->known === null || $chance >= 1.0 - 1e-12) {
             return ['value' => null, 'half' => null];
         }
-        [$rows, $columns] = $this->margins();
-        $right = $chance = 0.0;
-        foreach ($rows as $k => $row) {
-            $right += $this->shares[$k][$k];
-            $chance += $row * $columns[$k];
-        }
-        if ($chance >= 1.0 - 1e-12) {
-            return ['value' => null, 'half' => null];
-        }
+        $overall = array_sum($right);
 
         return [
-            'value' => ($right - $chance) / (1.0 - $chance),
+            'value' => ($overall - $chance) / (1.0 - $chance),
             // how kappa moves with the share of each cell
             'half' => $this->half(
-                fn (int $i, int $j): float => ((int) ($i === $j) * (1.0 - $chance) - (1.0 - $right) * ($columns[$i] + $rows[$j])) / (1.0 - $chance) ** 2,
+                fn (int $i, int $j): float => ((int) ($i === $j) * (1.0 - $chance) - (1.0 - $overall) * ($columns[$i] + $rows[$j])) / (1.0 - $chance) ** 2,
             ),
         ];
     }
@@ -116,25 +134,30 @@ final readonly class Estimates
     /** @return array{quantity: float, allocation: float}|null */
     public function disagreement(): ?array
     {
-        if ($this->shares === null) {
+        if ($this->known === null) {
             return null;
         }
-        [$rows, $columns] = $this->margins();
+        [$rows, $columns, $right] = $this->margins();
         $quantity = $allocation = 0.0;
         foreach ($rows as $k => $row) {
             $quantity += abs($row - $columns[$k]) / 2.0;
-            $allocation += min($row, $columns[$k]) - $this->shares[$k][$k];
+            $allocation += min($row, $columns[$k]) - $right[$k];
         }
 
         return ['quantity' => $quantity, 'allocation' => $allocation];
     }
 
-    /** @return array{list<float>, list<float>} shares of all ground by class of the map, and of the reference */
+    /** @return array{list<float>, list<float>, list<float>} shares of all ground by class: of the map, of the reference, and of both */
     private function margins(): array
     {
-        $shares = $this->shares ?? [];
+        $rows = $columns = $right = array_fill(0, $this->size, 0.0);
+        foreach ($this->known ?? [] as [$i, $j, $share]) {
+            $rows[$i] += $share;
+            $columns[$j] += $share;
+            $right[$i] += $i === $j ? $share : 0.0;
+        }
 
-        return [array_map(array_sum(...), array_values($shares)), array_map(fn (int $j): float => array_sum(array_column($shares, $j)), array_keys($shares))];
+        return [$rows, $columns, $right];
     }
 
     /**
@@ -145,15 +168,10 @@ final readonly class Estimates
      */
     private function ratio(callable $above, callable $below, ?callable $matters = null): array
     {
-        if ($this->shares === null) {
-            return ['value' => null, 'half' => null];
-        }
         $y = $x = 0.0;
-        foreach ($this->shares as $i => $row) {
-            foreach ($row as $j => $share) {
-                $y += $share * $above($i, $j);
-                $x += $share * $below($i, $j);
-            }
+        foreach ($this->known ?? [] as [$i, $j, $share]) {
+            $y += $share * $above($i, $j);
+            $x += $share * $below($i, $j);
         }
         if ($x <= 0.0) {
             return ['value' => null, 'half' => null];
@@ -172,7 +190,7 @@ final readonly class Estimates
     private function half(callable $value, ?callable $matters = null): ?float
     {
         $variance = 0.0;
-        foreach ($this->strata as $h => $matrix) {
+        foreach ($this->cells as $h => $cells) {
             $n = $this->points[$h];
             if ($this->weights[$h] <= 0.0 || ($matters !== null && ! $matters($h))) {
                 continue;
@@ -180,17 +198,12 @@ final readonly class Estimates
             if ($n < 2.0) {
                 return null;
             }
-            $counts = $values = [];
-            foreach ($matrix as $i => $row) {
-                foreach (array_filter($row) as $j => $count) {
-                    $counts[] = $count;
-                    $values[] = $value($i, $j);
-                }
-            }
-            $mean = array_sum(array_map(fn (int|float $count, float $one): float => $count * $one, $counts, $values)) / $n;
+            $counts = array_column($cells, 2);
+            $values = array_map(fn (array $cell): float => $value($cell[0], $cell[1]), $cells);
+            $mean = array_sum(array_map(fn (float $count, float $one): float => $count * $one, $counts, $values)) / $n;
             // where all are alike rounding must not scatter
             $squares = max($values) > min($values)
-                ? array_sum(array_map(fn (int|float $count, float $one): float => $count * ($one - $mean) ** 2, $counts, $values))
+                ? array_sum(array_map(fn (float $count, float $one): float => $count * ($one - $mean) ** 2, $counts, $values))
                 : 0.0;
             $variance += $this->weights[$h] ** 2 * $squares / ($n - 1.0) / $n;
         }

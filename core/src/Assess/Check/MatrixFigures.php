@@ -44,12 +44,12 @@ final class MatrixFigures
         }
         sort($codes);
         $place = array_flip($codes);
-        $none = array_fill(0, count($codes), array_fill(0, count($codes), 0));
-        $matrix = $none;
-        $matrices = array_fill(0, count($strata->names), $none);
+        $matrix = array_fill(0, count($codes), array_fill(0, count($codes), 0));
+        $matrices = array_fill(0, count($strata->names), []);
         foreach ($pairs as [$stratum, $code, $truth]) {
-            $matrix[$place[$code]][$place[$truth]]++;
-            $matrices[$stratum][$place[$code]][$place[$truth]]++;
+            [$row, $column] = [$place[$code], $place[$truth]];
+            $matrix[$row][$column]++;
+            $matrices[$stratum][$row][$column] = ($matrices[$stratum][$row][$column] ?? 0) + 1;
         }
         $twice = count(array_filter($seen, fn (int $times): bool => $times > 1));
         $notes = [
@@ -58,7 +58,9 @@ final class MatrixFigures
             ...($twice > 0 ? ["$twice ".($twice > 1 ? 'places are labelled more than once' : 'place is labelled more than once').': each label counts.'] : []),
         ];
 
-        return self::describe($codes, $legend, $counts, new Accuracy($matrix), new Estimates($matrices, $strata->weights)) + [...$left, 'notes' => $notes];
+        $estimates = new Estimates($matrices, $strata->weights, count($codes));
+
+        return self::describe($codes, $legend, $counts, new Accuracy($matrix), $estimates) + [...$left, 'notes' => $notes];
     }
 
     /**
@@ -94,7 +96,7 @@ final class MatrixFigures
         return [
             'points' => (int) $accuracy->total,
             'matrix' => $accuracy->matrix,
-            'shares' => $estimates->shares,
+            'shares' => $estimates->shares(),
             'classes' => $classes,
             ...self::named('overall', $estimates->overall()),
             ...self::named('kappa', $estimates->kappa()),

@@ -72,7 +72,7 @@ final readonly class Strata
      */
     private static function told(array $points, array $notes): self
     {
-        $shares = $places = [];
+        $shares = $places = $place = [];
         foreach ($points as $point) {
             $name = $point['stratum'] ?? 'the whole map';
             $share = $point['share'] ?? 0.0;
@@ -80,7 +80,7 @@ final readonly class Strata
                 throw Problem::input("Points tell two shares of the stratum “{$name}”: {$shares[$name]} and $share. Take points of one draw.", 'points');
             }
             $shares[$name] ??= $share;
-            $places[] = (int) array_search($name, array_map(strval(...), array_keys($shares)), true);
+            $places[] = $place[$name] ??= count($place);
         }
         $rest = 1.0 - array_sum($shares);
         if ($rest < -1e-6) {

@@ -26,19 +26,25 @@ final class Differences
         $grid = $one->spec()->grid;
         $height = $grid->strip();
         $ground = Ground::of($grid);
-        $sums = [];
+        $parts = [];
         Workers::run(intdiv($grid->height + $height - 1, $height), $context, 'comparing', function (int $strip) use ($one, $other, $grid, $height): array {
             $window = new Window(0, $strip * $height, $grid->width, min($height, $grid->height - $strip * $height));
             [$a, $b] = array_map(fn (Image $image): array => Codec::codes($image->read(0, $window), $image->spec()->type), [$one, $other]);
 
             return self::pairs($a, $b, count($a));
-        }, function (int $strip, mixed $pairs) use (&$sums, $ground, $grid, $height): void {
+        }, function (int $strip, mixed $pairs) use (&$parts): void {
+            $parts[$strip] = $pairs;
+        });
+        // always in the order of rows: sums are the same however many worked
+        ksort($parts);
+        $sums = [];
+        foreach ($parts as $strip => $pairs) {
             $area = $ground?->pixelArea(0.5 * $grid->width, min($grid->height - 1, ($strip + 0.5) * $height));
             foreach ($pairs as $pair => $count) {
                 $sums[$pair]['pixels'] = ($sums[$pair]['pixels'] ?? 0) + $count;
                 $sums[$pair]['hectares'] = $area === null ? null : ($sums[$pair]['hectares'] ?? 0.0) + $count * $area / 1e4;
             }
-        });
+        }
         $rows = [];
         foreach ($sums as $pair => $sum) {
             [$a, $b] = [$pair >> 16, $pair & 65535];

@@ -231,10 +231,6 @@ final readonly class Distances implements Assigner
      */
     private function squares(array $columns, int $count, bool $isLarge): array
     {
-        $sum = array_fill(0, $count, 0.0);
-        foreach ($columns as $column) {
-            self::add($sum, $column, $count);
-        }
         $squares = [];
         foreach ($this->forms as $class => $form) {
             $squares[] = $isLarge
@@ -242,32 +238,7 @@ final readonly class Distances implements Assigner
                 : GeneratedCode::load($this->classCode($class, count($columns)))($columns, $count);
         }
 
-        return [$squares, self::finite($sum, $count)];
-    }
-
-    /**
-     * @param  list<float>  $sum
-     * @param  list<float>  $column
-     */
-    private static function add(array &$sum, array $column, int $count): void
-    {
-        for ($i = 0; $i < $count; $i++) {
-            $sum[$i] += $column[$i];
-        }
-    }
-
-    /**
-     * @param  list<float>  $sum
-     * @return list<bool>
-     */
-    private static function finite(array $sum, int $count): array
-    {
-        $valid = [];
-        for ($i = 0; $i < $count; $i++) {
-            $valid[] = $sum[$i] - $sum[$i] === 0.0;
-        }
-
-        return $valid;
+        return [$squares, Whole::of($columns, $count)];
     }
 
     /**

@@ -45,9 +45,7 @@ final readonly class Teacher
         return new Model($this->lesson->method, $samples->legend, $told, $parameters, ofSegments: $this->ofSegments);
     }
 
-    /**
-     * Bands of several units, or of none, can't be compared by their size.
-     */
+    /** Bands of several units, or of none, can't be compared by their size. */
     private function standardises(): bool
     {
         $units = array_unique(array_column($this->bands, 1), SORT_REGULAR);
@@ -107,7 +105,7 @@ final readonly class Teacher
     {
         $classes = self::comoments($samples);
         foreach ($classes as $class => $own) {
-            $this->normal($samples->names()[$class], $own);
+            $this->needNormal($samples->names()[$class], $own);
         }
 
         return [
@@ -118,7 +116,7 @@ final readonly class Teacher
     }
 
     /** @throws Problem where a class has too few cases, or bands that are alike */
-    private function normal(string $name, Comoments $own): Normal
+    private function needNormal(string $name, Comoments $own): void
     {
         $bands = count($this->bands);
         if ($own->count <= $bands) {
@@ -136,7 +134,7 @@ final readonly class Teacher
         }
         $normal = Normal::of($own->means, $own->covariances());
         if ($normal instanceof Normal) {
-            return $normal;
+            return;
         }
         $names = array_map(fn (int $band): string => $this->bands[$band][0], $normal);
         throw Problem::input(
@@ -183,24 +181,19 @@ final readonly class Teacher
         $classes = count($samples->legend->classes);
         $grow = fn (int $from, int $trees): RandomForest => RandomForest::grown($some->columns, $some->answers, $classes, $trees, $this->lesson->seed,
             depth: $this->lesson->depth ?? PHP_INT_MAX, from: $from);
-        $grown = [];
         if ($context === null) {
-            $grown = $grow(0, $this->lesson->trees)->trees;
-        } else {
-            $parts = [];
-            $each = max(1, (int) ceil($this->lesson->trees / max(1, 4 * $context->workers)));
-            $number = (int) ceil($this->lesson->trees / $each);
-            Workers::run($number, $context, 'growing trees',
-                fn (int $part): array => self::told($grow($part * $each, min($each, $this->lesson->trees - $part * $each)), $classes),
-                function (int $part, mixed $trees) use (&$parts): void {
-                    $parts[$part] = $trees;
-                });
-            ksort($parts);
-
-            return ['trees' => array_merge(...$parts)];
+            return ['trees' => self::told($grow(0, $this->lesson->trees), $classes)];
         }
+        $parts = [];
+        $each = max(1, (int) ceil($this->lesson->trees / max(1, 4 * $context->workers)));
+        Workers::run((int) ceil($this->lesson->trees / $each), $context, 'growing trees',
+            fn (int $part): array => self::told($grow($part * $each, min($each, $this->lesson->trees - $part * $each)), $classes),
+            function (int $part, mixed $trees) use (&$parts): void {
+                $parts[$part] = $trees;
+            });
+        ksort($parts);
 
-        return ['trees' => self::told(RandomForest::of($grown, $classes), $classes)];
+        return ['trees' => array_merge(...$parts)];
     }
 
     /** @return list<array{bands: list<int>, limits: list<float>, next: list<int>}> a leaf has band -1, and its class as next */

@@ -89,7 +89,7 @@ final readonly class Votes implements Assigner
             foreach ($columns as $band => $column) {
                 $ranks[] = $this->limits[$band] === [] ? array_fill(0, $count, 0) : self::ranks($column, $count, $this->limits[$band], $this->cells[$band]);
             }
-            $valid = self::valid($columns, $count, count($columns));
+            $valid = Whole::of($columns, $count);
             $votes = $shares ? array_fill(0, count($this->codes), array_fill(0, $count, 0.0)) : [];
             self::fall(
                 $codes,
@@ -196,24 +196,6 @@ final readonly class Votes implements Assigner
         }
 
         return $ranks;
-    }
-
-    /**
-     * @param  list<list<float>>  $columns
-     * @return list<bool>
-     */
-    private static function valid(array $columns, int $count, int $bands): array
-    {
-        $valid = [];
-        for ($i = 0; $i < $count; $i++) {
-            $sum = 0.0;
-            for ($band = 0; $band < $bands; $band++) {
-                $sum += $columns[$band][$i];
-            }
-            $valid[] = $sum - $sum === 0.0;
-        }
-
-        return $valid;
     }
 
     /**

@@ -26,6 +26,9 @@ final readonly class Evidence
     /** Below this of 2 two classes are often mistaken for each other. Common practice, no source. */
     private const POOR = 1.6;
 
+    /** From this of 2 on they are hardly ever. Common practice, no source. */
+    private const WELL = 1.9;
+
     /** How far the halves of a class lie apart when it is two: Ashman's D (Ashman, Bird & Zepf 1994), raised since the halves are cut, not mixed. */
     private const TWO = 4.0;
 
@@ -35,6 +38,11 @@ final readonly class Evidence
 
     /** Cases of a heap at least, of its class. */
     private const HEAP = 0.12;
+
+    /** Areas with strays that are told, the worst first, and places of each. */
+    private const STRAYS = 60;
+
+    private const PLACES = 400;
 
     /** @var list<Comoments> by class */
     private array $moments;
@@ -240,17 +248,19 @@ final readonly class Evidence
         return ['share' => $halves->sizes[$smaller] / $some->count(), 'apart' => $apart, 'areas' => $areas];
     }
 
-    /** @return list<array{a: int, b: int, jm: float, td: float, best: list<string>}> the worst first; classes without covariances are left out */
+    /** @return list<array{a: int, b: int, how: string, jm: float, td: float, best: list<string>}> the worst first; classes without covariances are left out */
     private function pairs(): array
     {
         $pairs = [];
         foreach ($this->normals as $a => $one) {
             foreach ($this->normals as $b => $other) {
                 if ($a < $b && $one instanceof Normal && $other instanceof Normal) {
+                    $jm = Separability::jeffriesMatusita($one, $other);
                     $pairs[] = [
                         'a' => $a,
                         'b' => $b,
-                        'jm' => Separability::jeffriesMatusita($one, $other),
+                        'how' => $jm >= self::WELL ? 'well' : ($jm >= self::POOR ? 'fairly' : 'hardly'),
+                        'jm' => $jm,
                         'td' => Separability::transformedDivergence($one, $other),
                         'best' => $this->best($a, $b),
                     ];
@@ -319,13 +329,13 @@ final readonly class Evidence
                         $this->samples->places[$case] % $width + 0.5,
                         intdiv($this->samples->places[$case], $width) + 0.5,
                     ),
-                    array_slice(array_merge(...$others), 0, 400),
+                    array_slice(array_merge(...$others), 0, self::PLACES),
                 ),
             ];
         }
         usort($strays, fn (array $one, array $other): int => $other['share'] <=> $one['share']);
 
-        return array_slice($strays, 0, 60);
+        return array_slice($strays, 0, self::STRAYS);
     }
 
     /** By likelihood where all classes have covariances, else by means in deviations of all. */
@@ -361,7 +371,7 @@ final readonly class Evidence
             array_push($said, ...$this->ofClass($row, $this->normals[$class]));
         }
         $names = array_column($classes, 'class');
-        foreach (array_slice(array_filter($pairs, fn (array $pair): bool => $pair['jm'] < self::POOR), 0, 3) as $pair) {
+        foreach (array_slice(array_filter($pairs, fn (array $pair): bool => $pair['how'] === 'hardly'), 0, 3) as $pair) {
             $best = implode(' and ', $pair['best']);
             $said[] = self::say(
                 $names[$pair['a']],

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Training;
 
+use Chorometra\Core\Classify\Models\Whole;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
@@ -59,7 +60,7 @@ final class SeedGrowth
      */
     public static function grown(array $columns, int $width, int $height, int $seed): array
     {
-        $valid = self::valid($columns, $width * $height);
+        $valid = Whole::of($columns, $width * $height);
         if (! $valid[$seed]) {
             return [[], []];
         }
@@ -114,24 +115,6 @@ final class SeedGrowth
         }
 
         return [$order, $levels];
-    }
-
-    /**
-     * @param  list<list<float>>  $columns
-     * @return list<bool>
-     */
-    private static function valid(array $columns, int $count): array
-    {
-        $valid = [];
-        for ($i = 0; $i < $count; $i++) {
-            $sum = 0.0;
-            foreach ($columns as $column) {
-                $sum += $column[$i];
-            }
-            $valid[] = is_finite($sum);
-        }
-
-        return $valid;
     }
 
     /**

@@ -6,7 +6,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 
 /** What a class map holds of training areas. */
-final class Held
+final class AreaCodes
 {
     private const SIDE = 256;
 

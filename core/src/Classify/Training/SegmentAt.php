@@ -8,7 +8,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 
 /** The segment at a place, as far as it hangs together around it. */
-final class Parts
+final class SegmentAt
 {
     /** Side of the square around the place that is looked at first; it doubles as long as the segment reaches its edge. */
     private const SIDE = 128;
@@ -20,7 +20,7 @@ final class Parts
      *
      * @throws Problem where there is none, or where it is very large
      */
-    public static function at(Image $segments, int $col, int $row): array
+    public static function of(Image $segments, int $col, int $row): array
     {
         $grid = $segments->spec()->grid;
         if ($col < 0 || $row < 0 || $col >= $grid->width || $row >= $grid->height) {
