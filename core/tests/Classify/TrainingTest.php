@@ -9,6 +9,9 @@ use Chorometra\Core\Classify\Training\PublishedLegends;
 use Chorometra\Core\Classify\Training\SeedGrowth;
 use Chorometra\Core\Classify\Training\SegmentAt;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Ellipsoid;
+use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Normal;
 use Chorometra\Core\Stats\Separability;
@@ -49,6 +52,20 @@ final class TrainingTest extends TestCase
         self::assertEqualsWithDelta(Separability::transformedDivergence($one, $other), $told['pairs'][0]['td'], 1e-12);
         self::assertSame('red', $told['pairs'][0]['best'][0], 'nir is the same in both');
         self::assertSame([], $told['said'], 'nothing stands against it');
+    }
+
+    public function test_hectares_are_those_of_the_rows_that_areas_lie_in(): void
+    {
+        // in degrees rows in the north are narrower: between two parallels areas are as the differences of q (Snyder 1987, 3-12)
+        $grid = new Grid(20, 100, [9.0, 0.3, 0.0, 70.0, 0.0, -0.3], 4326);
+        $values = array_map(fn (int $i): float => ($i * 7 % 11) / 11, range(0, 1999));
+        $image = $this->raster('degrees.tif', new RasterSpec($grid, [new Band(name: 'red')]), [$values]);
+        [$north, $south] = $this->told($image, [['north', 0, 0, 10, 10], ['south', 0, 90, 10, 10]], grid: $grid)['classes'];
+        self::assertSame([100, 100], [$north['pixels'], $south['pixels']]);
+        $e = new Ellipsoid;
+        $area = fn (float $from, float $to): float => 0.5 * $e->axis ** 2 * deg2rad(3.0) * ($e->q(deg2rad($from)) - $e->q(deg2rad($to))) / 1e4;
+        self::assertEqualsWithDelta(1.0, $north['hectares'] / $area(70.0, 67.0), 1e-4);
+        self::assertEqualsWithDelta(1.0, $south['hectares'] / $area(43.0, 40.0), 1e-4);
     }
 
     public function test_what_stands_against_it_is_said_in_words(): void
@@ -190,9 +207,9 @@ final class TrainingTest extends TestCase
      * @param  array<string, mixed>  $settings
      * @return array<string, mixed>
      */
-    private function told(string $image, array $boxes, array $settings = []): array
+    private function told(string $image, array $boxes, array $settings = [], ?Grid $grid = null): array
     {
-        $call = $this->call($image, $boxes, $settings);
+        $call = $this->call($image, $boxes, $settings, $grid);
         $there = Sorted::of($call, $call->texts('bands'));
         [$areas, $samples] = Teach::samples($call, $there);
 
@@ -203,9 +220,9 @@ final class TrainingTest extends TestCase
      * @param  list<array{string, int, int, int, int}>  $boxes
      * @param  array<string, mixed>  $settings
      */
-    private function call(string $image, array $boxes, array $settings = []): Call
+    private function call(string $image, array $boxes, array $settings = [], ?Grid $grid = null): Call
     {
-        $grid = self::grid(60, 60);
+        $grid ??= self::grid(60, 60);
         $features = array_map(function (array $box) use ($grid): array {
             [$class, $col, $row, $width, $height] = $box;
             $corners = [[$col, $row], [$col + $width, $row], [$col + $width, $row + $height], [$col, $row + $height], [$col, $row]];
@@ -214,7 +231,9 @@ final class TrainingTest extends TestCase
             return ['type' => 'Feature', 'properties' => ['class' => $class], 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]];
         }, $boxes);
         file_put_contents("$this->folder/areas.geojson", json_encode([
-            'type' => 'FeatureCollection', 'crs' => ['type' => 'name', 'properties' => ['name' => 'urn:ogc:def:crs:EPSG::32632']], 'features' => $features,
+            'type' => 'FeatureCollection',
+            'crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$grid->epsg"]],
+            'features' => $features,
         ]));
 
         return CallOpener::call(Registry::get('classify.teach'), ['images' => $image, 'areas' => "$this->folder/areas.geojson"], $settings,

@@ -148,11 +148,7 @@ final readonly class Evidence
                 'colour' => $this->samples->legend->classes[$codes[$class]]['colour'],
                 'areas' => count($own),
                 'pixels' => count($cases) * $this->samples->left['every'],
-                'hectares' => $ground === null || $this->there->isOfSegments() ? null
-                    : count($cases) * $this->samples->left['every'] * $ground->pixelArea(
-                        0.5 * $this->there->grid->width,
-                        0.5 * $this->there->grid->height,
-                    ) / 1e4,
+                'hectares' => $ground === null || $this->there->isOfSegments() ? null : $this->hectares($ground, $cases),
                 'parts' => count($this->parts($cases)),
                 'means' => $moments->means,
                 'deviations' => $moments->count === 0 ? [] : array_map($moments->deviation(...), array_keys($this->there->names)),
@@ -163,6 +159,19 @@ final readonly class Evidence
         }
 
         return $rows;
+    }
+
+    /** @param  list<int>  $cases */
+    private function hectares(Ground $ground, array $cases): float
+    {
+        $width = $this->there->grid->width;
+        $rows = array_count_values(array_map(fn (int $case): int => intdiv($this->samples->places[$case], $width), $cases));
+        $area = 0.0;
+        foreach ($rows as $row => $count) {
+            $area += $count * $ground->pixelArea(0.5 * $width, $row + 0.5);
+        }
+
+        return $area * $this->samples->left['every'] / 1e4;
     }
 
     /**
