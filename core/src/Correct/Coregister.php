@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Correct\Ties\MovedImage;
-use Chorometra\Core\Correct\Ties\PhaseCorrelation;
+use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Correct\Ties\SubPixel;
 use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Correct\Ties\TieReport;

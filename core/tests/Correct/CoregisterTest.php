@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Correct\Ties\PhaseCorrelation;
+use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Grid;

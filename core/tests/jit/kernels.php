@@ -22,7 +22,7 @@ use Chorometra\Core\Correct\Radar\MultiLook;
 use Chorometra\Core\Correct\Speckle;
 use Chorometra\Core\Correct\Surface;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Correct\Ties\PhaseCorrelation;
+use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Deliver\Delivery;
 use Chorometra\Core\Deliver\Polygons\Borders;
 use Chorometra\Core\Deliver\Polygons\Region;

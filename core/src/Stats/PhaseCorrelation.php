@@ -1,8 +1,7 @@
 <?php
 
-namespace Chorometra\Core\Correct\Ties;
+namespace Chorometra\Core\Stats;
 
-use Chorometra\Core\Stats\Fourier;
 
 /**
  * How far one square of values is shifted against another: the peak of the inverse transform of their cross-spectrum, normalised by its root, so

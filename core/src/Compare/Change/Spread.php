@@ -1,0 +1,117 @@
+<?php
+
+namespace Chorometra\Core\Compare\Change;
+
+use Chorometra\Core\Problem;
+use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Stats\Quantiles;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
+
+/** The middle of some bands, and what one deviation from it is. */
+final readonly class Spread
+{
+    /** What makes the median of absolute deviations that of a normal distribution, as it is commonly rounded. */
+    private const NORMAL = 1.4826;
+
+    /**
+     * @param  list<float>  $middles
+     * @param  list<float>  $deviations
+     */
+    private function __construct(public array $middles, public array $deviations) {}
+
+    public static function setting(): Setting
+    {
+        return Setting::choice('spread', ['standard', 'robust'], 'standard', 'What a deviation is.', [
+            'standard' => 'the standard deviation, from the mean',
+            'robust' => '1.4826 times the median of absolute deviations, from the median: change itself moves it little',
+        ]);
+    }
+
+    /**
+     * @param  \Closure(int): list<list<float>>  $values  of a block, by band
+     * @param  int  $pixels  of all blocks
+     */
+    public static function of(bool $isRobust, int $blocks, int $pixels, \Closure $values, Context $context): self
+    {
+        if (! $isRobust) {
+            $moments = self::moments($blocks, $values, $context);
+
+            return new self(
+                array_map(fn (Moments $band): float => $band->count > 0 ? $band->mean : NAN, $moments),
+                // of a sample: dividing by the number less one
+                array_map(fn (Moments $band): float => $band->count > 1 ? sqrt($band->squares / ($band->count - 1)) : NAN, $moments),
+            );
+        }
+        $middles = array_column(Quantiles::of($blocks, $pixels, $values, [0.5], $context->part(0.0, 0.5)), 0);
+        $away = fn (int $block): array => array_map(fn (array $band, float $middle): array => self::away($band, $middle, count($band)),
+            $values($block), $middles);
+        $deviations = array_column(Quantiles::of($blocks, $pixels, $away, [0.5], $context->part(0.5, 1.0)), 0);
+
+        return new self($middles, array_map(fn (float $away): float => self::NORMAL * $away, $deviations));
+    }
+
+    /**
+     * @param  list<string>  $labels  of the bands
+     *
+     * @throws Problem where a band does not vary
+     */
+    public function check(array $labels): self
+    {
+        foreach ($this->deviations as $band => $deviation) {
+            if (! ($deviation > 0.0)) {
+                throw Problem::input(
+                    is_nan($deviation)
+                        ? "The two dates have no two pixels with a value in $labels[$band]: there is nothing to compare."
+                        : "The change of $labels[$band] is the same nearly everywhere, so that there is no deviation to tell it by: set limits as values.",
+                    'before',
+                );
+            }
+        }
+
+        return $this;
+    }
+
+    /**
+     * @param  \Closure(int): list<list<float>>  $values
+     * @return list<Moments> by band
+     */
+    public static function moments(int $blocks, \Closure $values, Context $context): array
+    {
+        $parts = [];
+        Workers::run(
+            $blocks,
+            $context,
+            'gathering statistics',
+            fn (int $block): array => array_map(Moments::of(...), $values($block)),
+            function (int $block, mixed $some) use (&$parts): void {
+                $parts[$block] = $some;
+            },
+        );
+        // always merged in the same order
+        ksort($parts);
+        $sums = [];
+        foreach ($parts as $some) {
+            foreach ($some as $band => $moments) {
+                $sums[$band] = ($sums[$band] ?? new Moments)->merge($moments);
+            }
+        }
+
+        return array_values($sums);
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return list<float>
+     */
+    private static function away(array $values, float $middle, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $apart = $values[$i] - $middle;
+            $values[$i] = $apart < 0.0 ? -$apart : $apart;
+        }
+
+        return $values;
+    }
+}

@@ -1,0 +1,168 @@
+<?php
+
+namespace Chorometra\Core\Compare;
+
+use Chorometra\Core\Compare\Change\Forms;
+use Chorometra\Core\Compare\Change\Spread;
+use Chorometra\Core\Compare\Change\Tails;
+use Chorometra\Core\Compare\Dates\Readiness;
+use Chorometra\Core\Compare\Dates\Stable;
+use Chorometra\Core\Compare\Dates\TwoDates;
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Learning;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+
+/** What two dates differ by, band by band, and from where on that counts as a change. */
+final class Difference implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'compare.difference',
+            'Difference of two dates',
+            'Tells pixel by pixel what two dates differ by, and from where on that counts as a change.',
+            TwoDates::ports(),
+            [
+                Setting::choice('how', array_keys(Forms::MEANINGS), 'subtract', 'How a difference is made.', Forms::MEANINGS),
+                TwoDates::setting(),
+                Setting::yes('scores', false, 'Differences as standard scores: in deviations from the middle of each band.'),
+                Spread::setting(),
+                ...Tails::settings(),
+                Setting::band('band', '1', 'The band that limits are set on.', 'before')->onlyFor('limits=deviations|percentiles|values'),
+            ],
+            [
+                new Port('difference', PortType::Image, 'The differences, a band for each; nodata where one date has none, and where a form has no value.'),
+                new Port('changes', PortType::Classes, 'Less, unchanged and more, by the limits.', required: false, only: 'limits=deviations|percentiles|values'),
+            ],
+            'Singh 1989, International Journal of Remote Sensing 10:989–1003 (from memory). Robust spread: median and 1.4826 times the median absolute '
+                .'deviation (Hampel 1974, Journal of the American Statistical Association 69:383–393, from memory). Percentiles: Hyndman & Fan 1996, type 7.',
+            learns: Learning::Overview,
+            example: new Example(['limits' => 'percentiles', 'below' => '2.5', 'above' => '97.5', 'bands' => '1,2']),
+            figures: [
+                Figure::list('against', 'what stands against comparing them'),
+                Figure::table('spread', 'middle and deviation', ['band' => null, 'middle' => null, 'deviation' => null]),
+                Figure::text('limited', 'limits on'),
+                Figure::number('below', 'less below'),
+                Figure::number('above', 'more above'),
+                ...Stable::figures(),
+            ],
+            desk: new Desk(1, ['{how}'], evidence: [new Evidence('readiness'), new Evidence('tails', ['limits', 'below', 'above', 'band'])]),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 160 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        Tails::check($call);
+        $dates = TwoDates::of($call);
+        $how = $call->text('how');
+        $labels = $dates->labels();
+        $of = Tails::areWanted($call) ? $dates->place($call->text('band') ?: '1', 'band') : null;
+        $isScored = $call->isOn('scores');
+        $learning = $call->learning();
+        $seen = $learning === $call ? $dates : TwoDates::of($learning);
+        $differ = fn (TwoDates $dates): \Closure => fn (int $block): array => self::differences($how, $dates->values($dates->window($block)));
+        $spread = $isScored || $call->text('limits') === 'deviations'
+            ? Spread::of($call->text('spread') === 'robust', $seen->blocks(), $seen->pixels(), $differ($seen), $call->context->part(0.0, 0.3))->check($labels)
+            : null;
+        $scored = fn (array $bands): array => $isScored && $spread !== null
+            ? array_map(fn (array $band, float $middle, float $by): array => self::scores($band, count($band), $middle, 1.0 / $by), $bands, $spread->middles,
+                $spread->deviations)
+            : $bands;
+        $tails = $of === null ? null : Tails::of(
+            $call,
+            fn (): array => $isScored ? [0.0, 1.0] : [$spread->middles[$of] ?? NAN, $spread->deviations[$of] ?? NAN],
+            $seen->blocks(),
+            $seen->pixels(),
+            fn (int $block): array => $scored($differ($seen)($block))[$of],
+            $call->context->part(0.3, 0.5),
+        );
+        $stable = Stable::of($call, $dates->before->spec()->grid);
+        $made = fn (Window $window): array => $scored(self::differences($how, $dates->values($window)));
+        $spec = $dates->after->spec();
+        $bands = array_map(fn (int $k): Band => new Band(
+            $spec->bands[$dates->bands[$k][1]]->role,
+            $labels[$k],
+            $spec->bands[$dates->bands[$k][1]]->wavelength,
+            unit: $isScored || $how !== 'subtract' ? null : $dates->unit($k),
+        ), array_keys($labels));
+        $specs = ['difference' => $spec->measured($bands)];
+        if ($tails !== null && $of !== null) {
+            $specs['changes'] = $tails->map($spec->grid, $labels[$of], $spec->properties);
+        }
+        $outputs = [];
+        foreach (array_intersect_key($specs, $call->outputs) as $name => $one) {
+            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $one];
+        }
+        $figures = Readiness::figures($call, $dates) + ($spread === null ? [] : ['spread' => array_map(
+            fn (string $label, float $middle, float $deviation): array => ['band' => $label, 'middle' => $middle, 'deviation' => $deviation],
+            $labels, $spread->middles, $spread->deviations,
+        )]) + ($tails === null || $of === null ? [] : array_filter(
+            ['limited' => $labels[$of], 'below' => $tails->below, 'above' => $tails->above],
+            fn (mixed $value): bool => $value !== null,
+        ));
+        if ($stable !== null) {
+            // the band with limits stands last: of it is told what lies beyond them
+            $order = [...array_diff(array_keys($labels), [$of]), ...($of === null ? [] : [$of])];
+            $figures['stable'] = $stable->rows(
+                $dates,
+                array_map(fn (int $k): string => $labels[$k], $order),
+                fn (Window $window): array => array_map(fn (int $k): array => $made($window)[$k], $order),
+                $tails === null ? null : fn (array $values): int => count(array_diff($tails->codes($values, count($values), 0), [0, Tails::SAME])),
+                $call->context->part(0.5, 0.6),
+            );
+        }
+        $nodata = isset($specs['changes']) ? $specs['changes']->nodataCode() : 0;
+        $production = new Production($outputs, function (Window $window) use ($made, $tails, $of, $nodata, $outputs): array {
+            $bands = $made($window);
+
+            return array_intersect_key(['difference' => $bands]
+                + ($tails === null ? [] : ['changes' => [$tails->codes($bands[$of], count($bands[$of]), $nodata)]]), $outputs);
+        }, $call->context->part(0.6, 1.0), 2 * count($labels));
+
+        return $figures + $production->run($call->provenance(), 'Difference of two dates');
+    }
+
+    /**
+     * @param  list<list<float>>  $values  bands of the earlier date, then those of the later
+     * @return list<list<float>>
+     */
+    private static function differences(string $how, array $values): array
+    {
+        $number = intdiv(count($values), 2);
+        $out = [];
+        for ($k = 0; $k < $number; $k++) {
+            $out[] = Forms::of($how, $values[$k], $values[$number + $k], count($values[$k]));
+        }
+
+        return $out;
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return list<float>
+     */
+    public static function scores(array $values, int $count, float $middle, float $by): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = ($values[$i] - $middle) * $by;
+        }
+
+        return $values;
+    }
+}

@@ -1,0 +1,206 @@
+<?php
+
+namespace Chorometra\Core\Compare;
+
+use Chorometra\Core\Compare\Change\Directions;
+use Chorometra\Core\Compare\Change\Spread;
+use Chorometra\Core\Compare\Change\Tails;
+use Chorometra\Core\Compare\Dates\Readiness;
+use Chorometra\Core\Compare\Dates\Stable;
+use Chorometra\Core\Compare\Dates\TwoDates;
+use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Evidence;
+use Chorometra\Core\Step\Example;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Learning;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Workers;
+
+/** Change as a vector over several bands: how far, and in which direction. */
+final class Vector implements WholeKind
+{
+    /** Petals of the rose: directions are counted by ten degrees. */
+    private const PETALS = 36;
+
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'compare.vector',
+            'Change vector',
+            'Tells how far each pixel moved between two dates over several bands, and in which direction: what became of it.',
+            TwoDates::ports(),
+            [TwoDates::setting(), Spread::setting(), ...Tails::settings(false)],
+            [
+                new Port('vector', PortType::Image, 'Magnitude and direction; the direction of two bands in degrees, of more the code of those that rose.'),
+                new Port('changes', PortType::Classes, 'Beyond the limit, which bands rose and which fell; the rest unchanged.', required: false,
+                    only: 'limits=deviations|percentiles|values'),
+            ],
+            'Malila 1980, Proceedings of the 6th Symposium on Machine Processing of Remotely Sensed Data, 326–335 (from memory). The angle goes from the axis '
+                .'of the first band towards that of the second.',
+            learns: Learning::Overview,
+            example: new Example(['bands' => 'red,nir', 'limits' => 'percentiles', 'above' => '95']),
+            figures: [
+                Figure::list('against', 'what stands against comparing them'),
+                Figure::number('middle', 'middle of the magnitude'),
+                Figure::number('deviation', 'one deviation'),
+                Figure::number('above', 'changed above'),
+                Figure::table('signs', 'what rose and fell', ['direction' => null, 'pixels' => null, 'share' => '%']),
+                Figure::apart('rose'),
+                ...Stable::figures(),
+            ],
+            desk: new Desk(2, ['{bands}'], evidence: [new Evidence('readiness'), new Evidence('tails', ['limits', 'above']), new Evidence('rose')]),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 160 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        Tails::check($call);
+        $dates = $this->dates($call);
+        $labels = $dates->labels();
+        $number = count($labels);
+        $directions = Directions::of($number);
+        $learning = $call->learning();
+        $seen = $learning === $call ? $dates : $this->dates($learning);
+        $lengths = function (int $block) use ($seen, $directions): array {
+            $values = $seen->values($seen->window($block));
+
+            return $directions($values, count($values[0]))[0];
+        };
+        $areLimited = Tails::areWanted($call);
+        $spread = $call->text('limits') === 'deviations' ? Spread::of(
+            $call->text('spread') === 'robust',
+            $seen->blocks(),
+            $seen->pixels(),
+            fn (int $block): array => [$lengths($block)],
+            $call->context->part(0.0, 0.3),
+        )->check(['the magnitude']) : null;
+        $limit = $areLimited ? Tails::of(
+            $call,
+            fn (): array => [$spread->middles[0] ?? NAN, $spread->deviations[0] ?? NAN],
+            $seen->blocks(),
+            $seen->pixels(),
+            $lengths,
+            $call->context->part(0.3, 0.5),
+        )->above : null;
+        $spec = $dates->after->spec();
+        $specs = ['vector' => $spec->measured([
+            new Band(name: 'magnitude', unit: $dates->unit(0)),
+            new Band(name: $number === 2 ? 'direction' : 'signs', unit: $number === 2 ? '°' : null),
+        ])];
+        if ($limit !== null) {
+            $specs['changes'] = RasterSpec::classes($spec->grid, Directions::legend($labels), $spec->properties);
+        }
+        $outputs = [];
+        foreach (array_intersect_key($specs, $call->outputs) as $name => $one) {
+            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $one];
+        }
+        $figures = Readiness::figures($call, $dates)
+            + ($spread === null ? [] : ['middle' => $spread->middles[0], 'deviation' => $spread->deviations[0]])
+            + ($limit === null ? [] : ['above' => $limit])
+            + $this->directions($dates, $directions, $limit ?? 0.0, $call);
+        $made = fn (Window $window): array => $directions($values = $dates->values($window), count($values[0]));
+        $stable = Stable::of($call, $spec->grid);
+        if ($stable !== null) {
+            $figures['stable'] = $stable->rows(
+                $dates,
+                ['magnitude'],
+                fn (Window $window): array => [$made($window)[0]],
+                $limit === null ? null : fn (array $values): int => count(array_filter($values, fn (float $length): bool => $length > $limit)),
+                $call->context->part(0.55, 0.6),
+            );
+        }
+        $nodata = isset($specs['changes']) ? $specs['changes']->nodataCode() : 0;
+        $production = new Production($outputs, function (Window $window) use ($dates, $directions, $limit, $nodata, $outputs): array {
+            $values = $dates->values($window);
+            $made = $directions($values, count($values[0]));
+            $planes = ['vector' => $made];
+            if (isset($outputs['changes'])) {
+                $planes['changes'] = [Directions::codes($made[0], $values, $limit ?? INF, count($made[0]), $nodata)];
+            }
+
+            return array_intersect_key($planes, $outputs);
+        }, $call->context->part(0.6, 1.0), 2 * $number);
+
+        return $figures + $production->run($call->provenance(), 'Change vector');
+    }
+
+    private function dates(Call $call): TwoDates
+    {
+        $dates = TwoDates::of($call, 2);
+        if (count($dates->bands) > Directions::MOST_BANDS) {
+            throw Problem::call('The signs of at most '.Directions::MOST_BANDS.' bands have a code each: name fewer with the setting bands.', 'bands');
+        }
+
+        return $dates;
+    }
+
+    /**
+     * How many pixels beyond the limit went where.
+     *
+     * @return array<string, mixed>
+     */
+    private function directions(TwoDates $dates, \Closure $directions, float $limit, Call $call): array
+    {
+        $number = count($dates->bands);
+        $bins = $number === 2 ? self::PETALS : 1 << $number;
+        $width = $number === 2 ? 360.0 / self::PETALS : 1.0;
+        $sums = array_fill(0, $bins, 0);
+        Workers::run($dates->blocks(), $call->context->part(0.5, 0.55), 'counting directions', function (int $block) use ($dates, $directions, $limit, $bins, $width): array {
+            $values = $dates->values($dates->window($block));
+            [$lengths, $ways] = $directions($values, count($values[0]));
+
+            return self::counted($lengths, $ways, count($lengths), $limit, 1.0 / $width, $bins);
+        }, function (int $block, mixed $counts) use (&$sums): void {
+            foreach ($counts as $bin => $count) {
+                $sums[$bin] += $count;
+            }
+        });
+        $all = max(1, array_sum($sums));
+        if ($number === 2) {
+            return ['rose' => ['bands' => $dates->labels(), 'limit' => $limit, 'counts' => $sums]];
+        }
+        $legend = Directions::legend($dates->labels());
+        $rows = [];
+        foreach (array_filter($sums) as $code => $count) {
+            $rows[] = ['direction' => $legend->name(2 + $code), 'pixels' => $count, 'share' => $count / $all];
+        }
+        usort($rows, fn (array $a, array $b): int => $b['pixels'] <=> $a['pixels']);
+
+        return ['signs' => $rows];
+    }
+
+    /**
+     * How many of $count pixels that moved further than $limit lie in each of $bins directions; $scale is bins to one unit.
+     *
+     * @param  list<float>  $lengths
+     * @param  list<float>  $ways
+     * @return list<int>
+     */
+    public static function counted(array $lengths, array $ways, int $count, float $limit, float $scale, int $bins): array
+    {
+        $counts = array_fill(0, $bins, 0);
+        $last = $bins - 1;
+        for ($i = 0; $i < $count; $i++) {
+            if ($lengths[$i] > $limit) {
+                $bin = (int) ($ways[$i] * $scale);
+                $counts[$bin > $last ? $last : $bin]++;
+            }
+        }
+
+        return $counts;
+    }
+}
