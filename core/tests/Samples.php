@@ -160,7 +160,7 @@ trait Samples
     /** @return list<float> */
     private function plane(int $width, int $height, string $content, int $seed, float $shift = 0.0): array
     {
-        $random = new Randomizer(new Mt19937($seed));
+        $random = new Randomizer(new Mt19937($seed + ($shift > 0.0 ? 100 : 0)));
 
         return array_map(fn (int $i): float => match ($content) {
             'ground' => self::ground($i % $width - $shift, intdiv($i, $width) - $shift, $seed),

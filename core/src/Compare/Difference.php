@@ -43,7 +43,8 @@ final class Difference implements WholeKind
             ],
             [
                 new Port('difference', PortType::Image, 'The differences, a band for each; nodata where one date has none, and where a form has no value.'),
-                new Port('changes', PortType::Classes, 'Less, unchanged and more, by the limits.', required: false, only: 'limits=deviations|percentiles|values'),
+                new Port('changes', PortType::Classes, 'Less, unchanged and more, by the limits.', required: false,
+                    only: 'limits=deviations|percentiles|values'),
             ],
             'Singh 1989, International Journal of Remote Sensing 10:989–1003 (from memory). Robust spread: median and 1.4826 times the median absolute '
                 .'deviation (Hampel 1974, Journal of the American Statistical Association 69:383–393, from memory). Percentiles: Hyndman & Fan 1996, type 7.',

@@ -44,6 +44,25 @@ final readonly class Comoments
     }
 
     /**
+     * Sums of weights, of weighted values and of their weighted products, each value less a number that is given: they add up over blocks.
+     *
+     * @param  list<list<float>>  $bands  of $pixels values each
+     * @param  list<float>  $weights  NaN for a pixel that is left out
+     * @param  list<float>  $shifts  by band
+     * @return array{float, list<float>, list<list<float>>}
+     */
+    public static function weighted(array $bands, array $weights, array $shifts, int $pixels): array
+    {
+        if (is_nan((float) array_sum($weights))) {
+            $bands = array_map(fn (array $values): array => self::kept($values, $weights, $pixels), $bands);
+            $weights = self::kept($weights, $weights, $pixels);
+        }
+        [$sums, $products] = self::products($bands, $shifts, count($weights), $weights);
+
+        return [(float) array_sum($weights), $sums, $products];
+    }
+
+    /**
      * Sums of values and of their products, each less a number near the values, so that no digits are lost to their level.
      *
      * @param  list<list<float>>  $bands
@@ -58,13 +77,29 @@ final readonly class Comoments
             return [$sums, $sums, $products];
         }
         $shifts = array_map(fn (array $values): float => $values[0], $bands);
+
+        return [$shifts, ...self::products($bands, $shifts, $count)];
+    }
+
+    /**
+     * @param  list<list<float>>  $bands
+     * @param  list<float>  $shifts
+     * @param  list<float>|null  $weights
+     * @return array{list<float>, list<list<float>>}
+     */
+    private static function products(array $bands, array $shifts, int $count, ?array $weights = null): array
+    {
+        $number = count($bands);
+        $sums = array_fill(0, $number, 0.0);
+        $products = array_fill(0, $number, $sums);
         foreach (self::groups($number) as [$rows, $cols]) {
             $both = array_values(array_unique([...$rows, ...$cols]));
             $of = fn (array $places): array => array_map(fn (int $band): int => (int) array_search($band, $both, true), $places);
-            $found = self::loop($of($rows), $of($cols))(
+            $found = self::loop($of($rows), $of($cols), $weights !== null)(
                 array_map(fn (int $band): array => $bands[$band], $both),
                 array_map(fn (int $band): float => $shifts[$band], $both),
                 $count,
+                $weights,
             );
             foreach ($both as $place => $band) {
                 $sums[$band] = $found[0][$place];
@@ -76,7 +111,7 @@ final readonly class Comoments
             }
         }
 
-        return [$shifts, $sums, $products];
+        return [$sums, $products];
     }
 
     /**
@@ -159,15 +194,17 @@ final readonly class Comoments
      *
      * @param  list<int>  $rows
      * @param  list<int>  $cols
-     * @return \Closure(list<list<float>>, list<float>, int): array{list<float>, list<list<float>>}
+     * @return \Closure(list<list<float>>, list<float>, int, list<float>|null): array{list<float>, list<list<float>>}
      */
-    private static function loop(array $rows, array $cols): \Closure
+    private static function loop(array $rows, array $cols, bool $isWeighted): \Closure
     {
-        $start = $take = $add = '';
+        $start = $add = '';
+        $take = $isWeighted ? "        \$w = \$weights[\$i];\n" : '';
         $sums = [];
         foreach (array_unique([...$rows, ...$cols]) as $band) {
             $start .= "    \$b$band = \$in[$band];\n    \$m$band = \$shifts[$band];\n    \$s$band = 0.0;\n";
-            $take .= "        \$v$band = \$b{$band}[\$i] - \$m$band;\n        \$s$band += \$v$band;\n";
+            $take .= "        \$v$band = \$b{$band}[\$i] - \$m$band;\n";
+            $take .= $isWeighted ? "        \$w$band = \$w * \$v$band;\n        \$s$band += \$w$band;\n" : "        \$s$band += \$v$band;\n";
             $sums[$band] = "\$s$band";
         }
         ksort($sums);
@@ -177,14 +214,14 @@ final readonly class Comoments
                 $name = '$p'.min($row, $col).'_'.max($row, $col);
                 if (! str_contains($start, "$name = ")) {
                     $start .= "    $name = 0.0;\n";
-                    $add .= "        $name += \$v$row * \$v$col;\n";
+                    $add .= "        $name += \$".($isWeighted ? 'w' : 'v')."$row * \$v$col;\n";
                 }
                 $products[$row][] = $name;
             }
         }
         $lines = implode(', ', array_map(fn (array $names): string => '['.implode(', ', $names).']', array_values($products)));
 
-        return GeneratedCode::load("return static function (array \$in, array \$shifts, int \$n): array {\n$start    for (\$i = 0; \$i < \$n; ++\$i) {\n"
+        return GeneratedCode::load("return static function (array \$in, array \$shifts, int \$n, ?array \$weights): array {\n$start    for (\$i = 0; \$i < \$n; ++\$i) {\n"
             ."$take$add    }\n    return [[".implode(', ', $sums)."], [$lines]];\n};\n");
     }
 

@@ -14,6 +14,13 @@ use Chorometra\Core\Classify\Models\Angles;
 use Chorometra\Core\Classify\Models\Distances;
 use Chorometra\Core\Classify\Models\Votes;
 use Chorometra\Core\Classify\Recode;
+use Chorometra\Core\Compare\Alteration\Detection;
+use Chorometra\Core\Compare\Change\Directions;
+use Chorometra\Core\Compare\Change\Forms;
+use Chorometra\Core\Compare\Classes;
+use Chorometra\Core\Compare\Difference;
+use Chorometra\Core\Compare\Mad;
+use Chorometra\Core\Compare\Vector;
 use Chorometra\Core\Correct\Air\ScatteringLayer;
 use Chorometra\Core\Correct\Backscatter;
 use Chorometra\Core\Correct\Calibrate;
@@ -22,7 +29,6 @@ use Chorometra\Core\Correct\Radar\MultiLook;
 use Chorometra\Core\Correct\Speckle;
 use Chorometra\Core\Correct\Surface;
 use Chorometra\Core\Correct\Terrain;
-use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Deliver\Delivery;
 use Chorometra\Core\Deliver\Polygons\Borders;
 use Chorometra\Core\Deliver\Polygons\Region;
@@ -64,6 +70,7 @@ use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Stats\NearestNeighbours;
 use Chorometra\Core\Stats\Normal;
+use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Stats\RandomForest;
 use Chorometra\Core\Stats\Standardisation;
 
@@ -125,6 +132,23 @@ for ($round = 0; $round < 4; $round++) {
         $formula = new Formula($text);
         $hash($name, $formula->compile()(array_map(fn (int $k): array => $k % 2 ? $second : $values, array_keys($formula->names())), $count));
     }
+    foreach (array_keys(Forms::MEANINGS) as $how) {
+        $hash("differences, $how", Forms::of($how, $second, $values, $count));
+    }
+    $hash('scores', Difference::scores($values, $count, 3.1, 0.7));
+    foreach ([2, 4] as $bands) {
+        $planes = array_fill(0, 2 * $bands, $second);
+        $planes[$bands + 1] = $values;
+        [$lengths, $ways] = Directions::of($bands)($planes, $count);
+        $hash("directions $bands", [...$lengths, ...$ways, ...Directions::codes($lengths, $planes, 20.0, $count, 65535)]);
+        $hash("rose $bands", Vector::counted($lengths, $ways, $count, 20.0, 0.1, 36));
+    }
+    $hash('probabilities', $probabilities = Detection::probabilities($second, $count, Detection::table(3)));
+    $hash('changed', Mad::changed($probabilities, $count, 0.5, 255));
+    [$total, $sums, $products] = Comoments::weighted([$second, $values], array_map(fn (float $v): float => $v === $v ? 0.3 : NAN, $values), [0.5, 1.0], $count);
+    $hash('weighted products', [$total, ...$sums, ...$products[0], ...$products[1]]);
+    $places = Classes::places([$codes, array_reverse($codes)], array_fill(0, 2, [-1, 0, 1, 2, 3]), $count);
+    $hash('pairs of classes', [...Classes::pairs(...[...$places, 4, $count]), ...array_merge(...Classes::seen($places, 2, $count))]);
     foreach ([4, 8] as $neighbours) {
         $map = new RunMap($width);
         $map->append($codes, $height);

@@ -32,7 +32,7 @@ final readonly class Tails
         $beyond = 'limits=deviations|percentiles|values';
 
         return array_values(array_filter([
-            Setting::choice('limits', ['none', 'deviations', 'percentiles', 'values'], 'none', 'What limits are counted in, beyond which a pixel has changed.', [
+            Setting::choice('limits', ['none', 'deviations', 'percentiles', 'values'], 'none', 'What the limits of change are counted in.', [
                 'none' => 'no limits, no map of changes',
                 'deviations' => 'deviations from the middle, such as −2 and 2',
                 'percentiles' => 'parts of all pixels in per cent, such as 2.5 and 97.5',
