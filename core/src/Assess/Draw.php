@@ -3,6 +3,8 @@
 namespace Chorometra\Core\Assess;
 
 use Chorometra\Core\Assess\Check\ClassCounts;
+use Chorometra\Core\Assess\Check\Drawable;
+use Chorometra\Core\Assess\Check\Earlier;
 use Chorometra\Core\Assess\Check\Spacing;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
@@ -33,7 +35,11 @@ final class Draw implements WholeKind
             'assess.draw',
             'Draw check points',
             'Draws places at which you will say what is really there, so that the map can be checked.',
-            [new Port('map', PortType::Classes, 'The class map to check.')],
+            [
+                new Port('map', PortType::Classes, 'The class map to check.'),
+                new Port('training', PortType::Outlines, 'Training areas, to keep away from or to stay along.', required: false, sample: 'area'),
+                new Port('earlier', PortType::Points, 'Points drawn before from the same map, which stay with their labels; more join them.', required: false),
+            ],
             [
                 Setting::choice(
                     'design',
@@ -41,16 +47,28 @@ final class Draw implements WholeKind
                     'stratified',
                     'Stratified draws from each class; random from all pixels alike; systematic on a square grid with a random start.',
                 ),
-                Setting::whole('points', 100, 'How many points in all.', 'points', 1, 100_000),
+                Setting::whole('points', 100, 'How many points in all, with those drawn before.', 'points', 1, 100_000),
                 Setting::choice(
                     'allocation',
-                    ['equal', 'proportional', 'neyman'],
+                    ['equal', 'proportional', 'neyman', 'own'],
                     'equal',
-                    'How they are shared among the classes: alike, by area, or by area and expected error (Neyman).',
+                    'How they are shared among the classes: alike, by area, by area and expected error (Neyman), or as you say.',
                 )->onlyFor('design=stratified'),
+                Setting::numbers('own', 'Points of each class in order, such as 30,50,20.', 'points')->onlyFor('allocation=own'),
                 Setting::numbers('expected', 'Expected user\'s accuracy of each class, for Neyman, such as 70,90.', '%')->onlyFor('allocation=neyman'),
                 Setting::whole('least', 0, 'Fewest points of a class.', 'points', 0)->onlyFor('design=stratified'),
                 Setting::number('distance', 0.0, 'Least distance between points.', 'm', 0.0),
+                Setting::choice('from-training', ['away', 'along'], 'away', 'Where points lie, with training areas given.', [
+                    'away' => 'farther from them than the distance',
+                    'along' => 'within the distance of them',
+                ]),
+                Setting::number('training-distance', 0.0, 'Distance from training areas; 0 for the areas themselves.', 'm', 0.0, 100_000.0),
+                Setting::choice('edges', ['anywhere', 'away', 'along'], 'anywhere', 'Whether points lie where one class meets another.', [
+                    'anywhere' => 'edges or not',
+                    'away' => 'away from edges, where a shift of a pixel is no mistake',
+                    'along' => 'along edges only',
+                ]),
+                Setting::whole('edge-distance', 2, 'How far edges reach.', 'pixels', 1, 50)->onlyFor('edges=away|along'),
                 Setting::whole('seed', 1, 'The same seed draws the same points.', least: 0),
             ],
             [
@@ -68,6 +86,8 @@ final class Draw implements WholeKind
                 Figure::classes('strata', 'strata'),
                 Figure::number('points', 'points'),
                 Figure::number('wanted', 'wanted'),
+                Figure::number('earlier', 'of them drawn before'),
+                Figure::list('notes', 'notes'),
             ],
             desk: new Desk(2, ['{design}, {points}'], evidence: [new Evidence('check-points')]),
         );
@@ -86,28 +106,36 @@ final class Draw implements WholeKind
         if (! Crs::knows($spec->grid->epsg)) {
             throw Problem::input("{$map->name()} has no CRS that can be turned to longitude and latitude, which points need.", 'map');
         }
-        $counts = ClassCounts::of($map, $call->context->part(0.0, 0.4));
+        $design = $call->text('design');
+        $whole = ClassCounts::of($map, $call->context->part(0.0, 0.2));
+        $map = Drawable::of($call, $map);
+        $counts = $map === $call->image('map') ? $whole : ClassCounts::of($map, $call->context->part(0.2, 0.4));
         if ($counts->pixels === []) {
-            throw Problem::input("{$map->name()} has no labelled pixels to draw from.", 'map');
+            throw Problem::input($whole->pixels === []
+                ? "{$map->name()} has no labelled pixels to draw from."
+                : 'No pixel is left to draw from: choose other distances from training areas and edges.', 'map');
         }
+        $weights = $counts->weights();
+        $shares = $design === 'stratified' ? array_map(fn (float $weight): float => $weight / array_sum($weights), $weights) : [0 => 1.0];
+        $earlier = $call->hasInput('earlier') ? Earlier::read($call->path('earlier'), $map, $design, $shares) : Earlier::none();
         $random = new Randomizer(new Xoshiro256StarStar(hash('sha256', 'draw/'.$call->whole('seed'), true)));
-        $chosen = match ($call->text('design')) {
+        $chosen = match ($design) {
             'systematic' => $this->systematic($call, $map, $random),
-            'random' => $this->drawn($call, $map, [0 => array_sum($counts->pixels)], [0 => $call->whole('points')], $random),
-            default => $this->drawn($call, $map, $counts->pixels, $this->shares($call, $counts), $random),
+            'random' => $this->drawn($call, $map, [0 => array_sum($counts->pixels)], [0 => $call->whole('points')], $random, $earlier),
+            default => $this->drawn($call, $map, $counts->pixels, $this->shares($call, $counts, $earlier), $random, $earlier),
         };
         // points come in random order: whoever labels can't tell the stratum
         $chosen = $random->shuffleArray($chosen);
-        $features = [];
-        $drawn = [];
-        $weights = $counts->weights();
-        $design = $call->text('design');
+        $features = $earlier->features;
+        $drawn = array_count_values(array_column($earlier->places, 2));
+        $last = max([0, ...array_map(fn (array $feature): int => (int) ($feature['properties']['number'] ?? 0), $features)]);
+        $ground = $counts->hectares === null ? [] : ['ground' => array_sum($counts->hectares)];
         foreach ($chosen as $index => [$col, $row, $code]) {
             // what it was drawn from, and what that weighs: of one stratum, the whole map
             $from = $design === 'stratified'
-                ? ['stratum' => $spec->legend?->name($code) ?? "class $code", 'share' => $weights[$code] / array_sum($weights)]
+                ? ['stratum' => $spec->legend?->name($code) ?? "class $code", 'share' => $shares[$code]]
                 : ['stratum' => null, 'share' => 1];
-            $features[] = self::feature($index + 1, $map, $col, $row, ['design' => $design, ...$from]);
+            $features[] = self::feature($last + $index + 1, $map, $col, $row, ['design' => $design, ...$from, ...$ground]);
             $drawn[$code] = ($drawn[$code] ?? 0) + 1;
         }
         GeoJson::write($call->outputs['result'], $features);
@@ -122,7 +150,17 @@ final class Draw implements WholeKind
             ];
         }
 
-        return ['points' => count($chosen), 'wanted' => $call->whole('points'), 'strata' => $strata];
+        $left = array_sum($weights) / max(1e-300, array_sum($whole->weights()));
+
+        return [
+            'points' => count($features),
+            'wanted' => $call->whole('points'),
+            'strata' => $strata,
+            ...($earlier->features === [] ? [] : ['earlier' => count($earlier->features)]),
+            ...($left < 1.0 - 1e-9 ? ['notes' => [sprintf(
+                'The points stand for %.3g %% of the map, where they could be drawn: what they tell holds there, and not of the rest.', 100 * $left,
+            )]] : []),
+        ];
     }
 
     /**
@@ -132,13 +170,23 @@ final class Draw implements WholeKind
      * @param  array<int, int>  $pixels  by class
      * @param  list<float>  $expected  user's accuracies in the order of the classes, for Neyman
      * @param  array<int, float>|null  $areas  of the classes, in any unit; their pixels when null
+     * @param  array<int, int>  $drawn  points that each class has already
      * @return array<int, int>
      *
      * @throws Problem where the least of all classes together are more than the total
      */
-    public static function allocate(array $pixels, int $total, string $allocation, array $expected = [], int $least = 0, ?array $areas = null): array
+    public static function allocate(array $pixels, int $total, string $allocation, array $expected = [], int $least = 0, ?array $areas = null, array $drawn = []): array
     {
-        $lower = array_map(fn (int $has): int => min($least, $has), $pixels);
+        $lower = [];
+        foreach ($pixels as $code => $has) {
+            $lower[$code] = min($has, max($least, $drawn[$code] ?? 0));
+        }
+        if ($drawn !== [] && array_sum($lower) > $total) {
+            throw Problem::call(
+                sprintf('There are %d points already, and with the least of each class %d: ask for more than that.', array_sum($drawn), array_sum($lower)),
+                'points',
+            );
+        }
         if (array_sum($lower) > $total) {
             throw Problem::call(
                 sprintf(
@@ -208,8 +256,11 @@ final class Draw implements WholeKind
     }
 
     /** @return array<int, int> */
-    private function shares(Call $call, ClassCounts $counts): array
+    private function shares(Call $call, ClassCounts $counts, Earlier $earlier): array
     {
+        if ($call->text('allocation') === 'own') {
+            return self::own($call, $counts, $earlier);
+        }
         $expected = array_map(fn (float $one): float => $one / 100, $call->numbers('expected'));
         if ($call->text('allocation') === 'neyman') {
             if (count($expected) !== count($counts->pixels) || min([0.0, ...$expected]) < 0 || max([0.0, ...$expected]) > 1) {
@@ -220,7 +271,30 @@ final class Draw implements WholeKind
             }
         }
 
-        return self::allocate($counts->pixels, $call->whole('points'), $call->text('allocation'), $expected, $call->whole('least'), $counts->weights());
+        return self::allocate($counts->pixels, $call->whole('points'), $call->text('allocation'), $expected, $call->whole('least'), $counts->weights(),
+            $earlier->drawn);
+    }
+
+    /**
+     * Points of each class as they are told.
+     *
+     * @return array<int, int>
+     */
+    private static function own(Call $call, ClassCounts $counts, Earlier $earlier): array
+    {
+        $told = $call->numbers('own');
+        if (count($told) !== count($counts->pixels) || array_filter($told, fn (float $one): bool => $one < 0.0 || fmod($one, 1.0) !== 0.0) !== []) {
+            throw Problem::call(sprintf('Say a whole number of points for each of the %d classes, in order.', count($counts->pixels)), 'own');
+        }
+        $shares = [];
+        foreach (array_keys($counts->pixels) as $index => $code) {
+            $shares[$code] = min($counts->pixels[$code], (int) $told[$index]);
+            if ($shares[$code] < ($earlier->drawn[$code] ?? 0)) {
+                throw Problem::call("A class is to have $shares[$code] points and has {$earlier->drawn[$code]} already: points that were drawn stay.", 'own');
+            }
+        }
+
+        return $shares;
     }
 
     /**
@@ -230,25 +304,30 @@ final class Draw implements WholeKind
      * @param  array<int, int>  $wanted
      * @return list<array{int, int, int}> column, row, class
      */
-    private function drawn(Call $call, Image $map, array $pixels, array $wanted, Randomizer $random): array
+    private function drawn(Call $call, Image $map, array $pixels, array $wanted, Randomizer $random, Earlier $earlier): array
     {
         $distance = $call->number('distance');
         $ranks = [];
         foreach ($wanted as $code => $number) {
-            $tries = $distance > 0 ? min($pixels[$code], 8 * $number + 64) : min($pixels[$code], $number);
+            $more = $number - ($earlier->drawn[$code] ?? 0);
+            // those that were drawn before may come again, and are passed over
+            $tries = min($pixels[$code], $distance > 0 ? 8 * $number + 64 : ($more > 0 ? $number : 0));
             $ranks[$code] = self::distinct($pixels[$code], $tries, $random);
         }
         $places = $this->locate($call, $map, $ranks);
         $spacing = $distance > 0 ? new Spacing(self::ground($map), $distance) : null;
+        foreach ($earlier->places as [$col, $row]) {
+            $spacing?->take($col + 0.5, $row + 0.5);
+        }
         $chosen = [];
         foreach ($wanted as $code => $number) {
-            $taken = 0;
+            $taken = $earlier->drawn[$code] ?? 0;
             foreach ($ranks[$code] as $rank) {
                 if ($taken >= $number) {
                     break;
                 }
                 $place = $places[$code][$rank];
-                if ($spacing === null || $spacing->take($place[0] + 0.5, $place[1] + 0.5)) {
+                if (! isset($earlier->taken["$place[0] $place[1]"]) && ($spacing === null || $spacing->take($place[0] + 0.5, $place[1] + 0.5))) {
                     $chosen[] = $place;
                     $taken++;
                 }

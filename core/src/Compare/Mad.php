@@ -45,7 +45,8 @@ final class Mad implements WholeKind
             TwoDates::ports(),
             [
                 TwoDates::setting(),
-                Setting::whole('reweightings', 5, 'Rounds in which pixels count by how likely they did not change; 0 for none. Needs three bands or more.', null, 0, 30),
+                Setting::whole('reweightings', 5, 'Rounds in which pixels count by how likely they did not change, for three bands or more; 0 for none.', null,
+                    0, 30),
                 Setting::number('at-most', 1.0, 'A pixel counts as changed where the probability that it did not is at most this. '
                     .'After reweighting many unchanged pixels fall below it: look where change ends, and choose by that.', '%', 0, 100),
             ],
@@ -55,7 +56,7 @@ final class Mad implements WholeKind
                 new Port('changes', PortType::Classes, 'Changed and unchanged, by the probability.', required: false),
             ],
             'Nielsen, Conradsen & Simpson 1998, Remote Sensing of Environment 64:1–19; Nielsen 2007, IEEE Transactions on Image Processing 16:463–478 '
-                .'(from memory). Weights are the probabilities of no change; the number of rounds is fixed, since the weighting has no useful limit with few bands.',
+                .'(from memory). Weights are the probabilities of no change; the number of rounds is fixed, since with few bands they have no useful limit.',
             learns: Learning::Overview,
             example: new Example(['reweightings' => '2']),
             figures: [
@@ -242,9 +243,10 @@ final class Mad implements WholeKind
     private function drives(array $drives, array $labels): array
     {
         $bands = [...array_map(fn (string $label): string => "$label before", $labels), ...array_map(fn (string $label): string => "$label after", $labels)];
+        $names = array_map(fn (int $k): string => 'variate '.($k + 1), array_keys($drives));
         $rows = [];
         foreach ($bands as $band => $label) {
-            $rows[] = ['band' => $label] + array_combine(array_map(fn (int $k): string => 'variate '.($k + 1), array_keys($drives)), array_column($drives, $band));
+            $rows[] = ['band' => $label] + array_combine($names, array_column($drives, $band));
         }
         $driven = [];
         foreach ($drives as $k => $along) {

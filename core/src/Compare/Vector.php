@@ -159,7 +159,8 @@ final class Vector implements WholeKind
         $bins = $number === 2 ? self::PETALS : 1 << $number;
         $width = $number === 2 ? 360.0 / self::PETALS : 1.0;
         $sums = array_fill(0, $bins, 0);
-        Workers::run($dates->blocks(), $call->context->part(0.5, 0.55), 'counting directions', function (int $block) use ($dates, $directions, $limit, $bins, $width): array {
+        $context = $call->context->part(0.5, 0.55);
+        Workers::run($dates->blocks(), $context, 'counting directions', function (int $block) use ($dates, $directions, $limit, $bins, $width): array {
             $values = $dates->values($dates->window($block));
             [$lengths, $ways] = $directions($values, count($values[0]));
 

@@ -221,7 +221,8 @@ final readonly class Comoments
         }
         $lines = implode(', ', array_map(fn (array $names): string => '['.implode(', ', $names).']', array_values($products)));
 
-        return GeneratedCode::load("return static function (array \$in, array \$shifts, int \$n, ?array \$weights): array {\n$start    for (\$i = 0; \$i < \$n; ++\$i) {\n"
+        return GeneratedCode::load("return static function (array \$in, array \$shifts, int \$n, ?array \$weights): array {\n"
+            ."$start    for (\$i = 0; \$i < \$n; ++\$i) {\n"
             ."$take$add    }\n    return [[".implode(', ', $sums)."], [$lines]];\n};\n");
     }
 

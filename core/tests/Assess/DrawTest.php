@@ -9,6 +9,7 @@ use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Geodesic;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
@@ -191,5 +192,130 @@ final class DrawTest extends TestCase
             'no labelled pixels',
             fn () => $this->compute('assess.draw', ['map' => $this->classes('e.tif', 2, 1, [0, 255], ['a'])], [], ['result' => "$this->folder/p.geojson"]),
         );
+    }
+
+    /** @return array<int, int> codes by pixel of the points of a file */
+    private function drawnFrom(string $name): array
+    {
+        $map = new GeoTiffImage($this->map());
+        $pixels = [];
+        foreach (LabelledPoints::read("$this->folder/$name.geojson", $map->spec()->grid->epsg) as $place) {
+            [$col, $row] = $map->spec()->grid->toPixel($place['x'], $place['y']);
+            $pixels[50 * (int) $row + (int) $col] = (int) MatrixFigures::codeAt($map, $place['x'], $place['y']);
+        }
+
+        return $pixels;
+    }
+
+    public function test_own_numbers_of_points_are_taken_as_they_are(): void
+    {
+        $counts = array_count_values($this->drawnFromAfter(['allocation' => 'own', 'own' => '7,0,12', 'points' => 100]));
+        self::assertSame([1 => 7, 3 => 12], [1 => $counts[1], 3 => $counts[3]]);
+        $this->expectExceptionMessage('whole number of points for each of the 3 classes');
+        $this->draw(['allocation' => 'own', 'own' => '7,2']);
+    }
+
+    /** @return array<int, int> */
+    private function drawnFromAfter(array $settings): array
+    {
+        $this->draw($settings, 'q');
+
+        return $this->drawnFrom('q');
+    }
+
+    public function test_more_points_join_those_that_were_drawn_and_labelled(): void
+    {
+        foreach (['stratified', 'random'] as $design) {
+            $first = $this->draw(['points' => 30, 'design' => $design, 'seed' => 3], 'first');
+            $first[4]['properties']['label'] = 'mud';
+            file_put_contents("$this->folder/first.geojson", json_encode(['type' => 'FeatureCollection', 'features' => $first]));
+            $before = $this->drawnFrom('first');
+            $figures = $this->compute('assess.draw', ['map' => $this->map(), 'earlier' => "$this->folder/first.geojson"],
+                ['points' => 75, 'design' => $design, 'seed' => 3], ['result' => "$this->folder/more.geojson"]);
+            $more = json_decode((string) file_get_contents("$this->folder/more.geojson"), true)['features'];
+            $pixels = $this->drawnFrom('more');
+            self::assertCount(75, $pixels, 'none is drawn twice');
+            self::assertSame([], array_diff_key($before, $pixels));
+            self::assertSame('mud', $more[4]['properties']['label']);
+            self::assertSame(range(1, 75), array_map(fn (array $feature): int => $feature['properties']['number'], $more));
+            self::assertSame(30, $figures['earlier']);
+            if ($design === 'stratified') {
+                self::assertSame([25, 25, 25], array_column($figures['strata'], 'points'));
+                self::assertCount(3, array_unique(array_column(array_column($more, 'properties'), 'share')));
+            }
+        }
+    }
+
+    public function test_points_of_another_design_or_map_are_not_added_to(): void
+    {
+        $this->draw(['points' => 30], 'first');
+        $told = [
+            'go on with the design that was begun' => ['design' => 'random'],
+            'can\'t be added to' => ['design' => 'systematic'],
+            'There are 30 points already' => ['points' => 20],
+        ];
+        foreach ($told as $sentence => $settings) {
+            try {
+                $this->compute('assess.draw', ['map' => $this->map(), 'earlier' => "$this->folder/first.geojson"], $settings + ['points' => 60],
+                    ['result' => "$this->folder/more.geojson"]);
+                self::fail($sentence);
+            } catch (Problem $problem) {
+                self::assertStringContainsString($sentence, $problem->getMessage());
+            }
+        }
+        $text = (string) file_get_contents("$this->folder/first.geojson");
+        file_put_contents("$this->folder/first.geojson", (string) preg_replace('/"share":[\d.]+/', '"share":0.25', $text));
+        $this->expectExceptionMessage('drawn from another map, or from another part');
+        $this->compute('assess.draw', ['map' => $this->map(), 'earlier' => "$this->folder/first.geojson"], ['points' => 60],
+            ['result' => "$this->folder/more.geojson"]);
+    }
+
+    public function test_along_and_away_from_edges_and_training_areas_against_a_plain_look(): void
+    {
+        $map = fn (int $col, int $row): int => $col < 20 ? 1 : ($row < 25 ? 2 : 3);
+        $codes = array_map(fn (int $i): int => $map($i % 50, intdiv($i, 50)), range(0, 2499));
+        $path = $this->classes('plain.tif', 50, 50, $codes, ['sand', 'reed', 'mud']);
+        $grid = (new GeoTiffImage($path))->spec()->grid;
+        // a square of 4 x 4 pixels around columns and rows 30 to 33
+        $ring = array_map(fn (array $at): array => $grid->toMap(...$at), [[30, 30], [34, 30], [34, 34], [30, 34], [30, 30]]);
+        file_put_contents("$this->folder/training.geojson", json_encode([
+            'type' => 'FeatureCollection',
+            'crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$grid->epsg"]],
+            'features' => [['type' => 'Feature', 'properties' => (object) [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]]],
+        ]));
+        $pixel = abs($grid->transform[1]);
+        $isEdge = function (int $col, int $row, int $reach) use ($map): bool {
+            $found = [];
+            for ($y = max(0, $row - $reach); $y <= min(49, $row + $reach); $y++) {
+                for ($x = max(0, $col - $reach); $x <= min(49, $col + $reach); $x++) {
+                    $found[$map($x, $y)] = true;
+                }
+            }
+
+            return count($found) > 1;
+        };
+        $isNear = function (int $col, int $row, float $reach): bool {
+            $apart = [max(30 - $col, 0, $col - 33), max(30 - $row, 0, $row - 33)];
+
+            return hypot(...$apart) <= $reach;
+        };
+        $wanted = [
+            'edges' => [['edges' => 'along', 'edge-distance' => 2], fn (int $col, int $row): bool => $isEdge($col, $row, 2)],
+            'away from edges' => [['edges' => 'away', 'edge-distance' => 3], fn (int $col, int $row): bool => ! $isEdge($col, $row, 3)],
+            'away from training' => [['training-distance' => 5.5 * $pixel], fn (int $col, int $row): bool => ! $isNear($col, $row, 5.5)],
+            'along training' => [['from-training' => 'along', 'training-distance' => 5.5 * $pixel], fn (int $col, int $row): bool => $isNear($col, $row, 5.5)],
+        ];
+        foreach ($wanted as $name => [$settings, $is]) {
+            $inputs = ['map' => $path] + (str_contains($name, 'training') ? ['training' => "$this->folder/training.geojson"] : []);
+            $figures = $this->compute('assess.draw', $inputs, $settings + ['design' => 'random', 'points' => 2500], ['result' => "$this->folder/all.geojson"]);
+            $pixels = [];
+            foreach (LabelledPoints::read("$this->folder/all.geojson", $grid->epsg) as $place) {
+                [$col, $row] = $grid->toPixel($place['x'], $place['y']);
+                $pixels[] = 50 * (int) $row + (int) $col;
+            }
+            sort($pixels);
+            self::assertSame(array_values(array_filter(range(0, 2499), fn (int $i): bool => $is($i % 50, intdiv($i, 50)))), $pixels, $name);
+            self::assertStringContainsString('not of the rest', $figures['notes'][0]);
+        }
     }
 }

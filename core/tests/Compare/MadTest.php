@@ -33,7 +33,10 @@ final class MadTest extends TestCase
         $grid = self::grid($width, intdiv(count($before[0]), $width));
         $spec = fn (array $bands): RasterSpec => new RasterSpec($grid, array_map(fn (int $k): Band => new Band, array_keys($bands)), SampleType::Float64);
         $inputs = ['before' => $this->raster('before.tif', $spec($before), $before), 'after' => $this->raster('after.tif', $spec($after), $after)];
-        $outputs = array_map(fn (string $name): string => "$this->folder/$name.tif", ['probability' => 'probability', 'variates' => 'variates', 'changes' => 'changes']);
+        $outputs = [];
+        foreach (['probability', 'variates', 'changes'] as $name) {
+            $outputs[$name] = "$this->folder/$name.tif";
+        }
         $kind = new Mad;
         $figures = Runner::run($kind, CallOpener::call($kind, $inputs, $settings, $outputs, new Context($workers)));
 
@@ -77,8 +80,8 @@ final class MadTest extends TestCase
     {
         $mad = self::fixture('p_change.json')['mad'];
         [$before, $after] = [self::bands($mad['X']), self::bands($mad['Y'])];
-        $mixed = array_map(fn (array $row): array => array_map(fn (float $a, float $b, float $c): float => 300 + $row[0] * $a + $row[1] * $b + $row[2] * $c, ...$after),
-            [[2.0, 0.1, 0.0], [-0.5, 0.01, 0.2], [0.0, 3.0, 7.0]]);
+        $mix = fn (array $row): array => array_map(fn (float $a, float $b, float $c): float => 300 + $row[0] * $a + $row[1] * $b + $row[2] * $c, ...$after);
+        $mixed = array_map($mix, [[2.0, 0.1, 0.0], [-0.5, 0.01, 0.2], [0.0, 3.0, 7.0]]);
         $all = new Window(0, 0, 12, 10);
         $chi = fn (array $made): array => Values::of($made['probability'], 1, $all);
         [, $plain] = $this->mad($before, $after, ['reweightings' => 1], 12);

@@ -1,0 +1,69 @@
+<?php
+
+namespace Chorometra\Core\Assess\Check;
+
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\LabelledPoints;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Image;
+
+/** Points that were drawn before and stay, with all that was said of them. */
+final readonly class Earlier
+{
+    /**
+     * @param  list<array<string, mixed>>  $features  as they are in their file
+     * @param  list<array{int, int, int}>  $places  column, row, class of the map now
+     * @param  array<int, int>  $drawn  points by stratum: the code of its class, or 0 for the whole map
+     * @param  array<string, true>  $taken  “column row”
+     */
+    private function __construct(public array $features, public array $places, public array $drawn, public array $taken) {}
+
+    public static function none(): self
+    {
+        return new self([], [], [], []);
+    }
+
+    /**
+     * @param  string  $design  that goes on
+     * @param  array<int, float>  $shares  of all ground, by stratum, as they would be drawn from now
+     *
+     * @throws Problem where they are of another design, or of another map
+     */
+    public static function read(string $path, Image $map, string $design, array $shares): self
+    {
+        $name = basename($path);
+        $spec = $map->spec();
+        ['epsg' => $own, 'features' => $features] = GeoJson::read($path);
+        $places = $drawn = $taken = [];
+        foreach ($features as $k => $feature) {
+            $told = $feature['properties'] ?? [];
+            $at = $feature['geometry']['coordinates'] ?? null;
+            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null)) {
+                throw Problem::input("$name holds something that is no point; check points are points.", 'earlier');
+            }
+            ['stratum' => $stratum, 'share' => $share, 'design' => $was] = LabelledPoints::drawn((array) $told);
+            if ($was !== $design || $design === 'systematic') {
+                throw Problem::input($design === 'systematic'
+                    ? 'A grid can\'t be added to without losing its design: draw a finer one instead.'
+                    : 'Point '.($k + 1)." of $name was ".($was === null ? 'not drawn by a design that is told' : "drawn by the design “{$was}”")
+                        .", and the points to come by “{$design}”: go on with the design that was begun.", 'earlier');
+            }
+            $code = $design === 'stratified' ? $spec->legend?->codeOf((string) $stratum) ?? -1 : 0;
+            if (! isset($shares[$code]) || $share === null || abs($share - $shares[$code]) > 1e-6) {
+                throw Problem::input(
+                    "$name was drawn from another map, or from another part of it: its stratum “".($stratum ?? 'the whole map').'” covers '
+                        .($share === null ? 'a share that is not told' : sprintf('%.4g %%', 100 * $share)).' of the ground, here it is '
+                        .(isset($shares[$code]) ? sprintf('%.4g %%.', 100 * $shares[$code]) : 'none.'),
+                    'earlier',
+                );
+            }
+            [$x, $y] = GeoJson::toMap((float) $at[0], (float) $at[1], $own, $spec->grid->epsg, $name);
+            [$col, $row] = array_map(fn (float $pixel): int => (int) floor($pixel), $spec->grid->toPixel($x, $y));
+            $places[] = [$col, $row, MatrixFigures::codeAt($map, $x, $y) ?? 0];
+            $taken["$col $row"] = true;
+            $drawn[$code] = ($drawn[$code] ?? 0) + 1;
+        }
+
+        return new self($features, $places, $drawn, $taken);
+    }
+}
