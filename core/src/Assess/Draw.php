@@ -175,8 +175,15 @@ final class Draw implements WholeKind
      *
      * @throws Problem where the least of all classes together are more than the total
      */
-    public static function allocate(array $pixels, int $total, string $allocation, array $expected = [], int $least = 0, ?array $areas = null, array $drawn = []): array
-    {
+    public static function allocate(
+        array $pixels,
+        int $total,
+        string $allocation,
+        array $expected = [],
+        int $least = 0,
+        ?array $areas = null,
+        array $drawn = [],
+    ): array {
         $lower = [];
         foreach ($pixels as $code => $has) {
             $lower[$code] = min($has, max($least, $drawn[$code] ?? 0));

@@ -14,6 +14,7 @@ use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Files;
 
@@ -31,10 +32,11 @@ final class Matrix implements WholeKind
                 new Port(
                     'points',
                     PortType::Points,
-                    'Points with a label each (property “label”: the class\'s name or code), and what they were drawn from (“stratum”, “share” of the ground).',
+                    'Points with a label each (the class\'s name or code), as GeoJSON or as CSV with longitude and latitude, and what they were drawn from '
+                        .'(“stratum”, “share” of the ground).',
                 ),
             ],
-            [],
+            [Setting::text('field', 'label', 'The property or column of the points that holds the label.')],
             [new Port('result', PortType::Table, 'The matrix and the figures read off it.', endings: ['.csv', '.json'])],
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Stehman 2014, International Journal of Remote Sensing 35:4923–4939, for strata '
                 .'other than the map\'s classes; Stehman 1996, Photogrammetric Engineering & Remote Sensing 62:401–407, for kappa in strata; Pontius & '
@@ -52,6 +54,8 @@ final class Matrix implements WholeKind
                 Figure::share('quantity', 'quantity disagreement'),
                 Figure::share('allocation', 'allocation disagreement'),
                 Figure::apart('counted'),
+                Figure::apart('more'),
+                Figure::apart('places'),
                 Figure::number('unlabelled', 'unlabelled', 'points'),
                 Figure::number('outside', 'outside', 'points'),
                 Figure::list('notes', 'notes'),
@@ -70,7 +74,7 @@ final class Matrix implements WholeKind
         $map = $call->image('map');
         Crs::needMap($map->spec()->grid, $map->name(), 'map');
         $counts = ClassCounts::of($map, $call->context->part(0.0, 0.8));
-        $points = LabelledPoints::read($call->path('points'), $map->spec()->grid->epsg);
+        $points = LabelledPoints::read($call->path('points'), $map->spec()->grid->epsg, field: $call->text('field') ?: 'label');
         $figures = MatrixFigures::of($map, $counts, $points);
         if ($figures['points'] === 0) {
             throw Problem::input(

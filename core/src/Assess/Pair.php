@@ -75,9 +75,9 @@ final class Pair implements WholeKind
         Crs::needMap($other->spec()->grid, $other->name(), 'other');
         $path = $call->path('points');
         $points = LabelledPoints::read($path, $map->spec()->grid->epsg);
-        $said = Labels::codes($map, $points);
+        $said = Labels::of($map, $points)->codes;
         // the other may have a CRS of its own
-        $besides = Labels::codes($other, LabelledPoints::read($path, $other->spec()->grid->epsg));
+        $besides = Labels::of($other, LabelledPoints::read($path, $other->spec()->grid->epsg))->codes;
         $counts = ClassCounts::of($map, $call->context->part(0.0, 0.9));
         $strata = Strata::of($points, array_column($said, 0), $map->spec()->legend ?? new Legend([]), $counts);
         $counted = ['both' => 0, 'first' => 0, 'second' => 0, 'neither' => 0];

@@ -43,6 +43,59 @@ final class EstimatesTest extends TestCase
         self::assertEqualsWithDelta($example['kappa_area_adjusted'], $estimates->kappa()['value'], 1e-10);
     }
 
+    /** Stehman 2014, International Journal of Remote Sensing 35:4923–4939, Table 2 and section 4: strata that are not the map's classes (from memory). */
+    public function test_the_worked_example_of_stehman(): void
+    {
+        $letters = ['A' => 0, 'B' => 1, 'C' => 2, 'D' => 3];
+        $map = str_split('AAAAAAABBB'.'ABBBBBBBBB'.'BBCCCCCCBB'.'DDDDDDDDDD', 10);
+        $reference = str_split('AAAAACBABC'.'ABBBBBAABB'.'CCCCCDDBBA'.'DDDDDDDCCB', 10);
+        $strata = array_fill(0, 4, array_fill(0, 4, array_fill(0, 4, 0)));
+        foreach ($map as $h => $codes) {
+            foreach (str_split($codes) as $k => $code) {
+                $strata[$h][$letters[$code]][$letters[$reference[$h][$k]]]++;
+            }
+        }
+        $estimates = new Estimates($strata, [0.4, 0.3, 0.2, 0.1], 4);
+        $printed = [
+            'overall' => [0.63, 0.085, $estimates->overall()],
+            'user\'s of B' => [0.574, 0.125, $estimates->users(1)],
+            'producer\'s of B' => [0.794, 0.116, $estimates->producers(1)],
+            'area of A' => [0.35, 0.082, $estimates->area(0)],
+            'area of C' => [0.20, 0.064, $estimates->area(2)],
+        ];
+        foreach ($printed as $what => [$value, $error, $estimate]) {
+            self::assertEqualsWithDelta($value, $estimate['value'], 0.0006, $what);
+            self::assertEqualsWithDelta($error, $estimate['half'] / 1.96, 0.0011, $what);
+        }
+        self::assertEqualsWithDelta(0.08, $estimates->shares()[1][2] ?? 0.0, 1e-12);
+    }
+
+    public function test_points_to_come_that_halve_an_interval(): void
+    {
+        // of one stratum four times as many are needed
+        self::assertSame([3 * 434], (new Estimates([self::fixture('o_accuracy_worked.json')['congalton1991']['matrix']], [1.0], 4))->moreForOverall());
+        $example = self::fixture('o_accuracy_worked.json')['olofsson'];
+        foreach ([null, 0, 2] as $class) {
+            $before = self::byClass($example['counts'], $example['W']);
+            $more = $class === null ? $before->moreForOverall() : $before->moreForArea($class);
+            self::assertNotNull($more);
+            // the same shares with those points in hand
+            $then = self::byClass(array_map(
+                fn (array $row, int $points): array => array_map(fn (int $count): float => $count * (1 + $points / array_sum($row)), $row),
+                $example['counts'],
+                $more,
+            ), $example['W']);
+            $half = fn (Estimates $estimates): float => (float) ($class === null ? $estimates->overall() : $estimates->area($class))['half'];
+            self::assertEqualsWithDelta(0.5, $half($then) / $half($before), 0.004);
+            // what each stratum then has is in one proportion to what it weighs and scatters, or it had more already
+            $fourfold = fn (array $row): array => array_map(fn (int $count): float => 4 * $count, $row);
+            $equal = self::byClass(array_map($fourfold, $example['counts']), $example['W']);
+            self::assertEqualsWithDelta(0.5, $half($equal) / $half($before), 0.004);
+            self::assertLessThan(3 * array_sum(array_map(array_sum(...), $example['counts'])), array_sum($more));
+        }
+        self::assertNull(self::byClass([[5, 0], [0, 8]], [0.2, 0.8])->moreForOverall(), 'where nothing scatters, no number can be told');
+    }
+
     public function test_one_stratum_is_a_simple_random_sample(): void
     {
         foreach (['congalton1991', 'second_analyst'] as $name) {

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Tests\Assess;
 
+use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
@@ -134,10 +135,59 @@ final class MatrixTest extends TestCase
         $this->problem(3, 'cover 180 % of the ground', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.9], [1.5, 'land', 'wet', 0.9]])));
     }
 
+    public function test_a_label_that_the_map_lacks_is_a_row_of_its_own(): void
+    {
+        $points = $this->points([[0.5, 0.5, 'land'], [1.5, 0.5, 'ice'], [1.2, 0.5, 'land'], [2.5, 0.5, 'water'], [2.1, 0.5, 'water']]);
+        $figures = $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.csv"]);
+        self::assertSame(['land', 'water', 'ice'], array_column($figures['classes'], 'class'));
+        self::assertSame([[2, 0, 1], [0, 2, 0], [0, 0, 0]], $figures['matrix']);
+        self::assertEqualsWithDelta(2 / 3 / 3, $figures['classes'][2]['share'], 1e-12);
+        self::assertNull($figures['classes'][2]['users']);
+        self::assertSame(0.0, (float) $figures['classes'][2]['producers']);
+        self::assertStringContainsString('The map has no class ice', $figures['notes'][0]);
+        // cells lead to their points
+        self::assertSame([0, 2], array_slice($figures['places'][1], 0, 2));
+        self::assertEqualsWithDelta(self::grid(4, 4)->toMap(1.5, 0.5), array_slice($figures['places'][1], 2), 1e-9);
+    }
+
+    public function test_what_is_omitted_seldom_is_said_to_have_too_short_an_interval(): void
+    {
+        $points = array_map(fn (int $k): array => [$k % 2 + 0.1 + $k / 100, 0.5, $k < 20 ? 'land' : 'water'], range(0, 39));
+        $points = [...$points, ...array_map(fn (int $k): array => [2.1 + $k / 100, 0.5, $k < 3 ? 'land' : 'water'], range(0, 39))];
+        $figures = $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $this->points($points)], [], ['result' => "$this->folder/m.csv"]);
+        self::assertSame([3, 20], array_column($figures['classes'], 'omitted'));
+        self::assertStringContainsString('Fewer than 15 points of land lie', implode(' ', $figures['notes']));
+        self::assertStringNotContainsString('water lie', implode(' ', $figures['notes']));
+    }
+
+    public function test_points_drawn_from_a_part_tell_of_its_hectares(): void
+    {
+        $path = $this->drawnPoints([[0.5, 'land', 'a', 0.5], [1.5, 'land', 'a', 0.5], [2.5, 'water', 'b', 0.5], [2.1, 'water', 'b', 0.5]]);
+        file_put_contents($path, str_replace('"design"', '"ground":0.05,"design"', (string) file_get_contents($path)));
+        $figures = $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $path], [], ['result' => "$this->folder/m.csv"]);
+        self::assertEqualsWithDelta(0.025, $figures['classes'][0]['hectares'], 1e-12);
+        self::assertStringContainsString('drawn from 0.1 ha', $figures['notes'][0]);
+    }
+
+    public function test_labels_from_elsewhere_in_a_field_of_their_own_and_as_csv(): void
+    {
+        [$x, $y] = Crs::toGeographic(32632, ...self::grid(4, 4)->toMap(0.5, 0.5)) ?? [0.0, 0.0];
+        [$x2, $y2] = Crs::toGeographic(32632, ...self::grid(4, 4)->toMap(2.5, 0.5)) ?? [0.0, 0.0];
+        file_put_contents("$this->folder/field.csv", "longitude,latitude,seen,who\n$x,$y,land,Ada\n$x2,$y2,land,Ada\n");
+        $run = fn (string $field): array => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => "$this->folder/field.csv"], ['field' => $field],
+            ['result' => "$this->folder/m.csv"]);
+        self::assertSame([[1, 0], [1, 0]], $run('seen')['matrix']);
+        $this->problem(3, 'has no property “class” that could hold the labels; it has longitude, latitude, seen, who', fn () => $run('class'));
+        file_put_contents("$this->folder/field.csv", "x,y,label\n1,2,land\n");
+        $this->problem(3, 'has no columns longitude and latitude', fn () => $run('label'));
+        file_put_contents("$this->folder/field.csv", "longitude,latitude,label\n7,200,land\n");
+        $this->problem(3, 'no place on the Earth in row 2', fn () => $run('label'));
+    }
+
     public function test_bad_points(): void
     {
         $run = fn (string $points) => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.csv"]);
-        $this->problem(3, '“ice” is no class of map.tif; its classes are land, water', fn () => $run($this->points([[0.5, 0.5, 'ice']])));
+        $this->problem(3, 'None of the labels (“ice”) is a class of map.tif; its classes are land, water', fn () => $run($this->points([[0.5, 0.5, 'ice']])));
         $this->problem(3, 'None of the 1 points', fn () => $run($this->points([[0.5, 0.5, null]])));
         $this->problem(3, 'EPSG:27200 is not known', fn () => $run($this->points([[0.5, 0.5, 'land']], 27200)));
         file_put_contents(

@@ -51,7 +51,7 @@ final class PairTest extends TestCase
         self::assertNull($figures['differenceHalf']);
         self::assertStringContainsString('One labelled point stands for: water', implode(' ', $figures['notes']));
         self::assertStringContainsString("both,2\n", (string) file_get_contents("$this->folder/p.csv"));
-        $this->problem(3, '“ice” is no class of map.tif', fn () => $run(['ice']));
+        $this->problem(3, 'None of the labels (“ice”) is a class of map.tif', fn () => $run(['ice']));
         $this->problem(3, 'None of the 4 points', fn () => $run([null, null, null, 'water']));
     }
 }

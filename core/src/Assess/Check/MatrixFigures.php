@@ -8,22 +8,32 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 
-/** The matrix of a map and points with labels, and what is read off it. */
+/**
+ * The matrix of a map and points with labels, and what is read off it.
+ *
+ * @phpstan-type Point array{x: float, y: float, label: string|null, stratum?: string|null, share?: float|null, design?: string|null, ground?: float|null}
+ */
 final class MatrixFigures
 {
+    /** Points of a class that lie outside it on the map, below which intervals of what is omitted are known to be too short. */
+    private const LEAST_OMITTED = 15;
+
+    /** Points whose places are told, so that a cell leads to them. */
+    private const MOST_PLACES = 20_000;
+
     /**
      * The matrix and all that follows. Points without label, outside the map or where it is unlabelled or nodata are left out and counted.
      *
-     * @param  list<array{x: float, y: float, label: string|null, stratum?: string|null, share?: float|null, design?: string|null}>  $points
+     * @param  list<Point>  $points
      * @return array<string, mixed>
      */
     public static function of(Image $map, ClassCounts $counts, array $points): array
     {
-        $legend = $map->spec()->legend ?? new Legend([]);
+        $labels = Labels::of($map, $points);
+        ['codes' => $said, 'legend' => $legend] = get_object_vars($labels);
         $codes = array_keys($counts->pixels + $legend->classes);
-        $said = Labels::codes($map, $points);
         $strata = Strata::of($points, array_column($said, 0), $legend, $counts);
-        $pairs = [];
+        $pairs = $places = [];
         $left = ['unlabelled' => 0, 'outside' => 0];
         $seen = [];
         foreach ($said as $i => [$mapped, $truth]) {
@@ -40,6 +50,7 @@ final class MatrixFigures
                 continue;
             }
             $pairs[] = [$strata->places[$i], $mapped, $truth];
+            $places[] = [$mapped, $truth, $points[$i]['x'], $points[$i]['y']];
             $codes = array_unique([...$codes, $mapped, $truth]);
         }
         sort($codes);
@@ -52,27 +63,69 @@ final class MatrixFigures
             $matrices[$stratum][$row][$column] = ($matrices[$stratum][$row][$column] ?? 0) + 1;
         }
         $twice = count(array_filter($seen, fn (int $times): bool => $times > 1));
+        $drawnFrom = self::drawnFrom($points, $counts);
         $notes = [
+            ...($drawnFrom['notes']),
+            ...($labels->strange === [] ? [] : ['The map has no class '.implode(', ', $labels->strange).': what is said to be that is wrong on it anyway.']),
             ...$strata->few($matrices),
             ...$strata->notes,
             ...($twice > 0 ? ["$twice ".($twice > 1 ? 'places are labelled more than once' : 'place is labelled more than once').': each label counts.'] : []),
         ];
 
         $estimates = new Estimates($matrices, $strata->weights, count($codes));
+        $figures = self::describe($codes, $legend, $counts, $drawnFrom['hectares'], new Accuracy($matrix), $estimates, $strata->names);
+        $rare = array_column(array_filter($figures['classes'], fn (array $class): bool => $class['isRare']), 'class');
+        if ($rare !== []) {
+            $notes[] = 'Fewer than '.self::LEAST_OMITTED.' points of '.implode(', ', $rare).' lie where the map says something else: the intervals of what it '
+                .'omits (producer’s, F1, area) are too short for so few.';
+        }
+        $places = count($places) > self::MOST_PLACES ? [] : array_map(
+            fn (array $one): array => [$place[$one[0]], $place[$one[1]], $one[2], $one[3]],
+            $places,
+        );
 
-        return self::describe($codes, $legend, $counts, new Accuracy($matrix), $estimates) + [...$left, 'notes' => $notes];
+        return $figures + [...$left, 'notes' => $notes, 'places' => $places];
+    }
+
+    /**
+     * The ground that points were drawn from, and what is to be said where that is not all that the map covers.
+     *
+     * @param  list<array{ground?: float|null, ...}>  $points
+     * @return array{hectares: float|null, notes: list<string>}
+     */
+    private static function drawnFrom(array $points, ClassCounts $counts): array
+    {
+        $all = $counts->hectares === null ? null : array_sum($counts->hectares);
+        $told = array_values(array_unique(array_map(fn (array $point): ?float => $point['ground'] ?? null, $points)));
+        if ($all === null || count($told) !== 1 || $told[0] === null || abs($told[0] / max(1e-300, $all) - 1.0) < 1e-3) {
+            return ['hectares' => $all, 'notes' => []];
+        }
+
+        return ['hectares' => $told[0], 'notes' => [sprintf(
+            'The points were drawn from %s ha, and the map has %s ha of classes: what is told holds for the former.',
+            number_format($told[0], 1),
+            number_format($all, 1),
+        )]];
     }
 
     /**
      * @param  list<int>  $codes
+     * @param  list<string>  $strata
      * @return array<string, mixed>
      */
-    private static function describe(array $codes, Legend $legend, ClassCounts $counts, Accuracy $accuracy, Estimates $estimates): array
-    {
-        $hectares = $counts->hectares === null ? null : array_sum($counts->hectares);
+    private static function describe(
+        array $codes,
+        Legend $legend,
+        ClassCounts $counts,
+        ?float $hectares,
+        Accuracy $accuracy,
+        Estimates $estimates,
+        array $strata,
+    ): array {
         $classes = [];
         foreach ($codes as $i => $code) {
             $area = $estimates->area($i);
+            $omitted = (int) ($accuracy->columnSums[$i] - $accuracy->matrix[$i][$i]);
             $row = [
                 'code' => $code,
                 'class' => $legend->name($code),
@@ -82,6 +135,10 @@ final class MatrixFigures
                 ...self::named('producers', $estimates->producers($i)),
                 ...self::named('f1', $estimates->f1($i)),
                 ...self::named('share', $area),
+                'omitted' => $omitted,
+                // of a class that no point is said to be there is no interval either
+                'isRare' => $accuracy->columnSums[$i] > 0 && $omitted < self::LEAST_OMITTED,
+                'more' => self::more($estimates->moreForArea($i), $strata),
                 'counted' => ['users' => $accuracy->users()[$i], 'producers' => $accuracy->producers()[$i], 'f1' => $accuracy->f1()[$i]],
             ];
             if ($hectares !== null) {
@@ -99,6 +156,7 @@ final class MatrixFigures
             'shares' => $estimates->shares(),
             'classes' => $classes,
             ...self::named('overall', $estimates->overall()),
+            'more' => self::more($estimates->moreForOverall(), $strata),
             ...self::named('kappa', $estimates->kappa()),
             'quantity' => $estimates->disagreement()['quantity'] ?? null,
             'allocation' => $estimates->disagreement()['allocation'] ?? null,
@@ -110,6 +168,25 @@ final class MatrixFigures
                 'allocation' => $accuracy->disagreement()['allocation'] ?? null,
             ],
         ];
+    }
+
+    /**
+     * @param  list<int>|null  $points  by stratum
+     * @param  list<string>  $strata
+     * @return array{points: int, from: list<array{stratum: string, points: int}>}|null
+     */
+    private static function more(?array $points, array $strata): ?array
+    {
+        if ($points === null || array_sum($points) === 0) {
+            return null;
+        }
+        arsort($points);
+
+        return ['points' => array_sum($points), 'from' => array_map(
+            fn (int $stratum, int $number): array => ['stratum' => $strata[$stratum], 'points' => $number],
+            array_keys(array_filter($points)),
+            array_filter($points),
+        )];
     }
 
     /**
@@ -168,6 +245,13 @@ final class MatrixFigures
                 array_push($line, $class[$name] ?? null, $class["{$name}Half"] ?? null);
             }
             $lines[] = [...$line, $class['mappedHectares'] ?? null];
+        }
+        $lines[] = [];
+        $lines[] = ['points more that would halve an interval, drawn where they tell most'];
+        foreach (['overall accuracy' => $figures['more'], ...array_combine(array_map(fn (string $name): string => "area of $name", $names),
+            array_column($classes, 'more'))] as $name => $more) {
+            $from = array_map(fn (array $one): string => "{$one['points']} from {$one['stratum']}", $more['from'] ?? []);
+            $lines[] = [$name, $more['points'] ?? null, ...$from];
         }
         $lines[] = [];
         $lines[] = ['points without label', $figures['unlabelled']];

@@ -2,19 +2,54 @@
 
 namespace Chorometra\Core\Format\Vector;
 
+use Chorometra\Core\Format\CsvRows;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
 
-/** Points with a label each, from GeoJSON. */
+/** Points with a label each, from GeoJSON or from CSV with columns longitude and latitude. */
 final class LabelledPoints
 {
+    /** WGS 84 in longitude and latitude. */
+    private const DEGREES = 4326;
+
+    private const MOST_POINTS = 200_000;
+
     /**
-     * Map coordinates and label; of check points also what they were drawn from, and the share of all ground that this covers.
+     * Map coordinates and label; of check points also what they were drawn from, the share of all ground that this covers, and how much that is.
      *
-     * @return list<array{x: float, y: float, label: string|null, stratum: string|null, share: float|null, design: string|null}>
+     * @param  string  $field  property or column that holds the label
+     * @return list<array{x: float, y: float, label: string|null, stratum: string|null, share: float|null, design: string|null, ground: float|null}>
+     *
+     * @throws Problem where something is no point, or no point tells the field
      */
-    public static function read(string $path, ?int $epsg, string $about = 'points'): array
+    public static function read(string $path, ?int $epsg, string $about = 'points', string $field = 'label'): array
     {
+        ['epsg' => $own, 'points' => $read] = self::places($path, $about);
+        $points = [];
+        $isThere = $read === [];
+        foreach ($read as ['x' => $longitude, 'y' => $latitude, 'told' => $told]) {
+            [$x, $y] = GeoJson::toMap($longitude, $latitude, $own, $epsg, basename($path));
+            $isThere = $isThere || array_key_exists($field, $told);
+            $points[] = ['x' => $x, 'y' => $y, 'label' => self::text($told[$field] ?? null), ...self::drawn($told)];
+        }
+        if (! $isThere && $field !== 'label') {
+            $there = implode(', ', array_slice(array_keys($read[0]['told']), 0, 12)) ?: 'none';
+            throw Problem::input(basename($path)." has no property “{$field}” that could hold the labels; it has $there.", 'field');
+        }
+
+        return $points;
+    }
+
+    /**
+     * Where points lie, and all that is told of them.
+     *
+     * @return array{epsg: int, points: list<array{x: float, y: float, told: array<string, mixed>}>}
+     */
+    public static function places(string $path, string $about = 'points'): array
+    {
+        if (str_ends_with(strtolower($path), '.csv')) {
+            return ['epsg' => self::DEGREES, 'points' => self::ofTable($path, $about)];
+        }
         ['epsg' => $own, 'features' => $features] = GeoJson::read($path);
         $points = [];
         foreach ($features as $feature) {
@@ -22,9 +57,33 @@ final class LabelledPoints
             if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null)) {
                 throw Problem::input(basename($path).' holds something that is no point; check points are points.', $about);
             }
-            [$x, $y] = GeoJson::toMap((float) $at[0], (float) $at[1], $own, $epsg, basename($path));
             $told = is_array($feature['properties'] ?? null) ? $feature['properties'] : [];
-            $points[] = ['x' => $x, 'y' => $y, 'label' => self::text($told['label'] ?? null), ...self::drawn($told)];
+            $points[] = ['x' => (float) $at[0], 'y' => (float) $at[1], 'told' => $told];
+        }
+
+        return ['epsg' => $own, 'points' => $points];
+    }
+
+    /** @return list<array{x: float, y: float, told: array<string, mixed>}> */
+    private static function ofTable(string $path, string $about): array
+    {
+        $name = basename($path);
+        $rows = new CsvRows($path);
+        $columns = array_column($rows->columns(), 'name');
+        [$longitude, $latitude] = [array_search('longitude', $columns, true), array_search('latitude', $columns, true)];
+        if ($longitude === false || $latitude === false || count($columns) !== count(array_unique($columns))) {
+            throw Problem::input("$name has no columns longitude and latitude, in degrees; it has ".implode(', ', array_slice($columns, 0, 12)).'.', $about);
+        }
+        if ($rows->count() > self::MOST_POINTS) {
+            throw Problem::input("$name has more than ".number_format(self::MOST_POINTS).' rows.', $about);
+        }
+        $points = [];
+        foreach ($rows->rows(0, $rows->count()) as $number => $row) {
+            [$x, $y] = array_map(fn (mixed $cell): float => is_numeric($cell) ? (float) $cell : NAN, [$row[$longitude], $row[$latitude]]);
+            if (! (abs($x) <= 360.0 && abs($y) <= 90.0)) {
+                throw Problem::input("$name tells no place on the Earth in row ".($number + 2).'.', $about);
+            }
+            $points[] = ['x' => $x, 'y' => $y, 'told' => array_combine($columns, $row)];
         }
 
         return $points;
@@ -32,16 +91,18 @@ final class LabelledPoints
 
     /**
      * @param  array<mixed>  $told  properties of a point
-     * @return array{stratum: string|null, share: float|null, design: string|null}
+     * @return array{stratum: string|null, share: float|null, design: string|null, ground: float|null}
      */
     public static function drawn(array $told): array
     {
         $share = $told['share'] ?? null;
+        $ground = $told['ground'] ?? null;
 
         return [
             'stratum' => self::text($told['stratum'] ?? null),
             'share' => is_numeric($share) && $share > 0 && $share <= 1.0 ? (float) $share : null,
             'design' => self::text($told['design'] ?? null),
+            'ground' => is_numeric($ground) && $ground > 0 && is_finite((float) $ground) ? (float) $ground : null,
         ];
     }
 
