@@ -1,0 +1,83 @@
+<?php
+
+namespace Chorometra\Core\Compare;
+
+use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\Overlaid;
+use Chorometra\Core\Format\Vector\PolygonRings;
+use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Desk;
+use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Port;
+use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\WholeKind;
+
+/** Two sets of outlines over each other: what lies in both, and in one only. */
+final class Outlines implements WholeKind
+{
+    public function declaration(): Declaration
+    {
+        return new Declaration(
+            'compare.outlines',
+            'Outlines of two dates',
+            'Lays two sets of outlines over each other and tells what lies in both and what in one only, with areas.',
+            [
+                new Port('before', PortType::Outlines, 'Outlines of the earlier date.', sample: 'area'),
+                new Port('after', PortType::Outlines, 'Outlines of the later date.', sample: 'area'),
+            ],
+            [
+                Setting::choice('parts', ['all', 'both', 'either', 'gone', 'come', 'changed'], 'all', 'What is outlined.', [
+                    'all' => 'what lies in both, what is gone and what has come, each told',
+                    'both' => 'what lies in both',
+                    'either' => 'what lies in one or both',
+                    'gone' => 'what lies in the earlier only',
+                    'come' => 'what lies in the later only',
+                    'changed' => 'what is gone or has come',
+                ]),
+            ],
+            [new Port('result', PortType::Outlines, 'Outlines, each with its part and its hectares.', endings: ['.geojson', '.json'])],
+            'Boolean operations on polygons, cut where they meet: Bentley & Ottmann 1979, IEEE Transactions on Computers C-28:643–647 (from memory). Areas on '
+                .'an equal-area plane around the middle (Snyder 1987).',
+            figures: [Figure::table('parts', 'areas', ['part' => null, 'outlines' => null, 'hectares' => 'ha'])],
+            desk: new Desk(5, ['{parts}'], grids: Grids::Any),
+        );
+    }
+
+    public function memory(Call $call): int
+    {
+        return 768 << 20;
+    }
+
+    public function compute(Call $call): array
+    {
+        $call->context->report(0.0, 'laying outlines over each other');
+        $laid = Overlaid::files($call->path('before'), 'before', $call->path('after'), 'after');
+        $parts = [
+            'both' => fn (bool $before, bool $after): bool => $before && $after,
+            'gone' => fn (bool $before, bool $after): bool => $before && ! $after,
+            'come' => fn (bool $before, bool $after): bool => $after && ! $before,
+            'either' => fn (bool $before, bool $after): bool => $before || $after,
+            'changed' => fn (bool $before, bool $after): bool => $before !== $after,
+        ];
+        $chosen = $call->text('parts');
+        $features = $rows = [];
+        foreach ($parts as $part => $wanted) {
+            $isOutlined = $chosen === $part || ($chosen === 'all' && in_array($part, ['both', 'gone', 'come'], true));
+            $polygons = $isOutlined ? $laid->overlay->polygons($wanted) : [];
+            foreach ($polygons as $rings) {
+                $features[] = [
+                    'type' => 'Feature',
+                    'geometry' => ['type' => 'Polygon', 'coordinates' => $laid->onEarth($rings)],
+                    'properties' => ['part' => $part, 'hectares' => array_sum(array_map(PolygonRings::area(...), $rings)) / 1e4],
+                ];
+            }
+            $rows[] = ['part' => $part, 'outlines' => $isOutlined ? count($polygons) : null, 'hectares' => $laid->overlay->area($wanted) / 1e4];
+        }
+        GeoJson::write($call->outputs['result'], $features);
+
+        return ['parts' => $rows];
+    }
+}
