@@ -13,6 +13,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
@@ -463,7 +464,38 @@ final class Bench
                 'before' => $this->labels(...),
                 'reference' => 'matrix',
                 'from' => $map,
-                'value' => fn (array $figures): array => [$figures['overall'] * $figures['points'], $figures['adjusted']['overall']],
+                'value' => fn (array $figures): array => [$figures['counted']['overall'] * $figures['points'], $figures['overall']],
+            ],
+            'draw-apart' => [
+                'kind' => 'assess.draw',
+                'in' => ['map' => "$this->folder/map.tif"],
+                'set' => ['points' => '1000', 'distance' => '200'],
+                'out' => ['result' => "$this->folder/apart.geojson"],
+                'before' => $this->map(...),
+            ],
+            ...array_map(fn (array $told): array => [
+                'kind' => "compare.$told[0]",
+                'in' => ['before' => "$this->folder/early.tif", 'after' => "$this->folder/late.tif"],
+                'set' => $told[1],
+                'out' => [$told[2] => "$this->folder/change.tif"],
+                'reference' => $told[0],
+                'from' => "$this->folder/early.tif",
+                'compare' => "$this->folder/change.tif",
+                'before' => $this->dates(...),
+            ], [
+                'difference' => ['difference', [], 'difference'],
+                'vector' => ['vector', ['bands' => 'red,nir'], 'vector'],
+                'mad' => ['mad', ['reweightings' => '5'], 'probability'],
+            ]),
+            'classes' => [
+                'kind' => 'compare.classes',
+                'in' => ['maps:1' => "$this->folder/map1.tif", 'maps:2' => "$this->folder/map2.tif"],
+                'set' => [],
+                'out' => ['changes' => "$this->folder/from-to.tif"],
+                'reference' => 'classes',
+                'from' => "$this->folder/map1.tif",
+                'value' => fn (array $figures): array => [$figures['stayed']],
+                'before' => $this->twoMaps(...),
             ],
             'outlines' => [
                 'kind' => 'deliver.outlines',
@@ -653,6 +685,38 @@ final class Bench
             $set = ['band' => 'nir', 'limits' => '8000,9500,11000,14000'];
             $this->compute('segment.slice', ['image' => $this->scene], $set, ['classes' => "$this->folder/map.tif"], new Context(2, $this->folder));
             $this->squares($this->scene, "$this->folder/large.tif", 12);
+        }
+    }
+
+    /** Six bands of the scene, and the same ground under another light with a grain of its own. */
+    private function dates(): void
+    {
+        if (is_file("$this->folder/late.tif")) {
+            return;
+        }
+        $set = ['bands' => 'blue,green,red,nir,swir1,swir2'];
+        $this->compute('deliver.image', ['image' => $this->scene], $set, ['result' => "$this->folder/early.tif"], new Context(2, $this->folder));
+        $early = new GeoTiffImage("$this->folder/early.tif");
+        (new Production(['late' => ['path' => "$this->folder/late.tif", 'spec' => $early->spec()]], function (Window $window) use ($early): array {
+            $late = [];
+            foreach (array_keys($early->spec()->bands) as $band) {
+                $values = Values::of($early, $band, $window);
+                foreach ($values as $i => $value) {
+                    $values[$i] = round(0.9 * $value + 700.0 + ((($i + $window->row * $window->width) * (7919 + 104_729 * $band)) % 613));
+                }
+                $late[] = $values;
+            }
+
+            return ['late' => $late];
+        }, new Context(2, $this->folder)))->run([], 'another date');
+    }
+
+    /** Two maps of the same classes. */
+    private function twoMaps(): void
+    {
+        foreach (['map1' => '8000,9500,11000,14000', 'map2' => '8200,9300,11400,13500'] as $name => $limits) {
+            $set = ['band' => 'nir', 'limits' => $limits, 'names' => 'a,b,c,d,e'];
+            $this->compute('segment.slice', ['image' => $this->scene], $set, ['classes' => "$this->folder/$name.tif"], new Context(2, $this->folder));
         }
     }
 

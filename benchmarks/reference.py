@@ -11,7 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 import pyproj
 import tifffile
-from scipy import ndimage
+from scipy import ndimage, stats
 from skimage import feature, measure, segmentation
 from sklearn import cluster, discriminant_analysis, ensemble, neighbors
 
@@ -585,6 +585,75 @@ def matrix(path, out):
     return [int(np.trace(table)), float(adjusted)]
 
 
+def both(path):
+    """Both dates, nodata as NaN."""
+    dates = []
+    for name in ('early', 'late'):
+        bands = read(path.replace('early', name)).astype(np.float64)
+        bands[bands == 0] = np.nan
+        dates.append(bands)
+    return dates
+
+
+def difference(path, out):
+    early, late = both(path)
+    write(out, (late - early).astype(np.float32), planarconfig='separate')
+
+
+def vector(path, out):
+    red, nir = (read(path.replace('early', 'late'), [2, 3]).astype(np.float64) - read(path, [2, 3]).astype(np.float64))
+    missing = np.isnan(both_bands(path, [2, 3])).any(axis=0)
+    angle = np.degrees(np.arctan2(nir, red))
+    angle[angle < 0] += 360
+    result = np.stack([np.hypot(red, nir), np.where((red == 0) & (nir == 0), np.nan, angle)])
+    result[:, missing] = np.nan
+    write(out, result.astype(np.float32), planarconfig='separate')
+
+
+def both_bands(path, bands):
+    values = np.concatenate([read(path, bands), read(path.replace('early', 'late'), bands)]).astype(np.float64)
+    values[values == 0] = np.nan
+    return values
+
+
+def mad(path, out, rounds=5):
+    """Nielsen 2007, a fixed number of reweightings."""
+    early, late = both(path)
+    shape = early.shape[1:]
+    x, y = early.reshape(len(early), -1), late.reshape(len(late), -1)
+    good = ~np.isnan(x).any(axis=0) & ~np.isnan(y).any(axis=0)
+    z = np.concatenate([x, y])[:, good]
+    p, n = len(x), z.shape[1]
+    weights = None
+    for turn in range(rounds + 1):
+        total = n if weights is None else weights.sum()
+        mean = z.sum(axis=1) / n if weights is None else z @ weights / total
+        apart = z - mean[:, None]
+        covariance = (apart if weights is None else apart * weights) @ apart.T / total * n / (n - 1)
+        s11, s12, s22 = covariance[:p, :p], covariance[:p, p:], covariance[p:, p:]
+        l1, l2 = np.linalg.cholesky(s11), np.linalg.cholesky(s22)
+        u, rho, v = np.linalg.svd(np.linalg.solve(l1, np.linalg.solve(l2, s12.T).T))
+        a, b = np.linalg.solve(l1.T, u), np.linalg.solve(l2.T, v.T)
+        variates = a.T @ apart[:p] - b.T @ apart[p:]
+        chi = (variates ** 2 / (2 * (1 - rho))[:, None]).sum(axis=0)
+        weights = stats.chi2.sf(chi, p)
+    result = np.full((2, good.size), np.nan, np.float32)
+    result[0, good], result[1, good] = weights, chi
+    write(out, result.reshape(2, *shape), planarconfig='separate')
+
+
+def classes(path, out):
+    """From one map to the other: pixels by pair, and the map of changes."""
+    one, other = read(path).astype(np.uint16), read(path.replace('map1.tif', 'map2.tif')).astype(np.uint16)
+    good = (one != 255) & (other != 255)
+    pairs = one * 6 + other
+    counts = np.bincount(pairs[good], minlength=36)
+    table = np.zeros(65536, np.uint8)
+    table[np.flatnonzero(counts)] = np.arange(1, (counts > 0).sum() + 1)
+    write(out, np.where(good, table[pairs], 255).astype(np.uint8))
+    return [float(sum(counts[7 * k] for k in range(1, 6)) / counts.sum())]
+
+
 def outlines(path, out):
     """Rings of each class, corners cut: the nearest that the library has; no holes are told from shells, nothing is left out by size."""
     codes = read(path)
@@ -671,6 +740,8 @@ def agree(kind, ours, theirs):
         # counts have levels of thousands: the last components are what rounding leaves of them
         worst = np.nanmax(np.abs(a - b))
         return {'agrees': bool(np.array_equal(np.isnan(a), np.isnan(b)) and worst <= 2e-2), 'difference': float(worst)}
+    if kind == 'mad':
+        return {'agrees': bool(np.nanmax(np.abs(a[0] - b[0])) <= 1e-5), 'difference': float(np.nanmax(np.abs(a[0] - b[0])))}
     if kind == 'median':
         # but beside nodata
         a, b = a[:, 300:], b[:, 300:]
@@ -684,7 +755,7 @@ def agree(kind, ours, theirs):
 MEASURES = ['pixels'] + [f'{what}({band})' for what in ('mean', 'deviation', 'minimum', 'maximum') for band in ('blue', 'green', 'red', 'nir', 'swir1', 'swir2')]
 LIMIT = 0.0
 BACK = pyproj.Transformer.from_crs('+proj=laea +lat_0=52 +lon_0=10 +x_0=4321000 +y_0=3210000 +ellps=GRS80', '+proj=utm +zone=32 +ellps=WGS84', always_xy=True)
-CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'merge': merge, 'measured': measured, 'filled': filled, 'smooth': smooth, 'taught': taught, 'sieve': sieve, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}
+CASES = {'index': index, 'calibrate': calibrate, 'slice': slices, 'merge': merge, 'measured': measured, 'filled': filled, 'smooth': smooth, 'taught': taught, 'sieve': sieve, 'statistics': statistics, 'overviews': overviews, 'gather': gather, 'bundle': bundle, 'picture': picture, 'draw': draw, 'difference': difference, 'vector': vector, 'mad': mad, 'classes': classes, 'matrix': matrix, 'outlines': outlines, 'reproject': reproject, 'mosaic': mosaic, 'dark': dark, 'surface': surface, 'terrain': terrain, 'formula': formula, 'mean': mean, 'gaussian': gaussian, 'median': median, 'relief': relief, 'components': components, 'texture': texture, 'counts': counts, 'sharpen': sharpen, 'speckle': speckle, 'coregister': coregister}
 
 for line in sys.stdin:
     call = json.loads(line)

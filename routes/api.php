@@ -1,5 +1,6 @@
 <?php
 
+use App\Http\Controllers\AgainstController;
 use App\Http\Controllers\AirController;
 use App\Http\Controllers\ArchiveController;
 use App\Http\Controllers\AreaController;
@@ -50,6 +51,7 @@ Route::post('studies/{study}/uploads', UploadController::class);
 Route::post('studies/{study}/trials', TrialController::class);
 Route::post('studies/{study}/measure', RulerController::class);
 Route::post('studies/{study}/at-pegs', [PegController::class, 'computed']);
+Route::post('studies/{study}/against', AgainstController::class);
 
 Route::post('studies/{study}/steps', [StepController::class, 'store']);
 Route::get('steps/{step}', [StepController::class, 'show']);

@@ -25,10 +25,12 @@ use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Work\Files;
 
 /** What became of each class between class maps of two dates or more. */
-final class Classes implements LearningKind
+final class Classes implements LearningKind, Wary
 {
     /** Bands of the picture of when classes were seen. */
     private const MOST_BANDS = 120;
@@ -39,7 +41,7 @@ final class Classes implements LearningKind
             'compare.classes',
             'Class maps of two dates or more',
             'Tells what became of each class from one date to the next: as a map, a matrix, and as gains and losses.',
-            [new Port('maps', PortType::Classes, 'Class maps on one grid, in the order of their dates.', many: true)],
+            [new Port('maps', PortType::Classes, 'Class maps on one grid, in the order of their dates.', many: true, wants: Wants::Dates)],
             [
                 Setting::texts('names', 'What the dates are called, in the order of the maps; the maps\' dates when empty.'),
                 Setting::texts('of', 'Classes whose times are told in pictures; all when empty.'),
@@ -65,8 +67,13 @@ final class Classes implements LearningKind
                     'class' => null, 'before' => null, 'after' => null, 'gain' => null, 'loss' => null, 'swap' => null, 'net' => null,
                 ]),
             ],
-            desk: new Desk(4, evidence: [new Evidence('flows')]),
+            desk: new Desk(4, evidence: [new Evidence('readiness'), new Evidence('flows')]),
         );
+    }
+
+    public function against(Call $call): array
+    {
+        return Series::of($call)->against();
     }
 
     public function study(Call $call): array
@@ -169,7 +176,7 @@ final class Classes implements LearningKind
         $last = $flows[count($flows) - 1];
         $grid = $series->maps[0]->spec()->grid;
 
-        return array_filter(['against' => $series->against()]) + [
+        return array_filter(['against' => array_values($series->against())]) + [
             'compared' => array_sum($last->pixels) / ($grid->width * $grid->height),
             'stayed' => $last->stayed(),
             'flows' => [

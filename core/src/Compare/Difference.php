@@ -21,10 +21,11 @@ use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 
 /** What two dates differ by, band by band, and from where on that counts as a change. */
-final class Difference implements WholeKind
+final class Difference implements Wary, WholeKind
 {
     public function declaration(): Declaration
     {
@@ -62,6 +63,11 @@ final class Difference implements WholeKind
         );
     }
 
+    public function against(Call $call): array
+    {
+        return Readiness::of(TwoDates::of($call));
+    }
+
     public function memory(Call $call): int
     {
         return 160 << 20;
@@ -77,9 +83,13 @@ final class Difference implements WholeKind
         $isScored = $call->isOn('scores');
         $learning = $call->learning();
         $seen = $learning === $call ? $dates : TwoDates::of($learning);
-        $differ = fn (TwoDates $dates): \Closure => fn (int $block): array => self::differences($how, $dates->values($dates->window($block)));
+        $differ = function (int $strip) use ($seen, $how): \Generator {
+            foreach ($seen->windows($strip) as $window) {
+                yield self::differences($how, $seen->values($window));
+            }
+        };
         $spread = $isScored || $call->text('limits') === 'deviations'
-            ? Spread::of($call->text('spread') === 'robust', $seen->blocks(), $seen->pixels(), $differ($seen), $call->context->part(0.0, 0.3))->check($labels)
+            ? Spread::of($call->text('spread') === 'robust', $seen->strips(), $seen->pixels(), $differ, $call->context->part(0.0, 0.3))->check($labels)
             : null;
         $scored = fn (array $bands): array => $isScored && $spread !== null
             ? array_map(fn (array $band, float $middle, float $by): array => self::scores($band, count($band), $middle, 1.0 / $by), $bands, $spread->middles,
@@ -88,9 +98,13 @@ final class Difference implements WholeKind
         $tails = $of === null ? null : Tails::of(
             $call,
             fn (): array => $isScored ? [0.0, 1.0] : [$spread->middles[$of] ?? NAN, $spread->deviations[$of] ?? NAN],
-            $seen->blocks(),
+            $seen->strips(),
             $seen->pixels(),
-            fn (int $block): array => $scored($differ($seen)($block))[$of],
+            function (int $strip) use ($differ, $scored, $of): \Generator {
+                foreach ($differ($strip) as $bands) {
+                    yield [$scored($bands)[$of]];
+                }
+            },
             $call->context->part(0.3, 0.5),
         );
         $stable = Stable::of($call, $dates->before->spec()->grid);

@@ -23,12 +23,13 @@ use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
 /** Multivariate alteration detection: change in all bands together, whatever gains and offsets lie between the dates. */
-final class Mad implements WholeKind
+final class Mad implements Wary, WholeKind
 {
     /** Fewer bands than that do not hold a reweighting: it runs away into a handful of pixels. */
     private const LEAST_TO_REWEIGHT = 3;
@@ -69,8 +70,13 @@ final class Mad implements WholeKind
                 Figure::text('driven', 'in short'),
                 ...Stable::figures(),
             ],
-            desk: new Desk(3, ['{reweightings} times reweighted'], evidence: [new Evidence('readiness'), new Evidence('at-most', ['at-most'])]),
+            desk: new Desk(3, ['{reweightings} times reweighted'], evidence: [new Evidence('readiness'), new Evidence('tails', ['at-most'])]),
         );
+    }
+
+    public function against(Call $call): array
+    {
+        return Readiness::of($this->dates($call));
     }
 
     public function memory(Call $call): int
@@ -191,12 +197,16 @@ final class Mad implements WholeKind
     private function moments(TwoDates $dates, Context $context): Comoments
     {
         $parts = [];
-        Workers::run($dates->blocks(), $context, 'gathering statistics', function (int $block) use ($dates): Comoments {
-            $values = $dates->values($dates->window($block));
+        Workers::run($dates->strips(), $context, 'gathering statistics', function (int $strip) use ($dates): Comoments {
+            $sum = new Comoments;
+            foreach ($dates->windows($strip) as $window) {
+                $values = $dates->values($window);
+                $sum = $sum->merge(Comoments::of($values, count($values[0])));
+            }
 
-            return Comoments::of($values, count($values[0]));
-        }, function (int $block, mixed $answer) use (&$parts): void {
-            $parts[$block] = $answer;
+            return $sum;
+        }, function (int $strip, mixed $answer) use (&$parts): void {
+            $parts[$strip] = $answer;
         });
         ksort($parts);
 
@@ -208,21 +218,25 @@ final class Mad implements WholeKind
     {
         $variates = $detection->variates();
         $parts = [];
-        Workers::run($dates->blocks(), $context, 'weighing by what did not change', function (int $block) use ($dates, $detection, $variates, $table): array {
-            $values = $dates->values($dates->window($block));
-            $count = count($values[0]);
-            $weights = Detection::probabilities($detection->chiSquare($variates($values, $count), $count), $count, $table);
+        Workers::run($dates->strips(), $context, 'weighing by what did not change', function (int $strip) use ($dates, $detection, $variates, $table): array {
+            $some = [];
+            foreach ($dates->windows($strip) as $window) {
+                $values = $dates->values($window);
+                $count = count($values[0]);
+                $weights = Detection::probabilities($detection->chiSquare($variates($values, $count), $count), $count, $table);
+                $some[] = Comoments::weighted($values, $weights, $detection->means, $count);
+            }
 
-            return Comoments::weighted($values, $weights, $detection->means, $count);
-        }, function (int $block, mixed $answer) use (&$parts): void {
-            $parts[$block] = $answer;
+            return $some;
+        }, function (int $strip, mixed $answer) use (&$parts): void {
+            $parts[$strip] = $answer;
         });
         // always added in the same order
         ksort($parts);
         $total = 0.0;
         $sums = array_fill(0, count($detection->means), 0.0);
         $products = array_fill(0, count($sums), $sums);
-        foreach ($parts as [$weight, $some, $square]) {
+        foreach (array_merge(...array_values($parts)) as [$weight, $some, $square]) {
             $total += $weight;
             foreach ($some as $i => $sum) {
                 $sums[$i] += $sum;

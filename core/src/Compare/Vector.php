@@ -22,11 +22,12 @@ use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Workers;
 
 /** Change as a vector over several bands: how far, and in which direction. */
-final class Vector implements WholeKind
+final class Vector implements Wary, WholeKind
 {
     /** Petals of the rose: directions are counted by ten degrees. */
     private const PETALS = 36;
@@ -61,6 +62,11 @@ final class Vector implements WholeKind
         );
     }
 
+    public function against(Call $call): array
+    {
+        return Readiness::of($this->dates($call));
+    }
+
     public function memory(Call $call): int
     {
         return 160 << 20;
@@ -75,23 +81,24 @@ final class Vector implements WholeKind
         $directions = Directions::of($number);
         $learning = $call->learning();
         $seen = $learning === $call ? $dates : $this->dates($learning);
-        $lengths = function (int $block) use ($seen, $directions): array {
-            $values = $seen->values($seen->window($block));
-
-            return $directions($values, count($values[0]))[0];
+        $lengths = function (int $strip) use ($seen, $directions): \Generator {
+            foreach ($seen->windows($strip) as $window) {
+                $values = $seen->values($window);
+                yield [$directions($values, count($values[0]))[0]];
+            }
         };
         $areLimited = Tails::areWanted($call);
         $spread = $call->text('limits') === 'deviations' ? Spread::of(
             $call->text('spread') === 'robust',
-            $seen->blocks(),
+            $seen->strips(),
             $seen->pixels(),
-            fn (int $block): array => [$lengths($block)],
+            $lengths,
             $call->context->part(0.0, 0.3),
         )->check(['the magnitude']) : null;
         $limit = $areLimited ? Tails::of(
             $call,
             fn (): array => [$spread->middles[0] ?? NAN, $spread->deviations[0] ?? NAN],
-            $seen->blocks(),
+            $seen->strips(),
             $seen->pixels(),
             $lengths,
             $call->context->part(0.3, 0.5),
@@ -160,12 +167,17 @@ final class Vector implements WholeKind
         $width = $number === 2 ? 360.0 / self::PETALS : 1.0;
         $sums = array_fill(0, $bins, 0);
         $context = $call->context->part(0.5, 0.55);
-        Workers::run($dates->blocks(), $context, 'counting directions', function (int $block) use ($dates, $directions, $limit, $bins, $width): array {
-            $values = $dates->values($dates->window($block));
-            [$lengths, $ways] = $directions($values, count($values[0]));
+        Workers::run($dates->strips(), $context, 'counting directions', function (int $strip) use ($dates, $directions, $limit, $bins, $width): array {
+            $sum = array_fill(0, $bins, 0);
+            foreach ($dates->windows($strip) as $window) {
+                $values = $dates->values($window);
+                [$lengths, $ways] = $directions($values, count($values[0]));
+                $counts = self::counted($lengths, $ways, count($lengths), $limit, 1.0 / $width, $bins);
+                $sum = array_map(fn (int $one, int $more): int => $one + $more, $sum, $counts);
+            }
 
-            return self::counted($lengths, $ways, count($lengths), $limit, 1.0 / $width, $bins);
-        }, function (int $block, mixed $counts) use (&$sums): void {
+            return $sum;
+        }, function (int $strip, mixed $counts) use (&$sums): void {
             foreach ($counts as $bin => $count) {
                 $sums[$bin] += $count;
             }

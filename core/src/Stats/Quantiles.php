@@ -23,18 +23,19 @@ final class Quantiles
     private const MARGIN = 6.0;
 
     /**
-     * @param  \Closure(int): list<list<float>>  $values  of a block, by band; always the same; NaN is left out
-     * @param  int  $pixels  values of a band in all blocks together, at most
+     * @param  \Closure(int): iterable<list<list<float>>>  $values  of a strip, in pieces, by band; always the same; NaN is left out
+     * @param  int  $pixels  values of a band in all strips together, at most
      * @param  list<float>  $shares  0 to 1
      * @return list<list<float>> by band and share; NaN where a band has no value
      */
-    public static function of(int $blocks, int $pixels, \Closure $values, array $shares, Context $context): array
+    public static function of(int $strips, int $pixels, \Closure $values, array $shares, Context $context): array
     {
         $every = max(1, intdiv($pixels, self::SAMPLE));
         $samples = $counts = [];
-        self::pass($blocks, $context->part(0.0, 0.5), function (int $block) use ($values, $every): array {
-            return array_map(fn (array $band): array => self::sample($band, count($band), $every), $values($block));
-        }, function (int $band, array $some) use (&$samples, &$counts): void {
+        self::pass($strips, $context->part(0.0, 0.5), $values, fn (array $bands): array => array_map(
+            fn (array $band): array => self::sample($band, count($band), $every),
+            $bands,
+        ), function (int $band, array $some) use (&$samples, &$counts): void {
             $counts[$band] = ($counts[$band] ?? 0) + $some[0];
             array_push($samples[$band], ...unpack('d*', $some[1]) ?: []);
         }, function (int $bands) use (&$samples): void {
@@ -51,7 +52,7 @@ final class Quantiles
             }
         }
         while ($bounds !== []) {
-            $bounds = self::narrow($blocks, $values, $shares, $counts, $bounds, $found, $context->part(0.5, 1.0));
+            $bounds = self::narrow($strips, $values, $shares, $counts, $bounds, $found, $context->part(0.5, 1.0));
         }
 
         return array_map(fn (array $row): array => array_map(floatval(...), $row), $found);
@@ -98,24 +99,20 @@ final class Quantiles
     /**
      * One pass with bounds; those that did not hold come back wider.
      *
-     * @param  \Closure(int): list<list<float>>  $values
+     * @param  \Closure(int): iterable<list<list<float>>>  $values
      * @param  list<float>  $shares
      * @param  array<int, int>  $counts
      * @param  array<int, array<int, array{float, float}>>  $bounds
      * @param  array<int, array<int, float|null>>  $found
      * @return array<int, array<int, array{float, float}>>
      */
-    private static function narrow(int $blocks, \Closure $values, array $shares, array $counts, array $bounds, array &$found, Context $context): array
+    private static function narrow(int $strips, \Closure $values, array $shares, array $counts, array $bounds, array &$found, Context $context): array
     {
         $sums = [];
-        self::pass($blocks, $context, function (int $block) use ($values, $bounds): array {
-            $bands = $values($block);
-
-            return array_map(fn (array $some, int $band): array => array_map(
-                fn (array $two): array => self::split($bands[$band], count($bands[$band]), $two[0], $two[1]),
-                $some,
-            ), $bounds, array_keys($bounds));
-        }, function (int $at, array $some) use ($bounds, &$sums): void {
+        self::pass($strips, $context, $values, fn (array $bands): array => array_map(fn (array $some, int $band): array => array_map(
+            fn (array $two): array => self::split($bands[$band], count($bands[$band]), $two[0], $two[1]),
+            $some,
+        ), $bounds, array_keys($bounds)), function (int $at, array $some) use ($bounds, &$sums): void {
             $band = array_keys($bounds)[$at];
             foreach ($some as $k => [$below, $low, $inside, $high]) {
                 $sum = $sums[$band][$k] ?? [0, 0, [], 0];
@@ -155,20 +152,28 @@ final class Quantiles
     }
 
     /**
-     * Blocks on all workers, what each band adds in the order of blocks.
+     * Strips on all workers, what each piece adds by band in their order.
      *
-     * @param  \Closure(int): array<int, mixed>  $task
+     * @param  \Closure(int): iterable<list<list<float>>>  $values
+     * @param  \Closure(list<list<float>>): array<int, mixed>  $look  at a piece
      * @param  \Closure(int, array<mixed>): void  $add
      * @param  \Closure(int): void|null  $begin  told how many bands there are
      */
-    private static function pass(int $blocks, Context $context, \Closure $task, \Closure $add, ?\Closure $begin = null): void
+    private static function pass(int $strips, Context $context, \Closure $values, \Closure $look, \Closure $add, ?\Closure $begin = null): void
     {
         $answers = [];
-        Workers::run($blocks, $context, 'ordering values', $task, function (int $block, mixed $answer) use (&$answers): void {
-            $answers[$block] = $answer;
+        Workers::run($strips, $context, 'ordering values', function (int $strip) use ($values, $look): array {
+            $seen = [];
+            foreach ($values($strip) as $bands) {
+                $seen[] = $look($bands);
+            }
+
+            return $seen;
+        }, function (int $strip, mixed $answer) use (&$answers): void {
+            $answers[$strip] = $answer;
         });
         ksort($answers);
-        foreach ($answers as $answer) {
+        foreach (array_merge(...array_values($answers)) as $answer) {
             if ($begin !== null) {
                 $begin(count($answer));
             }

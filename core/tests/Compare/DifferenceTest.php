@@ -118,15 +118,15 @@ final class DifferenceTest extends TestCase
             $sorted = array_values(array_filter($values, fn (float $value): bool => ! is_nan($value)));
             sort($sorted);
             $blocks = array_chunk($values, 40_000);
-            $found = Quantiles::of(10, 400_000, fn (int $block): array => [$blocks[$block]], [0.0, 0.025, 0.5, 0.975, 1.0], new Context(2))[0];
+            $found = Quantiles::of(10, 400_000, fn (int $block): array => [[$blocks[$block]]], [0.0, 0.025, 0.5, 0.975, 1.0], new Context(2))[0];
             foreach ([0.0, 0.025, 0.5, 0.975, 1.0] as $k => $share) {
                 self::assertSame(Quantiles::between($sorted, $share), $found[$k]);
             }
         }
         // values in order: what lies in a sample of the first block tells nothing of the rest
         $blocks = array_chunk(array_map(floatval(...), range(1, 400_000)), 40_000);
-        self::assertSame([[200_000.5]], Quantiles::of(10, 400_000, fn (int $block): array => [$blocks[$block]], [0.5], new Context(2)));
-        self::assertNan(Quantiles::of(1, 3, fn (): array => [[NAN, NAN, NAN]], [0.5], new Context(1))[0][0]);
+        self::assertSame([[200_000.5]], Quantiles::of(10, 400_000, fn (int $block): array => [[$blocks[$block]]], [0.5], new Context(2)));
+        self::assertNan(Quantiles::of(1, 3, fn (): array => [[[NAN, NAN, NAN]]], [0.5], new Context(1))[0][0]);
     }
 
     public function test_percentile_limits_leave_out_the_wanted_part_at_each_end(): void

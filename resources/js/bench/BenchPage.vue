@@ -61,8 +61,13 @@ function dressed(one: Picture): Picture {
 const b = computed(() => [
     ...withSegments(bench.views.live.value ? [...plain.b.value, bench.views.live.value] : plain.b.value),
     ...bench.differences.over('b'),
+    ...(bench.views.pointed.value ? [bench.views.pointed.value.b] : []),
 ]);
-const a = computed(() => (bench.views.flipped.value ? b.value : [...withSegments(plain.a.value), ...bench.differences.over('a')]));
+const a = computed(() =>
+    bench.views.flipped.value
+        ? b.value
+        : [...withSegments(plain.a.value), ...bench.differences.over('a'), ...(bench.views.pointed.value ? [bench.views.pointed.value.a] : [])],
+);
 const two = computed(() => !bench.views.single.value && bench.views.curtain.value === null);
 
 onMounted(() => bench.start());

@@ -82,6 +82,22 @@ function withMostBands(kind: Kind, port: Port, candidates: Candidate[]): Candida
     return most ? candidates.filter((one) => has(one) === most) : candidates;
 }
 
+/** The last that was made of each date, of those that lie on the grid of the newest and hold the same. */
+function eachDate(candidates: Candidate[]): Candidate[] {
+    const dated = candidates.filter(({ item }) => item?.raster.date);
+    const newest = dated.reduce<Candidate | undefined>((best, one) => (best && best.item!.raster.date! > one.item!.raster.date! ? best : one), undefined);
+    if (!newest) return candidates.slice(-1);
+    const names = ({ item }: Candidate) => (item!.raster.legend ?? []).map((entry) => entry.name);
+    const roles = ({ item }: Candidate) => item!.raster.bands.map((band) => band.role ?? band.label).join();
+    const alike = dated.filter(
+        (one) =>
+            sameGrid(one.item!.raster.own, newest.item!.raster.own) &&
+            roles(one) === roles(newest) &&
+            (one.item!.raster.content !== 'classes' || names(one).some((name) => names(newest).includes(name))),
+    );
+    return [...new Set(alike.map(({ item }) => item!.raster.date!))].sort().map((date) => alike.filter(({ item }) => item!.raster.date === date).pop()!);
+}
+
 /** What an input that takes several starts on: the best there is; of each date the best, where it wants dates. */
 function startMany(kind: Kind, port: Port, study: Study, seen: (Source | null)[]): Candidate[] {
     const all = candidatesFor(study, port.type);
@@ -90,6 +106,7 @@ function startMany(kind: Kind, port: Port, study: Study, seen: (Source | null)[]
         const spectral = all.filter(({ item }) => item?.raster.bands.some((band) => band.role));
         return [bestSource(kind, port, spectral.length ? spectral : all, study.steps, seen)].filter((one) => one !== undefined);
     }
+    if (port.wants === 'dates') return eachDate(all);
     const wanted = likely(port, all, study.steps).filter(({ item }) => item?.raster.date);
     if (port.wants === 'scene') {
         // of the date that the views show, the furthest that corrections have come
@@ -104,6 +121,13 @@ function startMany(kind: Kind, port: Port, study: Study, seen: (Source | null)[]
     // dates that can be taken together: with the same bands, on one grid
     const roles = (item: RasterItem | undefined) => item?.raster.bands.map((band) => band.role).join();
     return last.filter((one) => one !== undefined && roles(one.item) === roles(first) && sameGrid(one.item!.raster.own, first!.raster.own)) as Candidate[];
+}
+
+/** Images of several bands that have come furthest: reflectance where there is any. */
+function twoDates(all: Candidate[]): Candidate[] {
+    const colour = all.filter(({ item }) => item!.raster.content === 'image' && item!.raster.bands.length > 2 && item!.raster.bands.every((band) => band.role));
+    const measured = colour.filter(({ item }) => item!.raster.bands.some((band) => band.unit === 'reflectance'));
+    return [measured, colour, all].find((some) => new Set(some.map(({ item }) => item?.raster.date)).size > 1) ?? all;
 }
 
 /** The inputs of a new step: those given that are still there, then the best there is; `seen` is what the views show, what counts first in front. */
@@ -128,6 +152,14 @@ export function startInputs(kind: Kind, given: Inputs, study: Study, seen: (Sour
         const values = kind.stage === 'deliver' ? [] : found.filter(({ item }) => item?.raster.content === 'image');
         const all = port.type === 'image' && values.length ? values : found;
         const fresh = all.filter(({ source }) => !Object.values(inputs).some((other) => sameSource(other as Source, source)));
+        if (port.wants === 'before' || port.wants === 'after') {
+            const dates = eachDate(twoDates(all));
+            const one = port.wants === 'before' ? (dates.length > 1 ? dates[0] : undefined) : dates[dates.length - 1];
+            if (one) {
+                inputs[port.name] = { step: one.source.step, output: one.source.output };
+                continue;
+            }
+        }
         const candidates = [likely(port, fresh, study.steps), fresh].find((some) => some.length) ?? all;
         const chosen = bestSource(kind, port, withMostBands(kind, port, candidates), study.steps, seen);
         // of several of which one is wanted, the first

@@ -3,6 +3,11 @@ import type { Inputs, Kind, Matrix, RasterItem, Step } from '../api/client';
 import type { Bench } from '../bench/useBench';
 import CheckPoints from '../check/CheckPoints.vue';
 import MatrixTable from '../check/MatrixTable.vue';
+import FlowsPlot from '../change/FlowsPlot.vue';
+import type { FlowFigures } from '../change/flows';
+import ReadinessEvidence from '../change/ReadinessEvidence.vue';
+import RosePlot from '../change/RosePlot.vue';
+import TailsEvidence from '../change/TailsEvidence.vue';
 import ClusterDesk from '../clusters/ClusterDesk.vue';
 import KeyDesk from '../key/KeyDesk.vue';
 import AssignBands from './AssignBands.vue';
@@ -104,6 +109,21 @@ const registry: Record<string, Entry> = {
         props: ({ step, isShown }, makes) => {
             const item = step?.items.find((one) => one.output === 'classes');
             return isShown && item?.raster ? { key: item.id, step, item: item as RasterItem, makes } : null;
+        },
+    },
+    readiness: { component: ReadinessEvidence, where: 'form', props: ({ form }) => ({ form }) },
+    tails: { component: TailsEvidence, where: 'form', props: ({ form, about }) => ({ form, about }) },
+    flows: {
+        component: FlowsPlot,
+        where: 'made',
+        props: ({ step, isShown }) => (isShown && step?.figures?.flows ? { key: step.id, step, flows: step.figures.flows as FlowFigures } : null),
+    },
+    rose: {
+        component: RosePlot,
+        where: 'made',
+        props: ({ step, isShown }) => {
+            const item = step?.items.find((one) => one.output === 'vector');
+            return isShown && item?.raster && step?.figures?.rose ? { key: item.id, rose: step.figures.rose, item } : null;
         },
     },
     limit: { component: LimitEvidence, where: 'first', props: ({ form, about }) => ({ form, about }) },

@@ -7,7 +7,7 @@ import type { Side } from '../views/useViews';
 import HistogramPlot from '../plots/HistogramPlot.vue';
 import { longDate, number, percent } from '../plots/format';
 import LineChoice from './vectors/LineChoice.vue';
-import { findItem, histogram, itemLabel, lookFor, percentiles, rasterSources, sameSource, throughTime, type Source } from './look';
+import { findItem, histogram, itemLabel, lookFor, percentiles, rasterSources, sameBand, sameGrid, sameSource, throughTime, type Source } from './look';
 import { rampGradient, ramps } from './ramps';
 
 const props = defineProps<{ side: Side }>();
@@ -43,10 +43,28 @@ const label = (source: Source | null) =>
         : '';
 const bands = computed(() => item.value?.raster.bands ?? []);
 const isImage = computed(() => item.value?.raster.content === 'image');
-const isSingle = computed(() => look.value.single || !look.value.bands);
+/** The same at dates before, on the same grid: what can be laid into one picture with it. */
+const earlier = computed(() =>
+    times.value.filter((one) => {
+        const other = bench.store.study.value && findItem(bench.store.study.value, one.source, []);
+        return other && one.time < (item.value?.raster.time ?? item.value?.raster.date ?? '') && sameGrid(other.raster.own, item.value!.raster.own);
+    }),
+);
+const beside = computed(() => {
+    const other = bench.store.study.value ? findItem(bench.store.study.value, look.value.before, []) : null;
+    return other && item.value && sameBand(item.value, look.value.band, other) ? other : null;
+});
+function together(source: Source): void {
+    const isOff = sameSource(look.value.before, source);
+    const band = item.value?.raster.bands.find((one) => one.role === 'nir')?.number ?? look.value.band;
+    look.value = { ...look.value, before: isOff ? null : source, single: !isOff, band: look.value.single ? look.value.band : band };
+}
+const isSingle = computed(() => look.value.single || !look.value.bands || beside.value !== null);
 const shown = computed(() => (isSingle.value ? [Math.min(look.value.band, bands.value.length)] : look.value.bands!));
 const bandName = (n: number) => bands.value.find((band) => band.number === n)?.label ?? String(n);
-const bandText = computed(() => (isSingle.value ? `${bandName(shown.value[0]!)}, ${look.value.ramp}` : shown.value.map(bandName).join('–')));
+const bandText = computed(() =>
+    isSingle.value ? `${bandName(shown.value[0]!)}${beside.value ? '' : `, ${look.value.ramp}`}` : shown.value.map(bandName).join('–'),
+);
 const byHand = computed(() => shown.value.some((band) => look.value.limits[band]));
 const stretchText = computed(() => (byHand.value ? 'stretch by hand' : `${look.value.clip[0]}–${look.value.clip[1]} %`));
 const presets = computed(
@@ -100,9 +118,10 @@ const shares = [
         <div v-else class="flex min-w-0 flex-1 items-center gap-x-1">
             <template v-if="item.raster.date">
                 <Popover v-if="times.length > 1" class="relative shrink-0">
-                    <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times>{{
-                        longDate(item.raster.date)
-                    }}</PopoverButton>
+                    <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times
+                        ><template v-if="beside">{{ longDate(beside.raster.date) }} <span class="text-[#ff8a80]">red</span> and </template
+                        >{{ longDate(item.raster.date) }}<template v-if="beside"> <span class="text-[#80f0ee]">cyan</span></template></PopoverButton
+                    >
                     <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
                         <button
                             v-for="one in times"
@@ -116,6 +135,23 @@ const shares = [
                         >
                             {{ longDate(one.date) }}
                         </button>
+                        <template v-if="isImage && earlier.length">
+                            <p class="mt-1 border-t border-line px-3 pt-1 text-ink-2">in one picture with, red where more then</p>
+                            <button
+                                v-for="one in earlier"
+                                :key="`with ${one.source.step}`"
+                                class="block w-full px-3 py-1 text-left hover:bg-paper-2"
+                                :class="sameSource(one.source, look.before) ? 'font-semibold text-verdigris' : ''"
+                                :aria-pressed="sameSource(one.source, look.before)"
+                                :data-with="one.date"
+                                @click="
+                                    together(one.source);
+                                    close();
+                                "
+                            >
+                                {{ longDate(one.date) }}
+                            </button>
+                        </template>
                     </PopoverPanel>
                 </Popover>
                 <span v-else class="shrink-0 whitespace-nowrap">{{ longDate(item.raster.date) }}</span>
@@ -246,7 +282,7 @@ const shares = [
                     </PopoverPanel>
                 </Popover>
             </template>
-            <span v-if="side === 'b' && bench.views.live.value" class="whitespace-nowrap">· with the slices being chosen</span>
+            <span v-if="side === 'b' && bench.views.live.value" class="whitespace-nowrap">· with the limits being chosen</span>
             <template v-else-if="overlays.length || over || vectors.candidates.value.length">
                 <span v-if="overText" class="shrink-0">· with</span>
                 <Popover class="relative" :class="overText ? 'min-w-0 shrink-[2]' : 'shrink-0'">

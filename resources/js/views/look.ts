@@ -20,12 +20,14 @@ export interface Look {
     limits: Record<number, [number, number]>;
     over: Source | null;
     opacity: number;
+    /** The same at an earlier date, laid into one picture with it: one band, before in red, after in its opposite. */
+    before: Source | null;
     /** Points and lines over all, the last on top. */
     lines: LineLook[];
 }
 
 export function emptyLook(): Look {
-    return { source: null, bands: null, band: 1, single: false, ramp: 'grey', clip: [2, 98], limits: {}, over: null, opacity: 0.6, lines: [] };
+    return { source: null, bands: null, band: 1, single: false, ramp: 'grey', clip: [2, 98], limits: {}, over: null, opacity: 0.6, before: null, lines: [] };
 }
 
 export function findItem(study: Study, source: Source | null, trials: Item[]): RasterItem | null {
@@ -85,6 +87,21 @@ export function percentiles(data: Histogram, clip: [number, number]): [number, n
 
 async function limitsOf(item: RasterItem, look: Look, band: number): Promise<[number, number]> {
     return look.limits[band] ?? percentiles(await histogram(item, band), look.clip);
+}
+
+/** A band of the same name at another date, on the same grid; null where there is none. */
+export function sameBand(item: RasterItem, band: number, other: RasterItem | null): boolean {
+    const [one, two] = [item.raster.bands.find((entry) => entry.number === band), other?.raster.bands.find((entry) => entry.number === band)];
+    return Boolean(one && two && (one.role ?? one.label) === (two.role ?? two.label) && sameGrid(item.raster.own, other!.raster.own));
+}
+
+/** Both dates in one picture. */
+export async function styleOfDates(item: RasterItem, before: RasterItem, look: Look): Promise<Style> {
+    const band = Math.min(look.band, item.raster.bands.length);
+    // both by the same stretch where the unit says that they can be compared: grey is then what did not change
+    const limits = await limitsOf(item, look, band);
+    const isMeasured = item.raster.bands[band - 1]?.unit !== 'counts';
+    return { kind: 'dates', other: before.id, band, limits, before: isMeasured ? limits : percentiles(await histogram(before, band), look.clip) };
 }
 
 /** From what a caption says to how values become colours. */

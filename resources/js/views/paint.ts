@@ -11,6 +11,8 @@ export type Style =
     | { kind: 'classes'; colours: Record<number, string> }
     | { kind: 'segments' }
     | { kind: 'same'; other: number; codes: Record<number, number> }
+    | { kind: 'pair'; other: number; from: number[]; to: number[] }
+    | { kind: 'dates'; other: number; band: number; limits: [number, number]; before: [number, number] }
     | { kind: 'sides'; band: number; limits: number[]; colours: string[] };
 
 export const TILE = 256;
@@ -28,7 +30,7 @@ export const arrays = {
 
 export function bandsOf(style: Style): number[] {
     if (style.kind === 'composite') return style.bands;
-    return [style.kind === 'ramp' || style.kind === 'sides' ? style.band : 1];
+    return [style.kind === 'ramp' || style.kind === 'sides' || style.kind === 'dates' ? style.band : 1];
 }
 
 /** @param other  the codes of another map, where two are compared */
@@ -49,6 +51,12 @@ export function paint(samples: Samples[], style: Style, raster: Raster, other?: 
         case 'same':
             if (other) same(out, samples[0]!, other, style.codes);
             break;
+        case 'pair':
+            if (other) pair(out, samples[0]!, other, style.from, style.to);
+            break;
+        case 'dates':
+            if (other) dates(out, samples[0]!, other, style.limits, style.before, nodata);
+            break;
         case 'segments':
             segments(out, samples[0]!);
             break;
@@ -57,7 +65,7 @@ export function paint(samples: Samples[], style: Style, raster: Raster, other?: 
                 out,
                 samples[0]!,
                 style.limits,
-                style.colours.map((colour) => word(colour)),
+                style.colours.map((colour) => (colour === 'transparent' ? 0 : word(colour))),
                 nodata,
             );
     }
@@ -101,6 +109,26 @@ function same(out: Uint32Array, codes: Samples, others: Samples, alike: Record<n
     for (const [code, other] of Object.entries(alike)) table[Number(code)] = other;
     const dim = word('#2a2a2a', 170);
     for (let i = 0; i < out.length; i++) if (table[codes[i]!] === others[i]!) out[i] = dim;
+}
+
+/** All but what is one class on the one map and another on the other is dimmed. */
+function pair(out: Uint32Array, codes: Samples, others: Samples, from: number[], to: number[]): void {
+    const dim = word('#2a2a2a', 205);
+    const [one, other] = [new Set(from), new Set(to)];
+    for (let i = 0; i < out.length; i++) if (!one.has(codes[i]!) || !other.has(others[i]!)) out[i] = dim;
+}
+
+/** A band of two dates, the earlier as red and the later as green and blue: grey where it is the same. */
+function dates(out: Uint32Array, after: Samples, before: Samples, [low, high]: [number, number], [from, to]: [number, number], nodata: number): void {
+    const [factor, other] = [255.999 / Math.max(high - low, 1e-12), 255.999 / Math.max(to - from, 1e-12)];
+    for (let i = 0; i < out.length; i++) {
+        const [one, two] = [before[i]!, after[i]!];
+        if (one === nodata || two === nodata || one !== one || two !== two) continue;
+        const red = (one - from) * other;
+        const cyan = (two - low) * factor;
+        const c = cyan < 0 ? 0 : cyan > 255 ? 255 : cyan | 0;
+        out[i] = (0xff000000 | (c << 16) | (c << 8) | (red < 0 ? 0 : red > 255 ? 255 : red)) >>> 0;
+    }
 }
 
 /** Segments in scattered hues, for small pictures. */

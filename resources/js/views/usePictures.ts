@@ -1,5 +1,5 @@
 import { shallowRef, watch, type Ref } from 'vue';
-import { findItem, styleOf, type Look } from './look';
+import { findItem, sameBand, styleOf, styleOfDates, type Look } from './look';
 import type { Picture } from './RasterLayer';
 import type { Bench } from '../bench/useBench';
 
@@ -21,8 +21,11 @@ export function usePictures(bench: Bench, look: Ref<Look>): Ref<Picture[]> {
             ] as const) {
                 const item = findItem(study, source, bench.store.trials.value);
                 if (!item) continue;
+                const before = source === value.source ? findItem(study, value.before, []) : null;
                 try {
-                    found.push({ item, opacity, style: await styleOf(item, value) });
+                    if (before && sameBand(item, value.band, before))
+                        found.push({ item, other: before, opacity, style: await styleOfDates(item, before, value) });
+                    else found.push({ item, opacity, style: await styleOf(item, value) });
                 } catch {
                     // an item that was made anew in the meantime: the next state of the study brings the new one
                 }

@@ -33,6 +33,8 @@ export function useViews(store: StudyStore) {
     const dressed = shallowRef<{ item: number; colours: Record<number, string> } | null>(null);
     /** What the desk lays over view B while something is being chosen. */
     const live = shallowRef<Picture | null>(null);
+    /** What the desk points at in both views, by dimming the rest. */
+    const pointed = shallowRef<{ a: Picture; b: Picture } | null>(null);
     /** Corners of what is tried, where that is less than what is visible. */
     const tried = shallowRef<Place[] | null>(null);
     /** Where a check point stands, to be framed. */
@@ -104,7 +106,7 @@ export function useViews(store: StudyStore) {
         fill();
     }
 
-    return { shared, looks, columns, single, readings, curtain, flipped, arrows, dressed, live, tried, framed, fill, show, inputOf, showStep, forget };
+    return { shared, looks, columns, single, readings, curtain, flipped, arrows, dressed, live, pointed, tried, framed, fill, show, inputOf, showStep, forget };
 }
 
 export type Views = ReturnType<typeof useViews>;

@@ -30,13 +30,13 @@ final readonly class Spread
     }
 
     /**
-     * @param  \Closure(int): list<list<float>>  $values  of a block, by band
-     * @param  int  $pixels  of all blocks
+     * @param  \Closure(int): iterable<list<list<float>>>  $values  of a strip, in pieces, by band
+     * @param  int  $pixels  of all strips
      */
-    public static function of(bool $isRobust, int $blocks, int $pixels, \Closure $values, Context $context): self
+    public static function of(bool $isRobust, int $strips, int $pixels, \Closure $values, Context $context): self
     {
         if (! $isRobust) {
-            $moments = self::moments($blocks, $values, $context);
+            $moments = self::moments($strips, $values, $context);
 
             return new self(
                 array_map(fn (Moments $band): float => $band->count > 0 ? $band->mean : NAN, $moments),
@@ -44,10 +44,13 @@ final readonly class Spread
                 array_map(fn (Moments $band): float => $band->count > 1 ? sqrt($band->squares / ($band->count - 1)) : NAN, $moments),
             );
         }
-        $middles = array_column(Quantiles::of($blocks, $pixels, $values, [0.5], $context->part(0.0, 0.5)), 0);
-        $away = fn (int $block): array => array_map(fn (array $band, float $middle): array => self::away($band, $middle, count($band)),
-            $values($block), $middles);
-        $deviations = array_column(Quantiles::of($blocks, $pixels, $away, [0.5], $context->part(0.5, 1.0)), 0);
+        $middles = array_column(Quantiles::of($strips, $pixels, $values, [0.5], $context->part(0.0, 0.5)), 0);
+        $away = function (int $strip) use ($values, $middles): \Generator {
+            foreach ($values($strip) as $bands) {
+                yield array_map(fn (array $band, float $middle): array => self::away($band, $middle, count($band)), $bands, $middles);
+            }
+        };
+        $deviations = array_column(Quantiles::of($strips, $pixels, $away, [0.5], $context->part(0.5, 1.0)), 0);
 
         return new self($middles, array_map(fn (float $away): float => self::NORMAL * $away, $deviations));
     }
@@ -74,25 +77,32 @@ final readonly class Spread
     }
 
     /**
-     * @param  \Closure(int): list<list<float>>  $values
+     * @param  \Closure(int): iterable<list<list<float>>>  $values
      * @return list<Moments> by band
      */
-    public static function moments(int $blocks, \Closure $values, Context $context): array
+    private static function moments(int $strips, \Closure $values, Context $context): array
     {
         $parts = [];
         Workers::run(
-            $blocks,
+            $strips,
             $context,
             'gathering statistics',
-            fn (int $block): array => array_map(Moments::of(...), $values($block)),
-            function (int $block, mixed $some) use (&$parts): void {
-                $parts[$block] = $some;
+            function (int $strip) use ($values): array {
+                $some = [];
+                foreach ($values($strip) as $bands) {
+                    $some[] = array_map(Moments::of(...), $bands);
+                }
+
+                return $some;
+            },
+            function (int $strip, mixed $some) use (&$parts): void {
+                $parts[$strip] = $some;
             },
         );
         // always merged in the same order
         ksort($parts);
         $sums = [];
-        foreach ($parts as $some) {
+        foreach (array_merge(...array_values($parts)) as $some) {
             foreach ($some as $band => $moments) {
                 $sums[$band] = ($sums[$band] ?? new Moments)->merge($moments);
             }

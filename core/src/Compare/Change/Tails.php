@@ -70,9 +70,9 @@ final readonly class Tails
 
     /**
      * @param  \Closure(): array{float, float}  $spread  middle and deviation, where they are asked for
-     * @param  \Closure(int): list<float>  $values  of a block
+     * @param  \Closure(int): iterable<list<list<float>>>  $values  of a strip, in pieces, of the one band
      */
-    public static function of(Call $call, \Closure $spread, int $blocks, int $pixels, \Closure $values, Context $context): self
+    public static function of(Call $call, \Closure $spread, int $strips, int $pixels, \Closure $values, Context $context): self
     {
         self::check($call);
         $told = array_map(fn (float $value): ?float => is_nan($value) ? null : $value, [$call->number('below'), $call->number('above')]);
@@ -85,8 +85,7 @@ final readonly class Tails
             return new self(...array_map(fn (?float $value): ?float => $value === null ? null : $middle + $value * $deviation, $told));
         }
         $shares = array_filter($told, fn (?float $value): bool => $value !== null);
-        $found = Quantiles::of($blocks, $pixels, fn (int $block): array => [$values($block)], array_map(fn (float $value): float => $value / 100,
-            array_values($shares)), $context)[0];
+        $found = Quantiles::of($strips, $pixels, $values, array_map(fn (float $value): float => $value / 100, array_values($shares)), $context)[0];
         $limits = array_combine(array_keys($shares), $found);
 
         return new self($limits[0] ?? null, $limits[1] ?? null);

@@ -25,24 +25,24 @@ final class Readiness
 
     private const SQUARES = 5;
 
-    /** @return array<string, mixed> for the figures of a run; nothing is measured anew in a trial */
+    /** @return array<string, mixed> for the figures of a run; of a trial the desk has told it already */
     public static function figures(Call $call, TwoDates $dates): array
     {
         $told = $call->context->trial ? [] : self::of($dates);
 
-        return $told === [] ? [] : ['against' => $told];
+        return $told === [] ? [] : ['against' => array_values($told)];
     }
 
-    /** @return list<string> */
+    /** @return array<string, string> by what it is: order, units, season, sun, shift */
     public static function of(TwoDates $dates): array
     {
-        return array_values(array_filter([
-            self::order($dates->before, $dates->after),
-            self::units($dates),
-            self::season($dates->before, $dates->after),
-            self::sun($dates->before, $dates->after),
-            self::lies($dates),
-        ]));
+        return array_filter([
+            'order' => self::order($dates->before, $dates->after),
+            'units' => self::units($dates),
+            'season' => self::season($dates->before, $dates->after),
+            'sun' => self::sun($dates->before, $dates->after),
+            'shift' => self::lies($dates),
+        ]);
     }
 
     private static function order(Image $before, Image $after): ?string

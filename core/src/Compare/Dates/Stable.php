@@ -44,15 +44,19 @@ final readonly class Stable
     public function rows(TwoDates $dates, array $labels, \Closure $values, ?\Closure $beyond, Context $context): array
     {
         $parts = [];
-        Workers::run($dates->blocks(), $context, 'looking where nothing changed', function (int $block) use ($dates, $values, $beyond): array {
-            $window = $dates->window($block);
-            $kept = array_map(fn (array $band): array => $this->kept($band, $window), $values($window));
+        Workers::run($dates->strips(), $context, 'looking where nothing changed', function (int $strip) use ($dates, $values, $beyond): array {
+            $some = [];
+            foreach ($dates->windows($strip) as $window) {
+                $kept = array_map(fn (array $band): array => $this->kept($band, $window), $values($window));
+                $some[] = [array_map(Moments::of(...), $kept), $beyond === null ? 0 : $beyond($kept[count($kept) - 1])];
+            }
 
-            return [array_map(Moments::of(...), $kept), $beyond === null ? 0 : $beyond($kept[count($kept) - 1])];
-        }, function (int $block, mixed $answer) use (&$parts): void {
-            $parts[$block] = $answer;
+            return $some;
+        }, function (int $strip, mixed $answer) use (&$parts): void {
+            $parts[$strip] = $answer;
         });
         ksort($parts);
+        $parts = array_merge(...array_values($parts));
         $rows = [];
         $changed = array_sum(array_column($parts, 1));
         foreach ($labels as $band => $label) {

@@ -21,6 +21,9 @@ final readonly class TwoDates
 {
     private const MOST_BANDS = 64;
 
+    /** Values of all bands that are held at a time. */
+    private const BLOCK_VALUES = 2 << 20;
+
     /** @param  list<array{int, int}>  $bands  of the earlier and of the later image */
     private function __construct(public Image $before, public Image $after, public array $bands) {}
 
@@ -28,8 +31,8 @@ final readonly class TwoDates
     public static function ports(): array
     {
         return [
-            new Port('before', PortType::Image, 'The earlier date.', sample: 'reflectance', wants: Wants::Scene),
-            new Port('after', PortType::Image, 'The later date, on the same grid.', sample: 'later', wants: Wants::Scene),
+            new Port('before', PortType::Image, 'The earlier date.', sample: 'reflectance', wants: Wants::Before),
+            new Port('after', PortType::Image, 'The later date, on the same grid.', sample: 'later', wants: Wants::After),
             new Port('stable', PortType::Outlines, 'Where nothing should have changed: what did there is told beside the rest.', required: false,
                 sample: 'area'),
         ];
@@ -143,19 +146,26 @@ final readonly class TwoDates
         return $this->before->spec()->grid->width * $this->before->spec()->grid->height;
     }
 
-    /** Blocks of rows that a pass over both takes. */
-    public function blocks(): int
+    /** Strips of rows that a pass over both takes, each by one worker: tiles are unpacked once. */
+    public function strips(): int
     {
         $grid = $this->before->spec()->grid;
 
-        return intdiv($grid->height + $this->rows() - 1, $this->rows());
+        return intdiv($grid->height + $grid->strip() - 1, $grid->strip());
     }
 
-    public function window(int $block): Window
+    /** @return list<Window> of a strip, so small that all bands can be held at once */
+    public function windows(int $strip): array
     {
         $grid = $this->before->spec()->grid;
+        $rows = max(1, min($grid->strip(), intdiv(self::BLOCK_VALUES, $grid->width * 2 * count($this->bands))));
+        $windows = [];
+        $end = min($grid->height, ($strip + 1) * $grid->strip());
+        for ($row = $strip * $grid->strip(); $row < $end; $row += $rows) {
+            $windows[] = new Window(0, $row, $grid->width, min($rows, $end - $row));
+        }
 
-        return new Window(0, $block * $this->rows(), $grid->width, min($this->rows(), $grid->height - $block * $this->rows()));
+        return $windows;
     }
 
     /** @return list<list<float>> the bands of the earlier date in a window, then those of the later */
@@ -169,12 +179,5 @@ final readonly class TwoDates
         }
 
         return $values;
-    }
-
-    private function rows(): int
-    {
-        $grid = $this->before->spec()->grid;
-
-        return max(1, min($grid->strip(), intdiv(3 << 20, $grid->width * 2 * count($this->bands))));
     }
 }

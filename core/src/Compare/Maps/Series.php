@@ -60,7 +60,7 @@ final readonly class Series
         );
     }
 
-    /** @return list<string> what stands against reading the maps as one series */
+    /** @return array<string, string> what stands against reading the maps as one series: their order, their legends */
     public function against(): array
     {
         $told = [];
@@ -69,7 +69,7 @@ final readonly class Series
         $sorted = $known;
         sort($sorted);
         if ($known !== $sorted) {
-            $told[] = 'The maps do not come in the order of their dates ('.implode(', ', $this->dates).'): put them in order, or gains will read as losses.';
+            $told['order'] = 'The maps do not come in the order of their dates ('.implode(', ', $this->dates).'): put them in order, or gains will read as losses.';
         }
         foreach ($this->maps as $k => $map) {
             $lacks = array_values(array_filter(
@@ -77,7 +77,7 @@ final readonly class Series
                 fn (string $name): bool => $map->spec()->legend?->codeOf($name) === null,
             ));
             if ($lacks !== []) {
-                $told[] = "The legend of {$this->dates[$k]} has no ".implode(', ', $lacks).': what is of that class in another map counts as changed.';
+                $told["legend $k"] = "The legend of {$this->dates[$k]} has no ".implode(', ', $lacks).': what is of that class in another map counts as changed.';
             }
         }
 

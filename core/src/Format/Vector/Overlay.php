@@ -291,6 +291,7 @@ final class Overlay
         }
         $places = array_map(fn (string $key): array => array_map(intval(...), explode(' ', $key)), array_keys($begins + $ends));
         usort($places, fn (array $one, array $other): int => [$one[1], $one[0]] <=> [$other[1], $other[0]]);
+        /** @var list<int> $open */
         $open = [];
         foreach ($places as [$x, $y]) {
             $leaving = $ends["$x $y"] ?? [];
