@@ -3,34 +3,32 @@
 namespace Chorometra\Core\Compare;
 
 use Chorometra\Core\Compare\Maps\Flows;
+use Chorometra\Core\Compare\Maps\Pairs;
 use Chorometra\Core\Compare\Maps\Series;
+use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\Learning;
-use Chorometra\Core\Step\LearningKind;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\Wary;
+use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Files;
 
 /** What became of each class between class maps of two dates or more. */
-final class Classes implements LearningKind, Wary
+final class Classes implements Wary, WholeKind
 {
     /** Bands of the picture of when classes were seen. */
     private const MOST_BANDS = 120;
@@ -54,7 +52,6 @@ final class Classes implements LearningKind, Wary
                     endings: ['.csv']),
             ],
             'Gains, losses, swap and net change: Pontius, Shusas & McEachern 2004, Agriculture, Ecosystems & Environment 101:251–268 (from memory).',
-            learns: Learning::Window,
             figures: [
                 Figure::list('against', 'what stands against comparing them'),
                 Figure::share('compared', 'compared; the rest has no class in one of them'),
@@ -76,64 +73,30 @@ final class Classes implements LearningKind, Wary
         return Series::of($call)->against();
     }
 
-    public function study(Call $call): array
+    public function memory(Call $call): int
     {
-        return array_map(fn (Image $map): Reading => new Reading($map, [0], codes: true), Series::of($call)->maps);
+        return 128 << 20;
     }
 
-    /** @return array<mixed> by step from date to date, and from first to last: pixels by pair, and square metres where pixels differ in size */
-    public function learn(Call $call, array $bands, Rows $rows): array
+    public function compute(Call $call): array
     {
         $series = Series::of($call);
-        $ground = Ground::of($series->maps[0]->spec()->grid);
-        $places = self::places($bands, $series->tables, count($bands[0]));
-        $steps = self::steps(count($bands));
-        $learnt = ['pixels' => [], 'areas' => []];
-        foreach ($steps as $step => [$from, $to]) {
-            $pairs = self::pairs($places[$from], $places[$to], $series->number(), count($bands[0]));
-            $learnt['pixels'][$step] = array_diff_key(array_count_values($pairs), [-1 => true]);
-            if ($ground !== null && ! $ground->keepsAreas) {
-                $learnt['areas'][$step] = self::areas($pairs, $rows, $ground);
-            }
-        }
-
-        return $learnt;
-    }
-
-    public function merge(array $one, array $other): array
-    {
-        foreach (['pixels', 'areas'] as $what) {
-            foreach ($other[$what] as $step => $amounts) {
-                foreach ($amounts as $pair => $amount) {
-                    $one[$what][$step][$pair] = ($one[$what][$step][$pair] ?? 0) + $amount;
-                }
-            }
-        }
-
-        return $one;
-    }
-
-    public function plan(Call $call, array $learnt): Plan
-    {
-        $series = Series::of($call);
+        $pairs = new Pairs($series);
         $grid = $series->maps[0]->spec()->grid;
         $ground = Ground::of($grid);
         $steps = self::steps(count($series->maps));
-        $flows = array_map(
-            fn (int $step): Flows => Flows::of($series->classes, $learnt['pixels'][$step] ?? [], $learnt['areas'][$step] ?? null, $ground),
-            array_keys($steps),
-        );
+        [$pixels, $areas] = $pairs->counts($steps, $call->context->part(0.0, 0.4));
+        $flows = array_map(fn (int $step): Flows => Flows::of($series->classes, $pixels[$step], $areas[$step] ?? null, $ground), array_keys($steps));
         $last = $flows[count($flows) - 1];
         if ($last->pixels === []) {
             throw Problem::input('The maps have no pixel to which all of them give a class: there is nothing to compare.', 'maps');
         }
         [$table, $legend] = self::changes($last, $series);
         $properties = $series->maps[count($series->maps) - 1]->spec()->properties;
-        $changes = RasterSpec::classes($grid, $legend, $properties);
-        $outputs = ['changes' => $changes];
+        $specs = ['changes' => RasterSpec::classes($grid, $legend, $properties)];
         $of = isset($call->outputs['history']) ? $this->chosen($call, $series) : [];
         if ($of !== []) {
-            $outputs['history'] = new RasterSpec($grid, array_merge(...array_map(fn (int $class): array => array_map(
+            $specs['history'] = new RasterSpec($grid, array_merge(...array_map(fn (int $class): array => array_map(
                 fn (string $what): Band => new Band(name: "{$series->classes[$class]['name']} $what"),
                 ['times', 'first', 'last'],
             ), $of)), SampleType::UInt8, 255.0, properties: $properties);
@@ -144,26 +107,22 @@ final class Classes implements LearningKind, Wary
                 count($steps) === 2 ? [1] : [count($steps) - 1, ...range(0, count($steps) - 2)]);
             Files::write($call->outputs['matrix'], Csv::of(array_merge(...$parts)));
         }
-        $number = $series->number();
-        $nodata = $changes->nodataCode();
+        $outputs = [];
+        foreach (array_intersect_key($specs, $call->outputs) as $name => $spec) {
+            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
+        }
+        $nodata = $specs['changes']->nodataCode();
+        $production = new Production($outputs, function (Window $window) use ($pairs, $table, $nodata, $of, $outputs): array {
+            $planes = [];
+            $places = $of === [] ? [] : $pairs->places($window);
+            foreach ($of as $class) {
+                array_push($planes, ...Pairs::seen($places, $class, $window->pixels()));
+            }
 
-        return new Plan(
-            array_map(fn (Image $map): Reading => new Reading($map, [0], codes: true), $series->maps),
-            $outputs,
-            function (array $bands) use ($series, $table, $number, $nodata, $of): array {
-                /** @var list<list<int>> $bands */
-                $count = count($bands[0]);
-                $places = self::places($bands, $series->tables, $count);
-                $pairs = self::pairs($places[0], $places[count($places) - 1], $number, $count);
-                $planes = [];
-                foreach ($of as $class) {
-                    array_push($planes, ...self::seen($places, $class, $count));
-                }
+            return array_intersect_key(['changes' => [$pairs->coded($window, $table, $nodata)], 'history' => $planes], $outputs);
+        }, $call->context->part(0.4, 1.0), count($series->maps));
 
-                return ['changes' => [self::coded($pairs, $table, $nodata, $count)]] + ($of === [] ? [] : ['history' => $planes]);
-            },
-            figures: $this->figures($series, $flows, $steps, $ground !== null),
-        );
+        return $this->figures($series, $flows, $steps, $ground !== null) + $production->run($call->provenance(), 'Class maps of two dates or more');
     }
 
     /**
@@ -249,143 +208,5 @@ final class Classes implements LearningKind, Wary
             fn (int $k): string => sprintf('%02x', (int) round($part * $channel($one, $k) + (1 - $part) * $channel($other, $k))),
             [0, 1, 2],
         ));
-    }
-
-    /**
-     * Places of classes instead of codes, −1 in all maps wherever one of them has none.
-     *
-     * @param  list<list<int>>  $bands
-     * @param  list<list<int>>  $tables
-     * @return list<list<int>>
-     */
-    public static function places(array $bands, array $tables, int $count): array
-    {
-        $lost = array_fill(0, $count, 0);
-        foreach ($bands as $k => $codes) {
-            $bands[$k] = self::placed($codes, $tables[$k], $lost, $count);
-        }
-
-        return array_map(fn (array $places): array => self::kept($places, $lost, $count), $bands);
-    }
-
-    /**
-     * @param  list<int>  $codes
-     * @param  list<int>  $table
-     * @param  list<int>  $lost  −1 where a map has no class
-     * @return list<int>
-     */
-    private static function placed(array $codes, array $table, array &$lost, int $count): array
-    {
-        for ($i = 0; $i < $count; $i++) {
-            $place = $table[$codes[$i]];
-            $codes[$i] = $place;
-            $lost[$i] |= $place >> 62;
-        }
-
-        return $codes;
-    }
-
-    /**
-     * @param  list<int>  $places
-     * @param  list<int>  $lost
-     * @return list<int>
-     */
-    private static function kept(array $places, array $lost, int $count): array
-    {
-        for ($i = 0; $i < $count; $i++) {
-            $places[$i] |= $lost[$i];
-        }
-
-        return $places;
-    }
-
-    /**
-     * Both places as one number, −1 where there is none.
-     *
-     * @param  list<int>  $from
-     * @param  list<int>  $to
-     * @return list<int>
-     */
-    public static function pairs(array $from, array $to, int $number, int $count): array
-    {
-        for ($i = 0; $i < $count; $i++) {
-            $place = $from[$i];
-            $from[$i] = $place < 0 ? -1 : $place * $number + $to[$i];
-        }
-
-        return $from;
-    }
-
-    /**
-     * @param  list<int>  $pairs
-     * @param  list<int>  $table
-     * @return list<int>
-     */
-    private static function coded(array $pairs, array $table, int $nodata, int $count): array
-    {
-        for ($i = 0; $i < $count; $i++) {
-            $pair = $pairs[$i];
-            $pairs[$i] = $pair < 0 ? $nodata : $table[$pair];
-        }
-
-        return $pairs;
-    }
-
-    /**
-     * At how many dates a class was seen, at which first and at which last; 255 where nothing is told.
-     *
-     * @param  list<list<int>>  $places
-     * @return array{list<int>, list<int>, list<int>}
-     */
-    public static function seen(array $places, int $class, int $count): array
-    {
-        $times = array_fill(0, $count, 0);
-        $first = $last = array_fill(0, $count, 255);
-        foreach ($places as $k => $some) {
-            self::noticed($some, $class, $k + 1, $times, $first, $last, $count);
-        }
-
-        return [$times, $first, $last];
-    }
-
-    /**
-     * @param  list<int>  $places
-     * @param  list<int>  $times
-     * @param  list<int>  $first
-     * @param  list<int>  $last
-     */
-    private static function noticed(array $places, int $class, int $date, array &$times, array &$first, array &$last, int $count): void
-    {
-        for ($i = 0; $i < $count; $i++) {
-            if ($places[$i] === $class) {
-                $times[$i]++;
-                $last[$i] = $date;
-                if ($first[$i] === 255) {
-                    $first[$i] = $date;
-                }
-            } elseif ($places[$i] < 0) {
-                $times[$i] = 255;
-            }
-        }
-    }
-
-    /**
-     * @param  list<int>  $pairs
-     * @return array<int, float> square metres by pair
-     */
-    private static function areas(array $pairs, Rows $rows, Ground $ground): array
-    {
-        $areas = [];
-        for ($row = 0; $row < $rows->rows; $row++) {
-            foreach ($ground->pieces($rows->first + $row) as [$col, $count, $area]) {
-                foreach (array_count_values(array_slice($pairs, $row * $rows->width + $col, $count)) as $pair => $number) {
-                    if ($pair >= 0) {
-                        $areas[$pair] = ($areas[$pair] ?? 0.0) + $number * $area;
-                    }
-                }
-            }
-        }
-
-        return $areas;
     }
 }

@@ -10,8 +10,10 @@ use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
@@ -42,7 +44,7 @@ final class Production
     /**
      * @param  array<string, array{path: string, spec: RasterSpec}>  $outputs  all of one size
      * @param  \Closure(Window): array<string, list<list<float>|list<int>|string>>  $compute  rows of pixels to the bands of each output; a string
-     *   holds raw samples, for segments only
+     *   holds raw samples, of segments and classes
      * @param  int  $inputs  bands unpacked at a time by $compute
      * @param  \Closure(int, int, int): ?string|null  $stored  packed tiles of the one output, by band, column and row, where they need no packing
      */
@@ -174,7 +176,11 @@ final class Production
             foreach (($this->compute)($window) as $name => $planes) {
                 $spec = $this->outputs[$name]['spec'];
                 foreach ($planes as $band => $values) {
-                    $values = is_string($values) ? $values : $this->noted($answer, $name, $band, $values, $spec, $window);
+                    if (is_string($values)) {
+                        $this->counted($answer, $name, $values, $spec, $window);
+                    } else {
+                        $values = $this->noted($answer, $name, $band, $values, $spec, $window);
+                    }
                     $writers[$name]->put($band, $values, $window->height);
                 }
             }
@@ -218,6 +224,26 @@ final class Production
         }
 
         return $values;
+    }
+
+    /**
+     * Counts raw samples of classes.
+     *
+     * @param  array<string, mixed>  $answer
+     */
+    private function counted(array &$answer, string $name, string $bytes, RasterSpec $spec, Window $window): void
+    {
+        if ($spec->content !== Content::Classes) {
+            return;
+        }
+        if ($spec->type !== SampleType::UInt8 || ($this->ground !== null && ! $this->ground->keepsAreas)) {
+            $this->noted($answer, $name, 0, Codec::codes($bytes, $spec->type), $spec, $window);
+
+            return;
+        }
+        foreach (count_chars($bytes, 1) as $code => $count) {
+            $answer[$name]['counts'][$code] = ($answer[$name]['counts'][$code] ?? 0) + $count;
+        }
     }
 
     /**

@@ -82,7 +82,7 @@ final class StripWriter
         $this->held = [];
     }
 
-    /** @param  list<float>|list<int>|string  $values  a string holds raw samples, of segments */
+    /** @param  list<float>|list<int>|string  $values  a string holds raw samples, of segments and classes */
     public function put(int $band, array|string $values, int $rows): void
     {
         if ($this->spec->content === Content::Segments) {
@@ -92,10 +92,15 @@ final class StripWriter
 
             return;
         }
-        assert(is_array($values));
         $codes = $this->spec->content !== Content::Image;
         if ($this->stored === null) {
-            $this->rows[$band] .= $this->bytes($values);
+            $this->rows[$band] .= is_string($values) ? $values : $this->bytes($values);
+        }
+        if (is_string($values)) {
+            if (count($this->levels) === 1) {
+                return;
+            }
+            $values = Codec::codes($values, $this->spec->type);
         }
         for ($level = 1, $count = count($this->levels); $level < $count; $level++) {
             [$width, $height] = $this->levels[$level - 1];

@@ -126,6 +126,22 @@ final class ClassesTest extends TestCase
         }
     }
 
+    public function test_more_classes_than_fit_into_bytes_are_compared_the_same(): void
+    {
+        mt_srand(8);
+        $names = array_map(fn (int $k): string => "class $k", range(1, 20));
+        foreach ([2, 3] as $dates) {
+            // the same codes among few classes, in bytes, and among many, one by one
+            $maps = array_map(fn (): array => array_map(fn (): int => [0, 1, 2, 3, 255][mt_rand(0, 4)], range(1, 3000)), range(1, $dates));
+            $few = $this->compare($maps, 60, legends: array_fill(0, $dates, Legend::of(array_slice($names, 0, 3))));
+            $codes = $this->made('changes', 0, 3000);
+            $many = $this->compare($maps, 60, legends: array_fill(0, $dates, Legend::of($names)));
+            self::assertSame(array_map(fn (array $steps): array => array_map(fn (array $row): array => [$row['from'], $row['pixels']], $steps), $few['flows']['steps']),
+                array_map(fn (array $steps): array => array_map(fn (array $row): array => [$row['from'], $row['pixels']], $steps), $many['flows']['steps']));
+            self::assertSame(array_map(json_encode(...), array_map(strval(...), $codes)), array_map(json_encode(...), array_map(strval(...), $this->made('changes', 0, 3000))));
+        }
+    }
+
     public function test_what_can_t_be_compared_is_told(): void
     {
         $told = [

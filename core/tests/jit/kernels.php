@@ -17,9 +17,9 @@ use Chorometra\Core\Classify\Recode;
 use Chorometra\Core\Compare\Alteration\Detection;
 use Chorometra\Core\Compare\Change\Directions;
 use Chorometra\Core\Compare\Change\Forms;
-use Chorometra\Core\Compare\Classes;
 use Chorometra\Core\Compare\Difference;
 use Chorometra\Core\Compare\Mad;
+use Chorometra\Core\Compare\Maps\Pairs;
 use Chorometra\Core\Compare\Vector;
 use Chorometra\Core\Correct\Air\ScatteringLayer;
 use Chorometra\Core\Correct\Backscatter;
@@ -147,8 +147,8 @@ for ($round = 0; $round < 4; $round++) {
     $hash('changed', Mad::changed($probabilities, $count, 0.5, 255));
     [$total, $sums, $products] = Comoments::weighted([$second, $values], array_map(fn (float $v): float => $v === $v ? 0.3 : NAN, $values), [0.5, 1.0], $count);
     $hash('weighted products', [$total, ...$sums, ...$products[0], ...$products[1]]);
-    $places = Classes::places([$codes, array_reverse($codes)], array_fill(0, 2, [-1, 0, 1, 2, 3]), $count);
-    $hash('pairs of classes', [...Classes::pairs(...[...$places, 4, $count]), ...array_merge(...Classes::seen($places, 2, $count))]);
+    $places = Pairs::placed([$codes, array_reverse($codes)], array_fill(0, 2, [-1, 0, 1, 2, 3]), $count);
+    $hash('pairs of classes', [...Pairs::paired(...[...$places, 4, $count]), ...array_merge(...Pairs::seen($places, 2, $count))]);
     foreach ([4, 8] as $neighbours) {
         $map = new RunMap($width);
         $map->append($codes, $height);
