@@ -14,6 +14,7 @@ use App\Models\Study;
 use App\Steps\StepQueue;
 use App\Studies\Area;
 use App\Studies\Drawn;
+use App\Studies\Said;
 use App\Studies\StudyLegend;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Step\Report;
@@ -204,7 +205,7 @@ final class Describe
      *
      * @return array<string, mixed>
      */
-    public static function mark(Mark $mark): array
+    public static function mark(Mark $mark, ?string $person = null): array
     {
         $study = $mark->drawing->study ?? throw new \LogicException('A mark has a drawing, and that a study.');
 
@@ -212,9 +213,11 @@ final class Describe
             'key' => $mark->key,
             'number' => $mark->number,
             'geometry' => Drawn::toMap($study, $mark->geometry),
-            'class' => $mark->class,
+            // whoever labels does not see what others said
+            ...($person === null
+                ? ['class' => $mark->class, 'second' => $mark->second, 'sure' => $mark->sure, 'skipped' => $mark->skipped]
+                : Said::by($mark, $person)),
             'note' => $mark->note,
-            'skipped' => $mark->skipped,
         ];
     }
 }

@@ -51,8 +51,8 @@ class Drawing extends Model
     {
         $hash = hash_init('xxh3');
         $count = 0;
-        foreach ($this->marks()->toBase()->get(['geometry', 'class', 'properties']) as $mark) {
-            hash_update($hash, serialize([$mark->geometry, $mark->class, $mark->properties]));
+        foreach ($this->marks()->toBase()->get() as $mark) {
+            hash_update($hash, serialize([$mark->geometry, $mark->class, $mark->properties, ...array_filter([$mark->second ?? null])]));
             $count++;
         }
         // as many bits as a number of JSON carries exactly

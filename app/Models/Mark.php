@@ -15,6 +15,9 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property array<string, mixed> $geometry GeoJSON in longitude and latitude
  * @property string|null $class what it is
  * @property string|null $note
+ * @property string|null $second what it may be as well
+ * @property string|null $sure how sure that is: sure, fairly or unsure
+ * @property array<string, array<string, mixed>>|null $said what each person said of it, by name
  * @property bool $skipped looked at, and left without a class
  * @property array<string, mixed>|null $properties what the step that drew it says of it
  * @property Drawing|null $drawing
@@ -22,7 +25,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 class Mark extends Model
 {
     /** @var array<string, string> */
-    protected $casts = ['geometry' => 'array', 'properties' => 'array', 'skipped' => 'boolean'];
+    protected $casts = ['geometry' => 'array', 'properties' => 'array', 'said' => 'array', 'skipped' => 'boolean'];
 
     /** @var array<string, mixed> */
     protected $attributes = ['skipped' => false];

@@ -147,10 +147,14 @@ final class Results
                 'key' => $known->key ?? (string) Str::uuid(),
                 'number' => $told['number'],
                 'geometry' => json_encode($geometry),
-                'class' => $known?->class,
-                'note' => $known?->note,
+                // points that were drawn before bring what was said of them
+                'class' => $known->class ?? $told['label'] ?? null,
+                'second' => $known->second ?? $told['second'] ?? null,
+                'sure' => $known->sure ?? $told['sure'] ?? null,
+                'said' => $known?->said === null ? null : json_encode($known->said),
+                'note' => $known->note ?? $told['note'] ?? null,
                 'skipped' => $known->skipped ?? false,
-                'properties' => json_encode(array_intersect_key($told, ['design' => 1, 'stratum' => 1, 'share' => 1])),
+                'properties' => json_encode(array_intersect_key($told, ['design' => 1, 'stratum' => 1, 'share' => 1, 'ground' => 1])),
                 'created_at' => now(),
                 'updated_at' => now(),
             ];

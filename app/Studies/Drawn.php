@@ -219,6 +219,36 @@ final class Drawn
         });
     }
 
+    /** @return array<string, mixed> what else was said of a point */
+    private static function more(Mark $mark): array
+    {
+        $people = array_filter(
+            array_map(fn (array $one): ?string => $one['class'], $mark->said ?? []),
+            fn (?string $class, string $person): bool => $class !== null && $person !== '',
+            ARRAY_FILTER_USE_BOTH,
+        );
+
+        return array_filter(['second' => $mark->second, 'sure' => $mark->sure, 'people' => $people === [] ? null : $people], fn (mixed $value): bool => $value !== null);
+    }
+
+    /**
+     * Points as a table for the field: without what they were drawn from, so that whoever looks there does not know what the map says.
+     *
+     * @return list<list<string|int|float|null>>
+     */
+    public static function rows(Drawing $drawing): array
+    {
+        $rows = [['number', 'longitude', 'latitude', 'label', 'second', 'sure', 'note']];
+        foreach ($drawing->marks as $mark) {
+            if ($mark->geometry['type'] === 'Point') {
+                [$longitude, $latitude] = $mark->geometry['coordinates'];
+                $rows[] = [$mark->number, $longitude, $latitude, $mark->class, $mark->second, $mark->sure, $mark->note];
+            }
+        }
+
+        return $rows;
+    }
+
     /** @return \Generator<array<string, mixed>> points carry what they are said to be as “label”, lines and areas as “class” */
     public static function features(Drawing $drawing): \Generator
     {
@@ -230,7 +260,7 @@ final class Drawn
                 'type' => 'Feature',
                 'id' => $mark->number,
                 'geometry' => $mark->geometry,
-                'properties' => ['number' => $mark->number, ...($mark->properties ?? []), $said => $mark->class, 'note' => $mark->note, ...$colour],
+                'properties' => ['number' => $mark->number, ...($mark->properties ?? []), $said => $mark->class, ...self::more($mark), 'note' => $mark->note, ...$colour],
             ];
         }
     }

@@ -30,7 +30,7 @@ class CheckPointTest extends TestCase
             ->assertJsonCount(12, 'marks')
             ->assertJsonPath('step', $draw['id'])
             ->json('marks');
-        self::assertSame(['key', 'number', 'geometry', 'class', 'note', 'skipped'], array_keys($points[0]));
+        self::assertSame(['key', 'number', 'geometry', 'class', 'second', 'sure', 'skipped', 'note'], array_keys($points[0]));
         $this->getJson("/api/steps/{$draw['id']}/matrix")->assertOk()->assertJsonPath('points', 0)->assertJsonPath('overall', null);
         $labels = [];
         foreach ($points as $i => $point) {
@@ -50,7 +50,7 @@ class CheckPointTest extends TestCase
         self::assertEqualsWithDelta($weights[0] * $right[0] + $weights[1] * $right[1], $matrix['overall'], 1e-12);
         self::assertGreaterThan(0.0, $matrix['overallHalf']);
         self::assertGreaterThan(0.5, $matrix['kappa']);
-        self::assertSame([], $matrix['notes']);
+        self::assertStringContainsString('too short for so few', implode($matrix['notes']));
         // the step that keeps it gives the same figures, and a table
         $step = $this->step($study, 'assess.matrix', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'points' => ['step' => $draw['id']]]);
         self::assertSame([$matrix['matrix'], $matrix['overall']], [$step['figures']['matrix'], $step['figures']['overall']]);
@@ -77,6 +77,79 @@ class CheckPointTest extends TestCase
         $this->patchJson("/api/steps/{$slice['id']}", ['settings' => ['limits' => [0.065], 'names' => ['land', 'water']], 'run' => true])->assertOk();
         $this->postJson("/api/studies/$study->id/refresh")->assertJson(['runs' => 0, 'kept' => [3]]);
         $this->getJson("/api/studies/$study->id")->assertJsonPath('steps.2.labelled', 5)->assertJsonPath('steps.2.state', 'stale');
+    }
+
+    public function test_several_people_label_the_same_points_and_are_told_how_far_they_agree(): void
+    {
+        [$study, , $draw] = $this->drawn(6);
+        $drawing = $this->drawing($study);
+        $keys = array_column($this->getJson("/api/drawings/$drawing")->json('marks'), 'key');
+        $say = fn (int $k, string $person, array $said) => $this->patchJson("/api/marks/{$keys[$k]}", ['person' => $person] + $said)->assertOk();
+        foreach (['Ada', 'Ben'] as $person) {
+            foreach (range(0, 3) as $k) {
+                $say($k, $person, ['class' => $k === 3 && $person === 'Ben' ? 'water' : 'land', 'sure' => 'fairly']);
+            }
+        }
+        // neither sees what the other said
+        $ben = $this->getJson("/api/drawings/$drawing?person=Ben")->json('marks');
+        self::assertSame(['water', 'fairly', null], [$ben[3]['class'], $ben[3]['sure'], $ben[4]['class']]);
+        $agreement = $this->getJson("/api/drawings/$drawing/agreement")->assertOk()->json();
+        self::assertEquals([['name' => 'Ada', 'labelled' => 4], ['name' => 'Ben', 'labelled' => 4]], $agreement['people']);
+        self::assertSame([4, 0.75], [$agreement['pairs'][0]['points'], $agreement['pairs'][0]['agreed']]);
+        self::assertSame([$keys[3]], $agreement['apart']);
+        // one against one: what was said first counts, till a third says so, or it is settled together
+        $counts = fn (): ?string => $this->getJson("/api/drawings/$drawing")->json('marks.3.class');
+        self::assertSame('land', $counts());
+        $say(3, 'Cleo', ['class' => 'water']);
+        self::assertSame('water', $counts());
+        $say(3, '', ['class' => 'land', 'second' => 'water']);
+        self::assertSame('land', $counts());
+        self::assertSame([], $this->getJson("/api/drawings/$drawing/agreement")->json('apart'));
+        // a second label that the map has counts as right beside the first
+        $matrix = $this->getJson("/api/steps/{$draw['id']}/matrix")->json();
+        self::assertSame(1, $matrix['seconds']);
+        self::assertGreaterThanOrEqual($matrix['overall'] ?? 0, $matrix['either'] ?? 0);
+        // taken back
+        $say(3, '', ['class' => null]);
+        self::assertSame('water', $counts());
+        self::says($this->patchJson("/api/marks/$keys[0]", ['sure' => 'maybe']), 'sure', 'sure');
+    }
+
+    public function test_labels_come_back_from_the_field(): void
+    {
+        [$study] = $this->drawn(5);
+        $drawing = $this->drawing($study);
+        $csv = $this->get("/api/drawings/$drawing/file?as=csv")->assertOk()->getContent();
+        $rows = array_map(fn (string $line): array => str_getcsv($line, escape: ''), explode("\n", trim((string) $csv)));
+        self::assertSame(['number', 'longitude', 'latitude', 'label', 'second', 'sure', 'note'], $rows[0]);
+        self::assertStringNotContainsString('land', (string) $csv, 'blind to what the map says');
+        $rows[1][3] = $rows[2][3] = 'land';
+        $rows[1][6] = 'sheep';
+        $rows[2][0] = '';
+        $lines = [...array_map(fn (array $row): string => implode(',', $row), array_slice($rows, 0, 3)), '99,7.1,54.2,water,,,'];
+        file_put_contents("$this->folder/field.csv", implode("\n", $lines)."\n");
+        $upload = $this->upload($study, "$this->folder/field.csv")->assertStatus(201)->json('upload');
+        $told = $this->postJson("/api/drawings/$drawing/labels", ['upload' => $upload, 'person' => 'Ada'])->assertOk()->json();
+        self::assertSame(['taken' => 2, 'strange' => 1, 'without' => 0], $told);
+        $marks = $this->getJson("/api/drawings/$drawing")->json('marks');
+        self::assertSame(['land', 'land', null], array_column(array_slice($marks, 0, 3), 'class'));
+        self::assertSame('sheep', $marks[0]['note']);
+        file_put_contents("$this->folder/empty.csv", "longitude,latitude,label\n7.1,54.2,water\n");
+        $empty = $this->upload($study, "$this->folder/empty.csv")->assertStatus(201)->json('upload');
+        self::says($this->postJson("/api/drawings/$drawing/labels", ['upload' => $empty]), 'neither its numbers nor its places', 'upload');
+    }
+
+    public function test_more_points_are_drawn_later_and_bring_the_labels_along(): void
+    {
+        [$study, $slice, $draw] = $this->drawn(8);
+        $first = $this->getJson('/api/drawings/'.$this->drawing($study))->json('marks');
+        $this->patchJson("/api/marks/{$first[2]['key']}", ['class' => 'land', 'sure' => 'unsure'])->assertOk();
+        $more = $this->step($study, 'assess.draw', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'earlier' => ['step' => $draw['id']]], ['points' => 14]);
+        self::assertSame(8, $more['figures']['earlier']);
+        $drawing = collect($this->getJson("/api/studies/$study->id")->json('drawings'))->firstWhere('step', $more['id'])['id'];
+        $marks = $this->getJson("/api/drawings/$drawing")->json('marks');
+        self::assertCount(14, $marks);
+        self::assertSame(['land', 'unsure'], [$marks[2]['class'], $marks[2]['sure']]);
     }
 
     public function test_points_go_out_as_geojson(): void

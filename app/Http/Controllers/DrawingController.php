@@ -8,6 +8,7 @@ use App\Models\Mark;
 use App\Models\Study;
 use App\Steps\Inputs;
 use App\Studies\Drawn;
+use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -30,11 +31,13 @@ final class DrawingController
     }
 
     /** @return array<string, mixed> with its marks, in map coordinates of the study and without what the map says of check points */
-    public function show(Drawing $drawing): array
+    public function show(Request $request, Drawing $drawing): array
     {
+        $person = $request->has('person') ? trim($request->string('person')) : null;
+
         return [
             ...Describe::drawing($drawing),
-            'marks' => array_values($drawing->marks->map(fn (Mark $mark): array => Describe::mark($mark->setRelation('drawing', $drawing)))->all()),
+            'marks' => array_values($drawing->marks->map(fn (Mark $mark): array => Describe::mark($mark->setRelation('drawing', $drawing), $person))->all()),
         ];
     }
 
@@ -94,7 +97,7 @@ final class DrawingController
         }
         Drawn::replace($drawing, $marks);
 
-        return $this->show($drawing->refresh());
+        return $this->show($request, $drawing->refresh());
     }
 
     /**
@@ -109,12 +112,19 @@ final class DrawingController
         $study = $drawing->study ?? throw new \LogicException('A drawing has a study.');
         Drawn::add($drawing, Drawn::ofFile(Inputs::file($study, ['upload' => $given['upload']], 'areas'), $given['field']));
 
-        return $this->show($drawing->refresh());
+        return $this->show($request, $drawing->refresh());
     }
 
-    public function file(Drawing $drawing): JsonResponse
+    public function file(Request $request, Drawing $drawing): JsonResponse|Response
     {
         $name = preg_replace('/[^\p{L}\p{N}]+/u', '-', $drawing->step_id === null ? $drawing->name : "$drawing->name {$drawing->step?->number}");
+
+        if ($request->query('as') === 'csv') {
+            return new Response(Csv::of(Drawn::rows($drawing)), 200, [
+                'Content-Type' => 'text/csv; charset=utf-8',
+                'Content-Disposition' => "attachment; filename=\"$name.csv\"; filename*=UTF-8''".rawurlencode("$name.csv"),
+            ]);
+        }
 
         return new JsonResponse(
             ['type' => 'FeatureCollection', 'features' => iterator_to_array(Drawn::features($drawing), false)],

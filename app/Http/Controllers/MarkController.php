@@ -6,10 +6,12 @@ use App\Http\Describe;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Studies\Drawn;
+use App\Studies\Said;
 use Chorometra\Core\Problem;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 use Illuminate\Support\Str;
+use Illuminate\Validation\Rule;
 
 /** Points, lines and areas, one by one. */
 final class MarkController
@@ -48,13 +50,20 @@ final class MarkController
     /** @return array<string, mixed> */
     public function update(Request $request, Mark $mark): array
     {
-        $given = $request->validate([...self::rules(need: 'sometimes'), 'skipped' => ['sometimes', 'boolean']]);
+        $given = $request->validate([
+            ...self::rules(need: 'sometimes'),
+            'skipped' => ['sometimes', 'boolean'],
+            'second' => ['sometimes', 'nullable', 'string', 'max:120'],
+            'sure' => ['sometimes', 'nullable', Rule::in(Said::SURE)],
+            'person' => ['sometimes', 'nullable', 'string', 'max:60'],
+        ]);
+        $person = $request->has('person') ? trim((string) ($given['person'] ?? '')) : null;
         if (isset($given['geometry'], $mark->drawing)) {
             DrawingController::ofPeople($mark->drawing);
         }
         $this->fill($mark, $given);
 
-        return Describe::mark($mark);
+        return Describe::mark($mark, $person);
     }
 
     public function destroy(Mark $mark): Response
@@ -83,7 +92,11 @@ final class MarkController
                 throw Problem::call('The area is no polygon.', 'geometry');
             }
         }
-        $mark->fill($given)->save();
+        if ($mark->exists && $drawing->step_id !== null) {
+            Said::take($mark, trim((string) ($given['person'] ?? '')), $given);
+            $given = array_intersect_key($given, ['note' => 1]);
+        }
+        $mark->fill(array_diff_key($given, ['person' => 1]))->save();
         $drawing->restamp();
     }
 }

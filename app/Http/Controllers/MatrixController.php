@@ -27,7 +27,7 @@ final class MatrixController
         foreach ($step->drawing()->marks ?? [] as $mark) {
             [$longitude, $latitude] = $mark->geometry['coordinates'];
             [$x, $y] = GeoJson::toMap($longitude, $latitude, 4326, $map->spec()->grid->epsg, 'The points');
-            $points[] = ['x' => $x, 'y' => $y, 'label' => $mark->class, ...LabelledPoints::drawn($mark->properties ?? [])];
+            $points[] = ['x' => $x, 'y' => $y, 'label' => $mark->class, 'second' => $mark->second, ...LabelledPoints::drawn($mark->properties ?? [])];
         }
 
         return MatrixFigures::of($map, $counts, $points);

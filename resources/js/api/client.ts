@@ -16,6 +16,7 @@ export type Histogram = components['schemas']['Histogram'];
 export type Drawing = components['schemas']['Drawing'];
 export type Rows = components['schemas']['Rows'];
 export type Mark = components['schemas']['Mark'];
+export type Agreement = components['schemas']['Agreement'];
 export type Matrix = components['schemas']['Matrix'];
 export type Work = components['schemas']['Work'];
 export type Inputs = components['schemas']['Inputs'];

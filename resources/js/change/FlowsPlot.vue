@@ -101,6 +101,18 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
                 <title>{{ block.name }}: {{ percent(block.share) }}</title>
             </rect>
             <text
+                v-for="block in drawn.blocks.filter((one) => one.height >= 11 && (one.date === 0 || one.date === flows.dates.length - 1))"
+                :key="`name/${block.date}/${block.name}`"
+                :x="block.date ? WIDTH - BLOCK - 3 : BLOCK + 3"
+                :y="block.y + Math.min(block.height / 2 + 3, block.height - 2)"
+                :text-anchor="block.date ? 'end' : 'start'"
+                font-size="9.5"
+                fill="var(--ink)"
+                class="pointer-events-none"
+            >
+                {{ block.name }}
+            </text>
+            <text
                 v-for="(date, i) in flows.dates"
                 :key="date"
                 :x="dateAt(i)"

@@ -3,10 +3,11 @@ import { computed } from 'vue';
 import type { Figure } from '../api/client';
 import CurvePlot from '../plots/CurvePlot.vue';
 import HistogramPlot from '../plots/HistogramPlot.vue';
+import type { Adjusted } from '../check/useAdjusted';
 import { hectares, number, percent } from '../plots/format';
 
 /** What a run reports, each figure shown by its type. */
-const props = defineProps<{ report: Figure[] }>();
+const props = defineProps<{ report: Figure[]; adjusted?: Record<string, Record<string, Adjusted>> }>();
 
 /** Rows of a table that stand on the desk; the file has all. */
 const MOST = 24;
@@ -60,6 +61,15 @@ function unitOf(rows: Of<'bands'>['rows']): string | null {
     return units.size === 1 ? ([...units][0]?.replace(/^reflectance$/, 'reflectance, %') ?? '') : null;
 }
 const cell = (value: number | string | null) => (typeof value === 'number' ? number(value) : (value ?? '–'));
+/** What a sample tells of the areas of a map, beside what the map does. */
+const sampled = (label: string) => props.adjusted?.[label || 'result'];
+function within(one: Adjusted | undefined, rows: Of<'classes'>['rows']): string {
+    const greatest = Math.max(...rows.map((row) => row.hectares ?? 0));
+    if (!one || one.hectares === null) return '–';
+    return one.half
+        ? `${hectares(one.hectares, greatest)} ± ${hectares(one.half, greatest).replace(/ (ha|km²)$/, '')}${one.isRare ? '*' : ''}`
+        : hectares(one.hectares, greatest);
+}
 function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows']): string {
     if (row.points !== undefined) return `${row.points} points`;
     return row.hectares === undefined ? `${number(row.pixels)} px` : hectares(row.hectares, Math.max(...rows.map((one) => one.hectares ?? 0)));
@@ -75,11 +85,22 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
                     table.label || 'classes'
                 }}
             </caption>
+            <thead v-if="sampled(table.label)" class="text-xs text-ink-2">
+                <tr>
+                    <th />
+                    <th />
+                    <th class="pl-2 text-right font-normal">on the map</th>
+                    <th class="pl-2 text-right font-normal">by check points, ± 95 %</th>
+                </tr>
+            </thead>
             <tbody>
                 <tr v-for="row in table.rows" :key="row.code" class="border-t border-line">
                     <td class="py-0.5">{{ row.class }}</td>
                     <td class="figures pl-2 text-right whitespace-nowrap">{{ percent(row.share) }}</td>
                     <td class="figures pl-2 text-right whitespace-nowrap">{{ extent(row, table.rows) }}</td>
+                    <td v-if="sampled(table.label)" class="figures pl-2 text-right whitespace-nowrap" :data-adjusted="row.class">
+                        {{ within(sampled(table.label)![row.class], table.rows) }}
+                    </td>
                 </tr>
             </tbody>
         </table>

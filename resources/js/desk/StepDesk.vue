@@ -5,6 +5,7 @@ import { api, must, type Inputs, type Item, type RasterItem, type Setting } from
 import { useBench } from '../bench/useBench';
 import { isTyping } from '../bench/keys';
 import { stageNames } from '../bench/stages';
+import { useAdjusted } from '../check/useAdjusted';
 import CurvePlot from '../plots/CurvePlot.vue';
 import { number } from '../plots/format';
 import { stateOf } from '../trail/stepText';
@@ -104,6 +105,11 @@ const busy = computed(() => step.value?.state === 'waiting' || step.value?.state
 /** Check points are there to be labelled: how they were drawn steps back. */
 const folded = computed(() => kind.value.outputs.some((port) => port.type === 'points') && Boolean(step.value?.figures) && !changed.value);
 const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : confirming.value ? 'Draw anew' : 'Run again'));
+/** Areas of the maps that it made, with their intervals, where they were checked. */
+const adjusted = useAdjusted(
+    bench,
+    computed(() => step.value ?? null),
+);
 const downloads = computed(() => step.value?.items.filter((one) => one.type !== 'points') ?? []);
 /** The table that lies open whole. */
 const table = ref<Item | null>(null);
@@ -317,7 +323,7 @@ onKeyStroke('t', (event) => {
                 <BeforeAfter v-if="beforeAfter" :before="beforeAfter.before" :after="beforeAfter.after" :marks="beforeAfter.marks" />
                 <BetweenDates v-if="beforeAfter && dates" :before="beforeAfter.before" :after="beforeAfter.after" :other="dates" />
                 <component :is="one.component" v-for="one in at('figures')" :key="one.name" v-bind="one.props" />
-                <div v-if="!at('figures').length" class="border-t border-line pt-3"><FiguresPanel :report="step.report" /></div>
+                <div v-if="!at('figures').length" class="border-t border-line pt-3"><FiguresPanel :report="step.report" :adjusted="adjusted" /></div>
             </template>
 
             <label v-if="step" class="block text-sm text-ink-2"

@@ -147,7 +147,7 @@ const registry: Record<string, Entry> = {
     matrix: {
         component: MatrixTable,
         where: 'figures',
-        props: ({ step }) => (step?.figures && 'counted' in step.figures ? { matrix: step.figures as unknown as Matrix } : null),
+        props: ({ step, item }) => (step?.figures && 'counted' in step.figures ? { matrix: step.figures as unknown as Matrix, map: item } : null),
     },
 };
 

@@ -11,7 +11,9 @@ use Chorometra\Core\Raster\Legend;
 /**
  * The matrix of a map and points with labels, and what is read off it.
  *
- * @phpstan-type Point array{x: float, y: float, label: string|null, stratum?: string|null, share?: float|null, design?: string|null, ground?: float|null}
+ * @phpstan-type Point array{
+ *     x: float, y: float, label: string|null, second?: string|null, stratum?: string|null, share?: float|null, design?: string|null, ground?: float|null
+ * }
  */
 final class MatrixFigures
 {
@@ -34,6 +36,7 @@ final class MatrixFigures
         $codes = array_keys($counts->pixels + $legend->classes);
         $strata = Strata::of($points, array_column($said, 0), $legend, $counts);
         $pairs = $places = [];
+        $seconds = 0;
         $left = ['unlabelled' => 0, 'outside' => 0];
         $seen = [];
         foreach ($said as $i => [$mapped, $truth]) {
@@ -49,16 +52,19 @@ final class MatrixFigures
 
                 continue;
             }
-            $pairs[] = [$strata->places[$i], $mapped, $truth];
+            $second = isset($points[$i]['second']) ? $legend->codeOf($points[$i]['second']) : null;
+            $seconds += isset($points[$i]['second']) ? 1 : 0;
+            $pairs[] = [$strata->places[$i], $mapped, $truth, $second === $mapped ? $mapped : $truth];
             $places[] = [$mapped, $truth, $points[$i]['x'], $points[$i]['y']];
             $codes = array_unique([...$codes, $mapped, $truth]);
         }
         sort($codes);
         $place = array_flip($codes);
         $matrix = array_fill(0, count($codes), array_fill(0, count($codes), 0));
-        $matrices = array_fill(0, count($strata->names), []);
-        foreach ($pairs as [$stratum, $code, $truth]) {
+        $matrices = $either = array_fill(0, count($strata->names), []);
+        foreach ($pairs as [$stratum, $code, $truth, $also]) {
             [$row, $column] = [$place[$code], $place[$truth]];
+            $either[$stratum][$row][$place[$also]] = ($either[$stratum][$row][$place[$also]] ?? 0) + 1;
             $matrix[$row][$column]++;
             $matrices[$stratum][$row][$column] = ($matrices[$stratum][$row][$column] ?? 0) + 1;
         }
@@ -84,7 +90,10 @@ final class MatrixFigures
             $places,
         );
 
-        return $figures + [...$left, 'notes' => $notes, 'places' => $places];
+        // with a second label right too, wherever one was given
+        $lenient = $seconds > 0 ? self::named('either', (new Estimates($either, $strata->weights, count($codes)))->overall()) + ['seconds' => $seconds] : [];
+
+        return $figures + [...$left, 'notes' => $notes, 'places' => $places] + $lenient;
     }
 
     /**
@@ -235,6 +244,9 @@ final class MatrixFigures
             $lines[] = ["share of the ground: {$names[$i]}", ...$row];
         }
         $lines[] = ['overall accuracy', $figures['overall'], '±', $figures['overallHalf']];
+        if (isset($figures['either'])) {
+            $lines[] = ['overall accuracy, second labels right too', $figures['either'], '±', $figures['eitherHalf']];
+        }
         $lines[] = ['kappa', $figures['kappa'], '±', $figures['kappaHalf']];
         $lines[] = ['quantity disagreement', $figures['quantity']];
         $lines[] = ['allocation disagreement', $figures['allocation']];

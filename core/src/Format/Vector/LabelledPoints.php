@@ -6,7 +6,13 @@ use Chorometra\Core\Format\CsvRows;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
 
-/** Points with a label each, from GeoJSON or from CSV with columns longitude and latitude. */
+/**
+ * Points with a label each, from GeoJSON or from CSV with columns longitude and latitude.
+ *
+ * @phpstan-type Point array{
+ *     x: float, y: float, label: string|null, second: string|null, stratum: string|null, share: float|null, design: string|null, ground: float|null
+ * }
+ */
 final class LabelledPoints
 {
     /** WGS 84 in longitude and latitude. */
@@ -15,10 +21,10 @@ final class LabelledPoints
     private const MOST_POINTS = 200_000;
 
     /**
-     * Map coordinates and label; of check points also what they were drawn from, the share of all ground that this covers, and how much that is.
+     * Map coordinates, label and what it may be as well; of check points also what they were drawn from, the share of all ground that this covers, and how much that is.
      *
      * @param  string  $field  property or column that holds the label
-     * @return list<array{x: float, y: float, label: string|null, stratum: string|null, share: float|null, design: string|null, ground: float|null}>
+     * @return list<Point>
      *
      * @throws Problem where something is no point, or no point tells the field
      */
@@ -30,7 +36,8 @@ final class LabelledPoints
         foreach ($read as ['x' => $longitude, 'y' => $latitude, 'told' => $told]) {
             [$x, $y] = GeoJson::toMap($longitude, $latitude, $own, $epsg, basename($path));
             $isThere = $isThere || array_key_exists($field, $told);
-            $points[] = ['x' => $x, 'y' => $y, 'label' => self::text($told[$field] ?? null), ...self::drawn($told)];
+            $points[] = ['x' => $x, 'y' => $y, 'label' => self::text($told[$field] ?? null), 'second' => self::text($told['second'] ?? null),
+                ...self::drawn($told)];
         }
         if (! $isThere && $field !== 'label') {
             $there = implode(', ', array_slice(array_keys($read[0]['told']), 0, 12)) ?: 'none';

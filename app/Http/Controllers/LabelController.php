@@ -1,0 +1,117 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\Drawing;
+use App\Models\Mark;
+use App\Steps\Inputs;
+use App\Studies\Said;
+use Chorometra\Core\Assess\Check\Agreement;
+use Chorometra\Core\Format\Vector\LabelledPoints;
+use Chorometra\Core\Geo\Crs;
+use Chorometra\Core\Problem;
+use Illuminate\Http\Request;
+use Illuminate\Support\Facades\DB;
+
+/** What people say of the points of a drawing: how far they agree, and what they said in the field. */
+final class LabelController
+{
+    /** Degrees within which a place of a file is that of a point: a centimetre. */
+    private const SAME = 1e-7;
+
+    /** @return array<string, mixed> people with how many they labelled, how far every two agree, and points on which they do not */
+    public function agreement(Drawing $drawing): array
+    {
+        $points = $people = $apart = [];
+        foreach ($drawing->marks as $mark) {
+            $said = array_filter(array_map(fn (array $one): ?string => $one['class'], Said::all($mark)), fn (?string $class): bool => $class !== null);
+            foreach (array_keys($said) as $person) {
+                $people[$person] = ($people[$person] ?? 0) + 1;
+            }
+            // what was settled together is no question any more
+            if (count(array_unique($said)) > 1 && ! isset($said[''])) {
+                $apart[] = $mark->key;
+            }
+            $points[] = $said;
+        }
+
+        return [
+            'people' => array_map(fn (string|int $name, int $labelled): array => ['name' => (string) $name, 'labelled' => $labelled], array_keys($people), $people),
+            'pairs' => Agreement::of($points),
+            'apart' => $apart,
+        ];
+    }
+
+    /**
+     * Labels of a file join the points that they belong to, by number, or by place where no number is told.
+     *
+     * @return array{taken: int, strange: int, without: int}
+     */
+    public function take(Request $request, Drawing $drawing): array
+    {
+        $given = $request->validate([
+            'upload' => ['required', 'string', 'max:300'],
+            'field' => ['sometimes', 'string', 'max:200'],
+            'person' => ['sometimes', 'nullable', 'string', 'max:60'],
+        ]);
+        $study = $drawing->study ?? throw new \LogicException('A drawing has a study.');
+        $path = Inputs::file($study, ['upload' => $given['upload']], 'labels');
+        $field = $given['field'] ?? 'label';
+        $read = LabelledPoints::places($path, 'upload');
+        $marks = $drawing->marks->keyBy('number');
+        $told = ['taken' => 0, 'strange' => 0, 'without' => 0];
+        DB::transaction(function () use ($read, $marks, $field, $given, &$told): void {
+            foreach ($read['points'] as ['x' => $x, 'y' => $y, 'told' => $properties]) {
+                [$longitude, $latitude] = $read['epsg'] === 4326 ? [$x, $y] : (Crs::toGeographic($read['epsg'], $x, $y) ?? [NAN, NAN]);
+                $mark = self::match($marks->all(), $properties['number'] ?? null, $longitude, $latitude);
+                $label = $properties[$field] ?? null;
+                if ($mark === null || ! is_scalar($label) || trim((string) $label) === '') {
+                    $told[$mark === null ? 'strange' : 'without']++;
+
+                    continue;
+                }
+                Said::take($mark, trim((string) ($given['person'] ?? '')), [
+                    'class' => mb_substr(trim((string) $label), 0, 120),
+                    'second' => self::text($properties['second'] ?? null),
+                    'sure' => in_array($properties['sure'] ?? null, Said::SURE, true) ? $properties['sure'] : null,
+                    'skipped' => false,
+                ]);
+                $mark->note = self::text($properties['note'] ?? null) ?? $mark->note;
+                $mark->save();
+                $told['taken']++;
+            }
+        });
+        if ($told['taken'] === 0) {
+            throw Problem::input(
+                basename($path).' holds no label of these points: '.($told['without'] > 0
+                    ? "its points have nothing in “{$field}”."
+                    : 'neither its numbers nor its places are theirs.'),
+                'upload',
+            );
+        }
+        $drawing->restamp();
+
+        return $told;
+    }
+
+    /** @param  array<int, Mark>  $marks  by number */
+    private static function match(array $marks, mixed $number, float $longitude, float $latitude): ?Mark
+    {
+        if (is_numeric($number) && isset($marks[(int) $number])) {
+            return $marks[(int) $number];
+        }
+        foreach ($marks as $mark) {
+            [$x, $y] = $mark->geometry['coordinates'];
+            if (is_numeric($x) && is_numeric($y) && abs($x - $longitude) < self::SAME && abs($y - $latitude) < self::SAME) {
+                return $mark;
+            }
+        }
+
+        return null;
+    }
+
+    private static function text(mixed $value): ?string
+    {
+        return is_scalar($value) && trim((string) $value) !== '' ? mb_substr(trim((string) $value), 0, 1000) : null;
+    }
+}

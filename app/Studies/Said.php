@@ -1,0 +1,82 @@
+<?php
+
+namespace App\Studies;
+
+use App\Models\Mark;
+
+/**
+ * What several people said of one mark, and what of that counts.
+ *
+ * What was said by nobody in particular was said together, and counts. Else the class that most people said; of those that as many said the one
+ * that was said first.
+ */
+final class Said
+{
+    public const SURE = ['sure', 'fairly', 'unsure'];
+
+    /** What a person says, as far as it is told. */
+    private const TOLD = ['class' => null, 'second' => null, 'sure' => null, 'skipped' => false];
+
+    /**
+     * What one person said.
+     *
+     * @return array{class: string|null, second: string|null, sure: string|null, skipped: bool}
+     */
+    public static function by(Mark $mark, string $person): array
+    {
+        $said = self::all($mark)[$person] ?? self::TOLD;
+
+        return ['class' => $said['class'], 'second' => $said['second'], 'sure' => $said['sure'], 'skipped' => (bool) $said['skipped']];
+    }
+
+    /**
+     * Takes over what a person says now.
+     *
+     * @param  array<string, mixed>  $given
+     */
+    public static function take(Mark $mark, string $person, array $given): void
+    {
+        $told = array_intersect_key($given, self::TOLD);
+        if ($told === []) {
+            return;
+        }
+        $all = self::all($mark);
+        $all[$person] = [...($all[$person] ?? self::TOLD), ...$told];
+        // without a class there is neither a second one nor how sure it is
+        if ($all[$person]['class'] === null) {
+            $all[$person] = [...$all[$person], 'second' => null, 'sure' => null];
+        }
+        if ($all[$person] === self::TOLD) {
+            unset($all[$person]);
+        }
+        $mark->said = $all === [] ? null : $all;
+        $mark->fill(self::counts($all));
+    }
+
+    /** @return array<string, array<string, mixed>> by person; what was labelled before there were names was said by nobody in particular */
+    public static function all(Mark $mark): array
+    {
+        $own = ['class' => $mark->class, 'second' => $mark->second, 'sure' => $mark->sure, 'skipped' => $mark->skipped];
+
+        return $mark->said ?? ($mark->class === null && ! $mark->skipped ? [] : ['' => $own]);
+    }
+
+    /**
+     * @param  array<string, array<string, mixed>>  $all
+     * @return array<string, mixed>
+     */
+    private static function counts(array $all): array
+    {
+        if (isset($all['']['class'])) {
+            return $all[''];
+        }
+        $classes = array_filter(array_column($all, 'class'), fn (mixed $class): bool => $class !== null);
+        if ($classes === []) {
+            return [...self::TOLD, 'skipped' => $all !== [] && array_filter($all, fn (array $one): bool => ! $one['skipped']) === []];
+        }
+        $times = array_count_values($classes);
+        $class = (string) array_search(max($times), $times, true);
+
+        return [...self::TOLD, ...array_values(array_filter($all, fn (array $one): bool => $one['class'] === $class))[0]];
+    }
+}
