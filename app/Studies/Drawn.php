@@ -228,7 +228,10 @@ final class Drawn
             ARRAY_FILTER_USE_BOTH,
         );
 
-        return array_filter(['second' => $mark->second, 'sure' => $mark->sure, 'people' => $people === [] ? null : $people], fn (mixed $value): bool => $value !== null);
+        return array_filter(
+            ['second' => $mark->second, 'sure' => $mark->sure, 'people' => $people === [] ? null : $people],
+            fn (mixed $value): bool => $value !== null,
+        );
     }
 
     /**

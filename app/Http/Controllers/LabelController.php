@@ -36,7 +36,11 @@ final class LabelController
         }
 
         return [
-            'people' => array_map(fn (string|int $name, int $labelled): array => ['name' => (string) $name, 'labelled' => $labelled], array_keys($people), $people),
+            'people' => array_map(
+                fn (string|int $name, int $labelled): array => ['name' => (string) $name, 'labelled' => $labelled],
+                array_keys($people),
+                $people,
+            ),
             'pairs' => Agreement::of($points),
             'apart' => $apart,
         ];

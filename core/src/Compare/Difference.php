@@ -40,7 +40,7 @@ final class Difference implements Wary, WholeKind
                 Setting::yes('scores', false, 'Differences as standard scores: in deviations from the middle of each band.'),
                 Spread::setting(),
                 ...Tails::settings(),
-                Setting::band('band', '1', 'The band that limits are set on.', 'before')->onlyFor('limits=deviations|percentiles|values'),
+                Setting::band('band', null, 'The band that limits are set on; the first of those compared when empty.', 'before')->onlyFor('limits=deviations|percentiles|values'),
             ],
             [
                 new Port('difference', PortType::Image, 'The differences, a band for each; nodata where one date has none, and where a form has no value.'),
@@ -79,7 +79,7 @@ final class Difference implements Wary, WholeKind
         $dates = TwoDates::of($call);
         $how = $call->text('how');
         $labels = $dates->labels();
-        $of = Tails::areWanted($call) ? $dates->place($call->text('band') ?: '1', 'band') : null;
+        $of = Tails::areWanted($call) ? ($call->text('band') === '' ? 0 : $dates->place($call->text('band'), 'band')) : null;
         $isScored = $call->isOn('scores');
         $learning = $call->learning();
         $seen = $learning === $call ? $dates : TwoDates::of($learning);

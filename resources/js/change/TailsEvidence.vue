@@ -52,10 +52,11 @@ const bands = computed(() => shown.value?.raster.bands ?? []);
 const band = computed(() => {
     if (isProbability.value) return 2;
     if (!has('band')) return 1;
-    const named = String(props.form.valueOf('band') ?? '1');
+    const named = props.form.valueOf('band');
+    if (named === null || named === undefined) return 1;
     const input = props.form.draft.value.inputs.before;
     const before = input?.step ? findItem(bench.store.study.value!, { step: input.step, output: input.output ?? 'result' }, []) : null;
-    const of = before?.raster.bands.find((one) => one.role === named || String(one.number) === named);
+    const of = before?.raster.bands.find((one) => one.role === named || String(one.number) === String(named));
     return bands.value.find((one) => (of?.role ? one.role === of.role : one.label === of?.label))?.number ?? 1;
 });
 const label = computed(() => bands.value.find((one) => one.number === band.value)?.label ?? 'change');
@@ -144,21 +145,25 @@ function type(name: string, text: string): void {
     const value = typedNumber(text, isProbability.value || counted.value === 'percentiles' ? '%' : undefined);
     props.form.set(name, Number.isNaN(value) ? null : value, true);
 }
+/** Limits as values need something to stand on first. */
+const wantsValues = ref(false);
 function count(by: string): void {
+    wantsValues.value = by === 'values' && !ground.value;
+    if (wantsValues.value) {
+        if (!props.form.trying.value) void props.form.attempt();
+        return;
+    }
     props.form.edit((draft) => {
         draft.settings.limits = by;
         for (const name of ['below', 'above']) delete draft.settings[name];
         // vegetation says most, where it is seen
         if (has('band') && by !== 'none' && bands.value.some((one) => one.role === 'nir')) draft.settings.band ??= 'nir';
-        if (by === 'none' || !ground.value) return;
+        if (by === 'none') return;
         const usual = usualLimits(ground.value, by as Counted, isRobust.value, both.value);
         for (const [name, value] of Object.entries(usual)) draft.settings[name] = by === 'values' ? roundTo(value, reach.value) : value;
     }, true);
 }
-// a histogram that comes later brings the limits that were asked for before it was there
-watch(ground, (now, was) => {
-    if (now && !was && counted.value !== 'none' && !isProbability.value && told('below') === null && told('above') === null) count(counted.value);
-});
+watch(ground, (now) => now && wantsValues.value && count('values'));
 
 watch(
     [shown, handles, colours, band],

@@ -52,12 +52,12 @@ export function toLimit(ground: Ground, counted: Counted, value: number): number
 }
 
 /** What limits begin with, where none are told. */
-export function usualLimits(ground: Ground, counted: Counted, isRobust: boolean, both: boolean): { below?: number; above: number } {
+export function usualLimits(ground: Ground | null, counted: Counted, isRobust: boolean, both: boolean): { below?: number; above: number } {
     const far = isRobust ? 3.5 : 2;
     const limits = {
         deviations: [-far, far],
         percentiles: both ? [2.5, 97.5] : [0, 95],
-        values: [ground.middle - far * ground.deviation, ground.middle + far * ground.deviation],
+        values: [(ground?.middle ?? 0) - far * (ground?.deviation ?? 0), (ground?.middle ?? 0) + far * (ground?.deviation ?? 0)],
     }[counted] as [number, number];
     return both ? { below: limits[0], above: limits[1] } : { above: limits[1] };
 }

@@ -37,7 +37,7 @@ function choose(event: Event): void {
                 </select>
             </div>
             <FileInput
-                v-if="port.type === 'features' && !chosen"
+                v-if="['features', 'points', 'outlines'].includes(port.type) && port.required && !chosen"
                 class="mt-1"
                 :kind="kind"
                 :wanted="kind"

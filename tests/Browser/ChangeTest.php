@@ -1,0 +1,178 @@
+<?php
+
+namespace Tests\Browser;
+
+use Chorometra\Core\Assess\Check\MatrixFigures;
+use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Raster\Codec;
+use Chorometra\Demo\Cover;
+use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverKeys;
+
+/** From two dates to the hectares that changed, with their interval, and what became of each class; held against what truly changed. */
+class ChangeTest extends BrowserTestCase
+{
+    /** Square metres of a pixel of the demo. */
+    private const PIXEL = 400.0;
+
+    /** @return array{step: int, output: string} */
+    private static function of(int $step, string $output = 'result'): array
+    {
+        return ['step' => $step, 'output' => $output];
+    }
+
+    private function surface(string $year): int
+    {
+        $scene = $this->made('gather.bundle', ['image' => ['demo' => "orvane-$year.tar.gz"]], ['groups' => ['multispectral']]);
+        $mended = $this->made('correct.lines', ['image' => self::of($scene, 'multispectral')]);
+        $calibrated = $this->made('correct.calibrate', ['image' => self::of($mended)]);
+
+        return $this->made('correct.surface', ['image' => self::of($calibrated)]);
+    }
+
+    private static function truth(string $year): GeoTiffImage
+    {
+        return new GeoTiffImage(dirname(__DIR__, 2)."/storage/demo/orvane-$year-truth.tif");
+    }
+
+    /** Whether what grew on a place is gone: near infrared falls far. */
+    private static function isLost(int $before, int $after): bool
+    {
+        [$was, $is] = [Cover::from($before), Cover::from($after)];
+
+        return $was->grows() && ! $is->grows();
+    }
+
+    public function test_from_two_dates_to_hectares_of_change_with_their_interval(): void
+    {
+        $first = $this->surface('2031');
+        $second = $this->surface('2033');
+        $onto = $this->made('correct.coregister', ['moving' => self::of($second), 'reference' => self::of($first)]);
+        $this->open('/studies/1');
+        // a peg where the sea broke in, one in woodland that stays
+        foreach ([[249, 440], [450, 150]] as [$col, $row]) {
+            [$x, $y] = self::truth('2031')->spec()->grid->toMap($col + 0.5, $row + 0.5);
+            $this->send('POST', 'api/studies/1/pegs', ['x' => $x, 'y' => $y]);
+        }
+        $this->open('/studies/1');
+        $this->press('[data-stage=compare]');
+        $this->press('[data-kind="compare.difference"]');
+
+        // two dates are proposed in their order; turned round it is asked, and put right by a click
+        self::assertSame([$first, $onto], array_map($this->chosen(...), ['before', 'after']));
+        $this->choose('#input-before', "$onto/result");
+        $this->choose('#input-after', "$first/result");
+        $this->reads('[data-against]', 'turn them round, or gains will read as losses');
+        $this->press('[data-turn]');
+        $this->browser->wait(30, 100)->until(fn (): bool => [$first, $onto] === array_map($this->chosen(...), ['before', 'after']));
+        $this->gone('[data-about=order]');
+
+        // limits on the histogram, with the pegs' ticks, seen at once
+        $this->press('[data-try]');
+        $this->see('[data-trial]');
+        $this->choose('#set-limits', 'deviations');
+        $this->choose('#setting-spread', 'robust');
+        $this->press('[data-try]');
+        $this->see('[data-tails] [data-handle="1"]');
+        $this->see('#set-above')->sendKeys([WebDriverKeys::CONTROL, 'a', WebDriverKeys::NULL, WebDriverKeys::DELETE, WebDriverKeys::TAB]);
+        $this->fill('#set-below', '-3');
+        $this->reads('[data-tails]', 'Beyond: peg A; within: B');
+        $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r > $g + 20 && $b > $g);
+        $share = $this->text('[data-share=below]');
+        foreach (range(1, 4) as $press) {
+            $this->see('[data-tails] [data-handle="0"]')->sendKeys(WebDriverKeys::PAGE_UP);
+        }
+        $this->browser->wait(30, 100)->until(fn (): bool => $this->text('[data-share=below]') !== $share);
+        $this->fill('#set-below', '-3');
+        $this->press('[data-run]');
+        $this->see('[data-download=changes]', 60);
+
+        // change goes on as any class map: sieved, then checked
+        $difference = (int) collect($this->get('studies/1')['steps'])->firstWhere('kind', 'compare.difference')['id'];
+        $sieved = $this->made('classify.sieve', ['classes' => self::of($difference, 'changes')], ['minimum' => 50]);
+        $draw = $this->made('assess.draw', ['map' => self::of($sieved, 'classes')], ['points' => 60, 'allocation' => 'own', 'own' => [40, 20], 'seed' => 4]);
+        $this->open('/studies/1');
+        $this->press("[data-step=\"{$this->number($draw)}\"]");
+        $this->label($draw);
+
+        // the matrix of the sieved map, and its hectares with their interval beside what the map says
+        $this->made('assess.matrix', ['map' => self::of($sieved, 'classes'), 'points' => self::of($draw)]);
+        $this->open('/studies/1');
+        $this->press("[data-step=\"{$this->number($sieved)}\"]");
+        $this->reads('[data-adjusted="less nir"]', '±');
+        preg_match('/([\d.]+) .* ± ([\d.]+)/', $this->text('[data-adjusted="less nir"]'), $told);
+        $unit = str_contains($this->text('[data-adjusted="less nir"]'), 'km²') ? 100.0 : 1.0;
+        self::assertLessThan((float) $told[2], abs($this->lost() / $unit - (float) $told[1]), 'the true hectares lie inside');
+        // the map that it was sieved from was not checked itself
+        $this->press("[data-step=\"{$this->number($difference)}\"]");
+        $this->see('[data-download=changes]');
+        self::assertCount(0, $this->browser->findElements(WebDriverBy::cssSelector('[data-adjusted]')));
+        $this->noErrors();
+    }
+
+    /** By keyboard alone: counts while it goes on, the figures when all is done, and what a correction changes. */
+    private function label(int $draw): void
+    {
+        $this->press('[data-label-points]');
+        $drawing = collect($this->get('studies/1')['drawings'])->firstWhere('step', $draw)['id'];
+        [$before, $after] = [self::truth('2031'), self::truth('2033')];
+        $keys = [];
+        foreach ($this->get("drawings/$drawing")['marks'] as $i => $point) {
+            [$x, $y] = $point['geometry']['coordinates'];
+            $keys[] = self::isLost((int) MatrixFigures::codeAt($before, $x, $y), (int) MatrixFigures::codeAt($after, $x, $y)) ? '1' : '2';
+            $this->reads('[data-point]', (string) $point['number']);
+            if ($i === 0) {
+                // how sure, and what it may be as well
+                $this->keys('u');
+                $this->reads('[data-sure][aria-pressed=true]', 'sure');
+                $this->keys('z');
+                $this->reads('[data-zoom][aria-pressed=true]', 'around');
+                $this->see('[data-point-spectrum] path');
+            }
+            $this->keys($keys[$i]);
+            $this->reads('[data-check]', ($i + 1).' of 60 labelled');
+            if ($i === 3) {
+                self::assertCount(0, $this->browser->findElements(WebDriverBy::cssSelector('[data-matrix]')), 'blind while it goes on');
+            }
+        }
+        self::assertContains('1', $keys);
+        self::assertContains('2', $keys);
+        $this->see('[data-matrix]');
+        // a label corrected shows what it changes, and is undone
+        $this->keys($keys[59] === '1' ? '2' : '1');
+        $this->reads('[data-changes]', 'overall');
+        $this->browser->getKeyboard()->sendKeys([WebDriverKeys::CONTROL, 'z']);
+        $this->browser->getKeyboard()->releaseKey(WebDriverKeys::CONTROL);
+        $name = ['1' => 'less nir', '2' => 'unchanged'][$keys[59]];
+        $this->until(fn (): bool => $this->get("drawings/$drawing")['marks'][59]['class'] === $name);
+        $this->reads('[data-class][aria-pressed=true]', $name);
+        // a cell leads to its points
+        $this->press('[data-cell="less nir/less nir"]');
+        $this->reads('[data-cell-at]', 'Point 1 of');
+        $this->press('[data-done]');
+        $this->see('[data-label-points]');
+    }
+
+    /** Hectares that truly lost what grew there, where both dates were seen. */
+    private function lost(): float
+    {
+        $codes = array_map(function (string $year): array {
+            $truth = self::truth($year);
+
+            return Codec::codes($truth->read(0, new Window(0, 0, $truth->spec()->grid->width, $truth->spec()->grid->height)), $truth->spec()->type);
+        }, ['2031', '2033']);
+
+        return self::PIXEL / 1e4 * count(array_filter(array_map(self::isLost(...), ...$codes)));
+    }
+
+    private function chosen(string $input): int
+    {
+        return (int) $this->see("#input-$input")->getAttribute('value');
+    }
+
+    private function number(int $step): int
+    {
+        return collect($this->get('studies/1')['steps'])->firstWhere('id', $step)['number'];
+    }
+}
