@@ -111,6 +111,55 @@ class ChangeTest extends BrowserTestCase
         $this->noErrors();
     }
 
+    public function test_what_became_of_each_class_and_both_dates_in_one_picture(): void
+    {
+        $maps = [];
+        foreach (['2031', '2033'] as $year) {
+            $scene = $this->made('gather.bundle', ['image' => ['demo' => "orvane-$year.tar.gz"]], ['groups' => ['multispectral']]);
+            $calibrated = $this->made('correct.calibrate', ['image' => self::of($scene, 'multispectral')]);
+            $index = $this->made('derive.index', ['image' => self::of($calibrated)], ['index' => 'ndvi']);
+            $maps[] = $this->made('segment.slice', ['image' => self::of($index)], ['limits' => [0.2], 'names' => ['bare', 'green']]);
+        }
+        foreach ([[249, 440], [450, 150]] as [$col, $row]) {
+            [$x, $y] = self::truth('2031')->spec()->grid->toMap($col + 0.5, $row + 0.5);
+            $this->send('POST', 'api/studies/1/pegs', ['x' => $x, 'y' => $y]);
+        }
+        $this->open('/studies/1');
+        $this->press('[data-stage=compare]');
+        $this->press('[data-kind="compare.classes"]');
+        // a map of each date is proposed, the earlier first
+        $this->reads('[data-input=maps]', 'classes');
+        $this->press('[data-run]');
+        $this->see('[data-flows]', 60);
+        $compared = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'compare.classes')['id'];
+        self::assertSame(array_map(fn (int $map): array => self::of($map, 'classes'), $maps), array_values($this->get("steps/$compared")['inputs']));
+
+        // a band points at its pixels: the sea broke in at A, and B stays green; all but that is dim
+        $flows = collect($this->get("steps/$compared")['figures']['flows']['whole']);
+        $lost = $flows->firstWhere(fn (array $flow): bool => $flow['from'] === 'green' && $flow['to'] === 'bare');
+        self::assertGreaterThan(0.01, $lost['share']);
+        $this->see('[data-flow="green/bare"]')->sendKeys(WebDriverKeys::ENTER);
+        $this->reads('[data-pointed]', 'green to bare');
+        $dim = fn (int $r, int $g, int $b): bool => max($r, $g, $b) < 90;
+        $this->colourAt('a', 'B', $dim);
+        $this->colourAt('a', 'A', fn (int $r, int $g, int $b): bool => ! $dim($r, $g, $b));
+        // and nothing is dim any more
+        $this->see('[data-flow="green/bare"]')->sendKeys(WebDriverKeys::ESCAPE);
+        $this->colourAt('a', 'B', fn (int $r, int $g, int $b): bool => ! $dim($r, $g, $b));
+
+        // the map reads “green to bare”, and goes on as any other
+        $changes = collect($this->get("steps/$compared")['items'])->firstWhere('output', 'changes');
+        self::assertContains('green to bare', array_column($changes['raster']['legend'], 'name'));
+
+        // both dates in one picture by one choice: red where it was more, grey where nothing changed
+        $this->press('[data-step="7"]');
+        $this->press('[data-caption=b] [data-times]');
+        $this->press('[data-with="2031-05-12"]');
+        $this->reads('[data-caption=b]', 'red and');
+        $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r > $g + 30 && abs($g - $b) < 4);
+        $this->noErrors();
+    }
+
     /** By keyboard alone: counts while it goes on, the figures when all is done, and what a correction changes. */
     private function label(int $draw): void
     {

@@ -86,3 +86,30 @@ test('a value at a limit belongs to the upper side', () => {
 });
 
 test('a colour is a word of the canvas', () => expect(word('#010203')).toBe(0xff030201));
+
+test('both dates in one picture: more before is red, more after its opposite, the same is grey', () => {
+    const after = tile(Float32Array, 0.2, 0.5, 0.2, NaN);
+    const before = tile(Float32Array, 0.2, 0.2, 0.5, 0.2);
+    const style: Style = { kind: 'dates', other: 1, band: 4, limits: [0, 0.5], before: [0, 0.5] };
+    const { data } = paint([after], style, raster(null), before);
+    const shown = Array.from({ length: 4 }, (_, i) => [...data.slice(4 * i, 4 * i + 4)]);
+    expect(shown[0]).toEqual([102, 102, 102, 255]);
+    expect(shown[1]).toEqual([102, 255, 255, 255]);
+    expect(shown[2]).toEqual([255, 102, 102, 255]);
+    expect(shown[3]).toEqual([0, 0, 0, 0]);
+    expect(bandsOf(style)).toEqual([4]);
+});
+
+test('a pair of classes stays as it is, and all else is dimmed', () => {
+    const { data } = paint([tile(Uint8Array, 1, 1, 2, 2)], { kind: 'pair', other: 1, from: [1], to: [3] }, raster(null), tile(Uint8Array, 3, 2, 3, 2));
+    expect([3, 7, 11, 15].map((i) => data[i])).toEqual([0, 205, 205, 205]);
+});
+
+test('what lies between two limits is not covered', () => {
+    const style: Style = { kind: 'sides', band: 1, limits: [-1, 1], colours: ['#ff0000', 'transparent', '#00ff00'] };
+    expect(pixels([tile(Float32Array, -2, 0, 2)], style, null, 3)).toEqual([
+        [255, 0, 0, 255],
+        [0, 0, 0, 0],
+        [0, 255, 0, 255],
+    ]);
+});

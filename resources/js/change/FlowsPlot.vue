@@ -33,6 +33,10 @@ const is = (one: Pointed | null, step: number, flow: Flow) => one?.step === step
 function keep(step: number, flow: Flow): void {
     kept.value = is(kept.value, step, flow) ? null : { step, flow };
 }
+function forget(event: Event): void {
+    [hover.value, kept.value] = [null, null];
+    (event.target as SVGElement).blur();
+}
 const maps = computed(() =>
     Object.entries((props.step.inputs ?? {}) as Inputs)
         .filter(([name]) => name.startsWith('maps'))
@@ -86,6 +90,7 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
                 @click="keep(ribbon.step, ribbon.flow)"
                 @keydown.enter.prevent="keep(ribbon.step, ribbon.flow)"
                 @keydown.space.prevent="keep(ribbon.step, ribbon.flow)"
+                @keydown.esc.stop="forget($event)"
             />
             <rect
                 v-for="block in drawn.blocks"
