@@ -37,7 +37,7 @@ final class DocsTest extends TestCase
     {
         preg_match_all('/^bin\/chorometra run (\S+)\s+(.*?)$/m', str_replace("\\\n", ' ', self::page('command-line.md')), $calls, PREG_SET_ORDER);
         $kinds = array_values(array_filter(array_column($calls, 1), fn (string $kind): bool => $kind !== 'KIND'));
-        self::assertCount(25, $kinds);
+        self::assertCount(30, $kinds);
         foreach ($calls as [, $id, $rest]) {
             if ($id === 'KIND') {
                 continue;

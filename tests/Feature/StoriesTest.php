@@ -37,6 +37,14 @@ class StoriesTest extends TestCase
         self::assertSame(1.0, $scores['patches'], 'one outline');
     }
 
+    public function test_what_the_sea_took_found_in_three_ways(): void
+    {
+        $scores = $this->scores('change');
+        self::assertGreaterThanOrEqual(0.97, $scores['difference']['iou']);
+        self::assertGreaterThanOrEqual(0.97, $scores['vector']['iou']);
+        self::assertGreaterThanOrEqual(0.93, $scores['mad']['iou']);
+    }
+
     public function test_water_and_wood_by_examples_kept_for_the_other_date(): void
     {
         foreach ($this->scores('wood') as $map => $score) {

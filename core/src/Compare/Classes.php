@@ -42,12 +42,13 @@ final class Classes implements Wary, WholeKind
             [new Port('maps', PortType::Classes, 'Class maps on one grid, in the order of their dates.', many: true, wants: Wants::Dates)],
             [
                 Setting::texts('names', 'What the dates are called, in the order of the maps; the maps\' dates when empty.'),
-                Setting::texts('of', 'Classes whose times are told in pictures; all when empty.'),
+                Setting::yes('times', false, 'Pictures of at how many dates each class was seen, at which first and at which last.'),
+                Setting::texts('of', 'Classes whose times are told; all when empty.')->onlyFor('times=yes'),
             ],
             [
                 new Port('changes', PortType::Classes, 'What each pixel was at first and is at last: “pasture to marsh”; what stayed keeps its name.'),
                 new Port('history', PortType::Image, 'Of each class, at how many dates it was seen, at which first and at which last, counted from 1.',
-                    required: false),
+                    required: false, only: 'times=yes'),
                 new Port('matrix', PortType::Table, 'First to last in pixels, hectares and parts of all, and so each date and the next.', required: false,
                     endings: ['.csv']),
             ],

@@ -72,7 +72,7 @@ final class VectorTest extends TestCase
         self::assertNotNull($changes);
         $names = array_map(fn (float $code): string => is_nan($code) ? '' : (string) $changes->spec()->legend?->name((int) $code),
             Values::of($changes, 0, new Window(0, 0, 4, 1)));
-        self::assertSame(['red up, nir down, swir1 up', 'red down, nir up, swir1 up', 'unchanged', ''], $names);
+        self::assertSame(['red up and nir down and swir1 up', 'red down and nir up and swir1 up', 'unchanged', ''], $names);
         self::assertSame(2, array_sum(array_column($figures['signs'], 'pixels')));
     }
 

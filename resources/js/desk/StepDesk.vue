@@ -89,7 +89,8 @@ const matters = (setting: Setting) => {
     if (own.value.includes(setting.name)) return false;
     if (!setting.only) return true;
     const [name, value] = setting.only.split('=') as [string, string];
-    return value.split('|').includes(String(form.valueOf(name)));
+    const chosen = form.valueOf(name);
+    return value.split('|').includes(typeof chosen === 'boolean' ? (chosen ? 'yes' : 'no') : String(chosen));
 };
 /** Bands that follow from their roles are out of the way until someone wants them otherwise. */
 const isRole = (setting: Setting) => setting.type === 'band' && setting.default === setting.name;

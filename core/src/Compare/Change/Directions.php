@@ -51,7 +51,7 @@ final class Directions
         for ($code = 0; $code < $number; $code++) {
             $words = array_map(fn (string $label, int $k): string => $label.(($code >> $k) & 1 ? ' up' : ' down'), $labels, array_keys($labels));
             // hues around the circle, so that opposite directions have opposite colours
-            $classes[2 + $code] = ['name' => implode(', ', $words), 'colour' => self::hue(self::turn($code, count($labels)))];
+            $classes[2 + $code] = ['name' => implode(' and ', $words), 'colour' => self::hue(self::turn($code, count($labels)))];
         }
 
         return new Legend($classes);
