@@ -263,7 +263,14 @@ final class Drawn
                 'type' => 'Feature',
                 'id' => $mark->number,
                 'geometry' => $mark->geometry,
-                'properties' => ['number' => $mark->number, ...($mark->properties ?? []), $said => $mark->class, ...self::more($mark), 'note' => $mark->note, ...$colour],
+                'properties' => [
+                    'number' => $mark->number,
+                    ...($mark->properties ?? []),
+                    $said => $mark->class,
+                    ...self::more($mark),
+                    'note' => $mark->note,
+                    ...$colour,
+                ],
             ];
         }
     }

@@ -144,7 +144,8 @@ class CheckPointTest extends TestCase
         [$study, $slice, $draw] = $this->drawn(8);
         $first = $this->getJson('/api/drawings/'.$this->drawing($study))->json('marks');
         $this->patchJson("/api/marks/{$first[2]['key']}", ['class' => 'land', 'sure' => 'unsure'])->assertOk();
-        $more = $this->step($study, 'assess.draw', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'earlier' => ['step' => $draw['id']]], ['points' => 14]);
+        $inputs = ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'earlier' => ['step' => $draw['id']]];
+        $more = $this->step($study, 'assess.draw', $inputs, ['points' => 14]);
         self::assertSame(8, $more['figures']['earlier']);
         $drawing = collect($this->getJson("/api/studies/$study->id")->json('drawings'))->firstWhere('step', $more['id'])['id'];
         $marks = $this->getJson("/api/drawings/$drawing")->json('marks');

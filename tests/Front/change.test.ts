@@ -75,7 +75,14 @@ test('classes of three dates stand in three columns', () => {
 
 test('what a label given anew changes', () => {
     const matrix = (overall: number, hectares: number) =>
-        ({ points: 20, overall, classes: [{ class: 'marsh', hectares, share: 0.1 }, { class: 'wood', hectares: 4, share: 0.2 }] }) as unknown as Matrix;
+        ({
+            points: 20,
+            overall,
+            classes: [
+                { class: 'marsh', hectares, share: 0.1 },
+                { class: 'wood', hectares: 4, share: 0.2 },
+            ],
+        }) as unknown as Matrix;
     expect(changesBetween(matrix(0.9, 12), matrix(0.95, 10)).map(({ what, from, to }) => [what, from, to])).toEqual([
         ['overall', 0.9, 0.95],
         ['area of marsh', 12, 10],

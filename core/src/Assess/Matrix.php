@@ -41,8 +41,8 @@ final class Matrix implements WholeKind
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Stehman 2014, International Journal of Remote Sensing 35:4923–4939, for strata '
                 .'other than the map\'s classes; Stehman 1996, Photogrammetric Engineering & Remote Sensing 62:401–407, for kappa in strata; Pontius & '
                 .'Millones 2011, International Journal of Remote Sensing 32:4407–4429; of the points as they are, Congalton 1991, Remote Sensing of '
-                .'Environment 37:35–46, and Bishop, Fienberg & Holland 1975 for the variance of kappa; with second labels Gopal & Woodcock 1994, Photogrammetric '
-                .'Engineering & Remote Sensing 60:181–188 (from memory, checked against worked examples).',
+                .'Environment 37:35–46, and Bishop, Fienberg & Holland 1975 for the variance of kappa; with second labels Gopal & Woodcock 1994, '
+                .'Photogrammetric Engineering & Remote Sensing 60:181–188 (from memory, checked against worked examples).',
             figures: [
                 Figure::number('points', 'points'),
                 Figure::apart('matrix'),

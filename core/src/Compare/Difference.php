@@ -40,7 +40,8 @@ final class Difference implements Wary, WholeKind
                 Setting::yes('scores', false, 'Differences as standard scores: in deviations from the middle of each band.'),
                 Spread::setting(),
                 ...Tails::settings(),
-                Setting::band('band', null, 'The band that limits are set on; the first of those compared when empty.', 'before')->onlyFor('limits=deviations|percentiles|values'),
+                Setting::band('band', null, 'The band that limits are set on; the first of those compared when empty.', 'before')
+                    ->onlyFor('limits=deviations|percentiles|values'),
             ],
             [
                 new Port('difference', PortType::Image, 'The differences, a band for each; nodata where one date has none, and where a form has no value.'),

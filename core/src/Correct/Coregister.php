@@ -3,7 +3,6 @@
 namespace Chorometra\Core\Correct;
 
 use Chorometra\Core\Correct\Ties\MovedImage;
-use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Correct\Ties\SubPixel;
 use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Correct\Ties\TieReport;
@@ -16,6 +15,7 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Warped;
+use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;

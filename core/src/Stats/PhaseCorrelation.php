@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Stats;
 
-
 /**
  * How far one square of values is shifted against another: the peak of the inverse transform of their cross-spectrum, normalised by its root, so
  * that frequencies without content count less.

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Grid;
@@ -10,6 +9,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\LeastSquares;
+use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;

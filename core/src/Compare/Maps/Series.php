@@ -69,7 +69,8 @@ final readonly class Series
         $sorted = $known;
         sort($sorted);
         if ($known !== $sorted) {
-            $told['order'] = 'The maps do not come in the order of their dates ('.implode(', ', $this->dates).'): put them in order, or gains will read as losses.';
+            $told['order'] = 'The maps do not come in the order of their dates ('.implode(', ', $this->dates)
+                .'): put them in order, or gains will read as losses.';
         }
         foreach ($this->maps as $k => $map) {
             $lacks = array_values(array_filter(
@@ -77,7 +78,8 @@ final readonly class Series
                 fn (string $name): bool => $map->spec()->legend?->codeOf($name) === null,
             ));
             if ($lacks !== []) {
-                $told["legend $k"] = "The legend of {$this->dates[$k]} has no ".implode(', ', $lacks).': what is of that class in another map counts as changed.';
+                $told["legend $k"] = "The legend of {$this->dates[$k]} has no ".implode(', ', $lacks)
+                    .': what is of that class in another map counts as changed.';
             }
         }
 

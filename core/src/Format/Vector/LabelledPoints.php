@@ -21,7 +21,8 @@ final class LabelledPoints
     private const MOST_POINTS = 200_000;
 
     /**
-     * Map coordinates, label and what it may be as well; of check points also what they were drawn from, the share of all ground that this covers, and how much that is.
+     * Map coordinates, label and what it may be as well; of check points also what they were drawn from, the share of all ground that this covers, and
+     * how much that is.
      *
      * @param  string  $field  property or column that holds the label
      * @return list<Point>
