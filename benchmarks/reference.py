@@ -637,9 +637,9 @@ def mad(path, out, rounds=5):
         variates = a.T @ apart[:p] - b.T @ apart[p:]
         chi = (variates ** 2 / (2 * (1 - rho))[:, None]).sum(axis=0)
         weights = stats.chi2.sf(chi, p)
-    result = np.full((2, good.size), np.nan, np.float32)
-    result[0, good], result[1, good] = weights, chi
-    write(out, result.reshape(2, *shape), planarconfig='separate')
+    result = np.full((3, good.size), np.nan, np.float32)
+    result[0, good], result[1, good], result[2, good] = weights, chi, np.sqrt(chi)
+    write(out, result.reshape(3, *shape), planarconfig='separate')
 
 
 def classes(path, out):

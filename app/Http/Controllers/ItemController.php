@@ -38,7 +38,7 @@ final class ItemController
     public function histogram(Request $request, Item $item): array
     {
         $band = $request->integer('band', 1);
-        $bins = max(2, min(1024, $request->integer('bins', 256)));
+        $bins = max(2, min(16384, $request->integer('bins', 256)));
         if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
             throw Problem::call("There is no band $band in this item.", 'band');
         }

@@ -16,8 +16,8 @@ use Illuminate\Support\Facades\DB;
 /** What people say of the points of a drawing: how far they agree, and what they said in the field. */
 final class LabelController
 {
-    /** Degrees within which a place of a file is that of a point: a centimetre. */
-    private const SAME = 1e-7;
+    /** Steps of a degree in which places are told apart: a tenth of a metre. */
+    private const STEPS = 1_000_000;
 
     /** @return array<string, mixed> people with how many they labelled, how far every two agree, and points on which they do not */
     public function agreement(Drawing $drawing): array
@@ -62,12 +62,18 @@ final class LabelController
         $path = Inputs::file($study, ['upload' => $given['upload']], 'labels');
         $field = $given['field'] ?? 'label';
         $read = LabelledPoints::places($path, 'upload');
-        $marks = $drawing->marks->keyBy('number');
+        $marks = $drawing->marks->keyBy('number')->all();
+        $places = [];
+        foreach ($marks as $mark) {
+            [$x, $y] = $mark->geometry['coordinates'];
+            $places[self::step((float) $x).' '.self::step((float) $y)] = $mark;
+        }
         $told = ['taken' => 0, 'strange' => 0, 'without' => 0];
-        DB::transaction(function () use ($read, $marks, $field, $given, &$told): void {
+        DB::transaction(function () use ($read, $marks, $places, $field, $given, &$told): void {
             foreach ($read['points'] as ['x' => $x, 'y' => $y, 'told' => $properties]) {
                 [$longitude, $latitude] = $read['epsg'] === 4326 ? [$x, $y] : (Crs::toGeographic($read['epsg'], $x, $y) ?? [NAN, NAN]);
-                $mark = self::match($marks->all(), $properties['number'] ?? null, $longitude, $latitude);
+                $number = $properties['number'] ?? null;
+                $mark = (is_numeric($number) ? $marks[(int) $number] ?? null : null) ?? self::at($places, $longitude, $latitude);
                 $label = $properties[$field] ?? null;
                 if ($mark === null || ! is_scalar($label) || trim((string) $label) === '') {
                     $told[$mark === null ? 'strange' : 'without']++;
@@ -98,16 +104,21 @@ final class LabelController
         return $told;
     }
 
-    /** @param  array<int, Mark>  $marks  by number */
-    private static function match(array $marks, mixed $number, float $longitude, float $latitude): ?Mark
+    private static function step(float $degrees): int
     {
-        if (is_numeric($number) && isset($marks[(int) $number])) {
-            return $marks[(int) $number];
-        }
-        foreach ($marks as $mark) {
-            [$x, $y] = $mark->geometry['coordinates'];
-            if (is_numeric($x) && is_numeric($y) && abs($x - $longitude) < self::SAME && abs($y - $latitude) < self::SAME) {
-                return $mark;
+        return (int) round($degrees * self::STEPS);
+    }
+
+    /** @param  array<string, Mark>  $places  by steps of longitude and latitude */
+    private static function at(array $places, float $longitude, float $latitude): ?Mark
+    {
+        // what was rounded on the way may lie one step beside
+        foreach (is_nan($longitude + $latitude) ? [] : [0, -1, 1] as $dx) {
+            foreach ([0, -1, 1] as $dy) {
+                $found = $places[(self::step($longitude) + $dx).' '.(self::step($latitude) + $dy)] ?? null;
+                if ($found !== null) {
+                    return $found;
+                }
             }
         }
 

@@ -52,7 +52,7 @@ final class Mad implements Wary, WholeKind
                     .'After reweighting many unchanged pixels fall below it: look where change ends, and choose by that.', '%', 0, 100),
             ],
             [
-                new Port('probability', PortType::Image, 'Probability of no change, and the chi-square that it follows from.'),
+                new Port('probability', PortType::Image, 'Probability of no change, the chi-square that it follows from, and its root: how far a pixel lies from no change.'),
                 new Port('variates', PortType::Image, 'The variates: differences of canonical variates, the one with most change last.', required: false),
                 new Port('changes', PortType::Classes, 'Changed and unchanged, by the probability.', required: false),
             ],
@@ -96,7 +96,7 @@ final class Mad implements Wary, WholeKind
         $variates = $detection->variates();
         $spec = $dates->after->spec();
         $specs = [
-            'probability' => $spec->measured([new Band(name: 'no-change probability'), new Band(name: 'chi-square')]),
+            'probability' => $spec->measured([new Band(name: 'no-change probability'), new Band(name: 'chi-square'), new Band(name: 'distance')]),
             'variates' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'variate '.($k + 1)), range(0, $number - 1))),
             'changes' => RasterSpec::classes($spec->grid, new Legend([
                 1 => ['name' => 'unchanged', 'colour' => '#d5d2c8'],
@@ -130,7 +130,7 @@ final class Mad implements Wary, WholeKind
         $nodata = $specs['changes']->nodataCode();
         $production = new Production($outputs, function (Window $window) use ($made, $most, $nodata, $outputs): array {
             [$probabilities, $chi, $found] = $made($window);
-            $planes = ['probability' => [$probabilities, $chi], 'variates' => $found];
+            $planes = ['probability' => [$probabilities, $chi, self::root($chi, count($chi))], 'variates' => $found];
             if (isset($outputs['changes'])) {
                 $planes['changes'] = [self::changed($probabilities, count($probabilities), $most, $nodata)];
             }
@@ -270,6 +270,19 @@ final class Mad implements Wary, WholeKind
         }
 
         return ['drives' => $rows, 'driven' => 'most of '.implode('; ', $driven)];
+    }
+
+    /**
+     * @param  list<float>  $values
+     * @return list<float>
+     */
+    public static function root(array $values, int $count): array
+    {
+        for ($i = 0; $i < $count; $i++) {
+            $values[$i] = sqrt($values[$i]);
+        }
+
+        return $values;
     }
 
     /**

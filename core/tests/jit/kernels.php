@@ -144,6 +144,7 @@ for ($round = 0; $round < 4; $round++) {
         $hash("rose $bands", Vector::counted($lengths, $ways, $count, 20.0, 0.1, 36));
     }
     $hash('probabilities', $probabilities = Detection::probabilities($second, $count, Detection::table(3)));
+    $hash('roots', Mad::root($second, $count));
     $hash('changed', Mad::changed($probabilities, $count, 0.5, 255));
     [$total, $sums, $products] = Comoments::weighted([$second, $values], array_map(fn (float $v): float => $v === $v ? 0.3 : NAN, $values), [0.5, 1.0], $count);
     $hash('weighted products', [$total, ...$sums, ...$products[0], ...$products[1]]);

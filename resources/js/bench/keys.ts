@@ -70,6 +70,11 @@ export const keySheet: [string, [string, string][]][] = [
         'Check points',
         [
             ['1 … 9', 'label with the class of that number'],
+            ['Shift+1 … 9', 'what it may be as well'],
+            ['U', 'how sure: sure, fairly, unsure'],
+            ['Z', 'closer by, or farther off'],
+            ['B', 'another picture in view B'],
+            ['N', 'note something'],
             ['0', 'clear the label'],
             ['X', 'skip'],
             [', .', 'back and on'],

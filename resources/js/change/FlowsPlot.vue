@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import type { Inputs, RasterItem, Step } from '../api/client';
 import { useBench } from '../bench/useBench';
+import { useAdjusted } from '../check/useAdjusted';
 import { hectares, number, percent } from '../plots/format';
 import { findItem } from '../views/look';
 import { changesOf, layFlows, type Flow, type FlowFigures } from './flows';
@@ -19,6 +20,16 @@ const SHOWN = 12;
 const all = ref(false);
 const greatest = computed(() => Math.max(0, ...props.flows.whole.map((flow) => flow.hectares ?? 0)));
 const amount = (flow: Flow) => (flow.hectares === undefined ? `${number(flow.pixels)} px` : hectares(flow.hectares, greatest.value));
+/** What check points of the map of changes tell of a flow from its first date to its last. */
+const adjusted = useAdjusted(
+    bench,
+    computed(() => props.step),
+);
+function sampled(flow: Flow): string {
+    const one = props.flows.steps.length === 1 ? adjusted.value.changes?.[`${flow.from} to ${flow.to}`] : undefined;
+    return one && one.hectares !== null && one.half ? `${hectares(one.hectares, greatest.value)} ± ${hectares(one.half, greatest.value)}` : '';
+}
+const isSampled = computed(() => rows.value.some(sampled));
 const called = (flow: Flow) => (flow.from === flow.to ? `${flow.from}, as before` : `${flow.from} to ${flow.to}`);
 
 interface Pointed {
@@ -147,6 +158,7 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
                     <th class="text-left font-normal">from</th>
                     <th class="text-left font-normal">to</th>
                     <th class="text-right font-normal">area</th>
+                    <th v-if="isSampled" class="pl-2 text-right font-normal">by check points, ± 95 %</th>
                     <th class="text-right font-normal">of all</th>
                 </tr>
             </thead>
@@ -163,6 +175,7 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
                     <td>{{ flow.from }}</td>
                     <td>{{ flow.to }}</td>
                     <td class="figures text-right whitespace-nowrap">{{ amount(flow) }}</td>
+                    <td v-if="isSampled" class="figures pl-2 text-right whitespace-nowrap">{{ sampled(flow) }}</td>
                     <td class="figures pl-2 text-right">{{ percent(flow.share, 2) }}</td>
                 </tr>
             </tbody>

@@ -15,12 +15,15 @@ const props = defineProps<{ form: Form; about: (name: string) => string | null }
 const bench = useBench();
 const kind = computed(() => bench.desk.kind.value!);
 const has = (name: string) => kind.value.settings.some((setting) => setting.name === name);
-/** Chosen as a probability, and seen on the chi-square that it follows from. */
+/** Chosen as a probability, and seen on the root of the chi-square that it follows from, which reaches less far. */
 const isProbability = computed(() => has('at-most'));
 const both = computed(() => has('below'));
 const counted = computed(() => (isProbability.value ? 'values' : (String(props.form.valueOf('limits') ?? 'none') as Counted | 'none')));
 const isRobust = computed(() => props.form.valueOf('spread') === 'robust');
 const meanings = computed(() => Object.entries(kind.value.settings.find((setting) => setting.name === 'limits')?.meanings ?? {}));
+
+/** Bins of a histogram that reaches far beyond what is chosen. */
+const FINE = 16384;
 
 const output = computed(() => kind.value.outputs[0]!.name);
 const tried = computed(() => props.form.trial.value?.items.find((item) => item.output === output.value && item.raster) as RasterItem | undefined);
@@ -50,7 +53,7 @@ const shown = computed(() => tried.value ?? (isOnlyLimits.value ? made.value : n
 
 const bands = computed(() => shown.value?.raster.bands ?? []);
 const band = computed(() => {
-    if (isProbability.value) return 2;
+    if (isProbability.value) return 3;
     if (!has('band')) return 1;
     const named = props.form.valueOf('band');
     if (named === null || named === undefined) return 1;
@@ -68,7 +71,7 @@ watch(
     async () => {
         data.value = null;
         const item = shown.value;
-        const found = item && (await histogram(item, band.value).catch(() => null));
+        const found = item && (await histogram(item, band.value, isProbability.value ? FINE : undefined).catch(() => null));
         if (item === shown.value) data.value = found ?? null;
     },
     { immediate: true },
@@ -106,7 +109,7 @@ const told = (name: string): number | null => {
 /** Limits as values, the lower one first. */
 const handles = computed(() => {
     if (!ground.value || counted.value === 'none') return [];
-    if (isProbability.value) return [{ name: 'at-most', value: chiSquareLimit(Number(told('at-most') ?? 1) / 100, freedom.value) }];
+    if (isProbability.value) return [{ name: 'at-most', value: Math.sqrt(chiSquareLimit(Number(told('at-most') ?? 1) / 100, freedom.value)) }];
     return (['below', 'above'] as const).flatMap((name) => {
         const limit = told(name);
         return limit === null || (name === 'below' && !both.value) ? [] : [{ name, value: toValue(ground.value!, counted.value as Counted, limit) }];
@@ -122,8 +125,11 @@ const plotColours = computed(() => colours.value.map((colour) => (colour === 'tr
 /** Long tails would leave no room for what limits lie between; limits and pegs are always seen. */
 const reach = computed<[number, number]>(() => {
     if (!data.value) return [0, 1];
-    const [low, high] = percentiles(data.value, isProbability.value ? [0, 99] : [0.1, 99.9]);
-    const all = [low, high, ...handles.value.map((one) => one.value), ...pegs.value.map((peg) => peg.value)];
+    const [low, high] = percentiles(data.value, isProbability.value ? [0, 60] : [0.1, 99.9]);
+    const limits = handles.value.map((one) => one.value);
+    // change reaches far: what lies about the limit is looked at
+    if (isProbability.value) return [0, Math.min(data.value.maximum, Math.max(high, 3 * (limits[0] ?? 0)))];
+    const all = [low, high, ...limits, ...pegs.value.map((peg) => peg.value)];
     const [from, to] = [Math.max(data.value.minimum, Math.min(...all)), Math.min(Math.max(data.value.maximum, high), Math.max(...all))];
     return [from - 0.02 * (to - from), to + 0.02 * (to - from)];
 });
@@ -134,7 +140,7 @@ const shares = computed(() =>
 function move(index: number, value: number): void {
     const one = handles.value[index]!;
     if (isProbability.value) {
-        props.form.set('at-most', Number((100 * chiSquareAbove(value, freedom.value)).toPrecision(3)), true);
+        props.form.set('at-most', Number((100 * chiSquareAbove(value ** 2, freedom.value)).toPrecision(3)), true);
         return;
     }
     const limit = toLimit(ground.value!, counted.value as Counted, value);
@@ -228,7 +234,7 @@ const evidence = computed(() => {
             :names="handles.map((one) => words[one.name as keyof typeof words])"
             :colours="plotColours"
             :ticks="pegs"
-            :label="isProbability ? 'chi-square' : label"
+            :label="isProbability ? 'distance from no change' : label"
             :from="reach[0]"
             :to="reach[1]"
             :height="172"

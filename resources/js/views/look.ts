@@ -60,10 +60,10 @@ export function lookFor(item: RasterItem, source: Source, natural = false): Look
     return { ...emptyLook(), source, bands, single: bands === null, clip: bands ? [2, 98] : [0.5, 99.5] };
 }
 
-export function histogram(item: Item, band: number): Promise<Histogram> {
+export function histogram(item: Item, band: number, bins = 512): Promise<Histogram> {
     return queries.fetchQuery({
-        queryKey: ['histogram', item.id, band],
-        queryFn: () => must(api.GET('/items/{item}/histogram', { params: { path: { item: item.id }, query: { band, bins: 512 } } })),
+        queryKey: ['histogram', item.id, band, bins],
+        queryFn: () => must(api.GET('/items/{item}/histogram', { params: { path: { item: item.id }, query: { band, bins } } })),
     });
 }
 
