@@ -70,21 +70,21 @@ watch(
     [() => shown.value?.id, band],
     async () => {
         data.value = null;
-        const item = shown.value;
-        const found = item && (await histogram(item, band.value, isProbability.value ? FINE : undefined).catch(() => null));
-        if (item === shown.value) data.value = found ?? null;
+        const [item, of] = [shown.value, band.value];
+        const found = item && (await histogram(item, of, isProbability.value ? FINE : undefined).catch(() => null));
+        if (item === shown.value && of === band.value) data.value = found ?? null;
     },
     { immediate: true },
 );
 watch(
     [() => shown.value?.id, band, () => bench.store.study.value?.pegs],
     async () => {
-        const item = shown.value;
+        const [item, of] = [shown.value, band.value];
         const places = bench.store.study.value?.pegs ?? [];
         const values = item ? await valuesAt(item, places) : null;
-        if (item !== shown.value) return;
+        if (item !== shown.value || of !== band.value) return;
         pegs.value = places.flatMap((peg) => {
-            const value = values?.get(peg.id)?.[band.value - 1];
+            const value = values?.get(peg.id)?.[of - 1];
             return value === null || value === undefined ? [] : [{ letter: peg.letter, value, colour: pegColour(peg.letter) }];
         });
     },
