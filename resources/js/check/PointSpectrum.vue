@@ -51,7 +51,7 @@ const up = computed(() => scaleLinear([Math.min(0, ...all.value.map((p) => p.y))
 const colour = (i: number) => interpolateViridis(lines.value.length > 1 ? (0.85 * i) / (lines.value.length - 1) : 0);
 const ends = computed(() =>
     keptApart(
-        lines.value.map((line, i) => ({ letter: line.date, i, y: up.value(line.points[line.points.length - 1]!.y) + 3 })),
+        lines.value.map((line) => ({ letter: line.date, y: up.value(line.points[line.points.length - 1]!.y) + 3 })),
         10,
         H - LOW + 4,
     ),
@@ -84,7 +84,7 @@ const ends = computed(() =>
                 :stroke="colour(i)"
                 stroke-width="2"
             />
-            <text v-for="(end, i) in ends" :key="end.letter" :x="W - RIGHT + 4" :y="end.y" font-size="9.5" :fill="'var(--ink)'">
+            <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 4" :y="end.y" font-size="9.5" fill="var(--ink)">
                 {{ end.letter.slice(0, 7) }}
                 <tspan :fill="colour(i)">●</tspan>
             </text>
