@@ -86,7 +86,7 @@ const ends = computed(() =>
             />
             <text v-for="end in ends" :key="end.letter" :x="W - RIGHT + 4" :y="end.y" font-size="9.5" fill="var(--ink)">
                 {{ end.letter.slice(0, 7) }}
-                <tspan :fill="colour(i)">●</tspan>
+                <tspan :fill="colour(lines.findIndex((line) => line.date === end.letter))">●</tspan>
             </text>
             <text :x="(LEFT + W - RIGHT) / 2" :y="H - 2" text-anchor="middle" font-size="9.5" fill="var(--ink-2)">reflectance in % over wavelength, µm</text>
         </svg>
