@@ -108,10 +108,7 @@ final class Classes implements Wary, WholeKind
                 count($steps) === 2 ? [1] : [count($steps) - 1, ...range(0, count($steps) - 2)]);
             Files::write($call->outputs['matrix'], Csv::of(array_merge(...$parts)));
         }
-        $outputs = [];
-        foreach (array_intersect_key($specs, $call->outputs) as $name => $spec) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
-        }
+        $outputs = $call->asked($specs);
         $nodata = $specs['changes']->nodataCode();
         $production = new Production($outputs, function (Window $window) use ($pairs, $table, $nodata, $of, $outputs): array {
             $planes = [];

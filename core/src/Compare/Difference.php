@@ -121,10 +121,7 @@ final class Difference implements Wary, WholeKind
         if ($tails !== null && $of !== null) {
             $specs['changes'] = $tails->map($spec->grid, $labels[$of], $spec->properties);
         }
-        $outputs = [];
-        foreach (array_intersect_key($specs, $call->outputs) as $name => $one) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $one];
-        }
+        $outputs = $call->asked($specs);
         $figures = Readiness::figures($call, $dates) + ($spread === null ? [] : ['spread' => array_map(
             fn (string $label, float $middle, float $deviation): array => ['band' => $label, 'middle' => $middle, 'deviation' => $deviation],
             $labels, $spread->middles, $spread->deviations,

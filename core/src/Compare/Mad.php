@@ -103,10 +103,7 @@ final class Mad implements Wary, WholeKind
                 2 => ['name' => 'changed', 'colour' => '#8a3b5e'],
             ]), $spec->properties),
         ];
-        $outputs = [];
-        foreach (array_intersect_key($specs, $call->outputs) as $name => $one) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $one];
-        }
+        $outputs = $call->asked($specs);
         $most = $call->share('at-most');
         $made = function (Window $window) use ($dates, $detection, $variates, $table): array {
             $values = $dates->values($window);

@@ -111,10 +111,7 @@ final class Vector implements Wary, WholeKind
         if ($limit !== null) {
             $specs['changes'] = RasterSpec::classes($spec->grid, Directions::legend($labels), $spec->properties);
         }
-        $outputs = [];
-        foreach (array_intersect_key($specs, $call->outputs) as $name => $one) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $one];
-        }
+        $outputs = $call->asked($specs);
         $figures = Readiness::figures($call, $dates)
             + ($spread === null ? [] : ['middle' => $spread->middles[0], 'deviation' => $spread->deviations[0]])
             + ($limit === null ? [] : ['above' => $limit])

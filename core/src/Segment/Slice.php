@@ -75,14 +75,11 @@ final class Slice implements WholeKind
         $neighbours = (int) $call->text('neighbours');
         [$limits, $legend] = $isMap ? [[], $image->spec()->legend ?? Legend::of([])] : [$limits = $this->limits($call), $this->legend($call, $limits)];
         $grid = $image->spec()->grid;
-        $outputs = [];
         $specs = [
             'segments' => RasterSpec::segments($grid, $image->spec()->properties),
             'classes' => RasterSpec::classes($grid, $legend, $image->spec()->properties),
         ];
-        foreach (array_intersect_key($specs, $call->outputs) as $name => $spec) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
-        }
+        $outputs = $call->asked($specs);
         if ($outputs === []) {
             throw Problem::call('Say where a result goes: segments, classes or both.', 'classes');
         }

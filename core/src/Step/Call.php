@@ -5,6 +5,7 @@ namespace Chorometra\Core\Step;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Work\Context;
 
 /** One kind of step with its inputs opened and its settings checked, ready to be computed. */
@@ -124,6 +125,22 @@ final readonly class Call
         }
 
         return $index;
+    }
+
+    /**
+     * The rasters that are asked for, of those that could be made, with where they go.
+     *
+     * @param  array<string, RasterSpec>  $specs  by output
+     * @return array<string, array{path: string, spec: RasterSpec}>
+     */
+    public function asked(array $specs): array
+    {
+        $asked = [];
+        foreach (array_intersect_key($specs, $this->outputs) as $name => $spec) {
+            $asked[$name] = ['path' => $this->outputs[$name], 'spec' => $spec];
+        }
+
+        return $asked;
     }
 
     /** @return array<string, mixed> for sidecars: kind, inputs by name, settings */
