@@ -80,14 +80,10 @@ final class Fill implements WholeKind
         }
         $spec = $map->spec();
         $nodata = $spec->nodataCode();
-        $outputs = [];
-        $specs = [
+        $outputs = $call->asked([
             'classes' => $spec,
             'confidence' => new RasterSpec($spec->grid, [new Band(name: 'confidence')], properties: $spec->properties),
-        ];
-        foreach (array_intersect_key($specs, $call->outputs) as $name => $of) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $of];
-        }
+        ]);
         $production = new Production($outputs, function (Window $window) use ($map, $segments, $codes, $shares, $outputs): array {
             [$own, $labels] = [self::codes($map, $window), self::codes($segments, $window)];
             $made = ['classes' => [self::filled($own, $labels, $codes, count($own), count($codes))]];

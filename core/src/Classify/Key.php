@@ -264,10 +264,7 @@ final class Key implements WholeKind
             'segments' => RasterSpec::segments($grid, $classes->properties),
             'confidence' => new RasterSpec($grid, [new Band(name: 'confidence')], properties: $classes->properties),
         ];
-        $outputs = [];
-        foreach (array_intersect_key($specs, $call->outputs) as $name => $spec) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
-        }
+        $outputs = $call->asked($specs);
         $names = array_keys($outputs);
 
         return (new Production($outputs, fn (Window $window): array => $compute($window, $names), $call->context->part(0.65, 1.0), 3))
