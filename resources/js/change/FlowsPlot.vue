@@ -27,7 +27,7 @@ const adjusted = useAdjusted(
 );
 function sampled(flow: Flow): string {
     const one = props.flows.steps.length === 1 ? adjusted.value.changes?.[`${flow.from} to ${flow.to}`] : undefined;
-    return one && one.hectares !== null && one.half ? `${hectares(one.hectares, greatest.value)} ± ${hectares(one.half, greatest.value)}` : '';
+    return one && one.half ? within(one) : '';
 }
 const isSampled = computed(() => rows.value.some(sampled));
 const called = (flow: Flow) => (flow.from === flow.to ? `${flow.from}, as before` : `${flow.from} to ${flow.to}`);
@@ -48,11 +48,30 @@ function forget(event: Event): void {
     [hover.value, kept.value] = [null, null];
     (event.target as SVGElement).blur();
 }
-const maps = computed(() =>
+const inputs = computed(() =>
     Object.entries((props.step.inputs ?? {}) as Inputs)
         .filter(([name]) => name.startsWith('maps'))
         .sort(([a], [b]) => Number(a.split(':')[1] ?? 1) - Number(b.split(':')[1] ?? 1))
-        .map(([, input]) => (input.step ? findItem(bench.store.study.value!, { step: input.step, output: input.output ?? 'result' }, []) : null)),
+        .map(([, input]) => input),
+);
+/** What the first and the last map's own check points tell of their classes. */
+const ends = [0, 1].map((end) => {
+    const input = computed(() => inputs.value[end ? inputs.value.length - 1 : 0]);
+    const areas = useAdjusted(
+        bench,
+        computed(() => bench.store.steps.value.find((one) => one.id === input.value?.step) ?? null),
+    );
+    return computed(() => areas.value[input.value?.output ?? 'result'] ?? {});
+});
+const checked = computed(() =>
+    props.flows.classes
+        .map(({ name }) => ({ name, areas: ends.map((end) => end.value[name]) }))
+        .filter(({ areas }) => areas.some((one) => one && one.hectares !== null)),
+);
+const within = (one: { hectares: number | null; half: number | null } | undefined) =>
+    !one || one.hectares === null ? '–' : hectares(one.hectares, greatest.value) + (one.half ? ` ± ${hectares(one.half, greatest.value)}` : '');
+const maps = computed(() =>
+    inputs.value.map((input) => (input.step ? findItem(bench.store.study.value!, { step: input.step, output: input.output ?? 'result' }, []) : null)),
 );
 const codes = (map: RasterItem, name: string) => (map.raster.legend ?? []).filter((entry) => entry.name === name).map((entry) => entry.value);
 watch(
@@ -181,6 +200,24 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
             </tbody>
         </table>
         <p v-else class="text-ink-2">Nothing changed its class.</p>
+        <table v-if="checked.length" class="w-full" data-checked>
+            <caption class="text-left text-ink-2">
+                areas by the maps’ own check points, ± 95 %
+            </caption>
+            <thead class="text-xs text-ink-2">
+                <tr>
+                    <th />
+                    <th class="pl-2 text-right font-normal">{{ flows.dates[0] }}</th>
+                    <th class="pl-2 text-right font-normal">{{ flows.dates[flows.dates.length - 1] }}</th>
+                </tr>
+            </thead>
+            <tbody>
+                <tr v-for="row in checked" :key="row.name" class="border-t border-line">
+                    <td>{{ row.name }}</td>
+                    <td v-for="(one, i) in row.areas" :key="i" class="figures pl-2 text-right whitespace-nowrap">{{ within(one) }}</td>
+                </tr>
+            </tbody>
+        </table>
         <button v-if="rows.length > SHOWN" class="plain" @click="all = !all">{{ all ? 'fewer' : `${rows.length - SHOWN} more` }}</button>
     </section>
 </template>
