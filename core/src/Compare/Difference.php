@@ -90,7 +90,8 @@ final class Difference implements Wary, WholeKind
             }
         };
         $spread = $isScored || $call->text('limits') === 'deviations'
-            ? Spread::of($call->text('spread') === 'robust', $seen->strips(), $seen->pixels(), $differ, $call->context->part(0.0, 0.3))->check($labels)
+            ? Spread::of($call->text('spread') === 'robust', $seen->strips(), $seen->pixels(), $differ, $call->context->part(0.0, 0.3))
+                ->check($isScored ? $labels : [(int) $of => $labels[(int) $of]])
             : null;
         $scored = fn (array $bands): array => $isScored && $spread !== null
             ? array_map(fn (array $band, float $middle, float $by): array => self::scores($band, count($band), $middle, 1.0 / $by), $bands, $spread->middles,
@@ -111,13 +112,7 @@ final class Difference implements Wary, WholeKind
         $stable = Stable::of($call, $dates->before->spec()->grid);
         $made = fn (Window $window): array => $scored(self::differences($how, $dates->values($window)));
         $spec = $dates->after->spec();
-        $bands = array_map(fn (int $k): Band => new Band(
-            $spec->bands[$dates->bands[$k][1]]->role,
-            $labels[$k],
-            $spec->bands[$dates->bands[$k][1]]->wavelength,
-            unit: $isScored || $how !== 'subtract' ? null : $dates->unit($k),
-        ), array_keys($labels));
-        $specs = ['difference' => $spec->measured($bands)];
+        $specs = ['difference' => $spec->measured(self::bands($dates, hasUnit: ! $isScored && $how === 'subtract'))];
         if ($tails !== null && $of !== null) {
             $specs['changes'] = $tails->map($spec->grid, $labels[$of], $spec->properties);
         }
@@ -149,6 +144,18 @@ final class Difference implements Wary, WholeKind
         }, $call->context->part(0.6, 1.0), 2 * count($labels));
 
         return $figures + $production->run($call->provenance(), 'Difference of two dates');
+    }
+
+    /** @return list<Band> of the differences: roles and wavelengths are those of the later date */
+    private static function bands(TwoDates $dates, bool $hasUnit): array
+    {
+        $bands = [];
+        foreach ($dates->labels() as $k => $label) {
+            $after = $dates->after->spec()->bands[$dates->bands[$k][1]];
+            $bands[] = new Band($after->role, $label, $after->wavelength, unit: $hasUnit ? $dates->unit($k) : null);
+        }
+
+        return $bands;
     }
 
     /**

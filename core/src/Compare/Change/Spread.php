@@ -56,18 +56,19 @@ final readonly class Spread
     }
 
     /**
-     * @param  list<string>  $labels  of the bands
+     * @param  array<int, string>  $labels  of the bands that it is needed of
      *
      * @throws Problem where a band does not vary
      */
     public function check(array $labels): self
     {
-        foreach ($this->deviations as $band => $deviation) {
+        foreach ($labels as $band => $label) {
+            $deviation = $this->deviations[$band];
             if (! ($deviation > 0.0)) {
                 throw Problem::input(
                     is_nan($deviation)
-                        ? "The two dates have no two pixels with a value in $labels[$band]: there is nothing to compare."
-                        : "The change of $labels[$band] is the same nearly everywhere, so that there is no deviation to tell it by: set limits as values.",
+                        ? "The two dates have no two pixels with a value in $label: there is nothing to compare."
+                        : "The change of $label is the same nearly everywhere, so that there is no deviation to tell it by: set limits as values.",
                     'before',
                 );
             }
