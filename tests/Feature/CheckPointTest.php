@@ -107,7 +107,7 @@ class CheckPointTest extends TestCase
         self::assertSame([], $this->getJson("/api/drawings/$drawing/agreement")->json('apart'));
         // a second label that the map has counts as right beside the first
         $matrix = $this->getJson("/api/steps/{$draw['id']}/matrix")->json();
-        self::assertSame(1, $matrix['seconds']);
+        self::assertSame(1, $matrix['secondLabels']);
         self::assertGreaterThanOrEqual($matrix['overall'] ?? 0, $matrix['either'] ?? 0);
         // taken back
         $say(3, '', ['class' => null]);

@@ -52,7 +52,7 @@ final class Matrix implements WholeKind
                 Figure::share('overallHalf', '± (95 %)'),
                 Figure::share('either', 'overall, second labels right too'),
                 Figure::share('eitherHalf', '± (95 %)'),
-                Figure::number('seconds', 'second labels'),
+                Figure::number('secondLabels', 'second labels'),
                 Figure::number('kappa', 'kappa'),
                 Figure::number('kappaHalf', '± of kappa (95 %)'),
                 Figure::share('quantity', 'quantity disagreement'),

@@ -52,8 +52,8 @@ final class Mad implements Wary, WholeKind
                     .'After reweighting many unchanged pixels fall below it: look where change ends, and choose by that.', '%', 0, 100),
             ],
             [
-                new Port('probability', PortType::Image, 'Probability of no change, the chi-square that it follows from, and its root: how far a pixel lies from '
-                    .'no change.'),
+                new Port('probability', PortType::Image, 'Probability of no change, the chi-square that it follows from, and its root: how far a pixel lies '
+                    .'from no change.'),
                 new Port('variates', PortType::Image, 'The variates: differences of canonical variates, the one with most change last.', required: false),
                 new Port('changes', PortType::Classes, 'Changed and unchanged, by the probability.', required: false),
             ],

@@ -36,7 +36,7 @@ const all = computed<{ name: string; value: string; counted: string; why?: strin
         value: props.matrix.overall === null ? '–' : `${within(props.matrix.overall, props.matrix.overallHalf)} %`,
         counted: percent(props.matrix.counted.overall),
     },
-    ...(props.matrix.seconds
+    ...(props.matrix.secondLabels
         ? [{ name: 'second labels right too', value: `${within(props.matrix.either ?? null, props.matrix.eitherHalf ?? null)} %`, counted: '' }]
         : []),
     { name: 'quantity', value: percent(props.matrix.quantity), counted: percent(props.matrix.counted.quantity) },
@@ -138,11 +138,11 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
                     <td
                         class="figures pl-2 text-right whitespace-nowrap"
                         :class="name === 'overall' ? 'text-base font-semibold' : ''"
-                        v-bind="{ [`data-${name}`]: '' }"
+                        v-bind="{ [`data-${name.split(' ')[0]}`]: '' }"
                     >
                         {{ value }}
                     </td>
-                    <td class="figures pl-2 text-right whitespace-nowrap text-ink-2" v-bind="{ [`data-counted-${name}`]: '' }">{{ counted }}</td>
+                    <td class="figures pl-2 text-right whitespace-nowrap text-ink-2" v-bind="{ [`data-counted-${name.split(' ')[0]}`]: '' }">{{ counted }}</td>
                 </tr>
             </tbody>
         </table>
