@@ -91,7 +91,9 @@ final class MatrixFigures
         );
 
         // with a second label right too, wherever one was given
-        $lenient = $seconds > 0 ? self::named('either', (new Estimates($either, $strata->weights, count($codes)))->overall()) + ['secondLabels' => $seconds] : [];
+        $lenient = $seconds > 0
+            ? self::named('either', (new Estimates($either, $strata->weights, count($codes)))->overall()) + ['secondLabels' => $seconds]
+            : [];
 
         return $figures + [...$left, 'notes' => $notes, 'places' => $places] + $lenient;
     }
