@@ -160,11 +160,41 @@ class ChangeTest extends BrowserTestCase
         $this->noErrors();
     }
 
+    public function test_two_people_label_the_same_points_and_settle_what_they_differ_on(): void
+    {
+        $scene = $this->made('gather.bundle', ['image' => ['demo' => 'orvane-2031.tar.gz']], ['groups' => ['multispectral']]);
+        $index = $this->made('derive.index', ['image' => self::of($scene, 'multispectral')], ['index' => 'ndwi']);
+        $map = $this->made('segment.slice', ['image' => self::of($index)], ['limits' => [0.1], 'names' => ['land', 'water']]);
+        $draw = $this->made('assess.draw', ['map' => self::of($map, 'classes')], ['points' => 4]);
+        $this->open('/studies/1');
+        $this->press("[data-step=\"{$this->number($draw)}\"]");
+        foreach (['Ada' => ['1', '1', '2', '2'], 'Ben' => ['1', '2', '2', '2']] as $person => $keys) {
+            $this->fill('[data-person]', $person);
+            $this->press('[data-label-points]');
+            // what the other said is not seen
+            $this->reads('[data-check]', '0 of 4 labelled');
+            foreach ($keys as $k => $key) {
+                $this->reads('[data-point]', (string) ($k + 1));
+                $this->keys($key);
+                $this->reads('[data-check]', ($k + 1).' of 4 labelled');
+            }
+            $this->press('[data-done]');
+        }
+        $this->reads('[data-agreement]', 'Ada and Ben agree on 75.0 % of 4 points');
+        $this->press('[data-settle]');
+        $this->reads('[data-others]', 'Ada: land · Ben: water');
+        $this->keys('2');
+        $this->until(fn (): bool => $this->get('drawings/'.$this->drawn($draw))['marks'][1]['class'] === 'water');
+        $this->press('[data-done]');
+        $this->gone('[data-settle]');
+        $this->noErrors();
+    }
+
     /** By keyboard alone: counts while it goes on, the figures when all is done, and what a correction changes. */
     private function label(int $draw): void
     {
         $this->press('[data-label-points]');
-        $drawing = collect($this->get('studies/1')['drawings'])->firstWhere('step', $draw)['id'];
+        $drawing = $this->drawn($draw);
         [$before, $after] = [self::truth('2031'), self::truth('2033')];
         $keys = [];
         foreach ($this->get("drawings/$drawing")['marks'] as $i => $point) {
@@ -218,6 +248,11 @@ class ChangeTest extends BrowserTestCase
     private function chosen(string $input): int
     {
         return (int) $this->see("#input-$input")->getAttribute('value');
+    }
+
+    private function drawn(int $step): int
+    {
+        return collect($this->get('studies/1')['drawings'])->firstWhere('step', $step)['id'];
     }
 
     private function number(int $step): int

@@ -96,7 +96,7 @@ class CheckPointTest extends TestCase
         $agreement = $this->getJson("/api/drawings/$drawing/agreement")->assertOk()->json();
         self::assertEquals([['name' => 'Ada', 'labelled' => 4], ['name' => 'Ben', 'labelled' => 4]], $agreement['people']);
         self::assertSame([4, 0.75], [$agreement['pairs'][0]['points'], $agreement['pairs'][0]['agreed']]);
-        self::assertSame([$keys[3]], $agreement['apart']);
+        self::assertEquals([['key' => $keys[3], 'said' => [['name' => 'Ada', 'class' => 'land'], ['name' => 'Ben', 'class' => 'water']]]], $agreement['apart']);
         // one against one: what was said first counts, till a third says so, or it is settled together
         $counts = fn (): ?string => $this->getJson("/api/drawings/$drawing")->json('marks.3.class');
         self::assertSame('land', $counts());

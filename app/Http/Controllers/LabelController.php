@@ -30,7 +30,11 @@ final class LabelController
             }
             // what was settled together is no question any more
             if (count(array_unique($said)) > 1 && ! isset($said[''])) {
-                $apart[] = $mark->key;
+                $apart[] = ['key' => $mark->key, 'said' => array_map(
+                    fn (string|int $person, string $class): array => ['name' => (string) $person, 'class' => $class],
+                    array_keys($said),
+                    $said,
+                )];
             }
             $points[] = $said;
         }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core';
-import { computed, nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue';
-import { api, must, upload, type Mark, type Step } from '../api/client';
+import { computed, nextTick, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } from 'vue';
+import { api, must, upload, type Agreement, type Mark, type Step } from '../api/client';
 import { useBench } from '../bench/useBench';
 import { isTyping } from '../bench/keys';
 import { hectares, percent } from '../plots/format';
@@ -22,12 +22,14 @@ const at = ref(0);
 const asked = ref(false);
 let before: { a: Look; b: Look; centre?: number[]; resolution?: number } | null = null;
 
+/** Points to be settled, with what each said of them. */
+const apart = shallowRef<Agreement['apart']>([]);
 /** Those that are gone through: all, or those to be settled. */
 const ways = computed(() => {
-    if (!settling.value) return points.value;
-    const apart = new Set(agreement.value?.apart ?? []);
-    return points.value.filter((one) => apart.has(one.key) || one.class);
+    const keys = new Set(apart.value.map((one) => one.key));
+    return settling.value ? points.value.filter((one) => keys.has(one.key)) : points.value;
 });
+const others = computed(() => (settling.value ? (apart.value.find((one) => one.key === point.value?.key)?.said ?? []) : []));
 const point = computed(() => ways.value[at.value] ?? null);
 const map = computed(() => {
     const input = props.step.inputs.map;
@@ -78,7 +80,8 @@ async function begin(settle = false): Promise<void> {
         };
         look();
     }
-    [settling.value, isWorking.value, asked.value, was.value] = [settle, true, settle, null];
+    apart.value = settle ? (agreement.value?.apart ?? []) : [];
+    [settling.value, isWorking.value, asked.value, was.value] = [settle, true, false, null];
     await bench.store.act(labelling.load);
     toOpen();
     show();
@@ -263,6 +266,7 @@ onKeyStroke(
                     ><button class="plain" title="." :disabled="at >= ways.length - 1" @click="go(1)">on</button></span
                 >
             </p>
+            <p v-if="others.length" class="text-sm" data-others>{{ others.map((one) => `${one.name || 'no name'}: ${one.class}`).join(' · ') }}</p>
             <p class="flex justify-between text-sm text-ink-2">
                 <span>What is in the frame?</span>
                 <span class="space-x-2" role="group" aria-label="How close (Z)"
