@@ -50,6 +50,43 @@ class AccessTest extends BrowserTestCase
         $this->look($id);
     }
 
+    /** Limits on both tails, the rose of directions, flows between classes, and points being labelled. */
+    private function change(int $image, int $index): void
+    {
+        $of = fn (int $step, string $output = 'result'): array => ['step' => $step, 'output' => $output];
+        $later = $this->make('correct.dark-object', ['image' => $of($image)], ['assumed' => 1]);
+        $dates = ['before' => $of($image), 'after' => $of($later)];
+        $limits = ['limits' => 'percentiles', 'above' => 95];
+        $names = ['names' => ['land', 'water']];
+        $maps = array_map(fn (float $limit): array => $of($this->make('segment.slice', ['image' => $of($index)], ['limits' => [$limit]] + $names), 'classes'),
+            [0.0, 0.2]);
+        $made = [
+            'limits on both tails' => [
+                $this->make('compare.difference', $dates, $limits + ['below' => 5, 'bands' => ['red', 'nir']]),
+                '[data-tails] [data-handle="1"]',
+            ],
+            'the rose of directions' => [$this->make('compare.vector', $dates, $limits + ['bands' => ['red', 'nir']]), '[data-rose]'],
+            'flows between classes' => [$this->make('compare.classes', ['maps:1' => $maps[0], 'maps:2' => $maps[1]]), '[data-flows]'],
+        ];
+        $draw = $this->make('assess.draw', ['map' => $maps[0]], ['points' => 4]);
+        foreach ($made as $name => [$step, $shown]) {
+            $this->press("[data-step=\"{$this->get("steps/$step")['number']}\"]");
+            $this->see($shown);
+            $this->look($name);
+        }
+        $this->press("[data-step=\"{$this->get("steps/$draw")['number']}\"]");
+        $this->press('[data-label-points]');
+        $this->see('[data-point-spectrum]');
+        $this->look('a point being labelled');
+        foreach (range(1, 4) as $k) {
+            $this->keys('1');
+            $this->reads('[data-check]', "$k of 4 labelled");
+        }
+        $this->see('[data-matrix]');
+        $this->look('the matrix');
+        $this->press('[data-done]');
+    }
+
     public function test_no_violation_on_any_main_view(): void
     {
         $this->until(fn (): bool => ($this->get('steps/1')['state'] ?? '') === 'done');
@@ -91,6 +128,7 @@ class AccessTest extends BrowserTestCase
         }
         // training areas with what they say, and clusters that are named
         $this->training($calibrated);
+        $this->change($calibrated, $index);
         // segments: the limit drawn along, shading with its scatter, the table
         $this->press('[data-stage=segment]');
         $this->press('[data-kind="segment.merge"]');

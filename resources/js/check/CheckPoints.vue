@@ -160,9 +160,10 @@ async function label(name: string | null, skip = false): Promise<void> {
     if (!one) return;
     const isAnew = one.class !== null;
     const said = { class: name, skipped: skip, ...(name && !isAnew ? beside.value : {}), ...(second.value === name ? { second: null } : {}) };
-    await labelling.say(one, said, skip ? 'skipped' : name ? `labelled ${name}` : 'cleared', back(one));
+    const told = labelling.say(one, said, skip ? 'skipped' : name ? `labelled ${name}` : 'cleared', back(one));
     // a label that is corrected stays in sight, with what it changes
     if ((name || skip) && !isAnew) onward();
+    await told;
 }
 async function also(name: string): Promise<void> {
     const one = point.value;

@@ -100,7 +100,7 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
                         >
                             <button
                                 v-if="count && leads && matrix.places.length"
-                                class="w-full text-right underline decoration-dotted underline-offset-2"
+                                class="min-h-6 w-full text-right underline decoration-dotted underline-offset-2"
                                 :title="`Look at these points: on the map ${entry.class}, said to be ${matrix.classes[j]!.class}`"
                                 :data-cell="`${entry.class}/${matrix.classes[j]!.class}`"
                                 @click="lead(i, j)"

@@ -55,7 +55,13 @@ export function useLabelling(bench: Bench, step: Step) {
 
     const replace = (fresh: Mark) => (points.value = points.value.map((other) => (other.key === fresh.key ? fresh : other)));
     async function send(mark: Mark, said: Partial<Said>): Promise<void> {
-        replace(await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body: { ...said, person: person.value } })));
+        const body = { ...said, person: person.value };
+        try {
+            replace(await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body })));
+        } catch (error) {
+            await load();
+            throw error;
+        }
         const before = matrix.value;
         await loadFigures();
         was.value = before;
@@ -65,6 +71,8 @@ export function useLabelling(bench: Bench, step: Step) {
     /** What a person says of a point, undone as what was said before. */
     function say(mark: Mark, said: Partial<Said>, what: string, back: () => void): Promise<unknown> {
         const old = saidOf(mark);
+        // at once: whoever labels fast is at the next point before the answer comes
+        replace({ ...mark, ...said });
         return bench.store.remember({
             what: `point ${mark.number} ${what}`,
             redo: () => send(mark, said),

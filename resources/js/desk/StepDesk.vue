@@ -300,7 +300,7 @@ onKeyStroke('t', (event) => {
             </section>
             <template v-else-if="step?.figures && !busy">
                 <ul v-if="downloads.length" class="border-t border-line pt-3">
-                    <li v-for="one in downloads" :key="one.id" class="flex items-baseline justify-between gap-3">
+                    <li v-for="one in downloads" :key="one.id" class="flex items-baseline justify-between gap-3 py-1">
                         <a class="plain wrap-anywhere" :href="`/api/items/${one.id}/file`" download :data-download="one.output">{{ one.file }}</a>
                         <button v-if="hasRows(one) && !at('figures').length" class="plain text-sm" :data-rows="one.output" @click="table = one">rows</button>
                         <a
