@@ -54,8 +54,8 @@ export function useLabelling(bench: Bench, step: Step) {
     }
 
     const replace = (fresh: Mark) => (points.value = points.value.map((other) => (other.key === fresh.key ? fresh : other)));
-    async function send(mark: Mark, said: Partial<Said>): Promise<void> {
-        const body = { ...said, person: person.value };
+    async function send(mark: Mark, said: Partial<Said>, who: string): Promise<void> {
+        const body = { ...said, person: who };
         try {
             replace(await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body })));
         } catch (error) {
@@ -70,14 +70,15 @@ export function useLabelling(bench: Bench, step: Step) {
 
     /** What a person says of a point, undone as what was said before. */
     function say(mark: Mark, said: Partial<Said>, what: string, back: () => void): Promise<unknown> {
-        const old = saidOf(mark);
+        // who says so is settled now, whoever sits down next
+        const [old, who] = [saidOf(mark), person.value];
         // at once: whoever labels fast is at the next point before the answer comes
         replace({ ...mark, ...said });
         return bench.store.remember({
             what: `point ${mark.number} ${what}`,
-            redo: () => send(mark, said),
+            redo: () => send(mark, said, who),
             undo: async () => {
-                await send(mark, old);
+                await send(mark, old, who);
                 back();
             },
         });
