@@ -126,7 +126,8 @@ class CheckPointTest extends TestCase
         $rows[1][3] = $rows[2][3] = 'land';
         $rows[1][6] = 'sheep';
         $rows[2][0] = '';
-        $lines = [...array_map(fn (array $row): string => implode(',', $row), array_slice($rows, 0, 3)), '99,7.1,54.2,water,,,'];
+        // a number of ours at a place of another draw
+        $lines = [...array_map(fn (array $row): string => implode(',', $row), array_slice($rows, 0, 3)), '4,7.1,54.2,water,,,'];
         file_put_contents("$this->folder/field.csv", implode("\n", $lines)."\n");
         $upload = $this->upload($study, "$this->folder/field.csv")->assertStatus(201)->json('upload');
         $told = $this->postJson("/api/drawings/$drawing/labels", ['upload' => $upload, 'person' => 'Ada'])->assertOk()->json();

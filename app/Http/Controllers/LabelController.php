@@ -19,6 +19,9 @@ final class LabelController
     /** Steps of a degree in which places are told apart: a tenth of a metre. */
     private const STEPS = 1_000_000;
 
+    /** Degrees within which a receiver in the field may put a point. */
+    private const NEAR = 1e-3;
+
     /** @return array<string, mixed> people with how many they labelled, how far every two agree, and points on which they do not */
     public function agreement(Drawing $drawing): array
     {
@@ -51,7 +54,7 @@ final class LabelController
     }
 
     /**
-     * Labels of a file join the points that they belong to, by number, or by place where no number is told.
+     * Labels of a file join the points that they belong to: by number where they lie near, else by place.
      *
      * @return array{taken: int, strange: int, without: int}
      */
@@ -77,7 +80,8 @@ final class LabelController
             foreach ($read['points'] as ['x' => $x, 'y' => $y, 'told' => $properties]) {
                 [$longitude, $latitude] = $read['epsg'] === 4326 ? [$x, $y] : (Crs::toGeographic($read['epsg'], $x, $y) ?? [NAN, NAN]);
                 $number = $properties['number'] ?? null;
-                $mark = (is_numeric($number) ? $marks[(int) $number] ?? null : null) ?? self::at($places, $longitude, $latitude);
+                $numbered = is_numeric($number) ? $marks[(int) $number] ?? null : null;
+                $mark = $numbered !== null && self::isNear($numbered, $longitude, $latitude) ? $numbered : self::at($places, $longitude, $latitude);
                 $label = $properties[$field] ?? null;
                 if ($mark === null || ! is_scalar($label) || trim((string) $label) === '') {
                     $told[$mark === null ? 'strange' : 'without']++;
@@ -111,6 +115,14 @@ final class LabelController
     private static function step(float $degrees): int
     {
         return (int) round($degrees * self::STEPS);
+    }
+
+    /** A number of another draw is that of a place elsewhere. */
+    private static function isNear(Mark $mark, float $longitude, float $latitude): bool
+    {
+        [$x, $y] = $mark->geometry['coordinates'];
+
+        return abs($x - $longitude) < self::NEAR && abs($y - $latitude) < self::NEAR;
     }
 
     /** @param  array<string, Mark>  $places  by steps of longitude and latitude */
