@@ -124,6 +124,22 @@ abstract class BrowserTestCase extends TestCase
         return $step;
     }
 
+    /** @return array{step: int, output: string} */
+    protected static function of(int $step, string $output = 'result'): array
+    {
+        return ['step' => $step, 'output' => $output];
+    }
+
+    /** A date of the demo as surface reflectance. */
+    protected function surface(string $year): int
+    {
+        $scene = $this->made('gather.bundle', ['image' => ['demo' => "orvane-$year.tar.gz"]], ['groups' => ['multispectral']]);
+        $mended = $this->made('correct.lines', ['image' => self::of($scene, 'multispectral')]);
+        $calibrated = $this->made('correct.calibrate', ['image' => self::of($mended)]);
+
+        return $this->made('correct.surface', ['image' => self::of($calibrated)]);
+    }
+
     /** All that is painted in a view, added up by colour. */
     protected function light(string $view): string
     {

@@ -16,21 +16,6 @@ class ChangeTest extends BrowserTestCase
     /** Square metres of a pixel of the demo. */
     private const PIXEL = 400.0;
 
-    /** @return array{step: int, output: string} */
-    private static function of(int $step, string $output = 'result'): array
-    {
-        return ['step' => $step, 'output' => $output];
-    }
-
-    private function surface(string $year): int
-    {
-        $scene = $this->made('gather.bundle', ['image' => ['demo' => "orvane-$year.tar.gz"]], ['groups' => ['multispectral']]);
-        $mended = $this->made('correct.lines', ['image' => self::of($scene, 'multispectral')]);
-        $calibrated = $this->made('correct.calibrate', ['image' => self::of($mended)]);
-
-        return $this->made('correct.surface', ['image' => self::of($calibrated)]);
-    }
-
     private static function truth(string $year): GeoTiffImage
     {
         return new GeoTiffImage(dirname(__DIR__, 2)."/storage/demo/orvane-$year-truth.tif");

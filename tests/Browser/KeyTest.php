@@ -13,22 +13,6 @@ use Facebook\WebDriver\WebDriverKeys;
 /** Segments sorted by questions: by limits that are drawn, by examples, and tidied; scored against what truly lies there. */
 class KeyTest extends BrowserTestCase
 {
-    /** @return array{step: int, output: string} */
-    private static function of(int $step, string $output = 'result'): array
-    {
-        return ['step' => $step, 'output' => $output];
-    }
-
-    /** A date of the demo as surface reflectance. */
-    private function surface(string $year): int
-    {
-        $scene = $this->made('gather.bundle', ['image' => ['demo' => "orvane-$year.tar.gz"]], ['groups' => ['multispectral']]);
-        $mended = $this->made('correct.lines', ['image' => self::of($scene, 'multispectral')]);
-        $calibrated = $this->made('correct.calibrate', ['image' => self::of($mended)]);
-
-        return $this->made('correct.surface', ['image' => self::of($calibrated)]);
-    }
-
     /** @return array{int, int} both dates on one grid */
     private function dates(): array
     {

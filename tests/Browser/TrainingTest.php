@@ -21,22 +21,6 @@ class TrainingTest extends BrowserTestCase
         'green' => ['pasture', 'crops', 'salt marsh'],
     ];
 
-    /** @return array{step: int, output: string} */
-    private static function of(int $step, string $output = 'result'): array
-    {
-        return ['step' => $step, 'output' => $output];
-    }
-
-    /** A date of the demo as surface reflectance. */
-    private function surface(string $year): int
-    {
-        $scene = $this->made('gather.bundle', ['image' => ['demo' => "orvane-$year.tar.gz"]], ['groups' => ['multispectral']]);
-        $mended = $this->made('correct.lines', ['image' => self::of($scene, 'multispectral')]);
-        $calibrated = $this->made('correct.calibrate', ['image' => self::of($mended)]);
-
-        return $this->made('correct.surface', ['image' => self::of($calibrated)]);
-    }
-
     private static function truth(string $year): string
     {
         return dirname(__DIR__, 2)."/storage/demo/orvane-$year-truth.tif";
