@@ -37,9 +37,8 @@ final class Quantiles
             $bands,
         ), function (int $band, array $some) use (&$samples, &$counts): void {
             $counts[$band] = ($counts[$band] ?? 0) + $some[0];
+            $samples[$band] ??= [];
             array_push($samples[$band], ...unpack('d*', $some[1]) ?: []);
-        }, function (int $bands) use (&$samples): void {
-            $samples = $samples ?: array_fill(0, $bands, []);
         });
         $found = $bounds = [];
         foreach ($samples as $band => $sample) {
@@ -109,11 +108,14 @@ final class Quantiles
     private static function narrow(int $strips, \Closure $values, array $shares, array $counts, array $bounds, array &$found, Context $context): array
     {
         $sums = [];
-        self::pass($strips, $context, $values, fn (array $bands): array => array_map(fn (array $some, int $band): array => array_map(
-            fn (array $two): array => self::split($bands[$band], count($bands[$band]), $two[0], $two[1]),
-            $some,
-        ), $bounds, array_keys($bounds)), function (int $at, array $some) use ($bounds, &$sums): void {
-            $band = array_keys($bounds)[$at];
+        self::pass($strips, $context, $values, function (array $bands) use ($bounds): array {
+            $seen = [];
+            foreach ($bounds as $band => $some) {
+                $seen[$band] = array_map(fn (array $two): array => self::split($bands[$band], count($bands[$band]), $two[0], $two[1]), $some);
+            }
+
+            return $seen;
+        }, function (int $band, array $some) use (&$sums): void {
             foreach ($some as $k => [$below, $low, $inside, $high]) {
                 $sum = $sums[$band][$k] ?? [0, 0, [], 0];
                 array_push($sum[2], ...unpack('d*', $inside) ?: []);
@@ -122,9 +124,8 @@ final class Quantiles
         });
         $again = [];
         foreach ($bounds as $band => $some) {
-            foreach (array_values($some) as $at => [$low, $high]) {
-                $k = array_keys($some)[$at];
-                [$below, $atLow, $inside, $atHigh] = $sums[$band][$at];
+            foreach ($some as $k => [$low, $high]) {
+                [$below, $atLow, $inside, $atHigh] = $sums[$band][$k];
                 sort($inside);
                 $place = $shares[$k] * ($counts[$band] - 1);
                 $value = function (int $rank) use ($below, $atLow, $inside, $atHigh, $low, $high): ?float {
@@ -156,10 +157,9 @@ final class Quantiles
      *
      * @param  \Closure(int): iterable<list<list<float>>>  $values
      * @param  \Closure(list<list<float>>): array<int, mixed>  $look  at a piece
-     * @param  \Closure(int, array<mixed>): void  $add
-     * @param  \Closure(int): void|null  $begin  told how many bands there are
+     * @param  \Closure(int, array<mixed>): void  $add  told the band
      */
-    private static function pass(int $strips, Context $context, \Closure $values, \Closure $look, \Closure $add, ?\Closure $begin = null): void
+    private static function pass(int $strips, Context $context, \Closure $values, \Closure $look, \Closure $add): void
     {
         $answers = [];
         Workers::run($strips, $context, 'ordering values', function (int $strip) use ($values, $look): array {
@@ -174,9 +174,6 @@ final class Quantiles
         });
         ksort($answers);
         foreach (array_merge(...array_values($answers)) as $answer) {
-            if ($begin !== null) {
-                $begin(count($answer));
-            }
             foreach ($answer as $band => $some) {
                 $add($band, $some);
             }

@@ -10,8 +10,11 @@ use Chorometra\Core\Raster\Image;
 /** Points that were drawn before and stay, with all that was said of them. */
 final readonly class Earlier
 {
+    /** WGS 84 in longitude and latitude. */
+    private const DEGREES = 4326;
+
     /**
-     * @param  list<array<string, mixed>>  $features  as they are in their file
+     * @param  list<array<string, mixed>>  $features  in longitude and latitude, with all that is told of them
      * @param  list<array{int, int, int}>  $places  column, row, class of the map now
      * @param  array<int, int>  $drawn  points by stratum: the code of its class, or 0 for the whole map
      * @param  array<string, true>  $taken  “column row”
@@ -33,15 +36,10 @@ final readonly class Earlier
     {
         $name = basename($path);
         $spec = $map->spec();
-        ['epsg' => $own, 'features' => $features] = GeoJson::read($path);
-        $places = $drawn = $taken = [];
-        foreach ($features as $k => $feature) {
-            $told = $feature['properties'] ?? [];
-            $at = $feature['geometry']['coordinates'] ?? null;
-            if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null)) {
-                throw Problem::input("$name holds something that is no point; check points are points.", 'earlier');
-            }
-            ['stratum' => $stratum, 'share' => $share, 'design' => $was] = LabelledPoints::drawn((array) $told);
+        ['epsg' => $own, 'points' => $points] = LabelledPoints::places($path, 'earlier');
+        $features = $places = $drawn = $taken = [];
+        foreach ($points as $k => ['x' => $x, 'y' => $y, 'told' => $told]) {
+            ['stratum' => $stratum, 'share' => $share, 'design' => $was] = LabelledPoints::drawn($told);
             if ($was !== $design || $design === 'systematic') {
                 throw Problem::input($design === 'systematic'
                     ? 'A grid can\'t be added to without losing its design: draw a finer one instead.'
@@ -57,7 +55,10 @@ final readonly class Earlier
                     'earlier',
                 );
             }
-            [$x, $y] = GeoJson::toMap((float) $at[0], (float) $at[1], $own, $spec->grid->epsg, $name);
+            // written in longitude and latitude, whatever they came in
+            $earth = array_map(fn (float $degrees): float => round($degrees, 9), GeoJson::toMap($x, $y, $own, self::DEGREES, $name));
+            $features[] = ['type' => 'Feature', 'geometry' => ['type' => 'Point', 'coordinates' => $earth], 'properties' => $told];
+            [$x, $y] = GeoJson::toMap($x, $y, $own, $spec->grid->epsg, $name);
             [$col, $row] = array_map(fn (float $pixel): int => (int) floor($pixel), $spec->grid->toPixel($x, $y));
             $places[] = [$col, $row, MatrixFigures::codeAt($map, $x, $y) ?? 0];
             $taken["$col $row"] = true;

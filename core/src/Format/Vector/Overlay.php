@@ -26,8 +26,8 @@ final class Overlay
 
     private const ROUNDS = 12;
 
-    /** @var list<array{int, int, int, int, int, int, bool, bool, bool, bool}> pieces from their lower end to their upper: places, what winds there of
-     *  either set, and whether it lies in the first and in the second to the left, and to the right */
+    /** @var list<array{int, int, int, int, bool, bool, bool, bool}> pieces from their lower end to their upper: places, and whether it lies in the first
+     *  and in the second to the left, and to the right */
     private array $pieces = [];
 
     /** @var array<int, array{int, int}> what winds of either set to the right of each piece that the sweep has open */
@@ -86,7 +86,7 @@ final class Overlay
     {
         // exact on the lattice: sums of doubled areas are whole numbers, those of pieces to the origin may be large
         $sum = 0.0;
-        foreach ($this->pieces as [$ax, $ay, $bx, $by, , , $inLeft, $alsoLeft, $inRight, $alsoRight]) {
+        foreach ($this->pieces as [$ax, $ay, $bx, $by, $inLeft, $alsoLeft, $inRight, $alsoRight]) {
             $way = ($wanted($inLeft, $alsoLeft) ? 1 : 0) - ($wanted($inRight, $alsoRight) ? 1 : 0);
             $sum += $way * ((float) $ax * $by - (float) $bx * $ay);
         }
@@ -103,7 +103,7 @@ final class Overlay
     public function borders(\Closure $wanted): array
     {
         $borders = [];
-        foreach ($this->pieces as [$ax, $ay, $bx, $by, , , $inLeft, $alsoLeft, $inRight, $alsoRight]) {
+        foreach ($this->pieces as [$ax, $ay, $bx, $by, $inLeft, $alsoLeft, $inRight, $alsoRight]) {
             if ($wanted($inLeft, $alsoLeft) !== $wanted($inRight, $alsoRight)) {
                 $borders[] = [...$this->place($ax, $ay), ...$this->place($bx, $by)];
             }
@@ -320,7 +320,7 @@ final class Overlay
                 [$ax, $ay, $bx, $by, $first, $second] = $all[$k];
                 // going up, an outer ring has its inside on the left
                 $next = [$winds[0] - $first, $winds[1] - $second];
-                $this->pieces[] = [$ax, $ay, $bx, $by, $first, $second, $winds[0] > 0, $winds[1] > 0, $next[0] > 0, $next[1] > 0];
+                $this->pieces[] = [$ax, $ay, $bx, $by, $winds[0] > 0, $winds[1] > 0, $next[0] > 0, $next[1] > 0];
                 $this->right[$k] = $winds = $next;
             }
         }
@@ -356,7 +356,7 @@ final class Overlay
     private function rings(\Closure $wanted): array
     {
         $from = [];
-        foreach ($this->pieces as [$ax, $ay, $bx, $by, , , $inLeft, $alsoLeft, $inRight, $alsoRight]) {
+        foreach ($this->pieces as [$ax, $ay, $bx, $by, $inLeft, $alsoLeft, $inRight, $alsoRight]) {
             [$left, $right] = [$wanted($inLeft, $alsoLeft), $wanted($inRight, $alsoRight)];
             if ($left && ! $right) {
                 $from["$ax $ay"][] = [$ax, $ay, $bx, $by];
