@@ -246,6 +246,28 @@ final class DrawTest extends TestCase
         }
     }
 
+    public function test_earlier_points_in_map_coordinates_stay_where_they_lie(): void
+    {
+        $first = $this->draw(['points' => 9], 'first');
+        $grid = (new GeoTiffImage($this->map()))->spec()->grid;
+        $places = LabelledPoints::read("$this->folder/first.geojson", $grid->epsg);
+        foreach ($first as $k => $feature) {
+            $first[$k]['geometry']['coordinates'] = [$places[$k]['x'], $places[$k]['y']];
+        }
+        file_put_contents("$this->folder/projected.geojson", json_encode([
+            'type' => 'FeatureCollection',
+            'crs' => ['type' => 'name', 'properties' => ['name' => "urn:ogc:def:crs:EPSG::$grid->epsg"]],
+            'features' => $first,
+        ]));
+        $this->compute('assess.draw', ['map' => $this->map(), 'earlier' => "$this->folder/projected.geojson"], ['points' => 12],
+            ['result' => "$this->folder/more.geojson"]);
+        $more = LabelledPoints::read("$this->folder/more.geojson", $grid->epsg);
+        self::assertCount(12, $more);
+        foreach ($places as $k => $place) {
+            self::assertEqualsWithDelta([$place['x'], $place['y']], [$more[$k]['x'], $more[$k]['y']], 1e-3);
+        }
+    }
+
     public function test_points_of_another_design_or_map_are_not_added_to(): void
     {
         $this->draw(['points' => 30], 'first');
