@@ -18,6 +18,9 @@ use Chorometra\Core\Step\WholeKind;
 /** Two sets of outlines over each other: what lies in both, and in one only. */
 final class Outlines implements WholeKind
 {
+    /** Metres of width below which a part is what two roundings of one border leave between them. */
+    private const SLIVER = 0.01;
+
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -66,7 +69,7 @@ final class Outlines implements WholeKind
         $features = $rows = [];
         foreach ($parts as $part => $wanted) {
             $isOutlined = $chosen === $part || ($chosen === 'all' && in_array($part, ['both', 'gone', 'come'], true));
-            $polygons = $isOutlined ? $laid->overlay->polygons($wanted) : [];
+            $polygons = $isOutlined ? array_filter($laid->overlay->polygons($wanted), self::isWide(...)) : [];
             foreach ($polygons as $rings) {
                 $features[] = [
                     'type' => 'Feature',
@@ -79,5 +82,18 @@ final class Outlines implements WholeKind
         GeoJson::write($call->outputs['result'], $features);
 
         return ['parts' => $rows];
+    }
+
+    /** @param  list<list<array{float, float}>>  $rings */
+    private static function isWide(array $rings): bool
+    {
+        $length = 0.0;
+        foreach ($rings as $ring) {
+            for ($i = 1, $n = count($ring); $i < $n; $i++) {
+                $length += hypot($ring[$i][0] - $ring[$i - 1][0], $ring[$i][1] - $ring[$i - 1][1]);
+            }
+        }
+
+        return 2.0 * array_sum(array_map(PolygonRings::area(...), $rings)) > self::SLIVER * $length;
     }
 }

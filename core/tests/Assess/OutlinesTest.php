@@ -62,6 +62,14 @@ final class OutlinesTest extends TestCase
             ['outlines' => "$this->folder/p.geojson", 'reference' => $this->squares('true', [[0, 0, 100]])], [], ['result' => "$this->folder/o.csv"]));
     }
 
+    public function test_borders_that_were_rounded_differently_leave_no_slivers(): void
+    {
+        $inputs = ['before' => $this->squares('before', [[0, 0, 100]]), 'after' => $this->squares('after', [[0.001, 0, 100], [300, 0, 0.05]])];
+        $figures = $this->compute('compare.outlines', $inputs, [], ['result' => "$this->folder/parts.geojson"]);
+        // a small square is no sliver
+        self::assertSame(['both' => 1, 'gone' => 0, 'come' => 1], array_slice(array_column($figures['parts'], 'outlines', 'part'), 0, 3));
+    }
+
     public function test_parts_of_two_dates_with_their_areas(): void
     {
         $inputs = ['before' => $this->squares('before', [[0, 0, 100]]), 'after' => $this->squares('after', [[50, 50, 100], [400, 0, 10]])];
