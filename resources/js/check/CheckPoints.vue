@@ -17,9 +17,8 @@ import { sureness, useLabelling, type Sure } from './useLabelling';
 const props = defineProps<{ step: Step }>();
 const bench = useBench();
 const labelling = useLabelling(bench, props.step);
-const { points, drawing, matrix, was, agreement, name, isWorking, settling, done, skipped } = labelling;
+const { points, drawing, matrix, was, agreement, name, isWorking, settling, asked, isBlind, done, skipped } = labelling;
 const at = ref(0);
-const asked = ref(false);
 let before: { a: Look; b: Look; centre?: number[]; resolution?: number } | null = null;
 
 /** Points to be settled, with what each said of them. */
@@ -36,10 +35,7 @@ const map = computed(() => {
     return bench.store.study.value && input?.step ? findItem(bench.store.study.value, { step: input.step, output: input.output ?? 'result' }, []) : null;
 });
 const classes = computed(() => map.value?.raster.legend ?? []);
-const isDone = computed(() => points.value.length > 0 && points.value.every((one) => one.class || one.skipped));
-/** A figure would tell at once whether one agreed with the map. */
-const seesFigures = computed(() => matrix.value !== null && (!isWorking.value || asked.value || isDone.value));
-const changes = computed(() => (seesFigures.value && isWorking.value && was.value && matrix.value ? changesBetween(was.value, matrix.value) : []));
+const changes = computed(() => (isWorking.value && was.value && matrix.value ? changesBetween(was.value, matrix.value) : []));
 const told = (change: Change, value: number | null) =>
     value === null ? '–' : change.kind === 'hectares' ? hectares(value) : change.kind === 'share' ? percent(value, 2) : String(value);
 
@@ -350,7 +346,7 @@ onKeyStroke(
             </tbody>
         </table>
         <AgreementLine v-if="agreement && !isWorking" :agreement="agreement" @settle="begin(true)" />
-        <button v-if="isWorking && matrix && !seesFigures" class="plain text-sm" data-ask @click="asked = true">show the figures so far</button>
-        <MatrixTable v-if="seesFigures" :matrix="matrix!" :map="map" />
+        <button v-if="isBlind && done" class="plain text-sm" data-ask @click="bench.store.act(labelling.ask)">show the figures so far</button>
+        <MatrixTable v-if="matrix" :matrix="matrix" :map="map" />
     </section>
 </template>

@@ -29,6 +29,10 @@ export function useLabelling(bench: Bench, step: Step) {
     const person = computed(() => (settling.value ? '' : name.value.trim()));
     const done = computed(() => points.value.filter((one) => one.class).length);
     const skipped = computed(() => points.value.filter((one) => one.skipped).length);
+    const isDone = computed(() => points.value.length > 0 && points.value.every((one) => one.class || one.skipped));
+    /** Figures would tell at once whether one agreed with the map: they are asked for, or all is done. */
+    const asked = ref(false);
+    const isBlind = computed(() => isWorking.value && !asked.value && !isDone.value);
 
     async function load(): Promise<void> {
         const path = drawing.value ? { drawing: drawing.value.id } : null;
@@ -44,6 +48,10 @@ export function useLabelling(bench: Bench, step: Step) {
     let round = 0;
     async function loadFigures(): Promise<void> {
         const mine = ++round;
+        if (isBlind.value) {
+            matrix.value = null;
+            return;
+        }
         const [found, agreed] = await Promise.all([
             must(api.GET('/steps/{step}/matrix', { params: { path: { step: step.id } } })).catch(() => null),
             drawing.value ? must(api.GET('/drawings/{drawing}/agreement', { params: { path: { drawing: drawing.value.id } } })).catch(() => null) : null,
@@ -57,7 +65,9 @@ export function useLabelling(bench: Bench, step: Step) {
     async function send(mark: Mark, said: Partial<Said>, who: string): Promise<void> {
         const body = { ...said, person: who };
         try {
-            replace(await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body })));
+            const fresh = await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body }));
+            if (isWorking.value) replace(fresh);
+            else return await load();
         } catch (error) {
             await load();
             throw error;
@@ -90,5 +100,11 @@ export function useLabelling(bench: Bench, step: Step) {
         );
     }
 
-    return { points, drawing, matrix, was, agreement, name, person, isWorking, settling, done, skipped, load, say, note };
+    /** The figures so far, asked for while labels are still missing. */
+    async function ask(): Promise<void> {
+        asked.value = true;
+        await loadFigures();
+    }
+
+    return { points, drawing, matrix, was, agreement, name, isWorking, settling, asked, isBlind, done, skipped, load, ask, say, note };
 }
