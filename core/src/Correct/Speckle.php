@@ -182,15 +182,17 @@ final class Speckle implements LocalKind
         $half = intdiv($size, 2);
         $padded = Neighbourhood::padded($values, $rows, $half);
         if ($filter === 'refined-lee') {
-            [$near] = Neighbourhood::moments(Neighbourhood::padded($values, $rows, 3), $rows->width + 4, $rows->rows + 4, 3);
+            $near = Neighbourhood::means(Neighbourhood::padded($values, $rows, 3), $rows->width + 4, $rows->rows + 4, 3);
 
             return self::refined($padded, $near, $rows->width, $rows->rows, $noise, self::halves($rows->width + 6));
         }
-        [$means, $variances] = Neighbourhood::moments($padded, $rows->width, $rows->rows, $size);
         $own = array_slice($values, $rows->above * $rows->width, $rows->rows * $rows->width);
+        if ($filter === 'boxcar') {
+            return self::kept(Neighbourhood::means($padded, $rows->width, $rows->rows, $size), $own, count($own));
+        }
+        [$means, $variances] = Neighbourhood::moments($padded, $rows->width, $rows->rows, $size);
 
         return match ($filter) {
-            'boxcar' => self::kept($means, $own, count($own)),
             'gamma-map' => self::likeliest($own, $means, $variances, count($own), $noise),
             'frost' => self::weighted(
                 $padded,

@@ -109,7 +109,7 @@ final class WindowFilter implements LocalKind
         $padded = Neighbourhood::padded($values, $rows, $half);
         $size = 2 * $half + 1;
         $made = match ($filter) {
-            'mean' => Neighbourhood::moments($padded, $rows->width, $rows->rows, $size)[0],
+            'mean' => Neighbourhood::means($padded, $rows->width, $rows->rows, $size),
             'deviation' => self::roots(Neighbourhood::moments($padded, $rows->width, $rows->rows, $size)[1], $rows->width * $rows->rows),
             'gaussian' => Gaussian::smooth($padded, $rows->width, $rows->rows, $sigma),
             'minimum' => Extremes::of($padded, $rows->width, $rows->rows, $size, false),

@@ -51,6 +51,41 @@ final class WindowFilterTest extends TestCase
         self::assertClose($sizes, self::pixels("$this->folder/f.tif"), 1e-4);
     }
 
+    public function test_an_outlier_is_gone_where_the_window_has_left_it(): void
+    {
+        foreach ([-3.4028234663852886e38, 1e9] as $outlier) {
+            $row = array_map(floatval(...), range(1, 12));
+            $row[2] = $outlier;
+            $made = WindowFilter::filtered([...$row, ...$row, ...$row], new Rows(12, 3), 'mean', 1, 1.0);
+            self::assertClose([5.0, 6.0, 7.0, 8.0, 9.0, 10.0, 11.0], array_slice($made, 16, 7), 1e-12);
+            foreach (['mean' => 5.0, 'deviation' => sqrt(2 / 3)] as $filter => $right) {
+                foreach ([false, true] as $isHoled) {
+                    $below = $isHoled ? array_fill(0, 12, NAN) : $row;
+                    $made = WindowFilter::filtered([...$row, ...$row, ...$below], new Rows(12, 3), $filter, 1, 1.0);
+                    self::assertEqualsWithDelta($right, $made[16], 1e-9, "$filter beside $outlier");
+                }
+            }
+        }
+    }
+
+    public function test_an_offset_takes_nothing_from_the_deviation(): void
+    {
+        $alternating = array_map(fn (int $i): float => 4e9 + 2 * ($i % 2), range(0, 48));
+        $made = WindowFilter::filtered($alternating, new Rows(7, 7), 'deviation', 1, 1.0);
+        // five of one and four of the other
+        self::assertEqualsWithDelta(2 * sqrt(20 / 81), $made[24], 1e-6);
+        foreach ([1e8, 0.1, 3.4e38] as $value) {
+            foreach ([$value, NAN] as $corner) {
+                $made = WindowFilter::filtered([...array_fill(0, 48, $value), $corner], new Rows(7, 7), 'deviation', 2, 1.0);
+                self::assertSame(array_fill(0, 48, 0.0), array_slice($made, 0, 48), "constant $value");
+            }
+        }
+        $halves = array_map(fn (int $i): float => ($i % 14 < 7 ? 0.0 : 4e9) + 2 * ($i % 2), range(0, 14 * 14 - 1));
+        $made = WindowFilter::filtered($halves, new Rows(14, 14), 'deviation', 1, 1.0);
+        self::assertEqualsWithDelta(2 * sqrt(18 / 81), $made[5 * 14 + 3], 1e-6);
+        self::assertEqualsWithDelta(2 * sqrt(18 / 81), $made[5 * 14 + 10], 1e-6);
+    }
+
     public function test_holes_are_left_out_and_stay_holes(): void
     {
         [$width, $height] = [13, 9];

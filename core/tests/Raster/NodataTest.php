@@ -87,6 +87,30 @@ final class NodataTest extends TestCase
         self::assertSame(80 * 80, count(array_filter(self::pixels($kept), fn (float $value): bool => ! is_nan($value))));
     }
 
+    /** @return iterable<string, array{SampleType, float, string}> */
+    public static function texts(): iterable
+    {
+        foreach ([SampleType::Float32, SampleType::Float64] as $type) {
+            yield "$type->value, the end of Float32 in six digits" => [$type, -3.4028234663852886e38, '-3.40282e+38'];
+            yield "$type->value, the end of Float32 in nine digits" => [$type, 3.4028234663852886e38, '3.40282347e+38'];
+            yield "$type->value, whole" => [$type, -9999.0, '-9999'];
+        }
+        yield 'the end of Float64' => [SampleType::Float64, -PHP_FLOAT_MAX, '-1.79769e+308'];
+        yield 'nearest in Float32' => [SampleType::Float32, -9999.900390625, '-9999.9'];
+    }
+
+    #[DataProvider('texts')]
+    public function test_the_text_of_nodata_is_compared_in_the_type_of_the_samples(SampleType $type, float $nodata, string $text): void
+    {
+        $path = $this->raster('i.tif', new RasterSpec(self::grid(3, 1), [new Band], $type, $nodata), [[1.5, NAN, 2.5]]);
+        $written = json_encode($nodata, JSON_THROW_ON_ERROR)."\0";
+        $bytes = (string) file_get_contents($path);
+        self::assertSame(1, substr_count($bytes, $written));
+        file_put_contents($path, str_replace($written, str_pad($text, strlen($written), "\0"), $bytes));
+        @unlink("$path.json");
+        self::assertClose([1.5, NAN, 2.5], self::pixels($path), 0.0);
+    }
+
     /** @return iterable<string, array{SampleType, list<int>, float|null, SampleType, float}> */
     public static function choices(): iterable
     {

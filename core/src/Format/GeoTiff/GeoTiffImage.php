@@ -314,7 +314,16 @@ final class GeoTiffImage implements Image
         if (! is_numeric($text)) {
             return null;
         }
-        $nodata = $type === SampleType::Float32 ? ((array) unpack('g', pack('g', (float) $text)))[1] : (float) $text;
+        $nodata = (float) $text;
+        // many programs write the end of a float type with six digits: the samples are that end itself, not what is nearest to the text
+        $digits = strlen((string) preg_replace('/e.*$|\D/i', '', $text));
+        foreach ($type->isFloat() && $digits > 1 ? [SampleType::Float32, SampleType::Float64] : [] as $float) {
+            $end = $float->range()[1];
+            if ((float) sprintf('%.'.($digits - 1).'e', $end) === abs($nodata)) {
+                $nodata = $nodata < 0 ? -$end : $end;
+            }
+        }
+        $nodata = $type === SampleType::Float32 ? ((array) unpack('g', pack('g', $nodata)))[1] : $nodata;
 
         // what is infinite is nodata anyway
         return is_finite($nodata) ? $nodata : null;

@@ -83,7 +83,7 @@ final class GeoTiffWriter
             $tags[Tag::EXTRA_SAMPLES] = ['type' => 3, 'values' => array_fill(0, $bands - 1, 0)];
         }
         if ($spec->nodata !== null) {
-            $tags[Tag::NODATA] = ['type' => 2, 'values' => is_nan($spec->nodata) ? 'nan' : (string) $spec->nodata];
+            $tags[Tag::NODATA] = ['type' => 2, 'values' => is_nan($spec->nodata) ? 'nan' : json_encode($spec->nodata, JSON_THROW_ON_ERROR)];
         }
         if ($spec->legend !== null && $spec->type->bytes() <= 2) {
             $tags[Tag::COLOUR_MAP] = ['type' => 3, 'values' => self::colourMap($spec)];
