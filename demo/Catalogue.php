@@ -16,7 +16,7 @@ final class Catalogue
             'velisande-1',
             'quillon',
         ],
-        'orlune-surface' => ['Orlune-2 Tambrel', 'Four bands at 40 m as reflectance; bundles described by a STAC Item', 'orlune-2', 'tambrel'],
+        'orlune-surface' => ['Orlune-2 Tambrel', 'Four bands at 40 m as surface reflectance; bundles described by a STAC Item', 'orlune-2', 'tambrel'],
         'cassavel-intensity' => ['Cassavel-1', 'Radar intensity, VV and VH, at 20 m', 'cassavel-1', 'c-band'],
         'cassavel-complex' => [
             'Cassavel-1 single looks',

@@ -141,7 +141,7 @@ final class OpticalScene
         Files::folder($folder);
         $light = $this->light();
         $wide = function (int $index) use ($light): array {
-            return self::halve(self::halve($this->moved($this->reflectances($index, $light)), Landscape::SIZE), intdiv(Landscape::SIZE, 2));
+            return self::halve(self::halve($this->moved($this->clouded($this->grounds($index, $light), $index)), Landscape::SIZE), intdiv(Landscape::SIZE, 2));
         };
         [$green, $red, $nir] = [$wide(1), $wide(2), $wide(3)];
         $edge = array_map(fn (float $low, float $high): float => 0.55 * $low + 0.45 * $high, $red, $nir);
@@ -176,7 +176,7 @@ final class OpticalScene
                     'stac_version' => '1.0.0',
                     'id' => $name,
                     'geometry' => null,
-                    'properties' => $properties,
+                    'properties' => ['processing:level' => 'L2'] + $properties,
                     'links' => [],
                     'assets' => $assets,
                 ],
@@ -301,8 +301,15 @@ final class OpticalScene
      */
     private function reflectances(int $band, array $light): array
     {
-        $seen = $this->through($this->grounds($band, $light), $band);
+        return $this->clouded($this->through($this->grounds($band, $light), $band), $band);
+    }
 
+    /**
+     * @param  list<float>  $seen  reflectance at 10 m
+     * @return list<float> with clouds over it
+     */
+    private function clouded(array $seen, int $band): array
+    {
         return $this->clouds === null ? $seen : $this->clouds->on($seen, [0.66, 0.66, 0.67, 0.68, 0.52, 0.42, 0.66][$band]);
     }
 

@@ -154,7 +154,7 @@ final class Results
                 'said' => $known?->said === null ? null : json_encode($known->said),
                 'note' => $known->note ?? $told['note'] ?? null,
                 'skipped' => $known->skipped ?? false,
-                'properties' => json_encode(array_intersect_key($told, ['design' => 1, 'stratum' => 1, 'share' => 1, 'ground' => 1])),
+                'properties' => json_encode(array_intersect_key($told, ['design' => 1, 'stratum' => 1, 'share' => 1, 'ground' => 1, 'unlabelled' => 1])),
                 'created_at' => now(),
                 'updated_at' => now(),
             ];

@@ -22,7 +22,7 @@ final class MatrixController
         $study = $step->study ?? throw Problem::call('This step has no study.');
         $item = Inputs::item($study, $step->inputs['map'] ?? [], 'map');
         $map = $item->image();
-        $counts = Cache::rememberForever("class-counts/$item->id", fn (): ClassCounts => ClassCounts::of($map, new Context(1)));
+        $counts = Cache::rememberForever("counts-of-classes/$item->id", fn (): ClassCounts => ClassCounts::of($map, new Context(1)));
         $points = [];
         foreach ($step->drawing()->marks ?? [] as $mark) {
             [$longitude, $latitude] = $mark->geometry['coordinates'];

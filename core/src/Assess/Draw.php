@@ -29,6 +29,15 @@ use Random\Randomizer;
 /** Draws pixels of a class map at which the truth will be looked up. */
 final class Draw implements WholeKind
 {
+    /** The stratum of designs that draw from all classes alike. */
+    public const WHOLE = -1;
+
+    /** What the stratum of unlabelled ground is called. */
+    public const UNLABELLED = 'unlabelled';
+
+    /** Candidates for each point where pixels differ in size, beyond those that are expected to be passed over. */
+    private const SPARE = 1.5;
+
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -45,7 +54,7 @@ final class Draw implements WholeKind
                     'design',
                     ['stratified', 'random', 'systematic'],
                     'stratified',
-                    'Stratified draws from each class; random from all pixels alike; systematic on a square grid with a random start.',
+                    'Stratified draws from each class; random from all ground alike; systematic on a square grid with a random start.',
                 ),
                 Setting::whole('points', 100, 'How many points in all, with those drawn before.', 'points', 1, 100_000),
                 Setting::choice(
@@ -57,6 +66,7 @@ final class Draw implements WholeKind
                 Setting::numbers('own', 'Points of each class in order, such as 30,50,20.', 'points')->onlyFor('allocation=own'),
                 Setting::numbers('expected', 'Expected user\'s accuracy of each class, for Neyman, such as 70,90.', '%')->onlyFor('allocation=neyman'),
                 Setting::whole('least', 0, 'Fewest points of a class.', 'points', 0)->onlyFor('design=stratified'),
+                Setting::yes('unlabelled', false, 'Draw from unlabelled ground too; when stratified, as a stratum of its own, the first in order.'),
                 Setting::number('distance', 0.0, 'Least distance between points.', 'm', 0.0),
                 Setting::choice('from-training', ['away', 'along'], 'away', 'Where points lie, with training areas given.', [
                     'away' => 'farther from them than the distance',
@@ -87,6 +97,7 @@ final class Draw implements WholeKind
                 Figure::number('points', 'points'),
                 Figure::number('wanted', 'wanted'),
                 Figure::number('earlier', 'of them drawn before'),
+                Figure::share('ground-unlabelled', 'unlabelled ground'),
                 Figure::list('notes', 'notes'),
             ],
             desk: new Desk(2, ['{design}, {points}'], evidence: [new Evidence('check-points')]),
@@ -107,22 +118,23 @@ final class Draw implements WholeKind
             throw Problem::input("{$map->name()} has no CRS that can be turned to longitude and latitude, which points need.", 'map');
         }
         $design = $call->text('design');
-        $whole = ClassCounts::of($map, $call->context->part(0.0, 0.2));
+        $withUnlabelled = $call->isOn('unlabelled');
+        $whole = ClassCounts::of($map, $call->context->part(0.0, 0.2), $withUnlabelled);
         $map = Drawable::of($call, $map);
-        $counts = $map === $call->image('map') ? $whole : ClassCounts::of($map, $call->context->part(0.2, 0.4));
+        $counts = $map === $call->image('map') ? $whole : ClassCounts::of($map, $call->context->part(0.2, 0.4), $withUnlabelled);
         if ($counts->pixels === []) {
             throw Problem::input($whole->pixels === []
                 ? "{$map->name()} has no labelled pixels to draw from."
                 : 'No pixel is left to draw from: choose other distances from training areas and edges.', 'map');
         }
         $weights = $counts->weights();
-        $shares = $design === 'stratified' ? array_map(fn (float $weight): float => $weight / array_sum($weights), $weights) : [0 => 1.0];
+        $shares = $design === 'stratified' ? array_map(fn (float $weight): float => $weight / array_sum($weights), $weights) : [self::WHOLE => 1.0];
         $earlier = $call->hasInput('earlier') ? Earlier::read($call->path('earlier'), $map, $design, $shares) : Earlier::none();
         $random = new Randomizer(new Xoshiro256StarStar(hash('sha256', 'draw/'.$call->whole('seed'), true)));
         $chosen = match ($design) {
             'systematic' => $this->systematic($call, $map, $random),
-            'random' => $this->drawn($call, $map, [0 => array_sum($counts->pixels)], [0 => $call->whole('points')], $random, $earlier),
-            default => $this->drawn($call, $map, $counts->pixels, $this->shares($call, $counts, $earlier), $random, $earlier),
+            'random' => $this->drawn($call, $map, $counts->together(self::WHOLE), [self::WHOLE => $call->whole('points')], $random, $earlier),
+            default => $this->drawn($call, $map, $counts, $this->shares($call, $counts, $earlier), $random, $earlier),
         };
         // points come in random order: whoever labels can't tell the stratum
         $chosen = $random->shuffleArray($chosen);
@@ -130,12 +142,13 @@ final class Draw implements WholeKind
         $drawn = array_count_values(array_column($earlier->places, 2));
         $last = max([0, ...array_map(fn (array $feature): int => (int) ($feature['properties']['number'] ?? 0), $features)]);
         $ground = $counts->hectares === null ? [] : ['ground' => array_sum($counts->hectares)];
+        $also = $withUnlabelled ? ['unlabelled' => true] : [];
         foreach ($chosen as $index => [$col, $row, $code]) {
             // what it was drawn from, and what that weighs: of one stratum, the whole map
             $from = $design === 'stratified'
                 ? ['stratum' => $spec->legend?->name($code) ?? "class $code", 'share' => $shares[$code]]
                 : ['stratum' => null, 'share' => 1];
-            $features[] = self::feature($last + $index + 1, $map, $col, $row, ['design' => $design, ...$from, ...$ground]);
+            $features[] = self::feature($last + $index + 1, $map, $col, $row, ['design' => $design, ...$from, ...$ground, ...$also]);
             $drawn[$code] = ($drawn[$code] ?? 0) + 1;
         }
         GeoJson::write($call->outputs['result'], $features);
@@ -151,15 +164,22 @@ final class Draw implements WholeKind
         }
 
         $left = array_sum($weights) / max(1e-300, array_sum($whole->weights()));
+        $notes = [];
+        if ($left < 1.0 - 1e-9) {
+            $notes[] = sprintf('The points stand for %.3g %% of the map, where they could be drawn: what they tell holds there, and not of the rest.',
+                100 * $left);
+        }
+        if ($whole->unlabelled > 0.0 && ! $withUnlabelled) {
+            $notes[] = sprintf('%.3g %% of the ground of the map is unlabelled, and no points were drawn from it.', 100 * $whole->unlabelled);
+        }
 
         return [
             'points' => count($features),
             'wanted' => $call->whole('points'),
             'strata' => $strata,
             ...($earlier->features === [] ? [] : ['earlier' => count($earlier->features)]),
-            ...($left < 1.0 - 1e-9 ? ['notes' => [sprintf(
-                'The points stand for %.3g %% of the map, where they could be drawn: what they tell holds there, and not of the rest.', 100 * $left,
-            )]] : []),
+            'ground-unlabelled' => $whole->unlabelled,
+            ...($notes === [] ? [] : ['notes' => $notes]),
         ];
     }
 
@@ -306,34 +326,47 @@ final class Draw implements WholeKind
 
     /**
      * Simple random sampling in each stratum; with a least distance, candidates come in random order and those too near are passed over.
+     * Where pixels differ in size, a candidate is taken as often as its ground is part of that of the largest: all ground is drawn alike.
      *
-     * @param  array<int, int>  $pixels  by class; 0 stands for all classes
-     * @param  array<int, int>  $wanted
+     * Source: von Neumann 1951, Various techniques used in connection with random digits, NBS Applied Mathematics Series 12:36–38 (rejection;
+     * from memory).
+     *
+     * @param  array<int, int>  $wanted  by stratum
      * @return list<array{int, int, int}> column, row, class
      */
-    private function drawn(Call $call, Image $map, array $pixels, array $wanted, Randomizer $random, Earlier $earlier): array
+    private function drawn(Call $call, Image $map, ClassCounts $strata, array $wanted, Randomizer $random, Earlier $earlier): array
     {
+        $pixels = $strata->pixels;
+        $ground = self::ground($map);
         $distance = $call->number('distance');
         $ranks = [];
         foreach ($wanted as $code => $number) {
             $more = $number - ($earlier->drawn[$code] ?? 0);
             // those that were drawn before may come again, and are passed over
-            $tries = min($pixels[$code], $distance > 0 ? 8 * $number + 64 : ($more > 0 ? $number : 0));
+            $tries = $distance > 0 ? 8 * $number + 64 : ($more > 0 ? $number : 0);
+            if ($strata->largest !== null) {
+                // as many more as the largest pixel is larger than the mean
+                $tries = (int) ceil(self::SPARE * $tries * $strata->largest[$code] * $pixels[$code] / max(1e-300, 1e4 * ($strata->hectares[$code] ?? 0.0)));
+            }
+            $tries = min($pixels[$code], $tries);
             $ranks[$code] = self::distinct($pixels[$code], $tries, $random);
         }
         $places = $this->locate($call, $map, $ranks);
-        $spacing = $distance > 0 ? new Spacing(self::ground($map), $distance) : null;
+        $spacing = $distance > 0 ? new Spacing($ground, $distance) : null;
         foreach ($earlier->places as [$col, $row]) {
             $spacing?->take($col + 0.5, $row + 0.5);
         }
         $chosen = [];
         foreach ($wanted as $code => $number) {
             $taken = $earlier->drawn[$code] ?? 0;
-            foreach ($ranks[$code] as $rank) {
+            $candidates = array_map(fn (int $rank): array => $places[$code][$rank], $ranks[$code]);
+            if ($strata->largest !== null) {
+                $candidates = self::byGround($candidates, $ground, $strata->largest[$code], $random);
+            }
+            foreach ($candidates as $place) {
                 if ($taken >= $number) {
                     break;
                 }
-                $place = $places[$code][$rank];
                 if (! isset($earlier->taken["$place[0] $place[1]"]) && ($spacing === null || $spacing->take($place[0] + 0.5, $place[1] + 0.5))) {
                     $chosen[] = $place;
                     $taken++;
@@ -344,42 +377,78 @@ final class Draw implements WholeKind
         return $chosen;
     }
 
+    /**
+     * Candidates in an order in which the first of them are drawn by the ground that they cover; those passed over come last.
+     *
+     * @param  list<array{int, int, int}>  $candidates
+     * @param  float  $largest  square metres of the largest pixel
+     * @return list<array{int, int, int}>
+     */
+    private static function byGround(array $candidates, Ground $ground, float $largest, Randomizer $random): array
+    {
+        $taken = $passed = [];
+        foreach ($candidates as $place) {
+            if ($random->getInt(0, 999_999_999) / 1e9 * $largest < $ground->pixelArea($place[0], $place[1])) {
+                $taken[] = $place;
+            } else {
+                $passed[] = $place;
+            }
+        }
+
+        return [...$taken, ...$passed];
+    }
+
     /** @return list<array{int, int, int}> */
     private function systematic(Call $call, Image $map, Randomizer $random): array
     {
         $grid = $map->spec()->grid;
-        $step = sqrt($grid->width * $grid->height / $call->whole('points'));
-        if ($step < 1) {
+        $ground = self::ground($map);
+        $points = $call->whole('points');
+        if ($grid->width * $grid->height < $points) {
             throw Problem::call('More points are wanted than there are pixels.', 'points');
         }
-        // square on the ground
-        [$wide, $high] = self::ground($map)->steps();
-        [$across, $down] = [$step * sqrt($high / $wide), $step * sqrt($wide / $high)];
-        if ($across * $wide < $call->number('distance')) {
+        // square on the ground, row by row where pixels differ in size
+        [$wide, $high] = $ground->steps();
+        $each = self::allGround($ground, $grid->height) / $points;
+        $step = sqrt($each);
+        if ($step < $call->number('distance')) {
             throw Problem::call(
-                sprintf(
-                    '%d points on a square grid stand %.4g m apart, nearer than the least distance: ask for fewer.',
-                    $call->whole('points'),
-                    $across * $wide,
-                ),
+                sprintf('%d points on a square grid stand %.4g m apart, nearer than the least distance: ask for fewer.', $points, $step),
                 'points',
             );
         }
-        $x0 = $across * $random->getInt(0, 999_999) / 1e6;
-        $y0 = $down * $random->getInt(0, 999_999) / 1e6;
+        [$right, $below] = [$random->getInt(0, 999_999) / 1e6, $random->getInt(0, 999_999) / 1e6];
+        $column = 0.5 * $grid->width;
+        $tall = fn (float $y): float => $ground->keepsAreas ? $high : $ground->distance([$column, $y - 0.5], [$column, $y + 0.5]);
+        $leftOut = [$map->spec()->nodataCode(), ...($call->isOn('unlabelled') ? [] : [0])];
         $chosen = [];
-        for ($y = $y0; $y < $grid->height; $y += $down) {
+        for ($y = $below * $step / $tall(0.5); $y < $grid->height; $y += $down) {
             $row = (int) $y;
+            $down = $step / $tall($y);
             $codes = Codec::codes($map->read(0, new Window(0, $row, $grid->width, 1)), $map->spec()->type);
-            for ($x = $x0; $x < $grid->width; $x += $across) {
+            $across = fn (float $x): float => $each / ($down * $ground->pixelArea($x, $row));
+            for ($x = $right * $across(0.5 * $grid->width); $x < $grid->width; $x += $across($x)) {
                 $code = $codes[(int) $x];
-                if ($code !== 0 && $code !== (int) $map->spec()->nodata) {
+                if (! in_array($code, $leftOut, true)) {
                     $chosen[] = [(int) $x, $row, $code];
                 }
             }
         }
 
         return $chosen;
+    }
+
+    /** Square metres under all of a grid. */
+    private static function allGround(Ground $ground, int $height): float
+    {
+        $sum = 0.0;
+        for ($row = 0; $row < $height; $row++) {
+            foreach ($ground->pieces($row) as [, $count, $area]) {
+                $sum += $count * $area;
+            }
+        }
+
+        return $sum;
     }
 
     /**
@@ -396,18 +465,18 @@ final class Draw implements WholeKind
             rsort($ranks[$stratum]);
         }
         $before = array_fill_keys(array_keys($ranks), 0);
-        $all = isset($ranks[0]);
+        $all = isset($ranks[self::WHOLE]);
+        $leftOut = [$map->spec()->nodataCode() => 0] + ($call->isOn('unlabelled') ? [] : [0 => 0]);
         $places = [];
         $grid = $map->spec()->grid;
         $type = $map->spec()->type;
-        $nodata = (int) $map->spec()->nodata;
         for ($top = 0, $strip = $grid->strip(); $top < $grid->height; $top += $strip) {
             $call->context->report(0.4 + 0.5 * $top / $grid->height, 'finding the pixels drawn');
             $rows = min($strip, $grid->height - $top);
             foreach (str_split($map->read(0, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width * $type->bytes())) as $row => $bytes) {
                 $counts = ClassCounts::in($bytes, $type);
-                unset($counts[0], $counts[$nodata]);
-                $counts = $all ? [0 => array_sum($counts)] : array_intersect_key($counts, $ranks);
+                $counts = array_diff_key($counts, $leftOut);
+                $counts = $all ? [self::WHOLE => array_sum($counts)] : array_intersect_key($counts, $ranks);
                 $isIn = false;
                 foreach ($counts as $stratum => $count) {
                     $isIn = $isIn || ($ranks[$stratum] !== [] && end($ranks[$stratum]) < $before[$stratum] + $count);
@@ -415,8 +484,8 @@ final class Draw implements WholeKind
                 if ($isIn) {
                     $seen = $before;
                     foreach (Codec::codes($bytes, $type) as $col => $code) {
-                        $stratum = $all ? 0 : $code;
-                        if ($code === 0 || $code === $nodata || ! isset($seen[$stratum])) {
+                        $stratum = $all ? self::WHOLE : $code;
+                        if (isset($leftOut[$code]) || ! isset($seen[$stratum])) {
                             continue;
                         }
                         if (isset($wanted[$stratum][$seen[$stratum]])) {

@@ -62,6 +62,7 @@ final class Matrix implements WholeKind
                 Figure::apart('places'),
                 Figure::number('unlabelled', 'unlabelled', 'points'),
                 Figure::number('outside', 'outside', 'points'),
+                Figure::share('ground-unlabelled', 'unlabelled ground'),
                 Figure::list('notes', 'notes'),
             ],
             desk: new Desk(3, evidence: [new Evidence('matrix')]),

@@ -85,7 +85,8 @@ final class Pair implements WholeKind
         $matrices = array_fill(0, count($strata->names), [[0, 0], [0, 0]]);
         foreach ($said as $i => [$mapped, $truth]) {
             [$there, $same] = $besides[$i];
-            if ($truth === null || $mapped === null || $there === null) {
+            $isUnlabelled = ! $strata->haveUnlabelled && ($mapped === 0 || $there === 0);
+            if ($truth === null || $mapped === null || $there === null || $isUnlabelled) {
                 continue;
             }
             $isRight = $mapped === $truth;

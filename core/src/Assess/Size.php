@@ -68,6 +68,7 @@ final class Size implements WholeKind
                     'class' => null, 'share' => '%', 'expected' => '%', 'equal' => null, 'by area' => null, 'Neyman' => null,
                 ]),
                 Figure::number('trial', 'points of the trial sample'),
+                Figure::share('ground-unlabelled', 'unlabelled ground'),
             ],
             desk: new Desk(1, ['{estimate}, ± {width} %']),
         );
@@ -107,6 +108,7 @@ final class Size implements WholeKind
             'curve' => $curve,
             'classes' => self::shared($map, $counts, $weights, $expected, (int) min($points, $pixels)),
             ...($trial === null ? [] : ['trial' => $trial]),
+            'ground-unlabelled' => $counts->unlabelled,
         ];
     }
 

@@ -347,6 +347,7 @@ final class Key implements WholeKind
         foreach ($key->order() as $couplet) {
             $of = $ways[$couplet->id];
             $all = array_sum(array_column($of, 'pixels'));
+            $ground = array_sum(array_column($of, 'hectares'));
             $sides = [Sorting::YES => ['yes', $couplet->yes->words($key->restName())], Sorting::NO => ['no', $couplet->no->words($key->restName())]];
             foreach ($sides + [Sorting::NONE => ['no value', $key->restName() ?? 'unlabelled']] as $side => [$word, $to]) {
                 if ($side !== Sorting::NONE || $of[$side]['cases'] > 0) {
@@ -355,7 +356,7 @@ final class Key implements WholeKind
                         'answer' => $word,
                         'leads to' => $to,
                         'number' => $of[$side]['cases'],
-                        'share' => $all > 0 ? $of[$side]['pixels'] / $all : null,
+                        'share' => $ground > 0.0 ? $of[$side]['hectares'] / $ground : ($all > 0 ? $of[$side]['pixels'] / $all : null),
                         'area' => $of[$side]['hectares'],
                     ];
                 }

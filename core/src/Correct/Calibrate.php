@@ -51,6 +51,7 @@ final class Calibrate implements LocalKind
                 .'Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
             figures: [
                 Figure::table('calibration', 'calibration', ['band' => null, 'gain' => null, 'offset' => null, 'unit' => null]),
+                Figure::text('note', 'note'),
             ],
             desk: new Desk(3, ['{to}'], isNamed: true, cautions: [Caution::after('correct.calibrate', 'This image was calibrated already.')]),
         );
@@ -60,6 +61,10 @@ final class Calibrate implements LocalKind
     {
         $image = $call->image();
         $spec = $image->spec();
+        if (in_array('reflectance', array_column($spec->bands, 'unit'), true)) {
+            $quantity = $spec->isSurfaceReflectance() ? 'surface reflectance' : 'reflectance';
+            throw Problem::input("{$image->name()} is $quantity already: use it as it is.", 'image');
+        }
         $bands = [];
         $lines = [];
         $told = [];
@@ -84,7 +89,8 @@ final class Calibrate implements LocalKind
 
                 return ['result' => $blocks];
             },
-            figures: ['calibration' => $told],
+            figures: ['calibration' => $told]
+                + ($spec->isSurfaceReflectance() ? ['note' => 'The result is surface reflectance: it needs no atmospheric correction.'] : []),
         );
     }
 
@@ -122,6 +128,13 @@ final class Calibrate implements LocalKind
         $c = $band->constants;
         $label = $band->label($number);
         $name = $call->image()->name();
+        if (isset($c['value_gain'], $c['value_offset']) && $to !== 'radiance') {
+            if ($to === 'brightness-temperature' && ! $band->isThermal()) {
+                throw Problem::input("The band $label of $name holds reflectance, so it has no brightness temperature.", 'to');
+            }
+
+            return ['gain' => $c['value_gain'], 'offset' => $c['value_offset'], 'k1' => 0.0, 'k2' => 0.0, 'unit' => $band->isThermal() ? 'K' : 'reflectance'];
+        }
         if ($to === 'radiance' || $to === 'brightness-temperature' || $band->isThermal()) {
             if (! isset($c['radiance_gain'], $c['radiance_offset'])) {
                 throw Problem::input(

@@ -113,6 +113,9 @@ final class Surface implements LocalKind, ThroughAir
     {
         $image = $call->image();
         $spec = $image->spec();
+        if ($spec->isSurfaceReflectance()) {
+            throw Problem::input("{$image->name()} is surface reflectance already: use it as it is.", 'image');
+        }
         $air = self::air($call, $spec, $image->name());
         $lines = [];
         $bands = [];
@@ -143,7 +146,7 @@ final class Surface implements LocalKind, ThroughAir
 
         return new Plan(
             [new Reading($image, array_keys($spec->bands))],
-            ['result' => $spec->measured($bands)],
+            ['result' => $spec->with(properties: [RasterSpec::REFLECTANCE => 'surface'] + $spec->properties)->measured($bands)],
             function (array $blocks) use ($lines): array {
                 foreach ($blocks as $index => $values) {
                     if ($lines[$index] !== null) {

@@ -295,10 +295,12 @@ final class Production
             ksort($this->counts[$name]);
             $valid = array_sum($this->counts[$name]) - ($this->counts[$name][(int) $spec->nodata] ?? 0);
             $hectares = $this->ground === null ? [] : $this->ground->hectares($this->counts[$name], $this->covered($name));
+            $ground = array_sum(array_diff_key($hectares, [(int) $spec->nodata => 0.0]));
             foreach ($this->counts[$name] as $code => $count) {
                 if ($code !== (int) $spec->nodata) {
-                    $figures['classes'][] =
-                        ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $count / max(1, $valid)] +
+                    // of the ground where it is known: pixels of one map may differ in size
+                    $share = isset($hectares[$code]) && $ground > 0.0 ? $hectares[$code] / $ground : $count / max(1, $valid);
+                    $figures['classes'][] = ['code' => $code, 'class' => $spec->legend?->name($code) ?? "class $code", 'pixels' => $count, 'share' => $share] +
                         (isset($hectares[$code]) ? ['hectares' => $hectares[$code]] : []);
                 }
             }

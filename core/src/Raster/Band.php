@@ -12,7 +12,8 @@ final readonly class Band
 
     /**
      * @param  array<string, float>  $constants  radiance_gain, radiance_offset (W m⁻² sr⁻¹ µm⁻¹ per count), reflectance_gain,
-     *                                           reflectance_offset (before division by the sine of the sun elevation), solar (ESUN, W m⁻² µm⁻¹), k1, k2 (K)
+     *                                           reflectance_offset (before division by the sine of the sun elevation), solar (ESUN, W m⁻² µm⁻¹), k1, k2 (K);
+     *                                           value_gain, value_offset where they give reflectance or kelvin itself, with nothing to be divided by
      * @param  string|null  $part  of a complex sample: real, imaginary, magnitude or phase
      */
     public function __construct(

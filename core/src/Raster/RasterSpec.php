@@ -7,6 +7,9 @@ use Chorometra\Core\Geo\Grid;
 /** Everything about a raster but its pixels. */
 final readonly class RasterSpec
 {
+    /** What reflectance a scene holds, or its counts stand for: toa or surface. */
+    public const REFLECTANCE = 'chorometra:reflectance';
+
     /**
      * @param  list<Band>  $bands
      * @param  array<string, mixed>  $properties  STAC properties: datetime, platform, view:sun_elevation …
@@ -61,6 +64,12 @@ final readonly class RasterSpec
     public function measured(?array $bands = null): self
     {
         return new self($this->grid, $bands ?? $this->bands, properties: $this->properties);
+    }
+
+    /** Whether values are told to be reflectance of the ground, with the air taken out. */
+    public function isSurfaceReflectance(): bool
+    {
+        return ($this->properties[self::REFLECTANCE] ?? null) === 'surface';
     }
 
     /** The code that means nodata; −1 where none does. */

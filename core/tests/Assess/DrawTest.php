@@ -96,6 +96,74 @@ final class DrawTest extends TestCase
         }
     }
 
+    /** @return array<string, array{string, string}> */
+    public static function designs(): array
+    {
+        return ['random' => ['random', ''], 'stratified' => ['stratified', ''], 'systematic' => ['systematic', ''], 'with a distance' => ['random', '2000']];
+    }
+
+    #[DataProvider('designs')]
+    public function test_in_degrees_all_ground_is_drawn_alike(string $design, string $distance): void
+    {
+        // one class from 35 to 70 degrees north; what lies south of 52.5 is half of the pixels and more than half of the ground
+        $grid = new Grid(200, 350, [10.0, 0.1, 0.0, 70.0, 0.0, -0.1], 4326);
+        $map = $this->raster('map.tif', RasterSpec::classes($grid, Legend::of(['land'])), [array_fill(0, 200 * 350, 1)]);
+        $this->compute('assess.draw', ['map' => $map], ['points' => 3000, 'design' => $design] + ($distance === '' ? [] : ['distance' => $distance]), [
+            'result' => "$this->folder/p.geojson",
+        ]);
+        $features = json_decode((string) file_get_contents("$this->folder/p.geojson"), true)['features'];
+        $south = 0;
+        foreach ($features as &$feature) {
+            $isSouth = $feature['geometry']['coordinates'][1] < 52.5;
+            $south += $isSouth ? 1 : 0;
+            $feature['properties']['label'] = $isSouth ? 'land' : 'water';
+        }
+        // the cylindrical equal-area plane of WGS 84, Snyder 1987, 3-12
+        $q = fn (float $degrees): float => (new Ellipsoid)->q(deg2rad($degrees));
+        $share = ($q(52.5) - $q(35.0)) / ($q(70.0) - $q(35.0));
+        self::assertEqualsWithDelta(0.600, $share, 0.002);
+        $points = count($features);
+        self::assertEqualsWithDelta(3000, $points, $design === 'systematic' ? 150 : 0);
+        self::assertEqualsWithDelta($share, $south / $points, 3 * sqrt(0.24 / 3000));
+        // and so the matrix tells the share by ground as well
+        file_put_contents("$this->folder/p.geojson", json_encode(['type' => 'FeatureCollection', 'features' => $features]));
+        $figures = $this->compute('assess.matrix', ['map' => $map, 'points' => "$this->folder/p.geojson"], [], ['result' => "$this->folder/m.csv"]);
+        self::assertEqualsWithDelta($share, $figures['overall'], 3 * sqrt(0.24 / 3000));
+    }
+
+    public function test_unlabelled_ground_is_a_stratum_by_choice_and_always_reported(): void
+    {
+        $map = $this->map();
+        $draw = function (array $settings) use (&$map): array {
+            return $this->compute('assess.draw', ['map' => $map], $settings, ['result' => "$this->folder/p.geojson"]);
+        };
+        $unlabelled = 250 / 2250;
+        $figures = $draw(['points' => 40]);
+        self::assertEqualsWithDelta($unlabelled, $figures['ground-unlabelled'], 1e-9);
+        self::assertStringContainsString('11.1 % of the ground of the map is unlabelled', $figures['notes'][0]);
+        foreach (['stratified', 'random', 'systematic'] as $design) {
+            $figures = $draw(['points' => 400, 'design' => $design, 'unlabelled' => true]);
+            self::assertArrayNotHasKey('notes', $figures);
+            self::assertEqualsWithDelta([0, $unlabelled], [$figures['strata'][0]['code'], $figures['strata'][0]['share']], 1e-9);
+            self::assertGreaterThan(20, $figures['strata'][0]['points']);
+            $json = json_decode((string) file_get_contents("$this->folder/p.geojson"), true);
+            foreach ($json['features'] as &$feature) {
+                $feature['properties']['label'] = 'sand';
+            }
+            file_put_contents("$this->folder/l.geojson", json_encode($json));
+            $found = $this->compute('assess.matrix', ['map' => $map, 'points' => "$this->folder/l.geojson"], [], ['result' => "$this->folder/m.csv"]);
+            self::assertSame(['unlabelled', 0], [$found['classes'][0]['class'], $found['outside']]);
+            // all is sand: what the map calls sand is right, what it leaves unlabelled is not
+            $of = fn (string $class): float => array_column($figures['strata'], 'share', 'class')[$class];
+            self::assertEqualsWithDelta($of('sand'), $found['overall'], ['stratified' => 1e-9, 'random' => 0.1, 'systematic' => 0.2][$design], $design);
+        }
+        // away from edges, too, nothing that may not be drawn turns into unlabelled ground
+        $codes = array_map(fn (int $i): int => $i % 50 < 20 ? 1 : ($i % 50 < 40 ? 2 : 0), range(0, 2499));
+        $map = $this->classes('halves.tif', 50, 50, $codes, ['sand', 'reed']);
+        $figures = $draw(['points' => 4000, 'unlabelled' => true, 'edges' => 'away', 'edge-distance' => 3]);
+        self::assertSame(['unlabelled' => 500, 'sand' => 850, 'reed' => 850], array_column($figures['strata'], 'points', 'class'));
+    }
+
     public function test_neyman_and_proportional_allocation_against_a_worked_example(): void
     {
         $example = self::fixture('o_accuracy_worked.json');

@@ -271,9 +271,53 @@ final class BundleTest extends TestCase
         self::assertSame([['red', 'nir'], ['thermal1'], ['quality']], [$this->roles('multispectral'), $this->roles('thermal'), $this->roles('quality')]);
         $spec = (new GeoTiffImage("$this->folder/out/multispectral.tif"))->spec();
         self::assertSame(
-            [0.66, ['reflectance_gain' => 1.0e-4, 'reflectance_offset' => -0.1], 'orlune-2', 41.5],
+            [0.66, ['value_gain' => 1.0e-4, 'value_offset' => -0.1], 'orlune-2', 41.5],
             [$spec->bands[0]->wavelength, $spec->bands[0]->constants, $spec->properties['platform'], $spec->properties['view:sun_elevation']],
         );
+    }
+
+    /** @return array<string, array{array<string, mixed>, array<string, mixed>, array<string, mixed>, string|null}> */
+    public static function scaled(): array
+    {
+        $scale = ['scale' => 1.0e-4, 'offset' => -0.1];
+
+        return [
+            'extension raster 1' => [[], ['raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], null],
+            'extension raster 2' => [[], ['bands' => [['eo:common_name' => 'red', 'raster:scale' => 1.0e-4, 'raster:offset' => -0.1]]], [], null],
+            'by its level' => [['processing:level' => 'L2A'], ['raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], 'surface'],
+            'by its title' => [[], ['title' => 'Red, surface reflectance', 'raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], 'surface'],
+            'above the air' => [[], ['title' => 'Red, TOA', 'raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], 'toa'],
+        ];
+    }
+
+    /**
+     * @param  array<string, mixed>  $properties
+     * @param  array<string, mixed>  $asset
+     * @param  array<string, mixed>  $more
+     */
+    #[\PHPUnit\Framework\Attributes\DataProvider('scaled')]
+    public function test_scale_and_offset_of_a_stac_item_give_reflectance_itself(array $properties, array $asset, array $more, ?string $quantity): void
+    {
+        mkdir("$this->folder/s");
+        $this->raster('s/red.tif', new RasterSpec(self::grid(2, 1), [new Band], SampleType::UInt16, 0.0), [[3000, 0]]);
+        unlink("$this->folder/s/red.stac.json");
+        file_put_contents("$this->folder/s/item.json", (string) json_encode([
+            'type' => 'Feature',
+            'stac_version' => '1.0.0',
+            'properties' => ['datetime' => '2031-05-12T10:00:00Z', 'view:sun_elevation' => 30.0] + $properties,
+            'assets' => ['red' => ['href' => './red.tif', 'roles' => ['data', 'reflectance']] + $asset],
+        ]));
+        $this->compute('gather.bundle', ['image' => "$this->folder/s"], ['groups' => 'multispectral'], ['result' => "$this->folder/out"]);
+        $this->compute('correct.calibrate', ['image' => "$this->folder/out/multispectral.tif"], [], ['result' => "$this->folder/r.tif"]);
+        self::assertClose([0.2, NAN], self::pixels("$this->folder/r.tif"), 1e-7);
+        $spec = (new GeoTiffImage("$this->folder/r.tif"))->spec();
+        self::assertSame(['reflectance', $quantity], [$spec->bands[0]->unit, $spec->properties[RasterSpec::REFLECTANCE] ?? null]);
+        $what = $quantity === 'surface' ? 'surface reflectance already' : 'is reflectance already';
+        $again = fn (string $kind): array => $this->compute($kind, ['image' => "$this->folder/r.tif"], [], ['result' => "$this->folder/again.tif"]);
+        $this->problem(3, $what, fn () => $again('correct.calibrate'));
+        if ($quantity === 'surface') {
+            $this->problem(3, $what, fn () => $again('correct.surface'));
+        }
     }
 
     public function test_sensor_profiles_keep_to_their_schema(): void

@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Step\Call;
 
@@ -34,6 +35,7 @@ final readonly class Drawable implements Image
         private ?bool $near,
         private ?bool $edges,
         private int $reach,
+        private int $out,
     ) {
         $this->spec = $image->spec();
     }
@@ -41,13 +43,18 @@ final readonly class Drawable implements Image
     /** The map itself where points may be drawn anywhere. */
     public static function of(Call $call, Image $map): Image
     {
+        if ($call->isOn('unlabelled')) {
+            // what may not be drawn is neither a class nor unlabelled then
+            $map = WithNodata::of($map, $call->context);
+        }
+        $out = $call->isOn('unlabelled') ? $map->spec()->nodataCode() : 0;
         $edges = match ($call->text('edges')) {
             'along' => true,
             'away' => false,
             default => null,
         };
         if (! $call->hasInput('training')) {
-            return $edges === null ? $map : new self($map, null, 0.0, 0.0, null, $edges, $call->whole('edge-distance'));
+            return $edges === null ? $map : new self($map, null, 0.0, 0.0, null, $edges, $call->whole('edge-distance'), $out);
         }
         $grid = $map->spec()->grid;
         $ground = Ground::of($grid) ?? throw Problem::input("{$map->name()} lies nowhere: it has no georeference.", 'map');
@@ -55,7 +62,9 @@ final readonly class Drawable implements Image
         [$wide, $high] = $ground->steps();
         $training = new PolygonMask(Vectors::read($call->path('training'))->polygonsOn($grid, 'training'), $grid);
 
-        return new self($map, $training, $distance / $wide, $distance / $high, $call->text('from-training') === 'along', $edges, $call->whole('edge-distance'));
+        $isAlong = $call->text('from-training') === 'along';
+
+        return new self($map, $training, $distance / $wide, $distance / $high, $isAlong, $edges, $call->whole('edge-distance'), $out);
     }
 
     public function levels(): array
@@ -69,28 +78,28 @@ final readonly class Drawable implements Image
         $codes = Codec::codes($this->image->read($band, $window), $type);
         $count = count($codes);
         if ($this->training !== null) {
-            $codes = self::cut($codes, $this->around($window), (bool) $this->near, $count);
+            $codes = self::cut($codes, $this->around($window), (bool) $this->near, $count, $this->out);
         }
         if ($this->edges !== null) {
-            $codes = self::cut($codes, $this->alongEdges($band, $window), $this->edges, $count);
+            $codes = self::cut($codes, $this->alongEdges($band, $window), $this->edges, $count, $this->out);
         }
 
         return Codec::encodeCodes($codes, $type);
     }
 
     /**
-     * Unlabelled wherever the mark is not the one that is wanted.
+     * $out, which is never drawn, wherever the mark is not the one that is wanted.
      *
      * @param  list<int>  $codes
      * @param  list<int>  $marks  1 or 0
      * @return list<int>
      */
-    private static function cut(array $codes, array $marks, bool $wanted, int $count): array
+    private static function cut(array $codes, array $marks, bool $wanted, int $count, int $out): array
     {
         $mark = $wanted ? 1 : 0;
         for ($i = 0; $i < $count; $i++) {
             if ($marks[$i] !== $mark) {
-                $codes[$i] = 0;
+                $codes[$i] = $out;
             }
         }
 

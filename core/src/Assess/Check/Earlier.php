@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Assess\Check;
 
+use Chorometra\Core\Assess\Draw;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
@@ -16,7 +17,7 @@ final readonly class Earlier
     /**
      * @param  list<array<string, mixed>>  $features  in longitude and latitude, with all that is told of them
      * @param  list<array{int, int, int}>  $places  column, row, class of the map now
-     * @param  array<int, int>  $drawn  points by stratum: the code of its class, or 0 for the whole map
+     * @param  array<int, int>  $drawn  points by stratum: the code of its class, or Draw::WHOLE
      * @param  array<string, true>  $taken  “column row”
      */
     private function __construct(public array $features, public array $places, public array $drawn, public array $taken) {}
@@ -46,7 +47,11 @@ final readonly class Earlier
                     : 'Point '.($k + 1)." of $name was ".($was === null ? 'not drawn by a design that is told' : "drawn by the design “{$was}”")
                         .", and the points to come by “{$design}”: go on with the design that was begun.", 'earlier');
             }
-            $code = $design === 'stratified' ? $spec->legend?->codeOf((string) $stratum) ?? -1 : 0;
+            $code = match (true) {
+                $design !== 'stratified' => Draw::WHOLE,
+                $stratum === Draw::UNLABELLED && isset($shares[0]) => 0,
+                default => $spec->legend?->codeOf((string) $stratum) ?? -1,
+            };
             if (! isset($shares[$code]) || $share === null || abs($share - $shares[$code]) > 1e-6) {
                 throw Problem::input(
                     "$name was drawn from another map, or from another part of it: its stratum “".($stratum ?? 'the whole map').'” covers '

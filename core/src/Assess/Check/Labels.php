@@ -13,7 +13,7 @@ final readonly class Labels
     private const BEYOND = 65536;
 
     /**
-     * @param  list<array{int|null, int|null}>  $codes  the map's, null outside and where it is unlabelled or nodata; the label's, null where there is none
+     * @param  list<array{int|null, int|null}>  $codes  the map's, null outside and where it is nodata; the label's, null where there is none
      * @param  Legend  $legend  of the map, and of the labels that it lacks
      * @param  list<string>  $strange  labels that the map lacks
      */

@@ -24,7 +24,8 @@ final class MatrixFigures
     private const MOST_PLACES = 20_000;
 
     /**
-     * The matrix and all that follows. Points without label, outside the map or where it is unlabelled or nodata are left out and counted.
+     * The matrix and all that follows. Points without label, outside the map or where it is nodata are left out and counted; so are those
+     * where it is unlabelled, unless they were drawn from there too.
      *
      * @param  list<Point>  $points
      * @return array<string, mixed>
@@ -47,7 +48,7 @@ final class MatrixFigures
             }
             $place = sprintf('%.6F %.6F', $points[$i]['x'], $points[$i]['y']);
             $seen[$place] = ($seen[$place] ?? 0) + 1;
-            if ($mapped === null) {
+            if ($mapped === null || ($mapped === 0 && ! $strata->haveUnlabelled)) {
                 $left['outside']++;
 
                 continue;
@@ -69,8 +70,9 @@ final class MatrixFigures
             $matrices[$stratum][$row][$column] = ($matrices[$stratum][$row][$column] ?? 0) + 1;
         }
         $twice = count(array_filter($seen, fn (int $times): bool => $times > 1));
-        $drawnFrom = self::drawnFrom($points, $counts);
+        $drawnFrom = self::drawnFrom($points, $counts, $strata->haveUnlabelled);
         $notes = [
+            ...self::unlabelled($counts, $strata->haveUnlabelled),
             ...($drawnFrom['notes']),
             ...($labels->strange === [] ? [] : ['The map has no class '.implode(', ', $labels->strange).': what is said to be that is wrong on it anyway.']),
             ...$strata->few($matrices),
@@ -95,7 +97,15 @@ final class MatrixFigures
             ? self::named('either', (new Estimates($either, $strata->weights, count($codes)))->overall()) + ['secondLabels' => $seconds]
             : [];
 
-        return $figures + [...$left, 'notes' => $notes, 'places' => $places] + $lenient;
+        return $figures + [...$left, 'ground-unlabelled' => $counts->unlabelled, 'notes' => $notes, 'places' => $places] + $lenient;
+    }
+
+    /** @return list<string> */
+    private static function unlabelled(ClassCounts $counts, bool $haveUnlabelled): array
+    {
+        return $counts->unlabelled > 0.0 && ! $haveUnlabelled
+            ? [sprintf('%.3g %% of the ground of the map is unlabelled: the figures hold for the rest.', 100 * $counts->unlabelled)]
+            : [];
     }
 
     /**
@@ -104,9 +114,10 @@ final class MatrixFigures
      * @param  list<array{ground?: float|null, ...}>  $points
      * @return array{hectares: float|null, notes: list<string>}
      */
-    private static function drawnFrom(array $points, ClassCounts $counts): array
+    private static function drawnFrom(array $points, ClassCounts $counts, bool $haveUnlabelled): array
     {
-        $all = $counts->hectares === null ? null : array_sum($counts->hectares);
+        // the ground of the classes is what is not unlabelled
+        $all = $counts->hectares === null ? null : array_sum($counts->hectares) / ($haveUnlabelled ? max(1e-9, 1.0 - $counts->unlabelled) : 1.0);
         $told = array_values(array_unique(array_map(fn (array $point): ?float => $point['ground'] ?? null, $points)));
         if ($all === null || count($told) !== 1 || $told[0] === null || abs($told[0] / max(1e-300, $all) - 1.0) < 1e-3) {
             return ['hectares' => $all, 'notes' => []];
@@ -209,7 +220,7 @@ final class MatrixFigures
         return [$name => $estimate['value'], "{$name}Half" => $estimate['half']];
     }
 
-    /** The class at a place; null outside, and where the map is unlabelled or nodata. */
+    /** The class at a place, 0 where the map is unlabelled; null outside, and where it is nodata. */
     public static function codeAt(Image $map, float $x, float $y): ?int
     {
         $spec = $map->spec();
@@ -219,7 +230,7 @@ final class MatrixFigures
         }
         $code = Codec::codes($map->read(0, new Window($col, $row, 1, 1)), $spec->type)[0];
 
-        return $code === 0 || $code === (int) $spec->nodata ? null : $code;
+        return $code === $spec->nodataCode() ? null : $code;
     }
 
     /** @param  array<string, mixed>  $figures */
@@ -270,6 +281,7 @@ final class MatrixFigures
         $lines[] = [];
         $lines[] = ['points without label', $figures['unlabelled']];
         $lines[] = ['points outside the map', $figures['outside']];
+        $lines[] = ['unlabelled share of the ground', $figures['ground-unlabelled']];
         foreach ($figures['notes'] as $note) {
             $lines[] = [$note];
         }

@@ -13,13 +13,20 @@ final readonly class Strata
      * @param  list<float>  $weights  shares of all ground
      * @param  list<int>  $places  of each point its stratum
      * @param  list<string>  $notes  what is to be said of it
+     * @param  bool  $haveUnlabelled  whether points stand for unlabelled ground too
      */
-    private function __construct(public array $names, public array $weights, public array $places, public array $notes) {}
+    private function __construct(
+        public array $names,
+        public array $weights,
+        public array $places,
+        public array $notes,
+        public bool $haveUnlabelled = false,
+    ) {}
 
     /**
      * Strata and shares as the points tell them; else the classes of the map that they name; else those that the map has at the points.
      *
-     * @param  list<array{stratum?: string|null, share?: float|null, design?: string|null, ...}>  $points  all of them, labelled or not
+     * @param  list<array{stratum?: string|null, share?: float|null, design?: string|null, unlabelled?: bool, ...}>  $points  all of them, labelled or not
      * @param  list<int|null>  $mapped  the map's code at each
      *
      * @throws Problem where two points tell different shares of one stratum
@@ -67,7 +74,7 @@ final readonly class Strata
     }
 
     /**
-     * @param  list<array{stratum?: string|null, share?: float|null, ...}>  $points
+     * @param  list<array{stratum?: string|null, share?: float|null, unlabelled?: bool, ...}>  $points
      * @param  list<string>  $notes
      */
     private static function told(array $points, array $notes): self
@@ -89,7 +96,9 @@ final readonly class Strata
         // strata so small that no point was drawn from them
         $shares += $rest > 1e-9 ? ['strata without a point' => $rest] : [];
 
-        return new self(array_map(strval(...), array_keys($shares)), array_values($shares), $places, $notes);
+        $haveUnlabelled = array_filter(array_column($points, 'unlabelled')) !== [];
+
+        return new self(array_map(strval(...), array_keys($shares)), array_values($shares), $places, $notes, $haveUnlabelled);
     }
 
     /**

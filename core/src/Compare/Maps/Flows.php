@@ -34,14 +34,15 @@ final readonly class Flows
     public function rows(): array
     {
         $number = count($this->classes);
-        $all = max(1, array_sum($this->pixels));
+        $amounts = $this->hectares ?? $this->pixels;
+        $all = max(1e-300, array_sum($amounts));
         $rows = [];
         foreach ($this->pixels as $pair => $count) {
             $rows[] = [
                 'from' => $this->classes[intdiv($pair, $number)]['name'],
                 'to' => $this->classes[$pair % $number]['name'],
                 'pixels' => $count,
-            ] + ($this->hectares === null ? [] : ['hectares' => $this->hectares[$pair]]) + ['share' => $count / $all];
+            ] + ($this->hectares === null ? [] : ['hectares' => $this->hectares[$pair]]) + ['share' => $amounts[$pair] / $all];
         }
         usort($rows, fn (array $a, array $b): int => [$b['pixels'], $a['from'], $a['to']] <=> [$a['pixels'], $b['from'], $b['to']]);
 
@@ -52,10 +53,11 @@ final readonly class Flows
     public function stayed(): ?float
     {
         $number = count($this->classes);
-        $all = array_sum($this->pixels);
+        $amounts = $this->hectares ?? $this->pixels;
+        $all = array_sum($amounts);
         $kept = 0;
         for ($k = 0; $k < $number; $k++) {
-            $kept += $this->pixels[$k * $number + $k] ?? 0;
+            $kept += $amounts[$k * $number + $k] ?? 0;
         }
 
         return $all > 0 ? $kept / $all : null;
@@ -103,10 +105,11 @@ final readonly class Flows
     {
         $names = array_column($this->classes, 'name');
         $number = count($names);
-        $all = max(1, array_sum($this->pixels));
+        $ground = $this->hectares ?? $this->pixels;
+        $all = max(1e-300, array_sum($ground));
         $rows = [];
         $kinds = ['pixels' => $this->pixels] + ($this->hectares === null ? [] : ['hectares' => $this->hectares])
-            + ['share' => array_map(fn (int $count): float => $count / $all, $this->pixels)];
+            + ['share' => array_map(fn (int|float $amount): float => $amount / $all, $ground)];
         foreach ($kinds as $kind => $amounts) {
             $rows[] = ["$kind, $before to $after", ...$names, 'all'];
             foreach ($names as $k => $name) {

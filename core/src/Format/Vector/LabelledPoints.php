@@ -99,7 +99,7 @@ final class LabelledPoints
 
     /**
      * @param  array<mixed>  $told  properties of a point
-     * @return array{stratum: string|null, share: float|null, design: string|null, ground: float|null}
+     * @return array{stratum: string|null, share: float|null, design: string|null, ground: float|null, unlabelled: bool}
      */
     public static function drawn(array $told): array
     {
@@ -111,6 +111,8 @@ final class LabelledPoints
             'share' => is_numeric($share) && $share > 0 && $share <= 1.0 ? (float) $share : null,
             'design' => self::text($told['design'] ?? null),
             'ground' => is_numeric($ground) && $ground > 0 && is_finite((float) $ground) ? (float) $ground : null,
+            // a table says 1, true or yes
+            'unlabelled' => in_array(strtolower((string) self::text($told['unlabelled'] ?? null)), ['1', 'true', 'yes'], true),
         ];
     }
 
