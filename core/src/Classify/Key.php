@@ -240,7 +240,7 @@ final class Key implements WholeKind
             );
             [$codes, $changed, $made] = [[0, ...$tidy->codes], [false, ...$tidy->changed], [0, ...$tidy->numbers()]];
         }
-        $spec = RasterSpec::classes($grid, $key->legend, $images->first()->spec()->properties);
+        $spec = RasterSpec::classes($grid, $key->legend, $images->properties());
         $report = $this->write(
             $call,
             $spec,

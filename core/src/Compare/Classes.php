@@ -7,10 +7,12 @@ use Chorometra\Core\Compare\Maps\Pairs;
 use Chorometra\Core\Compare\Maps\Series;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Csv;
+use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
@@ -93,7 +95,7 @@ final class Classes implements Wary, WholeKind
             throw Problem::input('The maps have no pixel to which all of them give a class: there is nothing to compare.', 'maps');
         }
         [$table, $legend] = self::changes($last, $series);
-        $properties = $series->maps[count($series->maps) - 1]->spec()->properties;
+        $properties = Properties::over(array_map(fn (Image $map): array => $map->spec()->properties, $series->maps));
         $specs = ['changes' => RasterSpec::classes($grid, $legend, $properties)];
         $of = isset($call->outputs['history']) ? $this->chosen($call, $series) : [];
         if ($of !== []) {

@@ -111,7 +111,7 @@ final class Difference implements Wary, WholeKind
         );
         $stable = Stable::of($call, $dates->before->spec()->grid);
         $made = fn (Window $window): array => $scored(self::differences($how, $dates->values($window)));
-        $spec = $dates->after->spec();
+        $spec = $dates->spec();
         $specs = ['difference' => $spec->measured(self::bands($dates, hasUnit: ! $isScored && $how === 'subtract'))];
         if ($tails !== null && $of !== null) {
             $specs['changes'] = $tails->map($spec->grid, $labels[$of], $spec->properties);

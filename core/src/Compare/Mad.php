@@ -95,7 +95,7 @@ final class Mad implements Wary, WholeKind
         $table = Detection::table($number);
         [$detection, $figures] = $this->learnt($call, $seen, $table);
         $variates = $detection->variates();
-        $spec = $dates->after->spec();
+        $spec = $dates->spec();
         $specs = [
             'probability' => $spec->measured([new Band(name: 'no-change probability'), new Band(name: 'chi-square'), new Band(name: 'distance')]),
             'variates' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'variate '.($k + 1)), range(0, $number - 1))),

@@ -103,7 +103,7 @@ final class Vector implements Wary, WholeKind
             $lengths,
             $call->context->part(0.3, 0.5),
         )->above : null;
-        $spec = $dates->after->spec();
+        $spec = $dates->spec();
         $specs = ['vector' => $spec->measured([
             new Band(name: 'magnitude', unit: $dates->unit(0)),
             new Band(name: $number === 2 ? 'direction' : 'signs', unit: $number === 2 ? '°' : null),

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Derive;
 
 use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Arithmetic\Parser;
+use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
@@ -72,11 +73,12 @@ final class FormulaOfBands implements LocalKind
             throw Problem::call($bands === [] ? 'The formula reads no band.' : 'The formula reads more than '.self::MOST_BANDS.' bands.', 'formula');
         }
         $compute = $formula->compile();
+        $told = Properties::over(array_map(fn (array $one): array => $one[0]->spec()->properties, array_values($bands)));
         $readings = array_map(fn (array $one): Reading => new Reading($one[0], [$one[1]]), array_values($bands));
 
         return new Plan(
             $readings,
-            ['result' => $images->first()->spec()->measured(array_map(fn (string $name): Band => new Band(name: $name), $formula->made()))],
+            ['result' => $images->first()->spec()->with(properties: $told)->measured(array_map(fn (string $name): Band => new Band(name: $name), $formula->made()))],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: ['lines' => $formula->made(), 'reads' => $formula->names()] + self::warning($bands),
         );

@@ -206,10 +206,11 @@ final class Merge implements WholeKind
      */
     private function paint(Call $call, Pieces $pieces, array $labels): array
     {
-        $spec = NamedImages::of($call)->first()->spec();
+        $images = NamedImages::of($call);
+        $spec = $images->first()->spec();
         $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
         $production = new Production(
-            ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($spec->grid, $spec->properties)]],
+            ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($spec->grid, $images->properties())]],
             fn (Window $window): array => ['segments' => [Renumbered::mapped(
                 $pieces->numbers($window->row, $window->height),
                 $labels,

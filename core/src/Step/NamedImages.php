@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Arithmetic\Parser;
+use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
@@ -45,6 +46,12 @@ final readonly class NamedImages
     public function first(): Image
     {
         return $this->images[array_key_first($this->images)];
+    }
+
+    /** @return array<string, mixed> what is told of all of them alike, and their dates */
+    public function properties(): array
+    {
+        return Properties::over(array_map(fn (Image $image): array => $image->spec()->properties, array_values($this->images)));
     }
 
     /** @return list<string> */

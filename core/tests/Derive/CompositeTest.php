@@ -73,6 +73,36 @@ final class CompositeTest extends TestCase
         self::assertClose([3, 2, 2, 0, 3], self::pixels("$this->folder/n.tif"), 0);
     }
 
+    public function test_what_differs_between_the_dates_is_not_told_of_all_of_them(): void
+    {
+        $told = fn (string $date, float $sun): array => ['datetime' => $date, 'platform' => 'velisande-1', 'view:sun_elevation' => $sun,
+            'view:sun_azimuth' => 150.0];
+        $inputs = [
+            'images:1' => $this->image('one.tif', 2, 1, ['red' => [0.1, 0.2], 'nir' => [0.3, 0.4]], $told('2031-05-01T10:00:00Z', 55.0)),
+            'images:2' => $this->image('two.tif', 2, 1, ['red' => [0.1, 0.2], 'nir' => [0.3, 0.4]], $told('2031-08-01T10:00:00Z', 41.0)),
+        ];
+        $between = ['start_datetime' => '2031-05-01T10:00:00Z', 'end_datetime' => '2031-08-01T10:00:00Z', 'platform' => 'velisande-1',
+            'view:sun_azimuth' => 150.0];
+        $heights = $this->image('dem.tif', 2, 1, ['band' => [10.0, 20.0]]);
+        $runs = [
+            'derive.composite' => [$inputs, []],
+            'derive.formula' => [$inputs, ['formula' => 'd = a.nir - b.nir', 'names' => 'a,b']],
+            'compare.difference' => [['before' => $inputs['images:1'], 'after' => $inputs['images:2']], []],
+        ];
+        foreach ($runs as $kind => [$given, $settings]) {
+            $output = $kind === 'compare.difference' ? 'difference' : 'result';
+            $this->compute($kind, $given, $settings, [$output => "$this->folder/r.tif"]);
+            $properties = (new GeoTiffImage("$this->folder/r.tif"))->spec()->properties;
+            ksort($between);
+            ksort($properties);
+            self::assertSame($between, $properties, $kind);
+        }
+        $this->compute('derive.composite', $inputs, [], ['result' => "$this->folder/r.tif"]);
+        $this->problem(3, 'does not tell the sun elevation', fn () => $this->compute(
+            'correct.terrain', ['image' => "$this->folder/r.tif", 'elevation' => $heights], [], ['result' => "$this->folder/t.tif"],
+        ));
+    }
+
     public function test_the_newest_and_the_best(): void
     {
         $out = ['result' => "$this->folder/m.tif", 'dates' => "$this->folder/n.tif"];

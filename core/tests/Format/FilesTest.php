@@ -91,14 +91,14 @@ final class FilesTest extends TestCase
         }
     }
 
-    public function test_where_no_date_is_known_the_sidecar_has_the_file_s_own_time(): void
+    public function test_what_has_no_date_is_not_dated_by_the_run(): void
     {
         $path = $this->image('s.tif', 2, 1, ['red' => [1.0, 2.0]]);
         $told = json_decode((string) file_get_contents(Sidecar::path($path)), true)['properties'];
         self::assertNull($told['datetime']);
-        self::assertSame($told['start_datetime'], $told['end_datetime']);
-        self::assertEqualsWithDelta(time(), strtotime($told['start_datetime']), 60);
-        self::assertSame([], (new GeoTiffImage($path))->spec()->properties, 'which is no date of what it shows');
+        self::assertArrayNotHasKey('start_datetime', $told);
+        self::assertEqualsWithDelta(time(), strtotime($told['created']), 60);
+        self::assertSame([], (new GeoTiffImage($path))->spec()->properties, 'when the file was made is no date of what it shows');
         $other = $this->image('t.tif', 2, 1, ['red' => [1.0, 2.0]], ['datetime' => '2031-05-12T10:41:22Z']);
         $third = $this->image('u.tif', 2, 1, ['red' => [1.0, 2.0]], ['datetime' => '2029-05-12T10:41:22Z']);
         $this->compute('gather.mosaic', ['images:1' => $other, 'images:2' => $third], [], ['result' => "$this->folder/m.tif"]);

@@ -20,7 +20,7 @@ final readonly class Mapping
 
     public function __construct(private Model $model, private Sorted $sorted)
     {
-        $this->classes = RasterSpec::classes($sorted->grid, $model->legend, $sorted->properties());
+        $this->classes = RasterSpec::classes($sorted->grid, $model->legend, $sorted->properties);
     }
 
     /**
@@ -67,7 +67,7 @@ final readonly class Mapping
     /** @param  list<Band>  $bands */
     private function values(array $bands): RasterSpec
     {
-        return new RasterSpec($this->sorted->grid, $bands, properties: $this->sorted->properties());
+        return new RasterSpec($this->sorted->grid, $bands, properties: $this->sorted->properties);
     }
 
     /**

@@ -25,6 +25,7 @@ final readonly class Sorted
      * @param  list<array{Image, int}>  $bands  of pixels
      * @param  array{Image, array<int, true>}|null  $mask  codes of it that are left out
      * @param  array{Image, list<int>, list<float>, list<list<float>>}|null  $segments  label image, numbers, pixels and measures of each
+     * @param  array<string, mixed>  $properties  what is told of all images alike
      */
     private function __construct(
         public Grid $grid,
@@ -33,7 +34,7 @@ final readonly class Sorted
         public array $bands,
         public ?array $mask,
         public ?array $segments,
-        private Image $first,
+        public array $properties,
     ) {}
 
     /**
@@ -75,18 +76,12 @@ final readonly class Sorted
         $bands = array_map(fn (string $name): array => $images->band($name, $about), $names);
         $units = array_map(fn (array $band): ?string => $band[0]->spec()->bands[$band[1]]->unit, $bands);
 
-        return new self($first->spec()->grid, $names, $units, $bands, $mask, null, $first);
+        return new self($first->spec()->grid, $names, $units, $bands, $mask, null, $images->properties());
     }
 
     public function isOfSegments(): bool
     {
         return $this->segments !== null;
-    }
-
-    /** @return array<string, mixed> */
-    public function properties(): array
-    {
-        return $this->first->spec()->properties;
     }
 
     /**
@@ -127,7 +122,7 @@ final readonly class Sorted
         $columns = array_map($pieces->column(...), $names);
 
         return new self($image->spec()->grid, $names, array_column($columns, 'unit'), [], null,
-            [$image, $pieces->numbers(), $pieces->pixels(), array_column($columns, 'values')], $images->first());
+            [$image, $pieces->numbers(), $pieces->pixels(), array_column($columns, 'values')], $images->properties());
     }
 
     /**

@@ -2,11 +2,13 @@
 
 namespace Chorometra\Core\Compare\Dates;
 
+use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Plan;
@@ -109,6 +111,14 @@ final readonly class TwoDates
         }
 
         return array_map(fn (int $band): array => [$band, $band], array_values(array_intersect(array_keys($one), array_keys($other))));
+    }
+
+    /** What is made of both: on the later date's grid, with what is told of both alike. */
+    public function spec(): RasterSpec
+    {
+        [$before, $after] = [$this->before->spec(), $this->after->spec()];
+
+        return $after->with(properties: Properties::over([$before->properties, $after->properties]));
     }
 
     /** @return list<string> what the bands are called */

@@ -47,18 +47,31 @@ final class Properties
     }
 
     /**
-     * What is told of several images together: of the first, with the first and the last of their dates where they differ.
+     * What holds of all images together: what all of them tell alike, and the first and the last of their dates. Angles of the sun or a platform
+     * that differ would be wrong for part of the pixels.
      *
      * @param  non-empty-list<array<string, mixed>>  $all
      * @return array<string, mixed>
      */
     public static function over(array $all): array
     {
-        $dates = array_values(array_filter(array_map(fn (array $one): mixed => $one['datetime'] ?? null, $all), is_string(...)));
+        $dates = [];
+        foreach ($all as $properties) {
+            $own = isset($properties['datetime']) ? [$properties['datetime']] : [$properties['start_datetime'] ?? null, $properties['end_datetime'] ?? null];
+            array_push($dates, ...array_filter($own, is_string(...)));
+        }
         sort($dates);
+        $alike = array_filter(
+            $all[0],
+            fn (mixed $value, string $name): bool => count(array_filter($all, fn (array $one): bool => ($one[$name] ?? null) === $value)) === count($all),
+            ARRAY_FILTER_USE_BOTH,
+        );
+        $alike = array_diff_key($alike, ['datetime' => true, 'start_datetime' => true, 'end_datetime' => true]);
 
-        return count($dates) < 2 || $dates[0] === $dates[count($dates) - 1]
-            ? $all[0]
-            : ['start_datetime' => $dates[0], 'end_datetime' => $dates[count($dates) - 1]] + array_diff_key($all[0], ['datetime' => true]);
+        return match (count(array_unique($dates))) {
+            0 => $alike,
+            1 => ['datetime' => $dates[0]] + $alike,
+            default => ['start_datetime' => $dates[0], 'end_datetime' => $dates[count($dates) - 1]] + $alike,
+        };
     }
 }

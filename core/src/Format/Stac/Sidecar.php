@@ -88,10 +88,10 @@ final class Sidecar
         }
         $properties = Properties::of($item->at('properties'));
         if (isset($properties['created']) && $properties['created'] === ($properties['start_datetime'] ?? null)) {
-            // the file's own time is no date of what it shows
-            unset($properties['start_datetime'], $properties['end_datetime'], $properties['created']);
+            // how an earlier release wrote what has no date
+            unset($properties['start_datetime'], $properties['end_datetime']);
         }
-        unset($properties['proj:epsg'], $properties['proj:shape'], $properties['proj:transform'], $properties['chorometra:made']);
+        unset($properties['created'], $properties['proj:epsg'], $properties['proj:shape'], $properties['proj:transform'], $properties['chorometra:made']);
         $content = Content::tryFrom($asset->at('chorometra:content')->text() ?? '') ?? $plain->content;
 
         return new RasterSpec(
@@ -191,7 +191,7 @@ final class Sidecar
     }
 
     /**
-     * An item has a date, or a first and a last one: where nothing is known, that of the file.
+     * A date, a first and a last one, or none: the time at which a file was made is no date of what it shows.
      *
      * @param  array<string, mixed>  $properties
      * @return array<string, string|null>
@@ -201,9 +201,8 @@ final class Sidecar
         if (isset($properties['datetime']) || isset($properties['start_datetime'], $properties['end_datetime'])) {
             return ['datetime' => null];
         }
-        $now = gmdate('Y-m-d\TH:i:s\Z');
 
-        return ['datetime' => null, 'start_datetime' => $now, 'end_datetime' => $now, 'created' => $now];
+        return ['datetime' => null, 'created' => gmdate('Y-m-d\TH:i:s\Z')];
     }
 
     /** @return array<string, mixed> */
