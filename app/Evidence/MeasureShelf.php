@@ -12,6 +12,9 @@ final readonly class MeasureShelf implements Shelf
     /** Files of a study; those unused for longest go. */
     private const MOST = 300;
 
+    /** Grows when measures are defined anew: what was kept before is not of use then. */
+    private const EDITION = 2;
+
     /** @param  string  $of  tells these segments and images from others */
     public function __construct(private string $folder, private string $of) {}
 
@@ -72,6 +75,6 @@ final readonly class MeasureShelf implements Shelf
 
     private function path(string $name): string
     {
-        return $this->folder.'/'.hash('sha256', "$this->of/$name");
+        return $this->folder.'/'.hash('sha256', self::EDITION."/$this->of/$name");
     }
 }

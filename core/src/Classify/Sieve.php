@@ -3,8 +3,10 @@
 namespace Chorometra\Core\Classify;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Step\Call;
@@ -53,11 +55,13 @@ final class Sieve implements WholeKind
         $spec = $map->spec();
         $path = $call->outputs['classes'] ?? throw Problem::call('Say where the classes go.', 'classes');
         // one more than the codes: unlabelled pixels make patches too
-        $blocks = RunBlocks::ofMap($map, (int) $call->text('neighbours'), 1, $call->context->part(0.0, 0.3));
+        $neighbours = (int) $call->text('neighbours');
+        $blocks = RunBlocks::ofMap($map, $neighbours, 1, $call->context->part(0.0, 0.3));
         if ($blocks->count === 0) {
             throw Problem::input("{$map->name()} holds nothing but nodata.", 'classes');
         }
-        $absorb = new Absorb($blocks, $call->whole('minimum'), $call->context->part(0.3, 0.6));
+        $side = SideLength::of(Ground::of($spec->grid));
+        $absorb = new Absorb($blocks, $call->whole('minimum'), $side, $neighbours === 8, $call->context->part(0.3, 0.6));
         $nodata = max(0, $spec->nodataCode());
         $production = new Production(
             ['classes' => ['path' => $path, 'spec' => $spec]],

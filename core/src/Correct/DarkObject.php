@@ -6,6 +6,7 @@ use Chorometra\Core\Correct\Light\Sun;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Raster\Percentiles;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;
 use Chorometra\Core\Step\Declaration;
@@ -23,8 +24,6 @@ use Chorometra\Core\Step\Setting;
 /** The light that the air adds, taken off by what the darkest place of each band shows. */
 final class DarkObject implements LocalKind
 {
-    private const BINS = 4096;
-
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -114,9 +113,7 @@ final class DarkObject implements LocalKind
     {
         $image = $call->learning()->image();
         $context = $call->context->part(0.0, 0.3);
-        // the least value needs no counts by bin
-        $histogram = $call->number('percentile') > 0 ? Histogram::of($image, $index, self::BINS, $context, 0) : null;
-        $moments = $histogram->moments ?? Histogram::moments($image, $index, $context, 0);
+        $moments = Histogram::moments($image, $index, $context->part(0.0, 0.5), 0);
         if ($moments->count === 0) {
             $warnings[] = "The band $label of {$image->name()} is nodata all over: it has no dark object.";
 
@@ -128,6 +125,8 @@ final class DarkObject implements LocalKind
             return 0.0;
         }
 
-        return $histogram?->percentile($call->number('percentile')) ?? $moments->minimum;
+        $percent = $call->number('percentile');
+
+        return $percent > 0 ? Percentiles::of($image, $index, [$percent], $context->part(0.5, 1.0))[0] : $moments->minimum;
     }
 }

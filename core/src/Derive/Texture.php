@@ -7,7 +7,7 @@ use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Raster\Percentiles;
 use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -25,7 +25,8 @@ use Chorometra\Core\Step\Setting;
 /** How grey levels stand beside each other around each pixel: smooth, grained, or in stripes. */
 final class Texture implements LocalKind
 {
-    private const BINS = 4096;
+    /** Ranges of the grey levels beyond which an extreme is an outlier; common practice, no source. */
+    private const FAR = 10.0;
 
     public function declaration(): Declaration
     {
@@ -82,7 +83,7 @@ final class Texture implements LocalKind
         $directions = self::offsets($spec->grid, $call->numbers('directions') ?: [0.0, 45.0, 90.0, 135.0], $distance);
         $measures = $call->texts('measures');
         $levels = $call->whole('levels');
-        [$from, $to] = $this->range($call, $index);
+        [$from, $to, $warning] = $this->range($call, $index);
         $half = intdiv($size, 2);
 
         return new Plan(
@@ -92,7 +93,8 @@ final class Texture implements LocalKind
                 'result' => self::measures($blocks[0], $rows, $size, $levels, $from, $to, $directions, $measures),
             ],
             halo: $half,
-            figures: ['from' => $from, 'to' => $to, 'pairs' => array_map(fn (array $offset): string => implode('|', $offset), $directions)],
+            figures: ['from' => $from, 'to' => $to, 'pairs' => array_map(fn (array $offset): string => implode('|', $offset), $directions)]
+                + ($warning === null ? [] : ['warning' => $warning]),
         );
     }
 
@@ -153,18 +155,21 @@ final class Texture implements LocalKind
         return array_values($offsets);
     }
 
-    /** @return array{float, float} */
+    /** @return array{float, float, string|null} from, to, and what is to be said of them */
     private function range(Call $call, int $index): array
     {
         $image = $call->image();
         [$from, $to] = [$call->number('from'), $call->number('to')];
+        $isFar = false;
+        $least = $greatest = NAN;
         if (is_nan($from) || is_nan($to)) {
-            $histogram = Histogram::of($call->learning()->image(), $index, self::BINS, $call->context->part(0.0, 0.2), 0);
-            if ($histogram->pixels === 0) {
+            [$least, $low, $high, $greatest] = Percentiles::of($call->learning()->image(), $index, [0.0, 1.0, 99.0, 100.0], $call->context->part(0.0, 0.2));
+            if (is_nan($low)) {
                 throw Problem::input("The band {$image->spec()->bands[$index]->label($index + 1)} of {$image->name()} is nodata all over.", 'band');
             }
-            $from = is_nan($from) ? $histogram->percentile(1) : $from;
-            $to = is_nan($to) ? $histogram->percentile(99) : $to;
+            $isFar = $high > $low && max($low - $least, $greatest - $high) > self::FAR * ($high - $low);
+            $from = is_nan($from) ? $low : $from;
+            $to = is_nan($to) ? $high : $to;
             if ($from === $to && ! is_nan($from) && is_nan($call->number('from')) && is_nan($call->number('to'))) {
                 // one value: one level
                 $to = $from + max(1.0, abs($from));
@@ -174,7 +179,8 @@ final class Texture implements LocalKind
             throw Problem::call("Grey levels can't go from $from to $to: from must lie below to.", is_nan($call->number('from')) ? 'to' : 'from');
         }
 
-        return [$from, $to];
+        return [$from, $to, $isFar ? sprintf('Values go from %.6g to %.6g, far outside of the grey levels: if these are nodata, declare them so.', $least, $greatest)
+            : null];
     }
 
     /**

@@ -9,11 +9,18 @@ use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Infinite;
 use Chorometra\Core\Work\Workers;
 
-/** Counts of values in bins of one width, from the least to the greatest value; the last bin holds its upper edge too. */
+/**
+ * Counts of values in bins of one width, from the least to the greatest value; the last bin holds its upper edge too. Where a few outliers would
+ * leave all others a bin or two, bins reach only once as far beyond the middle 99 % as these are wide, and the first and the last hold what
+ * lies beyond.
+ */
 final readonly class Histogram
 {
     /** Pixels looked at; larger images are counted on an overview. */
     private const MOST_PIXELS = 4 << 20;
+
+    /** Where the middle 99 % take a smaller part of the range than this, the rest are outliers; common practice, no source. */
+    private const CROWDED = 0.02;
 
     /** @param  list<int>  $counts */
     public function __construct(
@@ -53,13 +60,19 @@ final readonly class Histogram
             });
             [$codes, $missing] = self::byValue($codes, $type, $image->spec()->nodata);
             $moments = Moments::ofCounts($codes, $missing);
-            self::spread($counts, $codes, $moments->minimum, $moments->maximum, $bins);
+            [$minimum, $maximum] = self::range($moments, self::ofCodes($codes, 0.5), self::ofCodes($codes, 99.5));
+            self::spread($counts, $codes, $minimum, $maximum, $bins);
         } else {
             $spec = $image->spec();
             $moments = self::moments($image, $band, $context, $mostPixels);
-            self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $spec, $moments, $counts, $bins): array {
+            // one in a hundred at an end gives at least this deviation: with more, there is no look for outliers
+            $mayBeCrowded = $moments->count > 0 && ! ($moments->deviation() > 0.1 * ($moments->maximum - $moments->minimum));
+            [$minimum, $maximum] = $mayBeCrowded
+                ? self::range($moments, ...Percentiles::of($image, $band, [0.5, 99.5], $context, $level))
+                : [$moments->minimum, $moments->maximum];
+            self::blocks($image, $band, $level, $context, function (string $bytes) use ($type, $spec, $minimum, $maximum, $counts, $bins): array {
                 $values = Codec::values($bytes, $type, $spec->nodata);
-                self::count($counts, $values, count($values), $moments->minimum, $moments->maximum, $bins);
+                self::count($counts, $values, count($values), $minimum, $maximum, $bins);
 
                 return $counts;
             }, function (array $some) use (&$counts): void {
@@ -70,8 +83,8 @@ final readonly class Histogram
         }
 
         return new self(
-            $moments->count ? $moments->minimum : 0.0,
-            $moments->count ? $moments->maximum : 0.0,
+            $moments->count ? $minimum : 0.0,
+            $moments->count ? $maximum : 0.0,
             $counts,
             $moments->count,
             $moments->missing,
@@ -108,6 +121,36 @@ final readonly class Histogram
         return $moments;
     }
 
+    /**
+     * From where to where bins go.
+     *
+     * @param  float  $low  percentile 0.5
+     * @param  float  $high  percentile 99.5
+     * @return array{float, float}
+     */
+    private static function range(Moments $moments, float $low, float $high): array
+    {
+        $wide = $high - $low;
+
+        return $wide > 0.0 && $wide < self::CROWDED * ($moments->maximum - $moments->minimum)
+            ? [max($moments->minimum, $low - $wide), min($moments->maximum, $high + $wide)]
+            : [$moments->minimum, $moments->maximum];
+    }
+
+    /** @param  array<int, int>  $codes  pixels by value, rising */
+    private static function ofCodes(array $codes, float $percent): float
+    {
+        $rank = $percent / 100 * array_sum($codes);
+        foreach ($codes as $value => $count) {
+            $rank -= $count;
+            if ($rank <= 0.0) {
+                break;
+            }
+        }
+
+        return (float) ($value ?? 0);
+    }
+
     private static function level(Image $image, int $mostPixels): int
     {
         $level = 0;
@@ -117,22 +160,6 @@ final readonly class Histogram
         }
 
         return $level;
-    }
-
-    /** The value below which a share of the pixels lies, exact to a bin and linear within it. */
-    public function percentile(float $percent): float
-    {
-        $target = $this->pixels * $percent / 100;
-        $width = ($this->maximum - $this->minimum) / count($this->counts);
-        $sum = 0;
-        foreach ($this->counts as $bin => $count) {
-            if ($count > 0 && $sum + $count >= $target) {
-                return $this->minimum + ($bin + max(0.0, $target - $sum) / $count) * $width;
-            }
-            $sum += $count;
-        }
-
-        return $this->maximum;
     }
 
     /**
@@ -263,12 +290,12 @@ final readonly class Histogram
     {
         $factor = $maximum > $minimum ? $bins / ($maximum - $minimum) : 0.0;
         foreach ($values as $value => $count) {
-            $counts[min($bins - 1, (int) ($factor * ($value - $minimum)))] += $count;
+            $counts[min($bins - 1, max(0, (int) ($factor * ($value - $minimum))))] += $count;
         }
     }
 
     /**
-     * $number values into $bins of equal width from $minimum to $maximum.
+     * $number values into $bins of equal width from $minimum to $maximum; the first and the last hold what lies beyond.
      *
      * @param  list<int>  $counts
      * @param  list<float>  $values
@@ -280,8 +307,8 @@ final readonly class Histogram
         for ($i = 0; $i < $number; $i++) {
             $value = $values[$i];
             if ($value === $value) {
-                $bin = (int) ($factor * ($value - $minimum));
-                $counts[$bin > $last ? $last : $bin]++;
+                $at = $factor * ($value - $minimum);
+                $counts[$at >= $last ? $last : ($at > 0.0 ? (int) $at : 0)]++;
             }
         }
     }

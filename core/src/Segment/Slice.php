@@ -3,12 +3,14 @@
 namespace Chorometra\Core\Segment;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Regions\Runs\RunMap;
@@ -86,7 +88,7 @@ final class Slice implements WholeKind
         [$blocks, $figures] = $isMap ? [$this->parts($call, $image, $neighbours), []] : $this->slices($call, $image, $limits, $neighbours);
         $joined = 0;
         if ($call->whole('minimum') > 1) {
-            $absorb = new Absorb($blocks, $call->whole('minimum'), $call->context->part(0.3, 0.6));
+            $absorb = new Absorb($blocks, $call->whole('minimum'), SideLength::of(Ground::of($grid)), $neighbours === 8, $call->context->part(0.3, 0.6));
             $joined = $absorb->joined;
             if ($joined > 0) {
                 $cut = $blocks;

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Tests\Classify;
 
 use Chorometra\Core\Classify\Maps\MajorityFilter;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Tests\TestCase;
@@ -98,6 +99,45 @@ final class MapsTest extends TestCase
             'what borders on nothing but nodata stays',
         );
         self::assertSame([5, 2], [$figures['patches'], $figures['joined']]);
+    }
+
+    public function test_sieving_is_what_absorbing_reads_like(): void
+    {
+        foreach ([1, 2, 3, 4] as $seed) {
+            $random = new Randomizer(new Mt19937($seed));
+            [$width, $height] = [29, 23];
+            $codes = array_map(fn (): int => min(3, $random->getInt(1, 4)), range(1, $width * $height));
+            $map = $this->map('map.tif', array_chunk($codes, $width));
+            foreach ([2, 4, 9] as $minimum) {
+                $this->compute('classify.sieve', ['classes' => $map], ['minimum' => $minimum], ['classes' => "$this->folder/sieved.tif"]);
+                $slow = new SlowTidy($codes, range(0, $width * $height - 1), $width, $height);
+                $slow->absorb($minimum);
+                self::assertSame(array_values($slow->codes), self::pixels("$this->folder/sieved.tif"), "seed $seed, minimum $minimum");
+            }
+        }
+    }
+
+    public function test_what_comes_to_touch_is_one_patch(): void
+    {
+        // reed (3) goes to mud (2), which has five pixels then with the one that it touches at a corner, and four without
+        $map = $this->map('map.tif', [[4, 4, 2, 2, 1], [4, 4, 3, 2, 1], [4, 2, 1, 1, 1], [4, 4, 4, 1, 1]]);
+        foreach (['8' => 2, '4' => 1] as $neighbours => $expected) {
+            $settings = ['minimum' => 5, 'neighbours' => (string) $neighbours];
+            $this->compute('classify.sieve', ['classes' => $map], $settings, ['classes' => "$this->folder/sieved.tif"]);
+            self::assertSame($expected, self::pixels("$this->folder/sieved.tif")[7], "by $neighbours neighbours");
+        }
+    }
+
+    public function test_edges_of_oblong_pixels_count_by_their_length(): void
+    {
+        // the pixel in the middle has two sides to either class; those between columns are the longer ones of high pixels
+        $rows = [[1, 1, 1, 1, 1], [2, 2, 3, 2, 2], [1, 1, 1, 1, 1]];
+        foreach ([[20.0, 60.0, 2], [60.0, 20.0, 1]] as [$wide, $high, $expected]) {
+            $grid = new Grid(5, 3, [431_000.0, $wide, 0.0, 6_072_000.0, 0.0, -$high], 25832);
+            $map = $this->raster('oblong.tif', RasterSpec::classes($grid, Legend::of(['sand', 'mud', 'reed'])), [array_merge(...$rows)]);
+            $this->compute('classify.sieve', ['classes' => $map], ['minimum' => 2], ['classes' => "$this->folder/sieved.tif"]);
+            self::assertSame($expected, self::pixels("$this->folder/sieved.tif")[7]);
+        }
     }
 
     public function test_sieving_is_what_cutting_with_a_minimum_makes(): void

@@ -98,6 +98,23 @@ final class TextureTest extends TestCase
         self::assertSame([[0, 1]], Texture::offsets(new Grid(3, 3), [0], 1));
     }
 
+    public function test_an_outlier_moves_no_grey_level_and_is_told(): void
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(3));
+        $values = array_map(fn (): float => $random->getInt(0, 1_000_000) / 1e6, range(0, 99 * 99));
+        $path = $this->image('clean.tif', 99, 99, ['nir' => array_slice($values, 0, 9801)]);
+        $clean = $this->compute('derive.texture', ['image' => $path], ['measures' => 'contrast'], ['result' => "$this->folder/c.tif"]);
+        self::assertArrayNotHasKey('warning', $clean);
+        $values[50] = -9999.0;
+        $path = $this->image('marked.tif', 99, 99, ['nir' => array_slice($values, 0, 9801)]);
+        $figures = $this->compute('derive.texture', ['image' => $path], ['measures' => 'contrast'], ['result' => "$this->folder/m.tif"]);
+        self::assertEqualsWithDelta([$clean['from'], $clean['to']], [$figures['from'], $figures['to']], 0.001);
+        self::assertEqualsWithDelta([0.01, 0.99], [$figures['from'], $figures['to']], 0.005);
+        self::assertStringContainsString('go from -9999 to', $figures['warning']);
+        $mean = fn (string $name): float => array_sum($values = self::pixels("$this->folder/$name.tif")) / count($values);
+        self::assertEqualsWithDelta($mean('c'), $mean('m'), 1.0);
+    }
+
     public function test_levels_lie_between_percentiles_of_the_whole_and_are_told(): void
     {
         $values = array_map(floatval(...), range(0, 10_000));

@@ -4,10 +4,12 @@ namespace Chorometra\Core\Tests\Segment;
 
 use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Regions\Measures\MeasureFormula;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 
 /** Measures of segments against scipy.ndimage and scikit-image (fixtures/segments.json, j_polygons_regions.json); dissolving by hand. */
 final class MeasureTest extends TestCase
@@ -57,12 +59,76 @@ final class MeasureTest extends TestCase
         foreach ($wanted as $one) {
             self::assertClose($told($this->data[$one]), $told($found["$one(nir)"]), 1e-12, $one);
         }
-        self::assertClose($told($this->data['share']), $told($found['share("two")']), 1e-12);
+        self::assertClose($told($this->shares()), $told($found['share("two")']), 1e-12);
         $range = array_map(fn (?float $to, ?float $from): float => ($to ?? NAN) - ($from ?? NAN), $this->data['maximum'], $this->data['minimum']);
         self::assertClose($range, $told($found['range(nir)']), 1e-12);
         $blocks = $this->raster('b.tif', RasterSpec::segments(self::grid(24, 20)), [array_merge(...$this->data['blocks'])]);
         $found = $this->measured(['segments' => $blocks, 'images' => $this->image], ['measures' => 'contrast(red)']);
         self::assertClose($this->data['contrast'], $found['contrast(red)'], 1e-12);
+    }
+
+    /**
+     * The fixture's shares are of the sides that face another pixel; the end of the image is edge as well.
+     *
+     * @return list<float>
+     */
+    private function shares(): array
+    {
+        $labels = self::fixture('e_labels.json')['four']['labels'];
+        $inside = $ends = array_fill(1, 21, 0);
+        foreach ($labels as $row => $line) {
+            foreach ($line as $col => $label) {
+                foreach ($label === 0 ? [] : [[0, 1], [0, -1], [1, 0], [-1, 0]] as [$down, $right]) {
+                    $beside = $labels[$row + $down][$col + $right] ?? null;
+                    $inside[$label] += $beside !== null && $beside !== $label ? 1 : 0;
+                    $ends[$label] += $beside === null ? 1 : 0;
+                }
+            }
+        }
+
+        return array_map(
+            fn (?float $share, int $number): float => ($share ?? 0.0) * $inside[$number] / ($inside[$number] + $ends[$number]),
+            $this->data['share'],
+            range(1, 21),
+        );
+    }
+
+    public function test_edges_are_lengths_on_the_ground_and_the_end_of_the_image_is_edge(): void
+    {
+        $legend = Legend::of(['one', 'two', 'three']);
+        foreach ([1 => [0.25, -15.0], 3 => [0.375, -12.5]] as $tall => [$share, $contrast]) {
+            $grid = new Grid(2, 2, [431_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0 * $tall], 25832);
+            $found = $this->measured([
+                'segments' => $this->raster('d.tif', RasterSpec::segments($grid), [[1, 2, 3, 3]]),
+                'classes' => $this->raster('c.tif', RasterSpec::classes($grid, $legend), [[1, 2, 3, 3]]),
+                'images' => $this->raster('i.tif', new RasterSpec($grid, [new Band('red')]), [[0.0, 10.0, 20.0, 20.0]]),
+            ], ['measures' => 'share("two"),contrast(red)']);
+            // of pixels three times as high as wide a side between columns is three times as long as one between rows
+            self::assertEqualsWithDelta($share, $found['share("two")'][0], 1e-3);
+            self::assertEqualsWithDelta($contrast, $found['contrast(red)'][0], 1e-2);
+        }
+    }
+
+    public function test_the_same_bytes_however_many_work(): void
+    {
+        $random = new \Random\Randomizer(new \Random\Engine\Mt19937(5));
+        [$width, $height] = [60, 900];
+        $labels = $values = [];
+        for ($i = 0; $i < $width * $height; $i++) {
+            $labels[] = 1 + intdiv($i, 7 * $width) * 9 + intdiv($i % $width, 7);
+            $values[] = $random->getInt(0, 1_000_000) / 7e5;
+        }
+        $inputs = [
+            'segments' => $this->raster('many.tif', RasterSpec::segments(self::grid($width, $height)), [$labels]),
+            'images' => $this->image('noise.tif', $width, $height, ['nir' => $values]),
+        ];
+        $sums = [];
+        foreach ([1, 2, 3, 2, 3, 2, 3] as $workers) {
+            $this->compute('segment.measure', $inputs, ['measures' => 'contrast(nir),mean(nir),deviation(nir),median(nir)'], ['measures' => "$this->folder/m.npz"],
+                new Context($workers, $this->folder));
+            $sums[hash_file('sha256', "$this->folder/m.npz")] = true;
+        }
+        self::assertCount(1, $sums);
     }
 
     public function test_shapes_are_those_of_scikit_image(): void

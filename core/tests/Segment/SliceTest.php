@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Regions\Runs\RunMap;
@@ -144,7 +145,7 @@ final class SliceTest extends TestCase
     {
         $context = new Context(1, $this->folder);
         $blocks = $this->blocks($codes, $width, $neighbours, $rows, $context);
-        $absorb = new Absorb($blocks, $minimum, $context);
+        $absorb = new Absorb($blocks, $minimum, SideLength::of(null), $neighbours === 8, $context);
         $after = $blocks->recoded($context, 'test', fn (int $part): int => $absorb->code($part));
 
         return [$absorb->joined, ...self::painted($after)];
@@ -231,7 +232,7 @@ final class SliceTest extends TestCase
 
             return $label;
         };
-        // parts keep their numbers while they are joined, and a part that has grown keeps its code
+        // what comes to touch of one code is one part, with the least of the numbers
         $label = $fill($codes);
         $code = [];
         foreach ($label as $at => $part) {
@@ -262,8 +263,11 @@ final class SliceTest extends TestCase
                 continue;
             }
             uksort($shared, fn (int $a, int $b): int => [-$shared[$a], -$sizes[$a], $a] <=> [-$shared[$b], -$sizes[$b], $b]);
-            $into = array_key_first($shared);
-            $label = array_map(fn (int $one): int => $one === $part ? $into : $one, $label);
+            $own = $code[array_key_first($shared)];
+            $members = [$part, ...array_filter(array_keys($shared), fn (int $one): bool => $code[$one] === $own)];
+            $into = min($members);
+            $code[$into] = $own;
+            $label = array_map(fn (int $one): int => in_array($one, $members, true) ? $into : $one, $label);
         }
     }
 

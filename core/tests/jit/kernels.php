@@ -59,6 +59,7 @@ use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Regions\Numbers\Majority;
 use Chorometra\Core\Regions\Numbers\Neighbours;
 use Chorometra\Core\Regions\Numbers\Renumbered;
+use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunMap;
 use Chorometra\Core\Segment\Merging\RegionGraph;
@@ -164,6 +165,8 @@ for ($round = 0; $round < 4; $round++) {
                 array_slice($parts, $a, $b - $a),
                 array_slice($map->ends, $b, $c - $b),
                 array_slice($parts, $b, $c - $b),
+                SideLength::of(null),
+                $neighbours === 8,
             );
         }
         $hash("edges $neighbours", $pairs);
@@ -269,7 +272,7 @@ for ($round = 0; $round < 4; $round++) {
     $even = [array_fill(0, $count, 400.0), array_fill(0, $height, 20.0), array_fill(0, $height, 20.0)];
     $hash('segments shaped', SegmentKernels::shapes($labels, $width, 0, $height, 0, 0, ...$even));
     $hash('segments listed', SegmentKernels::lists($labels, $values, $count));
-    $hash('segments facing', SegmentKernels::facing($labels, $codes, 2, $width, 0, $height, 0));
+    $hash('segments facing', SegmentKernels::facing($labels, $codes, 2, SideLength::of(null), $width, 0, $height, 0));
     $far = array_map(fn (int $i): int => $i % 7 === 0 ? 0xFFFFFFFF : $i * 5 % 11, range(0, $width - 1));
     $squares = SegmentKernels::along($far, $width, 2.0, 3.0);
     $least = array_fill(0, count($numbers), INF);

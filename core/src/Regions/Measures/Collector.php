@@ -7,6 +7,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
@@ -109,21 +110,21 @@ final class Collector
     }
 
     /**
-     * Sides of pixels of each segment that face another pixel of a class, and all that face another pixel.
+     * How much of the edge of each segment faces a class, and all of its edge: the end of the image and nodata are edge too.
      *
      * @return array{list<float>, list<float>}
      */
-    public function facing(Image $map, int $code): array
+    public function facing(Image $map, int $code, SideLength $side): array
     {
         $grid = $this->segments->spec()->grid;
         $sums = [[], []];
-        $this->blocks('looking around', function (Window $window) use ($map, $code, $grid): array {
+        $this->blocks('looking around', function (Window $window) use ($map, $code, $side, $grid): array {
             $above = min(1, $window->row);
             $below = min(1, $grid->height - $window->row - $window->height);
             $whole = new Window(0, $window->row - $above, $window->width, $above + $window->height + $below);
             $codes = Codec::codes($map->read(0, $whole), $map->spec()->type);
 
-            return Kernels::facing($this->labels($whole), $codes, $code, $window->width, $above, $window->height, $below);
+            return Kernels::facing($this->labels($whole), $codes, $code, $side, $window->width, $above, $window->height, $below);
         }, function (array $numbers, array $found) use (&$sums): void {
             foreach ($found as $k => $values) {
                 foreach ($numbers as $i => $number) {

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Regions\Measures;
 
+use Chorometra\Core\Regions\Numbers\SideLength;
+
 /** The loops of measuring: over the pixels of a block, by the segments that it holds. */
 final class Kernels
 {
@@ -155,18 +157,20 @@ final class Kernels
     }
 
     /**
-     * Sides that face a pixel of a class that is of another segment or of none, and all that face such a pixel. See shapes() for the rows.
+     * How much of the edge faces a pixel of a class that is of another segment or of none, and all of the edge. See shapes() for the rows.
      *
      * @param  list<int>  $labels
      * @param  list<int>  $codes
      * @return array{list<int>, list<list<float>>}
      */
-    public static function facing(array $labels, array $codes, int $code, int $width, int $above, int $rows, int $below): array
+    public static function facing(array $labels, array $codes, int $code, SideLength $side, int $width, int $above, int $rows, int $below): array
     {
         $from = $above * $width;
         [$places, $numbers] = self::places($labels, $from, $rows * $width);
         $facing = $all = array_fill(0, count($numbers), 0.0);
         $end = ($above + $rows + $below) * $width;
+        $high = 1.0 * $side->column;
+        $wide = 1.0 * $side->row;
         for ($row = 0, $i = 0; $row < $rows; $row++) {
             for ($col = 0; $col < $width; $col++, $i++) {
                 $place = $places[$i];
@@ -175,21 +179,21 @@ final class Kernels
                 }
                 $k = $from + $i;
                 $own = $labels[$k];
-                if ($col > 0 && $labels[$k - 1] !== $own) {
-                    $all[$place] += 1.0;
-                    $facing[$place] += $codes[$k - 1] === $code ? 1.0 : 0.0;
+                if ($col === 0 || $labels[$k - 1] !== $own) {
+                    $all[$place] += $high;
+                    $facing[$place] += $col > 0 && $codes[$k - 1] === $code ? $high : 0.0;
                 }
-                if ($col < $width - 1 && $labels[$k + 1] !== $own) {
-                    $all[$place] += 1.0;
-                    $facing[$place] += $codes[$k + 1] === $code ? 1.0 : 0.0;
+                if ($col === $width - 1 || $labels[$k + 1] !== $own) {
+                    $all[$place] += $high;
+                    $facing[$place] += $col < $width - 1 && $codes[$k + 1] === $code ? $high : 0.0;
                 }
-                if ($k >= $width && $labels[$k - $width] !== $own) {
-                    $all[$place] += 1.0;
-                    $facing[$place] += $codes[$k - $width] === $code ? 1.0 : 0.0;
+                if ($k < $width || $labels[$k - $width] !== $own) {
+                    $all[$place] += $wide;
+                    $facing[$place] += $k >= $width && $codes[$k - $width] === $code ? $wide : 0.0;
                 }
-                if ($k + $width < $end && $labels[$k + $width] !== $own) {
-                    $all[$place] += 1.0;
-                    $facing[$place] += $codes[$k + $width] === $code ? 1.0 : 0.0;
+                if ($k + $width >= $end || $labels[$k + $width] !== $own) {
+                    $all[$place] += $wide;
+                    $facing[$place] += $k + $width < $end && $codes[$k + $width] === $code ? $wide : 0.0;
                 }
             }
         }

@@ -6,6 +6,7 @@ use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Regions\Numbers\Neighbours;
+use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Work\Context;
@@ -27,7 +28,7 @@ final class Measured
     /** @var array<string, list<list<float>>>|null by band, all at once */
     private ?array $values = null;
 
-    /** @var list<array{int, int, int}>|null pairs of neighbours and their sides */
+    /** @var list<array{int, int, float}>|null pairs of neighbours and the length of their edge */
     private ?array $neighbours = null;
 
     public function __construct(
@@ -155,22 +156,28 @@ final class Measured
         return array_map(fn (float $mean, float $sum, float $length): float => $length > 0.0 ? $mean - $sum / $length : NAN, $means, $sums, $sides);
     }
 
-    /** @return list<array{int, int, int}> */
+    /** @return list<array{int, int, float}> always in the same order, however many work */
     private function neighbours(): array
     {
-        $pairs = [];
-        Neighbours::each($this->segments, $this->context, function (int $one, int $other, int $columns, int $rows) use (&$pairs): void {
-            $pairs[] = [$one, $other, $columns + $rows];
+        $sides = [];
+        Neighbours::each($this->segments, $this->context, function (int $one, int $other, int $columns, int $rows) use (&$sides): void {
+            $sides[$one << 32 | $other] = ($sides[$one << 32 | $other] ?? 0) + ($rows << 32 | $columns);
         });
+        ksort($sides);
+        $length = SideLength::of($this->ground);
 
-        return $pairs;
+        return array_map(
+            fn (int $pair, int $both): array => [$pair >> 32, $pair & 0xFFFFFFFF, $length->along($both & 0xFFFFFFFF, $both >> 32)],
+            array_keys($sides),
+            $sides,
+        );
     }
 
     /** @return list<float> */
     private function share(Wish $wish): array
     {
         assert($this->classes !== null);
-        [$facing, $all] = $this->collector->facing($this->classes, $this->code($wish, 'measures'));
+        [$facing, $all] = $this->collector->facing($this->classes, $this->code($wish, 'measures'), SideLength::of($this->ground));
 
         return array_map(fn (float $some, float $sides): float => $sides > 0.0 ? $some / $sides : NAN, $facing, $all);
     }

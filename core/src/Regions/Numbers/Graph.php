@@ -17,7 +17,7 @@ final readonly class Graph
     private const ROWS = 256;
 
     /**
-     * Regions go by place, from 0. Lengths are numbers of pixel sides where pixels are square, else those of columns by their length against that of rows.
+     * Regions go by place, from 0. Lengths are as SideLength has them.
      *
      * @param  list<int>  $numbers  of the regions in their image, rising
      * @param  list<int>  $pixels
@@ -66,7 +66,7 @@ final readonly class Graph
             },
         );
 
-        return self::made($pixels, $pairs, $outer, Ground::of($grid)?->steps() ?? [1.0, 1.0]);
+        return self::made($pixels, $pairs, $outer, SideLength::of(Ground::of($grid)));
     }
 
     /** The parts of a map of runs. */
@@ -95,7 +95,7 @@ final readonly class Graph
         // below the last row lies nothing
         Absorb::sides($pairs, $outer, $endsAbove, $partsAbove, [$blocks->width], [0]);
 
-        return self::made($pixels, $pairs, $outer, $ground?->steps() ?? [1.0, 1.0]);
+        return self::made($pixels, $pairs, $outer, SideLength::of($ground));
     }
 
     public function count(): int
@@ -154,15 +154,12 @@ final readonly class Graph
      * @param  array<int, int>  $pixels  by number
      * @param  array<int, int>  $pairs  sides by both numbers
      * @param  array<int, int>  $outer
-     * @param  array{float, float}  $steps
      */
-    private static function made(array $pixels, array $pairs, array $outer, array $steps): self
+    private static function made(array $pixels, array $pairs, array $outer, SideLength $side): self
     {
         ksort($pixels);
         ksort($pairs);
-        // a side between columns is as long as a row is high; what is all but square is square, and lengths stay whole
-        $high = abs($steps[1] / $steps[0] - 1.0) < 1e-3 ? 1.0 : $steps[1] / $steps[0];
-        $length = fn (int $sides): float => ($sides & 0xFFFFFFFF) * $high + ($sides >> 32);
+        $length = fn (int $sides): float => $side->along($sides & 0xFFFFFFFF, $sides >> 32);
         $numbers = array_keys($pixels);
         $places = array_flip($numbers);
         $first = $second = $lengths = [];

@@ -2,12 +2,14 @@
 
 namespace Chorometra\Core\Regions\Runs;
 
+use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Memory;
 
 /**
  * Parts smaller than a minimum take the code of the neighbour with the longest shared edge: the smallest first, then by number; of equal
- * edges the larger neighbour, then the lower number. What borders on nothing stays.
+ * edges the larger neighbour, then the lower number. They become one part with that neighbour and all of its code that they touch, which has
+ * the least of their numbers. What borders on nothing stays. Edges are as long as SideLength has them.
  *
  * Numbers of parts and edges lie in plain memory outside PHP's arrays, 4 bytes each.
  */
@@ -30,7 +32,7 @@ final class Absorb
 
     private \FFI\CData $last;
 
-    /** @var array<int, \FFI\CData> edges in chunks: the neighbour, the length, the next edge of the same part */
+    /** @var array<int, \FFI\CData> edges in chunks: the neighbour, the length (8 bytes), the next edge of the same part */
     private array $others = [];
 
     /** @var array<int, \FFI\CData> */
@@ -41,8 +43,14 @@ final class Absorb
 
     private int $edges = 1;
 
-    public function __construct(private readonly RunBlocks $blocks, private readonly int $minimum, private readonly Context $context)
-    {
+    /** @param  bool  $byCorners  whether parts of one code touch at corners too */
+    public function __construct(
+        private readonly RunBlocks $blocks,
+        private readonly int $minimum,
+        private readonly SideLength $side,
+        private readonly bool $byCorners,
+        private readonly Context $context,
+    ) {
         Memory::reserve(
             72 * $blocks->count + (128 << 20),
             sprintf('Joining the small ones of %s segments', number_format($blocks->count)),
@@ -71,9 +79,9 @@ final class Absorb
         return $this->code[$part];
     }
 
-    private function plain(int $count): \FFI\CData
+    private function plain(int $count, string $type = 'int32_t'): \FFI\CData
     {
-        return $this->c->new("int32_t[$count]") ?? throw new \LogicException('No memory.');
+        return $this->c->new("{$type}[$count]") ?? throw new \LogicException('No memory.');
     }
 
     private function measure(): void
@@ -108,7 +116,7 @@ final class Absorb
                 [$first, $last] = [$map->rowStart[$row], $map->rowStart[$row + 1]];
                 $ends = array_slice($map->ends, $first, $last - $first);
                 $own = array_slice($parts, $first, $last - $first);
-                self::pairs($pairs, $endsAbove, $partsAbove, $ends, $own);
+                self::pairs($pairs, $endsAbove, $partsAbove, $ends, $own, $this->side, $this->byCorners);
                 [$endsAbove, $partsAbove] = [$ends, $own];
             }
             foreach ($pairs as $pair => $length) {
@@ -124,7 +132,7 @@ final class Absorb
     }
 
     /**
-     * Lengths of the edges between the runs of a row, and to those of the row above.
+     * Lengths of the edges between the runs of a row, and to those of the row above; 0 for those that touch at corners only.
      *
      * @param  array<int, int>  $pairs  by both parts, grows
      * @param  list<int>  $endsAbove
@@ -132,15 +140,22 @@ final class Absorb
      * @param  list<int>  $ends
      * @param  list<int>  $parts
      */
-    public static function pairs(array &$pairs, array $endsAbove, array $partsAbove, array $ends, array $parts): void
-    {
+    public static function pairs(
+        array &$pairs,
+        array $endsAbove,
+        array $partsAbove,
+        array $ends,
+        array $parts,
+        SideLength $side,
+        bool $byCorners,
+    ): void {
         $count = count($ends);
         for ($run = 1; $run < $count; $run++) {
             $a = $parts[$run - 1];
             $b = $parts[$run];
             if ($a !== 0 && $b !== 0) {
                 $pair = $a < $b ? $a << 32 | $b : $b << 32 | $a;
-                $pairs[$pair] = ($pairs[$pair] ?? 0) + 1;
+                $pairs[$pair] = ($pairs[$pair] ?? 0) + $side->column;
             }
         }
         if ($endsAbove === []) {
@@ -155,7 +170,14 @@ final class Absorb
             $b = $parts[$run];
             if ($a !== $b && $a !== 0 && $b !== 0) {
                 $pair = $a < $b ? $a << 32 | $b : $b << 32 | $a;
-                $pairs[$pair] = ($pairs[$pair] ?? 0) + $end - $start;
+                $pairs[$pair] = ($pairs[$pair] ?? 0) + ($end - $start) * $side->row;
+            }
+            if ($byCorners && $endAbove === $endHere && $run + 1 < $count) {
+                foreach ([[$a, $parts[$run + 1]], [$partsAbove[$above + 1], $b]] as [$one, $other]) {
+                    if ($one !== $other && $one !== 0 && $other !== 0) {
+                        $pairs[$one < $other ? $one << 32 | $other : $other << 32 | $one] ??= 0;
+                    }
+                }
             }
             $start = $end;
             if ($endAbove === $end) {
@@ -218,9 +240,9 @@ final class Absorb
     {
         $edge = $this->edges++;
         if ($edge >> self::CHUNK === count($this->others)) {
-            Memory::reserve(12 << self::CHUNK, 'Joining small segments', 'work on a part of the image, or smooth it before');
+            Memory::reserve(16 << self::CHUNK, 'Joining small segments', 'work on a part of the image, or smooth it before');
             $this->others[] = $this->plain(1 << self::CHUNK);
-            $this->lengths[] = $this->plain(1 << self::CHUNK);
+            $this->lengths[] = $this->plain(1 << self::CHUNK, 'int64_t');
             $this->nexts[] = $this->plain(1 << self::CHUNK);
         }
         $this->put($edge, $other, $length);
@@ -277,24 +299,61 @@ final class Absorb
             if ($best === 0) {
                 continue;
             }
-            $this->into[$part] = $best;
-            $this->size[$best] += $size;
             $this->joined++;
-            // a small neighbour takes over whom it borders on now, each once
-            if ($this->first[$best] !== 0) {
-                $before = $this->last[$best];
-                foreach (array_keys($shared) as $k => $other) {
-                    $this->put($edges[$k], $other, $shared[$other]);
-                    $this->follow($before, $edges[$k]);
+            $code = $this->code[$best];
+            $members = [$part, ...array_filter(array_keys($shared), fn (int $other): bool => $this->code[$other] === $code)];
+            $whole = $this->one($members, $code);
+            if ($this->size[$whole] < $this->minimum) {
+                // what it borders on, each once, then what the others do: all of them are small
+                $outside = array_diff_key($shared, array_flip($members));
+                $before = 0;
+                foreach (array_keys($outside) as $k => $other) {
+                    $this->put($edges[$k], $other, $outside[$other]);
+                    $before === 0 ? $this->first[$part] = $edges[$k] : $this->follow($before, $edges[$k]);
                     $before = $edges[$k];
                 }
-                $this->follow($before, 0);
-                $this->last[$best] = $before;
-                if ($this->size[$best] < $this->minimum) {
-                    $queue->insert($this->size[$best] << 32 | $best);
-                }
+                $before === 0 ? $this->first[$part] = 0 : $this->follow($before, 0);
+                $this->last[$part] = $before;
+                $this->string($members, $whole);
+                $queue->insert($this->size[$whole] << 32 | $whole);
             }
         }
+    }
+
+    /**
+     * @param  non-empty-list<int>  $members
+     * @return int the least of them, which stands for all
+     */
+    private function one(array $members, int $code): int
+    {
+        $whole = min($members);
+        $size = 0;
+        foreach ($members as $member) {
+            $size += $this->size[$member];
+            $this->into[$member] = $whole;
+        }
+        $this->size[$whole] = min($size, 0x7FFFFFFF);
+        $this->code[$whole] = $code;
+
+        return $whole;
+    }
+
+    /**
+     * The edges of all members one after the other.
+     *
+     * @param  list<int>  $members
+     */
+    private function string(array $members, int $whole): void
+    {
+        $first = $last = 0;
+        foreach ($members as $member) {
+            if ($this->first[$member] !== 0) {
+                $first === 0 ? $first = $this->first[$member] : $this->follow($last, $this->first[$member]);
+                $last = $this->last[$member];
+            }
+        }
+        $this->first[$whole] = $first;
+        $this->last[$whole] = $last;
     }
 
     /** @return array{int, array<int, int>, list<int>} the neighbour that takes a part, 0 for none; shared lengths by neighbour; the part's edges */
@@ -310,6 +369,9 @@ final class Absorb
         }
         $best = 0;
         foreach ($shared as $other => $length) {
+            if ($length === 0) {
+                continue;
+            }
             if (
                 $best === 0 ||
                 $length > $shared[$best] ||
