@@ -108,9 +108,15 @@ final class Formula
         return match ($sign) {
             '+', '-', '*' => "($left $sign $right)",
             '/' => $this->divided($left, $this->kept($right, $indent), $indent),
-            '^' => $this->finite("$left ** $right", $indent),
+            '^' => $this->power($this->kept($left, $indent), $this->kept($right, $indent), $indent),
             default => $this->compared($sign, $this->kept($left, $indent), $this->kept($right, $indent), $indent),
         };
+    }
+
+    /** NaN to the power of 0 and 1 to that of NaN are 1 to the processor: nodata stays nodata. */
+    private function power(string $left, string $right, string $indent): string
+    {
+        return $this->finite("$left !== $left || $right !== $right ? NAN : $left ** $right", $indent);
     }
 
     private function divided(string $left, string $right, string $indent): string

@@ -12,6 +12,7 @@ use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\CodeCounts;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -474,7 +475,7 @@ final class Draw implements WholeKind
             $call->context->report(0.4 + 0.5 * $top / $grid->height, 'finding the pixels drawn');
             $rows = min($strip, $grid->height - $top);
             foreach (str_split($map->read(0, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width * $type->bytes())) as $row => $bytes) {
-                $counts = ClassCounts::in($bytes, $type);
+                $counts = CodeCounts::in($bytes, $type);
                 $counts = array_diff_key($counts, $leftOut);
                 $counts = $all ? [self::WHOLE => array_sum($counts)] : array_intersect_key($counts, $ranks);
                 $isIn = false;

@@ -22,9 +22,12 @@ final class Command
         bin/chorometra steps [--json]                       the kinds
         bin/chorometra describe KIND [--json]               one kind's inputs, settings, outputs, source
         bin/chorometra inspect PATH [--json]                what a file holds
-        bin/chorometra run KIND --in NAME=PATH … --set NAME=VALUE … --out NAME=PATH … [--within AREA] [--report PATH] [--workers N] [--quiet]
+        bin/chorometra run KIND [--help] --in NAME=PATH … --set NAME=VALUE … --out NAME=PATH … [--within AREA] [--report PATH] [--workers N] [--quiet]
+        bin/chorometra --version
 
         TEXT;
+
+    private const VERSION = '1.0.0';
 
     /** @param  list<string>  $arguments */
     public static function main(array $arguments): int
@@ -36,6 +39,7 @@ final class Command
                 'inspect' => self::inspect($arguments),
                 'run' => self::run($arguments),
                 null, 'help', '--help', '-h' => self::say(self::USAGE),
+                '--version', '-V' => self::say('Chorometra '.self::VERSION."\n"),
                 default => throw Problem::call('There is no such command; there are steps, describe, inspect and run.'),
             };
         } catch (Problem $problem) {
@@ -171,6 +175,9 @@ final class Command
     private static function run(array $arguments): int
     {
         $id = array_shift($arguments) ?? throw Problem::call('Which kind of step? `bin/chorometra steps` lists them.');
+        if (array_intersect($arguments, ['--help', '-h']) !== []) {
+            return self::describe([$id]);
+        }
         $kind = Registry::get($id);
         $quiet = self::flag($arguments, '--quiet');
         $pairs = ['--in' => [], '--set' => [], '--out' => []];
@@ -182,7 +189,7 @@ final class Command
                     throw Problem::call("$name takes NAME=VALUE, not “{$value}”.");
                 }
                 [$key, $text] = explode('=', $value, 2);
-                if ($name === '--in' && $kind->declaration()->input($key)?->many === true) {
+                if ($name === '--in' && ! str_contains($key, ':') && $kind->declaration()->input($key)?->many === true) {
                     foreach (file_exists($text) ? [$text] : explode(',', $text) as $one) {
                         $pairs[$name][
                             "$key:".(1 + count(array_filter(array_keys($pairs[$name]), fn (string $given): bool => str_starts_with($given, "$key:"))))
@@ -223,6 +230,12 @@ final class Command
         } finally {
             if ($terminal) {
                 fwrite(STDERR, "\r\e[K");
+            }
+        }
+        foreach ($kind->declaration()->settings as $setting) {
+            $caution = $setting->caution($pairs['--set'][$setting->name] ?? null);
+            if ($caution !== null) {
+                fwrite(STDERR, "$caution\n");
             }
         }
         if (isset($figures['warning'])) {

@@ -22,6 +22,7 @@ use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
+use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Workers;
@@ -39,10 +40,15 @@ final class Vector implements Wary, WholeKind
             'Change vector',
             'Tells how far each pixel moved between two dates over several bands, and in which direction: what became of it.',
             TwoDates::ports(),
-            [TwoDates::setting(), Spread::setting(), ...Tails::settings(false)],
             [
-                new Port('vector', PortType::Image, 'Magnitude and direction; the direction of two bands in degrees, of more the code of those that rose.'),
-                new Port('changes', PortType::Classes, 'Beyond the limit, which bands rose and which fell; the rest unchanged.', required: false,
+                TwoDates::setting(),
+                Spread::setting(),
+                ...Tails::settings(false),
+                Setting::number('tolerance', 0.0, 'A band that changes by no more than this counts as unchanged in the signs.', null, 0.0),
+            ],
+            [
+                new Port('vector', PortType::Image, 'Magnitude and direction: of two bands in degrees, of more a code of signs.'),
+                new Port('changes', PortType::Classes, 'Beyond the limit, which bands rose, fell or stayed; the rest unchanged.', required: false,
                     only: 'limits=deviations|percentiles|values'),
             ],
             'Malila 1980, Proceedings of the 6th Symposium on Machine Processing of Remotely Sensed Data, 326–335 (from memory). The angle goes from the axis '
@@ -78,7 +84,8 @@ final class Vector implements Wary, WholeKind
         $dates = $this->dates($call);
         $labels = $dates->labels();
         $number = count($labels);
-        $directions = Directions::of($number);
+        $tolerance = $call->number('tolerance');
+        $directions = Directions::of($number, $tolerance);
         $learning = $call->learning();
         $seen = $learning === $call ? $dates : $this->dates($learning);
         $lengths = function (int $strip) use ($seen, $directions): \Generator {
@@ -108,14 +115,17 @@ final class Vector implements Wary, WholeKind
             new Band(name: 'magnitude', unit: $dates->unit(0)),
             new Band(name: $number === 2 ? 'direction' : 'signs', unit: $number === 2 ? '°' : null),
         ])];
+        $counts = $this->counts($dates, $directions, $limit ?? 0.0, $call);
         if ($limit !== null) {
-            $specs['changes'] = RasterSpec::classes($spec->grid, Directions::legend($labels), $spec->properties);
+            // of many bands there are more signs than a legend can hold: those that there are
+            $codes = $number === 2 ? range($tolerance > 0.0 ? 0 : 1, 8) : array_keys(array_filter($counts));
+            $specs['changes'] = RasterSpec::classes($spec->grid, Directions::legend($labels, $codes), $spec->properties);
         }
         $outputs = $call->asked($specs);
         $figures = Readiness::figures($call, $dates)
             + ($spread === null ? [] : ['middle' => $spread->middles[0], 'deviation' => $spread->deviations[0]])
             + ($limit === null ? [] : ['above' => $limit])
-            + $this->directions($dates, $directions, $limit ?? 0.0, $call);
+            + self::told($labels, $counts, $limit ?? 0.0);
         $made = fn (Window $window): array => $directions($values = $dates->values($window), count($values[0]));
         $stable = Stable::of($call, $spec->grid);
         if ($stable !== null) {
@@ -128,12 +138,12 @@ final class Vector implements Wary, WholeKind
             );
         }
         $nodata = isset($specs['changes']) ? $specs['changes']->nodataCode() : 0;
-        $production = new Production($outputs, function (Window $window) use ($dates, $directions, $limit, $nodata, $outputs): array {
+        $production = new Production($outputs, function (Window $window) use ($dates, $directions, $limit, $nodata, $outputs, $tolerance): array {
             $values = $dates->values($window);
             $made = $directions($values, count($values[0]));
             $planes = ['vector' => $made];
             if (isset($outputs['changes'])) {
-                $planes['changes'] = [Directions::codes($made[0], $values, $limit ?? INF, count($made[0]), $nodata)];
+                $planes['changes'] = [Directions::codes($made[0], $values, $limit ?? INF, count($made[0]), $nodata, $tolerance)];
             }
 
             return array_intersect_key($planes, $outputs);
@@ -152,15 +162,11 @@ final class Vector implements Wary, WholeKind
         return $dates;
     }
 
-    /**
-     * How many pixels beyond the limit went where.
-     *
-     * @return array<string, mixed>
-     */
-    private function directions(TwoDates $dates, \Closure $directions, float $limit, Call $call): array
+    /** @return list<int> how many pixels beyond the limit went where: by petals of the rose, or by code of signs */
+    private function counts(TwoDates $dates, \Closure $directions, float $limit, Call $call): array
     {
         $number = count($dates->bands);
-        $bins = $number === 2 ? self::PETALS : 1 << $number;
+        $bins = $number === 2 ? self::PETALS : 3 ** $number;
         $width = $number === 2 ? 360.0 / self::PETALS : 1.0;
         $sums = array_fill(0, $bins, 0);
         $context = $call->context->part(0.5, 0.55);
@@ -179,13 +185,24 @@ final class Vector implements Wary, WholeKind
                 $sums[$bin] += $count;
             }
         });
-        $all = max(1, array_sum($sums));
-        if ($number === 2) {
-            return ['rose' => ['bands' => $dates->labels(), 'limit' => $limit, 'counts' => $sums]];
+
+        return $sums;
+    }
+
+    /**
+     * @param  list<string>  $labels
+     * @param  list<int>  $counts
+     * @return array<string, mixed>
+     */
+    private static function told(array $labels, array $counts, float $limit): array
+    {
+        if (count($labels) === 2) {
+            return ['rose' => ['bands' => $labels, 'limit' => $limit, 'counts' => $counts]];
         }
-        $legend = Directions::legend($dates->labels());
+        $all = max(1, array_sum($counts));
+        $legend = Directions::legend($labels, array_keys(array_filter($counts)));
         $rows = [];
-        foreach (array_filter($sums) as $code => $count) {
+        foreach (array_filter($counts) as $code => $count) {
             $rows[] = ['direction' => $legend->name(2 + $code), 'pixels' => $count, 'share' => $count / $all];
         }
         usort($rows, fn (array $a, array $b): int => $b['pixels'] <=> $a['pixels']);

@@ -320,6 +320,12 @@ final class Outlines implements WholeKind
         return [$area, $length];
     }
 
+    /** Eight digits, as many as a sample of Float32 has, however small the value. */
+    private static function significant(float $value): float
+    {
+        return (float) sprintf('%.7e', $value);
+    }
+
     /**
      * @param  non-empty-list<Region>  $regions
      * @return array<string, float|null> by attribute
@@ -330,7 +336,7 @@ final class Outlines implements WholeKind
         foreach ($call->hasInput('values') ? $call->image('values')->spec()->bands : [] as $band => $what) {
             $sum = array_sum(array_map(fn (Region $region): float => $region->sums[$band][0], $regions));
             $number = array_sum(array_map(fn (Region $region): int => $region->sums[$band][1], $regions));
-            $means['mean '.$what->label($band + 1)] = $number > 0 ? round($sum / $number, 7) : null;
+            $means['mean '.$what->label($band + 1)] = $number > 0 ? self::significant($sum / $number) : null;
         }
 
         return $means;

@@ -129,6 +129,9 @@ final class PrincipalComponents implements LearningKind
             throw Problem::call('There are only '.count($loadings->vectors)." components: $keep can't be kept.", 'keep');
         }
         $loadings = $loadings->kept($keep);
+        // weighted sums of values of one unit; of correlations they have none
+        $units = array_unique(array_map(fn (int $band): ?string => $spec->bands[$band]->unit, $bands));
+        $unit = count($units) === 1 && $loadings->areOfValues() ? reset($units) : null;
         $compute = LinearForms::of(...$loadings->forms());
         if (isset($call->outputs['table'])) {
             Files::write($call->outputs['table'], $loadings->csv());
@@ -136,7 +139,7 @@ final class PrincipalComponents implements LearningKind
 
         return new Plan(
             [new Reading($image, $bands)],
-            ['result' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'component '.($k + 1)), range(0, $keep - 1)))],
+            ['result' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'component '.($k + 1), unit: $unit), range(0, $keep - 1)))],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: $figures + $loadings->figures(),
         );

@@ -119,11 +119,12 @@ final class TasselledCap implements LocalKind
             );
         }
         [$title, $unit, , $rows] = self::SETS[$name];
+        $common = count($units) === 1 ? reset($units) : null;
         $compute = LinearForms::of($rows, [0.0, 0.0, 0.0]);
 
         return new Plan(
             [new Reading($image, $bands)],
-            ['result' => $spec->measured(array_map(fn (string $made): Band => new Band(name: $made), self::MADE))],
+            ['result' => $spec->measured(array_map(fn (string $made): Band => new Band(name: $made, unit: $common), self::MADE))],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: [
                 'coefficients' => $title,

@@ -20,6 +20,7 @@ use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Infinite;
 use Chorometra\Core\Work\Memory;
 use Chorometra\Core\Work\Process;
+use Chorometra\Core\Work\Warnings;
 use Chorometra\Core\Work\Workers;
 
 /** Runs a kind of step, whatever its shape. A trial, a full run, the command line and a test all come here. */
@@ -32,6 +33,12 @@ final class Runner
 
     /** @return array<string, mixed> the step's figures */
     public static function run(Kind $kind, Call $call): array
+    {
+        return Warnings::asProblems(fn (): array => self::made($kind, $call));
+    }
+
+    /** @return array<string, mixed> */
+    private static function made(Kind $kind, Call $call): array
     {
         $start = hrtime(true);
         $before = Infinite::seen();

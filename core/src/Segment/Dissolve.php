@@ -60,7 +60,7 @@ final class Dissolve implements WholeKind
         $classes = $majority->codes;
         $together = new Together($most);
         Neighbours::each($segments, $call->context->part(0.4, 0.7), function (int $one, int $other) use ($together, $classes): void {
-            if (isset($classes[$one], $classes[$other]) && $classes[$one] === $classes[$other]) {
+            if (($classes[$one] ?? 0) !== 0 && $classes[$one] === ($classes[$other] ?? 0)) {
                 $together->join($one, $other);
             }
         });
@@ -68,7 +68,7 @@ final class Dissolve implements WholeKind
 
         return Renumbered::write($call, $segments, $numbers, $call->context->part(0.7, 1.0)) + [
             'before' => $most,
-            'unclassed' => $most - count($classes),
+            'unclassed' => $most - count(array_filter($classes)),
         ];
     }
 }

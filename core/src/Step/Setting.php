@@ -162,6 +162,18 @@ final readonly class Setting
         };
     }
 
+    /** What to say of a value that may well be meant another way: a share where per cent are asked for. */
+    public function caution(mixed $given): ?string
+    {
+        $value = is_string($given) ? str_replace('−', '-', trim($given)) : $given;
+        if ($this->unit !== '%' || ! is_numeric($value) || (float) $value === (float) (is_numeric($this->default) ? $this->default : NAN)) {
+            return null;
+        }
+        $size = abs((float) $value);
+
+        return $size > 0.0 && $size < 1.0 ? sprintf('%s is %s %%: for a share of %s type %s%%.', $this->name, $value, $value, 100 * $value) : null;
+    }
+
     /** @return array<string, mixed> */
     public function toArray(): array
     {

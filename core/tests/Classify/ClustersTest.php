@@ -2,11 +2,16 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
+use Chorometra\Core\Classify\Clustering\PixelSample;
+use Chorometra\Core\Classify\Models\Sorted;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\TestCase;
+use Chorometra\Core\Work\Context;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 
@@ -60,6 +65,18 @@ final class ClustersTest extends TestCase
                 $own = array_keys($codes, $cluster + 1, true);
                 self::assertEqualsWithDelta(array_sum(array_map(fn (int $i): float => $values[$i], $own)) / count($own), $mean, 1e-9);
             }
+        }
+    }
+
+    public function test_a_sample_has_about_as_many_pixels_as_wanted(): void
+    {
+        $image = $this->image('hundred.tif', 100, 100, ['red' => array_map(floatval(...), range(0, 9_999))]);
+        $kind = Registry::get('classify.clusters');
+        $call = CallOpener::call($kind, ['images:1' => $image], [], ['classes' => "$this->folder/c.tif"], new Context(2));
+        foreach ([20_000 => 10_000, 10_000 => 10_000, 7_000 => 7_000, 5_000 => 5_000, 2_500 => 2_500, 100 => 100] as $wanted => $expected) {
+            $sample = PixelSample::of(Sorted::of($call, []), $wanted, 1, new Context(2));
+            self::assertEqualsWithDelta($expected, count($sample[0]), 0.02 * $expected);
+            self::assertSame($sample[0], array_values(array_unique($sample[0])));
         }
     }
 

@@ -34,6 +34,27 @@ final class CommandTest extends TestCase
         self::assertStringContainsString('ndwi: water index, (green - nir) / (green + nir)', $out);
     }
 
+    public function test_help_version_and_numbered_inputs(): void
+    {
+        self::assertMatchesRegularExpression('/^Chorometra \d+\.\d+\.\d+$/', trim($this->call(['--version'])[1]));
+        self::assertSame($this->call(['describe', 'derive.index'])[1], $this->call(['run', 'derive.index', '--help'])[1]);
+        $one = $this->image('one.tif', 2, 1, ['red' => [1, 2]]);
+        $two = $this->image('two.tif', 2, 1, ['nir' => [3, 4]]);
+        $out = "$this->folder/s.tif";
+        [$status, , $error] = $this->call(['run', 'gather.stack', '--in', "images:2=$one", '--in', "images:1=$two", '--out', "result=$out"]);
+        self::assertSame([0, ''], [$status, $error]);
+        self::assertSame([3.0, 4.0], self::pixels($out));
+    }
+
+    public function test_a_share_where_per_cent_are_asked_for_is_told(): void
+    {
+        $map = $this->classes('m.tif', 4, 4, array_fill(0, 16, 1), ['sand']);
+        foreach (['0.5' => 'width is 0.5 %: for a share of 0.5 type 50%.', '5' => '', '0.5%' => ''] as $width => $told) {
+            [$status, , $error] = $this->call(['run', 'assess.size', '--in', "map=$map", '--set', "width=$width", '--out', "result=$this->folder/s.csv"]);
+            self::assertSame([0, $told], [$status, trim($error)]);
+        }
+    }
+
     public function test_inspect_tells_what_a_file_holds(): void
     {
         $path = $this->image('i.tif', 3, 2, ['red' => [1, 2, 3, 4, 5, 6], 'nir' => [1, 2, 3, 4, 5, 6]]);

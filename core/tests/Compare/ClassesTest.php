@@ -49,6 +49,17 @@ final class ClassesTest extends TestCase
         return Values::of($image, $band, new Window(0, 0, $image->spec()->grid->width, intdiv($count, $image->spec()->grid->width)));
     }
 
+    public function test_only_codes_that_occur_are_classes(): void
+    {
+        // as a palette of 256 colours reads, of which the map uses three
+        $palette = new Legend(array_map(fn (int $code): array => ['name' => "class $code", 'colour' => sprintf('#%06x', $code)],
+            array_combine(range(1, 254), range(1, 254))));
+        $figures = $this->compare([[7, 7, 9, 9], [7, 9, 9, 30]], 2, [], [$palette, $palette]);
+        self::assertSame(['class 7', 'class 9', 'class 30'], array_column($figures['balance'], 'class'));
+        $header = explode("\n", (string) file_get_contents("$this->folder/matrix.csv"))[0];
+        self::assertSame(4, substr_count($header, 'class') + substr_count($header, ',all'));
+    }
+
     public function test_gains_losses_swap_and_net_change_by_hand(): void
     {
         // 1 pasture, 2 marsh, 3 wood; 0 unlabelled and 255 nodata are left out

@@ -46,7 +46,7 @@ final class VectorTest extends TestCase
         $all = new Window(0, 0, 1, 1);
         self::assertEqualsWithDelta($cva['magnitude'], Values::of($vector, 0, $all)[0], 1e-7);
         // red and swir1 rose, nir fell
-        self::assertSame(1.0 + 4.0, Values::of($vector, 1, $all)[0]);
+        self::assertSame(1.0 + 2 * 3.0 + 9.0, Values::of($vector, 1, $all)[0]);
         [, $vector] = $this->vector(['red', 'nir'], array_slice($bands($cva['before']), 0, 2), array_slice($bands($cva['after']), 0, 2));
         self::assertEqualsWithDelta($cva['angle_2d_red_nir_deg'], Values::of($vector, 1, $all)[0], 1e-4);
     }
@@ -76,10 +76,29 @@ final class VectorTest extends TestCase
         self::assertSame(2, array_sum(array_column($figures['signs'], 'pixels')));
     }
 
+    public function test_a_band_that_stays_is_unchanged_and_so_is_one_within_the_tolerance(): void
+    {
+        $before = array_fill(0, 3, [0.0, 0.0, 0.0]);
+        $after = [[0.5, 0.5, -0.5], [0.0, 0.01, 0.0], [0.0, -0.01, 0.5]];
+        foreach (['0' => 'red up and nir up and swir1 down', '0.02' => 'red up and nir unchanged and swir1 unchanged'] as $tolerance => $second) {
+            [, $vector, $changes] = $this->vector(['red', 'nir', 'swir1'], $before, $after,
+                ['limits' => 'values', 'above' => 0.2, 'tolerance' => (string) $tolerance]);
+            $name = fn (int $col): ?string => $changes?->spec()->legend?->name((int) Values::of($changes, 0, new Window($col, 0, 1, 1))[0]);
+            self::assertSame(['red up and nir unchanged and swir1 unchanged', $second, 'red down and nir unchanged and swir1 up'],
+                [$name(0), $name(1), $name(2)]);
+            self::assertSame(1.0, Values::of($vector, 1, new Window(0, 0, 1, 1))[0]);
+        }
+        // of eight bands only the signs that there are have a class
+        [$figures, , $changes] = $this->vector(['blue', 'green', 'red', 'rededge', 'nir', 'swir1', 'swir2', 'pan'], array_fill(0, 8, [0.0, 0.0]),
+            [...array_fill(0, 7, [0.1, -0.1]), [0.1, 0.0]], ['limits' => 'values', 'above' => 0.2]);
+        self::assertCount(3, $changes?->spec()->legend->classes ?? []);
+        self::assertSame([1, 1], array_column($figures['signs'], 'pixels'));
+    }
+
     public function test_opposite_directions_have_opposite_colours(): void
     {
-        $colours = array_column(Directions::legend(['red', 'nir', 'swir1'])->classes, 'colour');
-        self::assertCount(9, array_unique($colours));
+        $colours = array_column(Directions::legend(['red', 'nir', 'swir1'], range(1, 26))->classes, 'colour');
+        self::assertCount(27, array_unique($colours));
     }
 
     public function test_one_band_has_no_direction(): void

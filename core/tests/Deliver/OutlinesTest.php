@@ -249,6 +249,15 @@ final class OutlinesTest extends TestCase
         self::assertEqualsWithDelta(54 + 47 / 60 + 25.58 / 3600, $latitude, 0.001);
     }
 
+    public function test_small_means_keep_their_digits(): void
+    {
+        $map = $this->classes('one.tif', 2, 1, [1, 1], ['sand']);
+        $image = $this->image('small.tif', 2, 1, ['red' => [3.1e-9, 3.1e-9]]);
+        $this->compute('deliver.outlines', ['image' => $map, 'values' => $image], [], ['result' => "$this->folder/o.geojson"]);
+        $features = json_decode((string) file_get_contents("$this->folder/o.geojson"), true)['features'];
+        self::assertEqualsWithDelta(1.0, $features[0]['properties']['mean red'] / 3.1e-9, 1e-6);
+    }
+
     public function test_what_was_measured_of_segments_goes_along(): void
     {
         $segments = $this->raster('s.tif', RasterSpec::segments(self::grid(4, 1)), [[1, 1, 2, 3]]);

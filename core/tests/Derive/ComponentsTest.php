@@ -152,6 +152,20 @@ final class ComponentsTest extends TestCase
         }
     }
 
+    public function test_sums_of_one_unit_keep_it(): void
+    {
+        $bands = array_map(fn (string $role): Band => new Band($role, unit: 'reflectance'), self::ROLES);
+        $path = $this->raster('six.tif', new RasterSpec(self::grid(2, 1), $bands), array_fill(0, 6, [0.2, 0.3]));
+        $unit = function (string $kind, array $settings) use ($path): ?string {
+            $this->compute($kind, ['image' => $path], $settings, ['result' => "$this->folder/r.tif"]);
+
+            return (new GeoTiffImage("$this->folder/r.tif"))->spec()->bands[0]->unit;
+        };
+        self::assertSame('reflectance', $unit('derive.tasselled-cap', ['coefficients' => 'oli']));
+        self::assertSame('reflectance', $unit('derive.components', []));
+        self::assertNull($unit('derive.components', ['of' => 'correlation']));
+    }
+
     public function test_coefficients_are_proposed_by_what_the_image_says(): void
     {
         $spec = fn (array $properties): RasterSpec => new RasterSpec(self::grid(1, 1), [new Band], properties: $properties);

@@ -24,6 +24,8 @@ final class FormulaTest extends TestCase
             'with a negative exponent' => ['x ^ -1', 0.5],
             'root of a negative' => ['sqrt(y)', NAN],
             'power of a negative' => ['y ^ z', NAN],
+            'nodata to the power of nothing' => ['nodata ^ 0', NAN],
+            'one to the power of nodata' => ['1 ^ nodata', NAN],
             'nothing to a negative power' => ['(x - 2) ^ -1', NAN],
             'division by zero' => ['1 / (x - 2)', NAN],
             'logarithm of nothing' => ['ln(x - 2)', NAN],

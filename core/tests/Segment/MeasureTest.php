@@ -232,5 +232,9 @@ final class MeasureTest extends TestCase
         $figures = $this->compute('segment.dissolve', ['segments' => $segments, 'classes' => $map], [], ['segments' => "$this->folder/d.tif"]);
         self::assertSame([1, 1, 1, 1, 2, 2, 3, 3, 3, 3, 4, 4], array_map(intval(...), self::pixels("$this->folder/d.tif")));
         self::assertSame([4, 6, 1], [$figures['segments'], $figures['before'], $figures['unclassed']]);
+        // segments of unlabelled ground have no class either, and stay
+        $map = $this->raster('six-map.tif', RasterSpec::classes(self::grid(12, 1), $legend), [[1, 1, 0, 0, 0, 0, 2, 2, 2, 2, 1, 1]]);
+        $figures = $this->compute('segment.dissolve', ['segments' => $segments, 'classes' => $map], [], ['segments' => "$this->folder/d.tif"]);
+        self::assertSame([5, 6, 2], [$figures['segments'], $figures['before'], $figures['unclassed']]);
     }
 }

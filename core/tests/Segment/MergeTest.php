@@ -232,6 +232,15 @@ final class MergeTest extends TestCase
         self::assertSame('start', $this->problem(3, 'does not lie on the grid', $apart)->about);
     }
 
+    public function test_a_tile_without_a_value_is_no_trouble(): void
+    {
+        $values = array_map(fn (int $i): float => $i % 600 < 300 ? NAN : ($i * 37 % 101) / 10, range(0, 600 * 40 - 1));
+        $image = $this->image('half.tif', 600, 40, ['nir' => $values]);
+        $figures = $this->compute('segment.merge', ['images' => $image], ['merge-limit' => '20'], ['segments' => "$this->folder/s.tif"]);
+        self::assertSame([0], array_values(array_unique(array_slice(self::pixels("$this->folder/s.tif"), 0, 300))));
+        self::assertSame($figures['segments']['segments'] ?? $figures['segments'], max(self::pixels("$this->folder/s.tif")));
+    }
+
     public function test_what_makes_no_segments_is_told(): void
     {
         $scene = $this->scene();

@@ -23,6 +23,12 @@ function asNumber(given: string): unknown {
 }
 /** What happens to a number that is not given, where its help says so. */
 const placeholder = computed(() => (/from the metadata/.test(props.setting.help) ? 'from the metadata' : 'not set'));
+/** A share where per cent are asked for is most likely meant another way; the core says the same on the command line (Setting::caution). */
+const caution = computed(() => {
+    const value = props.value;
+    if (props.setting.unit !== '%' || typeof value !== 'number' || value === props.setting.default) return null;
+    return Math.abs(value) > 0 && Math.abs(value) < 1 ? `That is ${value} %. For a share of ${value} type ${Number((100 * value).toPrecision(12))}.` : null;
+});
 const read = (event: Event) => (event.target as HTMLInputElement).value;
 
 function tick(choice: string, on: boolean): void {
@@ -109,6 +115,7 @@ function tick(choice: string, on: boolean): void {
             </span>
         </div>
         <p class="mt-0.5 text-xs text-ink-2">{{ meaning ?? setting.help }}</p>
+        <p v-if="caution && !problem" class="mt-0.5 text-sm text-ochre" data-caution>{{ caution }}</p>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
     </div>
 </template>

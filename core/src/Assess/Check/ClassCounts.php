@@ -4,7 +4,7 @@ namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\CodeCounts;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Work\Context;
@@ -40,7 +40,7 @@ final readonly class ClassCounts
             $rows = min($strip, $spec->grid->height - $block * $strip);
             $bytes = $map->read(0, new Window(0, $block * $strip, $spec->grid->width, $rows));
 
-            return [self::in($bytes, $spec->type), ...($bySize ? self::areas($bytes, $spec->type, $ground, $block * $strip, $spec->grid->width) : [[], []])];
+            return [CodeCounts::in($bytes, $spec->type), ...($bySize ? self::areas($bytes, $spec->type, $ground, $block * $strip, $spec->grid->width) : [[], []])];
         }, function (int $block, mixed $answer) use (&$parts): void {
             $parts[$block] = $answer;
         });
@@ -68,12 +68,6 @@ final readonly class ClassCounts
         return new self($pixels, $hectares, $unlabelled, $bySize ? $largest : null);
     }
 
-    /** @return array<int, int> pixels by code of raw samples, whatever they stand for */
-    public static function in(string $bytes, SampleType $type): array
-    {
-        return $type === SampleType::UInt8 ? count_chars($bytes, 1) : array_count_values(Codec::codes($bytes, $type));
-    }
-
     /**
      * Square metres by code of raw samples of whole rows, whatever they stand for; and those of the largest pixel of each code.
      *
@@ -85,7 +79,7 @@ final readonly class ClassCounts
         $areas = $largest = [];
         foreach (str_split($bytes, max(1, $width * $size)) as $row => $line) {
             foreach ($ground->pieces($first + $row) as [$col, $count, $area]) {
-                foreach (self::in(substr($line, $col * $size, $count * $size), $type) as $code => $number) {
+                foreach (CodeCounts::in(substr($line, $col * $size, $count * $size), $type) as $code => $number) {
                     $areas[$code] = ($areas[$code] ?? 0.0) + $number * $area;
                     $largest[$code] = max($largest[$code] ?? 0.0, $area);
                 }

@@ -12,7 +12,7 @@ use Chorometra\Core\Work\Workers;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
 
-/** Pixels from all over an image: of rows evenly far apart some, from a place on that is drawn for each. */
+/** Pixels from all over an image: of rows evenly far apart some, as evenly far apart, from a place on that is drawn for each. */
 final class PixelSample
 {
     /** Rows that one worker looks through at a time. */
@@ -27,17 +27,20 @@ final class PixelSample
     public static function of(Sorted $there, int $wanted, int $seed, Context $context): array
     {
         $grid = $there->grid;
-        $step = max(1, (int) floor(sqrt($grid->width * $grid->height / $wanted)));
+        $of = max(1.0, $grid->width * $grid->height / $wanted);
+        $step = max(1, (int) floor(sqrt($of)));
+        // columns make up for what whole rows leave
+        $across = $of / $step;
         $parts = [];
         $strips = intdiv($grid->height + self::STRIP - 1, self::STRIP);
-        Workers::run($strips, $context, 'drawing pixels', function (int $strip) use ($there, $grid, $step, $seed): array {
+        Workers::run($strips, $context, 'drawing pixels', function (int $strip) use ($there, $grid, $step, $across, $seed): array {
             $columns = array_fill(0, count($there->bands), []);
             $end = min($grid->height, ($strip + 1) * self::STRIP);
             $first = $strip * self::STRIP + ($step - $strip * self::STRIP % $step) % $step;
             for ($row = min($first + intdiv($step, 2), $end - 1); $row < $end && $row >= $strip * self::STRIP; $row += $step) {
                 $random = new Randomizer(new Xoshiro256StarStar(hash('sha256', "pixels $seed $row", true)));
                 $values = $there->columns(new Window(0, $row, $grid->width, 1));
-                self::pick($columns, $values, $random->getInt(0, min($step, $grid->width) - 1), $step, $grid->width, count($values));
+                self::pick($columns, $values, $random->getInt(0, (int) ceil(min($across, $grid->width)) - 1), $across, $grid->width, count($values));
             }
 
             return array_map(fn (array $column): string => pack('e*', ...$column), $columns);
@@ -96,9 +99,10 @@ final class PixelSample
      * @param  list<list<float>>  $columns
      * @param  list<list<float>>  $values  of a row
      */
-    private static function pick(array &$columns, array $values, int $from, int $step, int $width, int $bands): void
+    private static function pick(array &$columns, array $values, int $from, float $across, int $width, int $bands): void
     {
-        for ($col = $from; $col < $width; $col += $step) {
+        for ($at = 1.0 * $from; $at < $width; $at += $across) {
+            $col = (int) $at;
             $sum = 0.0;
             for ($band = 0; $band < $bands; $band++) {
                 $sum += $values[$band][$col];

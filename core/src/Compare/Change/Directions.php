@@ -7,7 +7,7 @@ use Chorometra\Core\Work\GeneratedCode;
 
 /**
  * Length and direction of change over several bands: of two bands the angle from the first band's axis towards the second's, 0 to 360 degrees; of more
- * a code of which bands rose, the first as 1, the second as 2, the third as 4 …
+ * a code of their signs, a digit to the base of three for each band: 0 unchanged, 1 up, 2 down; the first band counts 1, the second 3, the third 9 …
  *
  * Source: Malila 1980, Proceedings of the 6th Symposium on Machine Processing of Remotely Sensed Data, 326–335 (from memory).
  */
@@ -17,18 +17,21 @@ final class Directions
     public const MOST_BANDS = 8;
 
     /**
+     * @param  float  $tolerance  a band that changes by no more is unchanged
      * @return \Closure(list<list<float>>, int): array{list<float>, list<float>} from the bands before and after and their length to lengths and
      *   directions, NaN where a band has none; a pixel without any change has length 0 and no direction
      */
-    public static function of(int $bands): \Closure
+    public static function of(int $bands, float $tolerance = 0.0): \Closure
     {
+        $least = var_export($tolerance, true);
         $bind = $take = $sum = $code = '';
         for ($k = 0; $k < $bands; $k++) {
             $later = $bands + $k;
             $bind .= "    \$b$k = \$in[$k];\n    \$a$k = \$in[$later];\n";
             $take .= "        \$d$k = \$a{$k}[\$i] - \$b{$k}[\$i];\n";
             $sum .= ($k > 0 ? ' + ' : '')."\$d$k * \$d$k";
-            $code .= ($k > 0 ? ' + ' : '')."(\$d$k > 0.0 ? ".(1 << $k).'.0 : 0.0)';
+            [$up, $down] = [3 ** $k, 2 * 3 ** $k];
+            $code .= ($k > 0 ? ' + ' : '')."(\$d$k > $least ? $up.0 : (\$d$k < -$least ? $down.0 : 0.0))";
         }
         $direction = $bands === 2
             ? "\$w = atan2(\$d1, \$d0) * 57.29577951308232;\n            \$directions[\$i] = \$w < 0.0 ? \$w + 360.0 : \$w;\n"
@@ -40,16 +43,20 @@ final class Directions
     }
 
     /**
-     * Directions as classes: of two bands quarters, of more signs. Code 1 is unchanged, the code of signs lies 2 above.
+     * Signs as classes. Code 1 is unchanged, the code of signs lies 2 above.
      *
      * @param  list<string>  $labels
+     * @param  list<int>  $codes  of signs, those that there are
      */
-    public static function legend(array $labels): Legend
+    public static function legend(array $labels, array $codes): Legend
     {
         $classes = [1 => ['name' => 'unchanged', 'colour' => '#d5d2c8']];
-        $number = 1 << count($labels);
-        for ($code = 0; $code < $number; $code++) {
-            $words = array_map(fn (string $label, int $k): string => $label.(($code >> $k) & 1 ? ' up' : ' down'), $labels, array_keys($labels));
+        foreach ($codes as $code) {
+            $words = array_map(
+                fn (string $label, int $k): string => $label.[' unchanged', ' up', ' down'][intdiv($code, 3 ** $k) % 3],
+                $labels,
+                array_keys($labels),
+            );
             // hues around the circle, so that opposite directions have opposite colours
             $classes[2 + $code] = ['name' => implode(' and ', $words), 'colour' => self::hue(self::turn($code, count($labels)))];
         }
@@ -64,12 +71,12 @@ final class Directions
      * @param  list<list<float>>  $values  bands before, then after
      * @return list<int>
      */
-    public static function codes(array $lengths, array $values, float $limit, int $count, int $nodata): array
+    public static function codes(array $lengths, array $values, float $limit, int $count, int $nodata, float $tolerance = 0.0): array
     {
         $bands = intdiv(count($values), 2);
         $codes = self::beyond($lengths, $limit, $count, $nodata);
         for ($k = 0; $k < $bands; $k++) {
-            self::rise($codes, $values[$k], $values[$bands + $k], 1 << $k, $nodata, $count);
+            self::sign($codes, $lengths, $values[$k], $values[$bands + $k], $limit, 3 ** $k, $tolerance, $count);
         }
 
         return $codes;
@@ -91,29 +98,38 @@ final class Directions
     }
 
     /**
+     * What a band adds to the codes of pixels that changed: once its $place where it rose, twice where it fell.
+     *
      * @param  list<int>  $codes
+     * @param  list<float>  $lengths
      * @param  list<float>  $before
      * @param  list<float>  $after
      */
-    private static function rise(array &$codes, array $before, array $after, int $bit, int $nodata, int $count): void
+    private static function sign(array &$codes, array $lengths, array $before, array $after, float $limit, int $place, float $tolerance, int $count): void
     {
         for ($i = 0; $i < $count; $i++) {
-            $code = $codes[$i];
-            if ($code > 1 && $code !== $nodata && $after[$i] > $before[$i]) {
-                $codes[$i] = $code + $bit;
+            if ($lengths[$i] > $limit) {
+                $by = $after[$i] - $before[$i];
+                if ($by > $tolerance) {
+                    $codes[$i] += $place;
+                } elseif ($by < -$tolerance) {
+                    $codes[$i] += 2 * $place;
+                }
             }
         }
     }
 
-    /** Where a code of signs stands on the circle, 0 to 1: of two bands the middle of its quarter; of more such that opposite codes lie opposite. */
+    /** Where a code of signs stands on the circle, 0 to 1: of two bands by its angle; of more such that opposite codes lie opposite. */
     private static function turn(int $code, int $bands): float
     {
-        $number = 1 << $bands;
+        $signs = array_map(fn (int $k): int => [0, 1, -1][intdiv($code, 3 ** $k) % 3], range(0, $bands - 1));
         if ($bands === 2) {
-            return [0 => 0.625, 1 => 0.875, 3 => 0.125, 2 => 0.375][$code];
+            return fmod(1.0 + atan2($signs[1], $signs[0]) / (2 * M_PI), 1.0);
         }
+        $place = array_sum(array_map(fn (int $sign, int $k): int => $sign * 3 ** $k, $signs, array_keys($signs)));
+        $part = abs($place) / (3 ** $bands);
 
-        return ($code < $number / 2 ? $code : 0.5 * $number + ($number - 1 - $code)) / $number;
+        return $place >= 0 ? $part : 0.5 + $part;
     }
 
     private static function hue(float $turn): string

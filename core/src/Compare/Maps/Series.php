@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Compare\Maps;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\CodeCounts;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Plan;
@@ -36,9 +37,14 @@ final readonly class Series
         }
         Plan::sameGrid(array_map(fn (Image $map): Reading => new Reading($map, []), $maps));
         $classes = [];
-        foreach ($maps as $map) {
-            foreach ($map->spec()->legend->classes ?? [] as $class) {
-                $classes[$class['name']] ??= $class['colour'];
+        self::sameLegend($maps);
+        foreach ($maps as $k => $map) {
+            // a palette may name codes that no pixel has
+            $counts = CodeCounts::of($map, $call->context->part(0.1 * $k / count($maps), 0.1 * ($k + 1) / count($maps)));
+            foreach (array_intersect_key($map->spec()->legend->classes ?? [], $counts) as $code => $class) {
+                if ($code !== 0 && $code !== $map->spec()->nodataCode()) {
+                    $classes[$class['name']] ??= $class['colour'];
+                }
             }
         }
         if (count($classes) > self::MOST_CLASSES) {
@@ -46,7 +52,6 @@ final readonly class Series
         }
         $places = array_flip(array_map(strval(...), array_keys($classes)));
         $tables = array_map(fn (Image $map): array => self::table($map, $places), $maps);
-        self::sameLegend($maps);
         $told = $call->texts('names');
         if ($told !== [] && count($told) !== count($maps)) {
             throw Problem::call(sprintf('%d names are given for %d maps.', count($told), count($maps)), 'names');
@@ -123,7 +128,7 @@ final readonly class Series
         $table = array_fill(0, $spec->type->bytes() === 1 ? 256 : 65536, -1);
         foreach ($spec->legend->classes ?? [] as $code => $class) {
             if ($code !== $spec->nodataCode() && $code !== 0 && isset($table[$code])) {
-                $table[$code] = $places[$class['name']];
+                $table[$code] = $places[$class['name']] ?? -1;
             }
         }
 

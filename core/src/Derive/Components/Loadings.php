@@ -31,6 +31,12 @@ final readonly class Loadings
         public array $wavelengths = [],
     ) {}
 
+    /** Whether components are sums of values as they are, and not of scores. */
+    public function areOfValues(): bool
+    {
+        return array_filter($this->divisors, fn (float $divisor): bool => $divisor !== 1.0) === [];
+    }
+
     /** @param  list<Band>  $bands */
     public static function learnt(Comoments $moments, array $bands, bool $isCorrelation): self
     {

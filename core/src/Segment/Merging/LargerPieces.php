@@ -71,7 +71,7 @@ final class LargerPieces
      */
     private static function join(array $order, int $count, array $sizes, array $ends, array $costs, int $all, float $limit): array
     {
-        $into = range(0, $all - 1);
+        $into = $all === 0 ? [] : range(0, $all - 1);
         $now = $sizes;
         for ($k = 0; $k < $count; $k++) {
             $e = $order[$k];
