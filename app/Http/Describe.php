@@ -6,7 +6,6 @@ use App\Evidence\Ruler;
 use App\Models\Drawing;
 use App\Models\Item;
 use App\Models\Key;
-use App\Models\LegendClass;
 use App\Models\Mark;
 use App\Models\Peg;
 use App\Models\Step;
@@ -58,6 +57,8 @@ final class Describe
     /** @return array<string, mixed> */
     private static function head(Study $study): array
     {
+        $legend = StudyLegend::classes($study);
+
         return [
             'id' => $study->id,
             'name' => $study->name,
@@ -67,7 +68,8 @@ final class Describe
             'drawings' => $study->drawings()->withCount('marks')->get()->map(fn (Drawing $drawing): array => self::drawing($drawing))->all(),
             'keys' => $study->keys()->get(['id', 'name', 'stamp'])->map(fn (Key $key): array => $key->only(['id', 'name', 'stamp']))->all(),
             'pegs' => $study->pegs->map(fn (Peg $peg): array => self::peg($peg))->all(),
-            'legend' => $study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all(),
+            'legend' => $legend,
+            'legendStamp' => StudyLegend::stamp($legend),
         ];
     }
 
@@ -218,6 +220,8 @@ final class Describe
                 ? ['class' => $mark->class, 'second' => $mark->second, 'sure' => $mark->sure, 'skipped' => $mark->skipped]
                 : Said::by($mark, $person)),
             'note' => $mark->note,
+            // of points that are labelled blind it would tell what others said
+            ...($mark->drawing->step_id === null ? ['stamp' => $mark->stamp()] : []),
         ];
     }
 }

@@ -5,6 +5,8 @@ namespace App\Http;
 use App\System\FullDisk;
 use Chorometra\Core\Problem;
 use Illuminate\Database\Eloquent\ModelNotFoundException;
+use Illuminate\Database\QueryException;
+use Illuminate\Database\UniqueConstraintViolationException;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Validation\ValidationException;
 use Symfony\Component\HttpKernel\Exception\HttpExceptionInterface;
@@ -17,6 +19,9 @@ final class ProblemResponse
         [$status, $sentence, $about] = match (true) {
             $error instanceof Problem => [422, $error->getMessage(), $error->about],
             $error instanceof ValidationException => [422, $error->validator->errors()->first(), array_key_first($error->errors())],
+            $error instanceof Outdated => [412, $error->getMessage(), null],
+            // what it belongs to was deleted meanwhile
+            $error instanceof QueryException && str_contains($error->getMessage(), 'FOREIGN KEY constraint failed'),
             $error instanceof ModelNotFoundException => [404, 'This is not there (any more): go back and look again.', null],
             $error instanceof HttpExceptionInterface => [$error->getStatusCode(), match ($error->getStatusCode()) {
                 404 => 'This is not there (any more): go back and look again.',
@@ -24,6 +29,7 @@ final class ProblemResponse
                 413 => 'The file is larger than the server takes.',
                 default => $error->getMessage() ?: 'The server refused this.',
             }, null],
+            $error instanceof UniqueConstraintViolationException => [409, 'Somebody did the same at this moment: look again, then go on.', null],
             FullDisk::caused($error) => [507, FullDisk::SENTENCE, null],
             default => [500, 'Something broke on the server; it is written in storage/logs. Nothing was changed.', null],
         };
@@ -36,6 +42,7 @@ final class ProblemResponse
                     'status' => $status,
                     'about' => $about,
                     'at' => $error instanceof Problem ? $error->at : null,
+                    'now' => $error instanceof Outdated ? $error->now : null,
                 ],
                 fn ($value) => $value !== null,
             ),

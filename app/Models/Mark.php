@@ -2,8 +2,10 @@
 
 namespace App\Models;
 
+use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\HasMany;
 
 /**
  * A point, line or area that a person drew, or was asked to label.
@@ -17,15 +19,15 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string|null $note
  * @property string|null $second what it may be as well
  * @property string|null $sure how sure that is: sure, fairly or unsure
- * @property array<string, array<string, mixed>>|null $said what each person said of it, by name
  * @property bool $skipped looked at, and left without a class
  * @property array<string, mixed>|null $properties what the step that drew it says of it
  * @property Drawing|null $drawing
+ * @property Collection<int, Label> $labels what each person said of it, who said something first in front
  */
 class Mark extends Model
 {
     /** @var array<string, string> */
-    protected $casts = ['geometry' => 'array', 'properties' => 'array', 'said' => 'array', 'skipped' => 'boolean'];
+    protected $casts = ['geometry' => 'array', 'properties' => 'array', 'skipped' => 'boolean'];
 
     /** @var array<string, mixed> */
     protected $attributes = ['skipped' => false];
@@ -34,6 +36,18 @@ class Mark extends Model
     public function drawing(): BelongsTo
     {
         return $this->belongsTo(Drawing::class);
+    }
+
+    /** @return HasMany<Label, $this> */
+    public function labels(): HasMany
+    {
+        return $this->hasMany(Label::class)->orderBy('id');
+    }
+
+    /** Tells one state of what is drawn from another. */
+    public function stamp(): string
+    {
+        return hash('xxh3', (string) json_encode([$this->geometry, $this->class, $this->note]));
     }
 
     public function getRouteKeyName(): string

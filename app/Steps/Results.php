@@ -30,7 +30,8 @@ final class Results
     {
         $paths = [];
         foreach (self::made($step) as $port) {
-            $stem = "$folder/$step->number-".str_replace('.', '-', $step->kind).'-'.($step->runs + 1);
+            // by its id: numbers come again once the last step is gone
+            $stem = "$folder/$step->number-".str_replace('.', '-', $step->kind)."-$step->id-".($step->runs + 1);
             $paths[$port->name] = $port->type === PortType::Folder ? $stem : "$stem-$port->name".$port->ending($step->settings);
         }
 
@@ -137,21 +138,25 @@ final class Results
     private static function points(Step $step, Item $item): void
     {
         $drawing = Drawing::query()->firstOrCreate(['study_id' => $step->study_id, 'step_id' => $step->id, 'name' => 'check points']);
-        $said = $drawing->marks->keyBy(fn (Mark $mark): string => (string) json_encode($mark->geometry));
+        $said = $drawing->marks()->with('labels')->get()->keyBy(fn (Mark $mark): string => (string) json_encode($mark->geometry));
         $drawing->marks()->delete();
+        $labels = [];
         $rows = [];
         foreach (GeoJson::read($item->path)['features'] as ['geometry' => $geometry, 'properties' => $told]) {
             $known = $said->get((string) json_encode($geometry));
+            $key = $known->key ?? (string) Str::uuid();
+            foreach ($known->labels ?? [] as $label) {
+                $labels[$key][] = $label->only(['person', 'class', 'second', 'sure', 'skipped']);
+            }
             $rows[] = [
                 'drawing_id' => $drawing->id,
-                'key' => $known->key ?? (string) Str::uuid(),
+                'key' => $key,
                 'number' => $told['number'],
                 'geometry' => json_encode($geometry),
                 // points that were drawn before bring what was said of them
                 'class' => $known->class ?? $told['label'] ?? null,
                 'second' => $known->second ?? $told['second'] ?? null,
                 'sure' => $known->sure ?? $told['sure'] ?? null,
-                'said' => $known?->said === null ? null : json_encode($known->said),
                 'note' => $known->note ?? $told['note'] ?? null,
                 'skipped' => $known->skipped ?? false,
                 'properties' => json_encode(array_intersect_key($told, ['design' => 1, 'stratum' => 1, 'share' => 1, 'ground' => 1, 'unlabelled' => 1])),
@@ -161,6 +166,9 @@ final class Results
         }
         foreach (array_chunk($rows, 500) as $some) {
             Mark::query()->insert($some);
+        }
+        foreach ($drawing->marks()->whereIn('key', array_keys($labels))->get() as $mark) {
+            $mark->labels()->createMany($labels[$mark->key]);
         }
         $drawing->restamp();
     }

@@ -113,10 +113,12 @@ final class Drawn
      */
     public static function add(Drawing $drawing, array $marks): void
     {
-        if ($drawing->marks()->count() + count($marks) > self::MOST_MARKS) {
-            throw Problem::input(self::called($drawing).' takes at most '.number_format(self::MOST_MARKS).' marks.', 'marks');
-        }
-        DB::transaction(fn () => self::insert($drawing, $marks, (int) $drawing->marks()->max('number') + 1));
+        DB::transaction(function () use ($drawing, $marks): void {
+            if ($drawing->marks()->count() + count($marks) > self::MOST_MARKS) {
+                throw Problem::input(self::called($drawing).' takes at most '.number_format(self::MOST_MARKS).' marks.', 'marks');
+            }
+            self::insert($drawing, $marks, (int) $drawing->marks()->max('number') + 1);
+        });
     }
 
     /**
@@ -223,8 +225,8 @@ final class Drawn
     private static function more(Mark $mark): array
     {
         $people = array_filter(
-            array_map(fn (array $one): ?string => $one['class'], $mark->said ?? []),
-            fn (?string $class, string $person): bool => $class !== null && $person !== '',
+            $mark->labels->pluck('class', 'person')->all(),
+            fn (?string $class, string|int $person): bool => $class !== null && $person !== '',
             ARRAY_FILTER_USE_BOTH,
         );
 
@@ -256,7 +258,7 @@ final class Drawn
     public static function features(Drawing $drawing): \Generator
     {
         $colours = $drawing->study === null ? [] : StudyLegend::colours($drawing->study);
-        foreach ($drawing->marks()->lazy(500) as $mark) {
+        foreach ($drawing->marks()->with('labels')->lazy(500) as $mark) {
             $said = $mark->geometry['type'] === 'Point' ? 'label' : 'class';
             $colour = $drawing->step_id === null && isset($colours[(string) $mark->class]) ? ['colour' => $colours[(string) $mark->class]] : [];
             yield [

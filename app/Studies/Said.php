@@ -2,7 +2,9 @@
 
 namespace App\Studies;
 
+use App\Models\Label;
 use App\Models\Mark;
+use Illuminate\Support\Facades\DB;
 
 /**
  * What several people said of one mark, and what of that counts.
@@ -30,7 +32,8 @@ final class Said
     }
 
     /**
-     * Takes over what a person says now.
+     * Takes over what a person says now; the mark has what counts of it then. Whoever else says something of it at the same time comes before
+     * or after.
      *
      * @param  array<string, mixed>  $given
      */
@@ -40,25 +43,32 @@ final class Said
         if ($told === []) {
             return;
         }
-        $all = self::all($mark);
-        $all[$person] = [...($all[$person] ?? self::TOLD), ...$told];
-        // without a class there is neither a second one nor how sure it is
-        if ($all[$person]['class'] === null) {
-            $all[$person] = [...$all[$person], 'second' => null, 'sure' => null];
-        }
-        if ($all[$person] === self::TOLD) {
-            unset($all[$person]);
-        }
-        $mark->said = $all === [] ? null : $all;
-        $mark->fill(self::counts($all));
+        DB::transaction(function () use ($mark, $person, $told): void {
+            $mark->refresh()->unsetRelation('labels');
+            if ($mark->labels->isEmpty() && ($mark->class !== null || $mark->skipped)) {
+                // labelled before there were names
+                $mark->labels()->create(['person' => ''] + $mark->only(array_keys(self::TOLD)));
+            }
+            $label = Label::query()->firstOrNew(['mark_id' => $mark->id, 'person' => $person])->fill($told);
+            // without a class there is neither a second one nor how sure it is
+            $label->fill($label->class === null ? ['second' => null, 'sure' => null] : []);
+            $label->only(array_keys(self::TOLD)) === self::TOLD ? $label->delete() : $label->save();
+            $mark->unsetRelation('labels')->fill(self::counts(self::rows($mark)))->save();
+        });
     }
 
     /** @return array<string, array<string, mixed>> by person; what was labelled before there were names was said by nobody in particular */
     public static function all(Mark $mark): array
     {
-        $own = ['class' => $mark->class, 'second' => $mark->second, 'sure' => $mark->sure, 'skipped' => $mark->skipped];
+        $rows = self::rows($mark);
 
-        return $mark->said ?? ($mark->class === null && ! $mark->skipped ? [] : ['' => $own]);
+        return $rows !== [] || ($mark->class === null && ! $mark->skipped) ? $rows : ['' => $mark->only(array_keys(self::TOLD))];
+    }
+
+    /** @return array<string, array<string, mixed>> by person, who said something first in front */
+    private static function rows(Mark $mark): array
+    {
+        return $mark->labels->mapWithKeys(fn (Label $label): array => [$label->person => $label->only(array_keys(self::TOLD))])->all();
     }
 
     /**

@@ -17,6 +17,22 @@ final class StudyLegend
         return $study->legend()->pluck('colour', 'name')->all();
     }
 
+    /** @return list<array{name: string, colour: string}> */
+    public static function classes(Study $study): array
+    {
+        return array_values($study->legend()->get()->map(fn (LegendClass $class): array => ['name' => $class->name, 'colour' => $class->colour])->all());
+    }
+
+    /**
+     * Tells one state of a legend from another.
+     *
+     * @param  list<array{name: string, colour: string}>  $classes
+     */
+    public static function stamp(array $classes): string
+    {
+        return hash('xxh3', (string) json_encode($classes));
+    }
+
     /** Classes that come up for the first time join the legend with the colour that they have. */
     public static function meet(Study $study, Legend $legend): void
     {

@@ -10,6 +10,32 @@ use Tests\TestCase;
 /** What people draw: kept, changed, handed to steps and out again; hostile geometries are refused. */
 class DrawingTest extends TestCase
 {
+    public function test_what_somebody_else_changed_is_not_written_over(): void
+    {
+        [$study] = $this->ground();
+        $drawing = $this->postJson("/api/studies/$study->id/drawings", ['name' => 'fields'])->json('id');
+        $square = fn (float $x): array => ['type' => 'Polygon',
+            'coordinates' => [[[$x, 6_071_000], [$x + 50, 6_071_000], [$x + 50, 6_071_050], [$x, 6_071_050], [$x, 6_071_000]]]];
+        $key = '00000000-0000-4000-8000-000000000001';
+        $seen = $this->putJson("/api/drawings/$drawing/marks/$key", ['geometry' => $square(431_100)])->assertOk()->json('stamp');
+        $all = $this->getJson("/api/drawings/$drawing")->json('stamp');
+        $theirs = $this->patchJson("/api/marks/$key", ['class' => 'pasture'], ['If-Match' => "\"$seen\""])->assertOk()->json('stamp');
+        // another page has not heard of that yet
+        $late = ['If-Match' => "\"$seen\""];
+        $this->patchJson("/api/marks/$key", ['class' => 'marsh'], $late)->assertStatus(412)->assertJsonPath('now.class', 'pasture')
+            ->assertJsonPath('title', 'What is drawn as number 1 was changed by somebody else meanwhile: look at what it is now, then change it again.');
+        $this->deleteJson("/api/marks/$key", [], $late)->assertStatus(412);
+        $this->putJson("/api/drawings/$drawing/marks", ['marks' => []], ['If-Match' => "\"$all\""])->assertStatus(412)->assertJsonCount(1, 'now.marks');
+        $this->deleteJson("/api/marks/$key", [], ['If-Match' => "\"$theirs\""])->assertNoContent();
+        // the legend
+        $stamp = $this->getJson("/api/studies/$study->id")->json('legendStamp');
+        $put = fn (string $colour, string $match) => $this->putJson("/api/studies/$study->id/legend", ['classes' => [['name' => 'water', 'colour' => $colour]]],
+            ['If-Match' => "\"$match\""]);
+        $next = $put('#102030', $stamp)->assertOk()->json('stamp');
+        $put('#203040', $stamp)->assertStatus(412)->assertJsonPath('now.classes.0.colour', '#102030');
+        $put('#203040', $next)->assertOk();
+    }
+
     private const FIELD = [
         'type' => 'Polygon',
         'coordinates' => [[[431_100, 6_071_900], [431_300, 6_071_900], [431_300, 6_071_800], [431_100, 6_071_800], [431_100, 6_071_900]]],

@@ -49,7 +49,10 @@ class KeyTest extends TestCase
         self::assertSame('done', $state());
         $other = self::DOCUMENT;
         $other['couplets'][0]['least'] = 0.3;
-        $this->putJson("/api/keys/{$key['id']}", ['document' => $other])->assertOk();
+        $seen = $key['stamp'];
+        $this->putJson("/api/keys/{$key['id']}", ['document' => $other], ['If-Match' => "\"$seen\""])->assertOk();
+        $this->putJson("/api/keys/{$key['id']}", ['document' => $other], ['If-Match' => "\"$seen\""])->assertStatus(412)
+            ->assertJsonPath('now.name', $key['name']);
         self::assertSame('stale', $state());
         $this->putJson("/api/keys/{$key['id']}", ['document' => self::DOCUMENT])->assertOk();
         self::assertSame('done', $state(), 'put back as it was its steps are good again');
@@ -136,7 +139,7 @@ class KeyTest extends TestCase
         $legend = fn (): array => $this->getJson("/api/studies/$study->id")->json('legend');
         self::assertSame([['name' => 'bright', 'colour' => '#d9c25a'], ['name' => 'dark', 'colour' => '#26456e']], $legend());
         $classes = [['name' => 'dark', 'colour' => '#112233'], ['name' => 'bright', 'colour' => '#d9c25a']];
-        $this->putJson("/api/studies/$study->id/legend", ['classes' => $classes])->assertNoContent();
+        $this->putJson("/api/studies/$study->id/legend", ['classes' => $classes])->assertOk();
         self::assertSame(['dark', 'bright'], array_column($legend(), 'name'));
         $shown = array_column($this->getJson("/api/studies/$study->id")->json('steps'), null, 'id')[$step['id']]['items'][0]['raster']['legend'];
         self::assertSame('#112233', array_column($shown, 'colour', 'name')['dark']);

@@ -4,8 +4,10 @@ namespace Tests\Feature;
 
 use App\Models\Item;
 use App\Models\Step;
+use App\Studies\Said;
 use Illuminate\Database\Migrations\Migration;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Str;
 use Tests\TestCase;
 
 /** Studies that were begun with an earlier version. */
@@ -44,6 +46,53 @@ class MigrationTest extends TestCase
         ], $now());
         $migration->down();
         self::assertEquals($settings, $now());
+    }
+
+    public function test_what_was_there_twice_is_there_once(): void
+    {
+        $study = $this->study();
+        /** @var Migration&object{up: callable, down: callable} $migration */
+        $migration = require database_path('migrations/2026_12_01_120000_one_of_each.php');
+        $migration->down();
+        $file = "$this->folder/2-derive-index-1-result.tif";
+        file_put_contents($file, 'bytes of both');
+        foreach ([1, 2, 2] as $number) {
+            $step = Step::query()->create(['study_id' => $study->id, 'number' => $number, 'kind' => 'derive.index', 'inputs' => [], 'settings' => [],
+                'state' => Step::DONE]);
+            $study->pegs()->create(['letter' => 'A', 'x' => 1.0, 'y' => 2.0]);
+            $number === 2 && Item::query()->create(['study_id' => $study->id, 'step_id' => $step->id, 'output' => 'result', 'type' => 'file', 'path' => $file,
+                'meta' => []]);
+        }
+        $drawings = [$study->drawings()->create(['name' => 'fields']), $study->drawings()->create(['name' => 'fields'])];
+        foreach ([5, 5, 6] as $number) {
+            $drawings[0]->marks()->create(['key' => (string) Str::uuid(), 'number' => $number, 'geometry' => ['type' => 'Point', 'coordinates' => [7, 54]]]);
+        }
+        $migration->up();
+        self::assertSame([1, 2, 3], $study->steps()->orderBy('id')->pluck('number')->all());
+        self::assertSame(['A', 'B', 'C'], $study->pegs()->pluck('letter')->all());
+        self::assertSame(['fields', 'fields 2'], $study->drawings()->pluck('name')->all());
+        self::assertEqualsCanonicalizing([5, 6, 7], $drawings[0]->marks()->pluck('number')->all());
+        $paths = $study->items()->pluck('path')->all();
+        self::assertCount(2, array_unique($paths));
+        self::assertSame(['bytes of both'], array_unique(array_map(fn (string $path): string|false => file_get_contents($path), $paths)));
+    }
+
+    public function test_what_people_said_becomes_a_row_of_each(): void
+    {
+        $drawing = $this->study()->drawings()->create(['name' => 'check points']);
+        $mark = $drawing->marks()->create(['key' => (string) Str::uuid(), 'number' => 1, 'geometry' => ['type' => 'Point', 'coordinates' => [7, 54]],
+            'class' => 'marsh', 'sure' => 'sure']);
+        /** @var Migration&object{up: callable, down: callable} $migration */
+        $migration = require database_path('migrations/2026_12_01_130000_labels.php');
+        $migration->down();
+        $said = ['Ada' => ['class' => 'marsh', 'second' => null, 'sure' => 'sure', 'skipped' => false],
+            'Ben' => ['class' => null, 'second' => null, 'sure' => null, 'skipped' => true]];
+        DB::table('marks')->update(['said' => json_encode($said)]);
+        $migration->up();
+        self::assertSame($said, Said::all($mark->refresh()));
+        $migration->down();
+        self::assertEquals($said, json_decode((string) DB::table('marks')->value('said'), true));
+        $migration->up();
     }
 
     public function test_places_that_were_marked_stay_when_they_are_called_pegs(): void

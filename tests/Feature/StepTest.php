@@ -179,13 +179,16 @@ class StepTest extends TestCase
         $index->update(['state' => Step::RUNNING, 'pid' => $pid, 'progress' => 0.5]);
         mkdir("$this->folder/files/temporary/chorometra-$pid-0123abcd", recursive: true);
         $folder = $study->folder();
-        mkdir("$folder/2-derive-index-2-result.tif.$pid.part");
-        touch("$folder/2-derive-index-2-result.tif");
+        mkdir("$folder/2-derive-index-$index->id-2-result.tif.$pid.part");
+        touch("$folder/2-derive-index-$index->id-2-result.tif");
         Interrupted::mark();
         $this->getJson("/api/studies/$study->id")
             ->assertJsonPath('steps.1.state', 'failed')
             ->assertJsonPath('steps.1.problem', 'The worker was ended in the middle of this step; nothing was changed. Run it again.');
-        self::assertSame([], [...glob("$folder/*.part") ?: [], ...glob("$folder/2-derive-index-2-*") ?: [], ...glob("$this->folder/files/temporary/*") ?: []]);
+        $left = fn (string $pattern): array => glob($pattern) ?: [];
+        self::assertSame([], [
+            ...$left("$folder/*.part"), ...$left("$folder/2-derive-index-$index->id-2-*"), ...$left("$this->folder/files/temporary/*"),
+        ]);
         self::assertFileExists($before, 'what the last run made is still there');
         $this->postJson("/api/steps/$index->id/run")->assertStatus(202)->assertJsonPath('state', 'done');
     }

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Http\Describe;
+use App\Http\Outdated;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Models\Study;
@@ -13,6 +14,7 @@ use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Illuminate\Support\Facades\DB;
 
 /** What people draw under one name. */
 final class DrawingController
@@ -21,10 +23,13 @@ final class DrawingController
 
     public function store(Request $request, Study $study): JsonResponse
     {
-        if ($study->drawings()->count() >= self::MOST) {
-            throw Problem::call('A study takes at most '.self::MOST.' drawings: take one away first.');
-        }
-        $drawing = $study->drawings()->create(['name' => $this->name($request, $study)]);
+        $drawing = DB::transaction(function () use ($request, $study): Drawing {
+            if ($study->drawings()->count() >= self::MOST) {
+                throw Problem::call('A study takes at most '.self::MOST.' drawings: take one away first.');
+            }
+
+            return $study->drawings()->create(['name' => $this->name($request, $study)]);
+        });
         $study->changed();
 
         return new JsonResponse(Describe::drawing($drawing->refresh()), 201);
@@ -49,7 +54,7 @@ final class DrawingController
         if ($drawing->name === Drawing::AREA) {
             throw Problem::call('The study\'s area keeps its name.', 'name');
         }
-        $drawing->update(['name' => $this->name($request, $study)]);
+        DB::transaction(fn (): bool => $drawing->update(['name' => $this->name($request, $study)]));
         $study->changed();
 
         return Describe::drawing($drawing);
@@ -92,10 +97,16 @@ final class DrawingController
             'class' => $mark['class'] ?? null,
             'note' => $mark['note'] ?? null,
         ], array_values($given['marks']));
-        if (Mark::query()->whereIn('key', array_column($marks, 'key'))->where('drawing_id', '!=', $drawing->id)->exists()) {
-            throw Problem::call('A mark with this key is in another drawing.', 'key');
-        }
-        Drawn::replace($drawing, $marks);
+        DB::transaction(function () use ($request, $drawing, $marks): void {
+            $drawing->refresh();
+            Outdated::unless($request, $drawing->stamp, Drawn::called($drawing), fn (): array => $this->show($request, $drawing));
+            foreach (array_chunk(array_column($marks, 'key'), 500) as $keys) {
+                if (Mark::query()->whereIn('key', $keys)->where('drawing_id', '!=', $drawing->id)->exists()) {
+                    throw Problem::call('A mark with this key is in another drawing.', 'key');
+                }
+            }
+            Drawn::replace($drawing, $marks);
+        });
 
         return $this->show($request, $drawing->refresh());
     }

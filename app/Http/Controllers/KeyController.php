@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Evidence\KeyOnData;
 use App\Http\Describe;
+use App\Http\Outdated;
 use App\Http\Requests\StepRequest;
 use App\Models\Key;
 use App\Models\Study;
@@ -13,6 +14,7 @@ use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Illuminate\Support\Facades\DB;
 
 /** Keys of a study, and what they make of its images while they are being made. */
 final class KeyController
@@ -22,13 +24,16 @@ final class KeyController
     /** A new key: as it is told, or as a step or a file has it. */
     public function store(Request $request, Study $study): JsonResponse
     {
-        if ($study->keys()->count() >= self::MOST) {
-            throw Problem::call('A study takes at most '.self::MOST.' keys: take one away first.');
-        }
         $given = $request->validate(['document' => ['required_without:from', 'array'], 'from' => ['sometimes', 'array:step,output,upload']]);
         $document = isset($given['from']) ? Document::read(Inputs::file($study, $given['from'], 'key'), 'key') : self::checked($given['document']);
-        $document['name'] = self::name($study, $document['name'] ?? 'Key');
-        $key = $study->keys()->create(['name' => $document['name'], ...self::columns($document)]);
+        $key = DB::transaction(function () use ($study, $document): Key {
+            if ($study->keys()->count() >= self::MOST) {
+                throw Problem::call('A study takes at most '.self::MOST.' keys: take one away first.');
+            }
+            $document['name'] = self::name($study, $document['name'] ?? 'Key');
+
+            return $study->keys()->create(['name' => $document['name'], ...self::columns($document)]);
+        });
 
         return new JsonResponse(Describe::key($key), 201);
     }
@@ -43,7 +48,15 @@ final class KeyController
     public function update(Request $request, Key $key): array
     {
         $document = self::checked($request->validate(['document' => ['required', 'array']])['document']);
-        $key->update(['name' => $document['name'] ?? $key->name, ...self::columns($document)]);
+        DB::transaction(function () use ($request, $key, $document): void {
+            $key->refresh();
+            Outdated::unless($request, $key->stamp, "The key “{$key->name}”", fn (): array => Describe::key($key));
+            $name = $document['name'] ?? $key->name;
+            if ($key->study !== null && $key->study->keys()->where('name', $name)->whereKeyNot($key->id)->exists()) {
+                throw Problem::call("There is a key “{$name}” already: give it another name.", 'name');
+            }
+            $key->update(['name' => $name, ...self::columns($document)]);
+        });
 
         return Describe::key($key);
     }

@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Steps\Inputs;
+use App\Studies\Drawn;
 use App\Studies\Said;
 use Chorometra\Core\Assess\Check\Agreement;
 use Chorometra\Core\Format\Vector\LabelledPoints;
@@ -65,6 +66,12 @@ final class LabelController
             'field' => ['sometimes', 'string', 'max:200'],
             'person' => ['sometimes', 'nullable', 'string', 'max:60'],
         ]);
+        if ($drawing->marks->contains(fn (Mark $mark): bool => $mark->geometry['type'] !== 'Point')) {
+            throw Problem::call(
+                Drawn::called($drawing).' holds areas: labels of a file go to points. Areas are added from a file with their classes.',
+                'upload',
+            );
+        }
         $study = $drawing->study ?? throw new \LogicException('A drawing has a study.');
         $path = Inputs::file($study, ['upload' => $given['upload']], 'labels');
         $field = $given['field'] ?? 'label';
@@ -94,8 +101,7 @@ final class LabelController
                     'sure' => in_array($properties['sure'] ?? null, Said::SURE, true) ? $properties['sure'] : null,
                     'skipped' => false,
                 ]);
-                $mark->note = self::text($properties['note'] ?? null) ?? $mark->note;
-                $mark->save();
+                $mark->update(['note' => self::text($properties['note'] ?? null) ?? $mark->note]);
                 $told['taken']++;
             }
         });

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Http\Outdated;
 use App\Models\Study;
 use App\Steps\Inputs;
 use App\Studies\StudyLegend;
@@ -9,13 +10,13 @@ use Chorometra\Core\Classify\Training\PublishedLegends;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Raster\Legend;
 use Illuminate\Http\Request;
-use Illuminate\Http\Response;
 use Illuminate\Support\Facades\DB;
 
 /** The classes of a study: their colours and their order. */
 final class LegendController
 {
-    public function __invoke(Request $request, Study $study): Response
+    /** @return array{stamp: string} that it has now */
+    public function __invoke(Request $request, Study $study): array
     {
         $given = $request->validate([
             'classes' => ['present', 'array', 'max:500'],
@@ -24,9 +25,13 @@ final class LegendController
             'classes.*.colour' => ['required', 'regex:/^#[0-9a-f]{6}$/'],
         ]);
         $classes = array_map(fn (array $one): array => ['name' => $one['name'], 'colour' => $one['colour']], array_values($given['classes']));
-        DB::transaction(fn () => StudyLegend::set($study, $classes));
+        DB::transaction(function () use ($request, $study, $classes): void {
+            $now = StudyLegend::classes($study);
+            Outdated::unless($request, StudyLegend::stamp($now), 'The legend', fn (): array => ['classes' => $now, 'stamp' => StudyLegend::stamp($now)]);
+            StudyLegend::set($study, $classes);
+        });
 
-        return response()->noContent();
+        return ['stamp' => StudyLegend::stamp($classes)];
     }
 
     /**

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Http\Describe;
+use App\Http\Outdated;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Studies\Drawn;
@@ -10,6 +11,7 @@ use App\Studies\Said;
 use Chorometra\Core\Problem;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Illuminate\Validation\Rule;
 
@@ -37,14 +39,20 @@ final class MarkController
         if (! Str::isUuid($key)) {
             throw Problem::call('The key of a mark is a UUID.', 'key');
         }
-        $mark = Mark::query()->firstOrNew(['key' => $key], ['drawing_id' => $drawing->id]);
-        if ($mark->drawing_id !== $drawing->id) {
-            throw Problem::call('A mark with this key is in another drawing.', 'key');
-        }
-        $mark->number ??= Drawn::next($drawing);
-        $this->fill($mark->setRelation('drawing', $drawing), $request->validate(self::rules()));
+        $given = $request->validate(self::rules());
 
-        return Describe::mark($mark);
+        return DB::transaction(function () use ($request, $drawing, $key, $given): array {
+            $mark = Mark::query()->firstOrNew(['key' => $key], ['drawing_id' => $drawing->id]);
+            if ($mark->drawing_id !== $drawing->id) {
+                throw Problem::call('A mark with this key is in another drawing.', 'key');
+            }
+            $mark->setRelation('drawing', $drawing);
+            self::asSeen($request, $mark);
+            $mark->number ??= Drawn::next($drawing);
+            $this->fill($mark, $given);
+
+            return Describe::mark($mark);
+        });
     }
 
     /** @return array<string, mixed> */
@@ -61,19 +69,34 @@ final class MarkController
         if (isset($given['geometry'], $mark->drawing)) {
             DrawingController::ofPeople($mark->drawing);
         }
-        $this->fill($mark, $given);
 
-        return Describe::mark($mark, $person);
+        return DB::transaction(function () use ($request, $mark, $given, $person): array {
+            self::asSeen($request, $mark->refresh());
+            $this->fill($mark, $given);
+
+            return Describe::mark($mark, $person);
+        });
     }
 
-    public function destroy(Mark $mark): Response
+    public function destroy(Request $request, Mark $mark): Response
     {
         $drawing = $mark->drawing ?? throw new \LogicException('A mark has a drawing.');
         DrawingController::ofPeople($drawing);
-        $mark->delete();
-        $drawing->restamp();
+        DB::transaction(function () use ($request, $mark, $drawing): void {
+            self::asSeen($request, $mark->refresh());
+            $mark->delete();
+            $drawing->restamp();
+        });
 
         return response()->noContent();
+    }
+
+    private static function asSeen(Request $request, Mark $mark): void
+    {
+        // one that is not there yet, or not any more, may be drawn by anybody
+        if ($mark->exists) {
+            Outdated::unless($request, $mark->stamp(), "What is drawn as number $mark->number", fn (): array => Describe::mark($mark));
+        }
     }
 
     /** @param  array<string, mixed>  $given */

@@ -11,6 +11,7 @@ use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Illuminate\Support\Facades\DB;
 
 final class PegController
 {
@@ -22,14 +23,18 @@ final class PegController
             'letter' => ['sometimes', 'string', 'size:1'],
             'name' => ['sometimes', 'nullable', 'string', 'max:60'],
         ]);
-        $taken = $study->pegs->pluck('letter')->all();
-        $letter = $input['letter'] ?? null;
-        if ($letter === null || in_array($letter, $taken, true)) {
-            $free = array_values(array_diff(range('A', 'Z'), $taken));
-            $letter = $free[0] ?? throw Problem::call('All 26 letters are taken: remove a peg first.');
-        }
+        $peg = DB::transaction(function () use ($study, $input): Peg {
+            $taken = $study->pegs()->pluck('letter')->all();
+            $letter = $input['letter'] ?? null;
+            if ($letter === null || in_array($letter, $taken, true)) {
+                $free = array_values(array_diff(range('A', 'Z'), $taken));
+                $letter = $free[0] ?? throw Problem::call('All 26 letters are taken: remove a peg first.');
+            }
 
-        return new JsonResponse(Describe::peg($study->pegs()->create(['letter' => $letter] + $input)), 201);
+            return $study->pegs()->create(['letter' => $letter] + $input);
+        });
+
+        return new JsonResponse(Describe::peg($peg), 201);
     }
 
     /** @return array<string, mixed> */

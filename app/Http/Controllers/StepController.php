@@ -14,6 +14,7 @@ use Chorometra\Core\Problem;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Illuminate\Support\Facades\DB;
 
 final class StepController
 {
@@ -21,7 +22,6 @@ final class StepController
     {
         $step = new Step([
             'study_id' => $study->id,
-            'number' => 1 + (int) $study->steps()->max('number'),
             'kind' => $request->string('kind')->value(),
             'inputs' => $request->array('inputs'),
             'settings' => $request->array('settings'),
@@ -29,7 +29,8 @@ final class StepController
             'state' => Step::DRAFT,
         ]);
         StepQueue::check($step);
-        $step->save();
+        // the next number is looked up and taken in one
+        DB::transaction(fn (): bool => $step->fill(['number' => 1 + (int) $study->steps()->max('number')])->save());
         if ($request->boolean('run')) {
             StepQueue::run($step);
         }

@@ -74,11 +74,12 @@ final class FormulaOfBands implements LocalKind
         }
         $compute = $formula->compile();
         $told = Properties::over(array_map(fn (array $one): array => $one[0]->spec()->properties, array_values($bands)));
+        $made = array_map(fn (string $name): Band => new Band(name: $name), $formula->made());
         $readings = array_map(fn (array $one): Reading => new Reading($one[0], [$one[1]]), array_values($bands));
 
         return new Plan(
             $readings,
-            ['result' => $images->first()->spec()->with(properties: $told)->measured(array_map(fn (string $name): Band => new Band(name: $name), $formula->made()))],
+            ['result' => $images->first()->spec()->with(properties: $told)->measured($made)],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: ['lines' => $formula->made(), 'reads' => $formula->names()] + self::warning($bands),
         );

@@ -179,8 +179,9 @@ final class Texture implements LocalKind
             throw Problem::call("Grey levels can't go from $from to $to: from must lie below to.", is_nan($call->number('from')) ? 'to' : 'from');
         }
 
-        return [$from, $to, $isFar ? sprintf('Values go from %.6g to %.6g, far outside of the grey levels: if these are nodata, declare them so.', $least, $greatest)
-            : null];
+        $told = 'Values go from %.6g to %.6g, far outside of the grey levels: if these are nodata, declare them so.';
+
+        return [$from, $to, $isFar ? sprintf($told, $least, $greatest) : null];
     }
 
     /**

@@ -22,7 +22,8 @@ final class Warnings
             if ((error_reporting() & $level) === 0) {
                 return true;
             }
-            throw Problem::computation(sprintf('The computation broke off: %s (%s:%d). This is a fault of the program: report it.', $message, basename($file), $line));
+            $told = 'The computation broke off: %s (%s:%d). This is a fault of the program: report it.';
+            throw Problem::computation(sprintf($told, $message, basename($file), $line));
         });
         try {
             return $work();

@@ -276,27 +276,27 @@ final class BundleTest extends TestCase
         );
     }
 
-    /** @return array<string, array{array<string, mixed>, array<string, mixed>, array<string, mixed>, string|null}> */
+    /** @return array<string, array{array<string, mixed>, array<string, mixed>, string|null}> */
     public static function scaled(): array
     {
         $scale = ['scale' => 1.0e-4, 'offset' => -0.1];
+        $red = [['common_name' => 'red']];
 
         return [
-            'extension raster 1' => [[], ['raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], null],
-            'extension raster 2' => [[], ['bands' => [['eo:common_name' => 'red', 'raster:scale' => 1.0e-4, 'raster:offset' => -0.1]]], [], null],
-            'by its level' => [['processing:level' => 'L2A'], ['raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], 'surface'],
-            'by its title' => [[], ['title' => 'Red, surface reflectance', 'raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], 'surface'],
-            'above the air' => [[], ['title' => 'Red, TOA', 'raster:bands' => [$scale], 'eo:bands' => [['common_name' => 'red']]], [], 'toa'],
+            'extension raster 1' => [[], ['raster:bands' => [$scale], 'eo:bands' => $red], null],
+            'extension raster 2' => [[], ['bands' => [['eo:common_name' => 'red', 'raster:scale' => 1.0e-4, 'raster:offset' => -0.1]]], null],
+            'by its level' => [['processing:level' => 'L2A'], ['raster:bands' => [$scale], 'eo:bands' => $red], 'surface'],
+            'by its title' => [[], ['title' => 'Red, surface reflectance', 'raster:bands' => [$scale], 'eo:bands' => $red], 'surface'],
+            'above the air' => [[], ['title' => 'Red, TOA', 'raster:bands' => [$scale], 'eo:bands' => $red], 'toa'],
         ];
     }
 
     /**
      * @param  array<string, mixed>  $properties
      * @param  array<string, mixed>  $asset
-     * @param  array<string, mixed>  $more
      */
     #[\PHPUnit\Framework\Attributes\DataProvider('scaled')]
-    public function test_scale_and_offset_of_a_stac_item_give_reflectance_itself(array $properties, array $asset, array $more, ?string $quantity): void
+    public function test_scale_and_offset_of_a_stac_item_give_reflectance_itself(array $properties, array $asset, ?string $quantity): void
     {
         mkdir("$this->folder/s");
         $this->raster('s/red.tif', new RasterSpec(self::grid(2, 1), [new Band], SampleType::UInt16, 0.0), [[3000, 0]]);

@@ -124,8 +124,8 @@ final class MeasureTest extends TestCase
         ];
         $sums = [];
         foreach ([1, 2, 3, 2, 3, 2, 3] as $workers) {
-            $this->compute('segment.measure', $inputs, ['measures' => 'contrast(nir),mean(nir),deviation(nir),median(nir)'], ['measures' => "$this->folder/m.npz"],
-                new Context($workers, $this->folder));
+            $this->compute('segment.measure', $inputs, ['measures' => 'contrast(nir),mean(nir),deviation(nir),median(nir)'],
+                ['measures' => "$this->folder/m.npz"], new Context($workers, $this->folder));
             $sums[hash_file('sha256', "$this->folder/m.npz")] = true;
         }
         self::assertCount(1, $sums);

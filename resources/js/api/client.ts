@@ -58,6 +58,9 @@ export function signedOut(): void {
     location.assign('/login');
 }
 
+/** That something is changed only where it still is as it was seen: the server answers 412 where it is not. */
+export const ifMatch = (stamp: string | number | null | undefined) => (stamp === null || stamp === undefined ? {} : { headers: { 'If-Match': `"${stamp}"` } });
+
 /** The data of an answer; anything else is a problem. */
 export async function must<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
     let answer;

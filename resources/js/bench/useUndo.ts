@@ -14,7 +14,7 @@ type Kept<Act> = { what: string; undo: Act[]; redo: Act[] };
 export interface Memory<Act> {
     read: () => { done: Kept<Act>[]; undone: Kept<Act>[] };
     write: (kept: { done: Kept<Act>[]; undone: Kept<Act>[] }) => void;
-    perform: (acts: Act[]) => Promise<unknown>;
+    perform: (acts: Act[], back: Act[]) => Promise<unknown>;
 }
 
 /**
@@ -24,8 +24,8 @@ export interface Memory<Act> {
 export function useUndo<Act = never>(act: <T>(action: () => Promise<T>) => Promise<T | undefined>, say: (message: string) => void, memory?: Memory<Act>) {
     const revived = ({ what, undo, redo }: Kept<Act>): Doing<Act> => ({
         what,
-        undo: () => memory!.perform(undo),
-        redo: () => memory!.perform(redo),
+        undo: () => memory!.perform(undo, redo),
+        redo: () => memory!.perform(redo, undo),
         kept: { undo, redo },
     });
     const before = memory?.read() ?? { done: [], undone: [] };

@@ -1,30 +1,21 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { api, must } from '../api/client';
+import { setLegend } from '../bench/legend';
 import { useBench } from '../bench/useBench';
 
 /** The classes of the study: a colour that is changed here is another in every map, and in what is made of it. */
 const { id, store } = useBench();
 const legend = computed(() => store.study.value?.legend ?? []);
-type Classes = typeof legend.value;
 
-function save(what: string, next: Classes): void {
-    const was = legend.value;
-    const put = (classes: Classes) =>
-        must(api.PUT('/studies/{study}/legend', { params: { path: { study: id } }, body: { classes: classes.map(({ name, colour }) => ({ name, colour })) } }));
-    void store.remember({ what, redo: () => put(next), undo: () => put(was) });
-}
 function recolour(at: number, colour: string): void {
-    save(
-        'the colour of a class',
-        legend.value.map((one, i) => (i === at ? { ...one, colour } : one)),
-    );
+    const next = legend.value.map((one, i) => (i === at ? { ...one, colour } : one));
+    void setLegend(store, id, 'the colour of a class', next);
 }
 function earlier(at: number): void {
     const next = [...legend.value];
     const [one] = next.splice(at, 1);
     next.splice(at - 1, 0, one!);
-    save('the order of classes', next);
+    void setLegend(store, id, 'the order of classes', next);
 }
 </script>
 

@@ -9,7 +9,7 @@ import type { StudyStore } from '../bench/useStudy';
 import type { Place } from '../views/geo';
 import type { Side, Views } from '../views/useViews';
 import type { Plain } from './corners';
-import { perform, type MarkAct } from './acts';
+import { actsSoFar, forgetMade, perform, type MarkAct } from './acts';
 import { drawingOf, isRuler, sameTool, shapeNames, type Tool } from './tool';
 
 /** What a view does for the one drawing that both share. */
@@ -72,7 +72,9 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     async function load(drawing: number, stamp: number): Promise<void> {
         stamps.set(drawing, stamp);
         try {
+            const turns = actsSoFar();
             const found = await must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }));
+            if (turns === actsSoFar()) forgetMade([`drawing ${drawing}`, ...found.marks.map((mark) => mark.key)]);
             // one that was asked for later tells more
             if (stamps.get(drawing) === stamp) lay(drawing, found.marks);
         } catch {
@@ -133,7 +135,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
 
     /** Something done to marks, which can be undone after a reload too. */
     const doActs = (what: string, redo: MarkAct[], undo: MarkAct[]) =>
-        store.remember({ what, redo: () => perform(redo), undo: () => perform(undo), kept: { redo, undo } });
+        store.remember({ what, redo: () => perform(redo, undo), undo: () => perform(undo, redo), kept: { redo, undo } });
     const putBack = (drawing: number, mark: Mark): MarkAct => ({
         does: 'put',
         drawing,
@@ -160,7 +162,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     function reclass(marks: Mark[], name: string | null, what: string): Promise<boolean> {
         return doActs(
             what,
-            marks.map((mark) => ({ does: 'patch', key: mark.key, body: { class: name } })),
+            marks.map((mark) => ({ does: 'patch', key: mark.key, body: { class: name }, match: mark.stamp })),
             marks.map((mark) => ({ does: 'patch', key: mark.key, body: { class: mark.class } })),
         );
     }
@@ -178,25 +180,26 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         body: { geometry?: Plain; class?: string | null; note?: string | null; skipped?: boolean },
         what = 'mark changed',
     ): Promise<boolean> {
-        const patch = async (given: object) => {
-            const now = await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body: given }));
+        const patch = async (acts: MarkAct[], back: MarkAct[]) => {
+            const [now] = await perform(acts, back);
             for (const [drawing, list] of marks)
-                if (list.some((one) => one.key === now.key))
+                if (now && list.some((one) => one.key === now.key))
                     lay(
                         drawing,
                         list.map((one) => (one.key === now.key ? now : one)),
                     );
         };
         const before = Object.fromEntries(Object.keys(body).map((name) => [name, mark[name as keyof Mark]]));
-        const kept = (given: object): MarkAct[] => [{ does: 'patch', key: mark.key, body: given }];
-        return store.remember({ what, redo: () => patch(body), undo: () => patch(before), kept: { redo: kept(body), undo: kept(before) } });
+        const redo: MarkAct[] = [{ does: 'patch', key: mark.key, body, match: mark.stamp }];
+        const undo: MarkAct[] = [{ does: 'patch', key: mark.key, body: before }];
+        return store.remember({ what, redo: () => patch(redo, undo), undo: () => patch(undo, redo), kept: { redo, undo } });
     }
 
     /** One mark, or several at once. */
     async function removeMarks(drawing: number, list: Mark[], what = `mark ${list[0]?.number} taken away`): Promise<void> {
         await doActs(
             what,
-            list.map((mark) => ({ does: 'drop', key: mark.key })),
+            list.map((mark) => ({ does: 'drop', key: mark.key, match: mark.stamp })),
             list.map((mark) => putBack(drawing, mark)),
         );
     }
@@ -207,29 +210,29 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         // what goes goes last: if something can't be kept nothing is lost
         return doActs(
             what,
-            [...made.map((one): MarkAct => ({ does: 'put', drawing, ...one })), { does: 'drop', key: mark.key }],
+            [...made.map((one): MarkAct => ({ does: 'put', drawing, ...one })), { does: 'drop', key: mark.key, match: mark.stamp }],
             [putBack(drawing, mark), ...made.map(({ key }): MarkAct => ({ does: 'drop', key }))],
         );
     }
 
     const removeMark = (drawing: number, mark: Mark) => removeMarks(drawing, [mark]);
 
-    const marksOf = async (drawing: number) => (await must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }))).marks;
+    const seen = (drawing: number) => must(api.GET('/drawings/{drawing}', { params: { path: { drawing } } }));
 
     async function clear(drawing: number): Promise<void> {
-        const before = await marksOf(drawing);
-        await doActs(`${before.length} marks taken away`, [{ does: 'replace', drawing, marks: [] }], [{ does: 'replace', drawing, marks: before }]);
+        const { marks: before, stamp: match } = await seen(drawing);
+        await doActs(`${before.length} marks taken away`, [{ does: 'replace', drawing, marks: [], match }], [{ does: 'replace', drawing, marks: before }]);
     }
 
     /** Areas of a file join; they go again as one. */
     async function take(drawing: number, upload: string, field: string): Promise<boolean> {
-        const before = await marksOf(drawing);
+        const { marks: before } = await seen(drawing);
         const after = await store.act(() => must(api.POST('/drawings/{drawing}/from', { params: { path: { drawing } }, body: { upload, field } })));
         if (!after) return false;
         const list = after.marks;
         return doActs(
             `${list.length - before.length} areas taken from a file`,
-            [{ does: 'replace', drawing, marks: list }],
+            [{ does: 'replace', drawing, marks: list, match: after.stamp }],
             [{ does: 'replace', drawing, marks: before }],
         );
     }

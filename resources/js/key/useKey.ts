@@ -1,6 +1,6 @@
 import { watchDebounced } from '@vueuse/core';
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue';
-import { api, must, Problem, type Inputs, type RasterItem, type Settings } from '../api/client';
+import { api, ifMatch, must, Problem, type Inputs, type RasterItem, type Settings } from '../api/client';
 import type { components } from '../api/schema';
 import type { Desk, Draft } from '../bench/useDesk';
 import type { StudyStore } from '../bench/useStudy';
@@ -61,9 +61,16 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
 
     /** The state that was read or written here last; another one was made elsewhere. */
     let stamp: number | null = null;
-    async function send(key: number, next: KeyDocument): Promise<void> {
-        const kept = await must(api.PUT('/keys/{key}', { params: { path: { key } }, body: { document: next } }));
-        if (key === keyId.value) stamp = kept.stamp;
+    /** Gives the stamp that it has then. What somebody else changed meanwhile is not written over: it is read, and said. */
+    async function send(key: number, next: KeyDocument, match: number | null): Promise<number> {
+        try {
+            const kept = await must(api.PUT('/keys/{key}', { params: { path: { key } }, body: { document: next }, ...ifMatch(match) }));
+            if (key === keyId.value) stamp = kept.stamp;
+            return kept.stamp;
+        } catch (error) {
+            if (key === keyId.value && match !== null) void read(key);
+            throw error;
+        }
     }
     function show(key: number, next: KeyDocument): void {
         before = null;
@@ -72,13 +79,15 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
     /** From one state to another, which stands on the desk already. */
     function remember(what: string, key: number, was: KeyDocument, next: KeyDocument): Promise<boolean> {
         let isFirst = true;
+        // there from what was seen, and back from what was made of it
+        let [from, to]: (number | null)[] = [null, null];
         const redo = async () => {
-            await send(key, next);
+            to = await send(key, next, isFirst ? stamp : from!);
             if (!isFirst) show(key, next);
             isFirst = false;
         };
         const undo = async () => {
-            await send(key, was);
+            from = await send(key, was, to!);
             show(key, was);
         };
         return store.remember({ what, redo, undo });

@@ -1,6 +1,7 @@
 import { useLocalStorage, watchDebounced } from '@vueuse/core';
 import { MultiPoint, Polygon, type Geometry } from 'ol/geom';
 import { computed, ref, shallowRef, watch } from 'vue';
+import { setLegend } from '../bench/legend';
 import { api, must, type Drawing, type Inputs, type Mark, type Problem, type Settings } from '../api/client';
 import type { components } from '../api/schema';
 import type { Desk, Draft } from '../bench/useDesk';
@@ -109,15 +110,8 @@ export function useTraining(id: number, store: StudyStore, views: Views, desk: D
     }
     async function recolour(name: string, colour: string): Promise<void> {
         const was = store.study.value!.legend;
-        const put = (list: { name: string; colour: string }[]) => () =>
-            must(
-                api.PUT('/studies/{study}/legend', {
-                    params: { path: { study: id } },
-                    body: { classes: list.map(({ name: one, colour: own }) => ({ name: one, colour: own })) },
-                }),
-            );
         const next = was.some((one) => one.name === name) ? was.map((one) => (one.name === name ? { ...one, colour } : one)) : [...was, { name, colour }];
-        await store.remember({ what: `the colour of ${name}`, redo: put(next), undo: put(was) });
+        await setLegend(store, id, `the colour of ${name}`, next);
     }
     async function rename(name: string, to: string): Promise<void> {
         const wanted = to.trim();

@@ -40,7 +40,9 @@ final readonly class ClassCounts
             $rows = min($strip, $spec->grid->height - $block * $strip);
             $bytes = $map->read(0, new Window(0, $block * $strip, $spec->grid->width, $rows));
 
-            return [CodeCounts::in($bytes, $spec->type), ...($bySize ? self::areas($bytes, $spec->type, $ground, $block * $strip, $spec->grid->width) : [[], []])];
+            $areas = $bySize ? self::areas($bytes, $spec->type, $ground, $block * $strip, $spec->grid->width) : [[], []];
+
+            return [CodeCounts::in($bytes, $spec->type), ...$areas];
         }, function (int $block, mixed $answer) use (&$parts): void {
             $parts[$block] = $answer;
         });
