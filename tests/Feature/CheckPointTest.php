@@ -4,6 +4,7 @@ namespace Tests\Feature;
 
 use App\Models\Mark;
 use App\Models\Study;
+use Illuminate\Support\Facades\DB;
 use Tests\TestCase;
 
 class CheckPointTest extends TestCase
@@ -138,6 +139,28 @@ class CheckPointTest extends TestCase
         file_put_contents("$this->folder/empty.csv", "longitude,latitude,label\n7.1,54.2,water\n");
         $empty = $this->upload($study, "$this->folder/empty.csv")->assertStatus(201)->json('upload');
         self::says($this->postJson("/api/drawings/$drawing/labels", ['upload' => $empty]), 'neither its numbers nor its places', 'upload');
+    }
+
+    public function test_labels_in_another_encoding_come_in_as_text_and_areas_take_none(): void
+    {
+        [$study] = $this->drawn(5);
+        $drawing = $this->drawing($study);
+        $csv = (string) $this->get("/api/drawings/$drawing/file?as=csv")->getContent();
+        $rows = array_map(fn (string $line): array => str_getcsv($line, ',', '"', ''), array_slice(explode("\n", trim($csv)), 1));
+        $lines = array_map(fn (array $row): string => "$row[0],$row[1],$row[2],Dünengras", $rows);
+        file_put_contents("$this->folder/field.csv", mb_convert_encoding("number,longitude,latitude,label\n".implode("\n", $lines), 'Windows-1252', 'UTF-8'));
+        $upload = $this->upload($study, "$this->folder/field.csv")->json('upload');
+        $this->postJson("/api/drawings/$drawing/labels", ['upload' => $upload])->assertOk()->assertJsonPath('taken', 5);
+        $this->getJson("/api/drawings/$drawing")->assertOk()->assertJsonPath('marks.0.class', 'Dünengras');
+        // one that was spoilt before opens again
+        DB::statement("UPDATE marks SET class = CAST(X'44fc6e65' AS TEXT) WHERE id = (SELECT min(id) FROM marks)");
+        (require database_path('migrations/2026_12_01_140000_sound_texts.php'))->up();
+        $this->getJson("/api/drawings/$drawing")->assertOk()->assertJsonPath('marks.0.class', 'Düne');
+        $fields = $this->postJson("/api/studies/$study->id/drawings", ['name' => 'fields'])->json('id');
+        $ring = [[431_100, 6_071_000], [431_150, 6_071_000], [431_150, 6_071_050], [431_100, 6_071_000]];
+        $this->putJson("/api/drawings/$fields/marks/00000000-0000-4000-8000-000000000009", ['geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]])
+            ->assertOk();
+        self::says($this->postJson("/api/drawings/$fields/labels", ['upload' => $upload]), 'labels of a file go to points', 'upload');
     }
 
     public function test_more_points_are_drawn_later_and_bring_the_labels_along(): void

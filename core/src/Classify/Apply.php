@@ -45,7 +45,7 @@ final class Apply implements WholeKind
             ],
             [
                 Setting::texts('names', 'Short names of the images, as the model has them. When empty a, b, c …; of one image none is needed.'),
-                Setting::texts('leave-out', 'Classes of the mask that are left out, by name or code; when empty, all but clear, water and snow.'),
+                Setting::texts('leave-out', 'Classes of the mask that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
                 Setting::yes('posteriors', false, 'Whether the probability of each class is made too, as bands.'),
             ],
             [

@@ -73,7 +73,7 @@ final class Clusters implements WholeKind
                     'as-fits' => 'where bands differ in unit, or tell none',
                 ]),
                 Setting::whole('sample', 200_000, 'Pixels that the centres are found in; 0 takes the whole image.', 'pixels', 0, 2_000_000),
-                Setting::texts('leave-out', 'Classes of the mask that are left out, by name or code; when empty, all but clear, water and snow.'),
+                Setting::texts('leave-out', 'Classes of the mask that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
                 Setting::whole('seed', 1, 'Number that draws follow from.', null, 0),
             ],
             [

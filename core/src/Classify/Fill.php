@@ -13,6 +13,7 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Regions\Numbers\Majority;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
@@ -119,7 +120,7 @@ final class Fill implements WholeKind
         $of = 0;
         foreach (LabelledPoints::read($call->path('points'), $grid->epsg) as ['x' => $x, 'y' => $y, 'label' => $label]) {
             [$col, $row] = array_map(fn (float $at): int => (int) floor($at), $grid->toPixel($x, $y));
-            $code = $label === null ? null : $legend->codeOf($label) ?? (ctype_digit($label) ? (int) $label : null);
+            $code = $label === null ? null : ClassCodes::find($legend, $label, 'points');
             if ($code === null || $col < 0 || $row < 0 || $col >= $grid->width || $row >= $grid->height) {
                 continue;
             }

@@ -27,7 +27,7 @@ final class Recode implements LocalKind
             'Joins classes of a map, renames them, or brings them into another order.',
             [new Port('classes', PortType::Classes, 'The class map.')],
             [
-                Setting::text('lines', null, 'A class of the new map in each line, with the old ones that go into it, by name or code: '
+                Setting::text('lines', null, 'A class of the new map in each line, with the old ones that go into it, by name, or by code as #1: '
                     .'“water = deep water, shallow water”. A colour may follow the name: “water #3f7fb0 = …”; else it is that of the first.', required: true)
                     ->ofLines(),
                 Setting::choice('others', ['keep', 'give-back'], 'keep', 'What becomes of classes that no line names.', [

@@ -86,7 +86,7 @@ final class Teach implements WholeKind
                 ]),
                 Setting::number('hold-back', 30, 'Share of the areas of each class that is held back.', '%', 1, 90)->onlyFor('test=as-fits|hold-back'),
                 Setting::whole('folds', 5, 'In how many turns.', null, 2, 20)->onlyFor('test=as-fits|folds'),
-                Setting::texts('leave-out', 'Classes of the mask that are left out, by name or code; when empty, all but clear, water and snow.'),
+                Setting::texts('leave-out', 'Classes of the mask that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
                 Setting::whole('seed', 1, 'Number that draws follow from.', null, 0),
             ],
             [

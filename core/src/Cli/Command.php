@@ -299,9 +299,17 @@ final class Command
         }
     }
 
+    /** What is no number is told as nothing, what is no text with marks in its place: there is always an answer. */
     private static function json(mixed $value): int
     {
-        return self::say(json_encode($value, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION)."\n");
+        $value = [$value];
+        array_walk_recursive($value, function (mixed &$one): void {
+            $one = is_float($one) && ! is_finite($one) ? null : $one;
+        });
+        $value = $value[0];
+
+        return self::say(json_encode($value, JSON_PRETTY_PRINT | JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_PRESERVE_ZERO_FRACTION
+            | JSON_INVALID_UTF8_SUBSTITUTE | JSON_THROW_ON_ERROR)."\n");
     }
 
     private static function say(string $text): int

@@ -16,6 +16,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
@@ -345,16 +346,7 @@ final class Outlines implements WholeKind
     /** @return array<int, true>|null codes of the classes to take */
     private function wanted(Call $call): ?array
     {
-        $image = $call->image();
-        $legend = $image->spec()->legend;
-        $wanted = [];
-        foreach ($call->texts('only') as $name) {
-            $code = $legend?->codeOf($name) ?? (ctype_digit($name) && ($legend === null || isset($legend->classes[(int) $name])) ? (int) $name : null);
-            if ($code === null) {
-                throw Problem::call("“{$name}” is no class of {$image->name()}.", 'only');
-            }
-            $wanted[$code] = true;
-        }
+        $wanted = ClassCodes::of($call->image(), $call->texts('only'), 'only');
 
         return $wanted === [] ? null : $wanted;
     }

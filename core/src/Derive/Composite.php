@@ -51,7 +51,7 @@ final class Composite implements LocalKind
                 Setting::choice('index', array_keys(Indices::TABLE), 'ndvi', 'Which index.', array_map(fn (array $row): string => $row[0], Indices::TABLE))
                     ->onlyFor('take=best'),
                 Setting::choice('best', ['greatest', 'least'], 'greatest', 'Which of its values is best.')->onlyFor('take=best'),
-                Setting::texts('leave-out', 'Classes of the masks that are left out, by name or code; when empty, all but clear, water and snow.'),
+                Setting::texts('leave-out', 'Classes of the masks that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
             ],
             [
                 new Port('result', PortType::Image, 'The composite; nodata where no date has all bands.'),

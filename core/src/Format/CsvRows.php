@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Utf8;
 
 /** A table with a heading in a CSV file (RFC 4180). Where the rows lie is found in one pass. */
 final class CsvRows implements Rows
@@ -26,19 +27,20 @@ final class CsvRows implements Rows
     public function __construct(private readonly string $path)
     {
         $name = basename($path);
-        $this->handle = @fopen($path, 'rb') ?: throw Problem::input("$name can't be opened.");
+        $this->handle = Utf8::open($path) ?: throw Problem::input("$name can't be opened.");
         $heading = $this->row();
         if ($heading === null || count($heading) > self::MOST_COLUMNS) {
             throw Problem::input("$name is no table: ".($heading === null ? 'it is empty.' : 'it has more columns than are taken.'));
         }
-        $this->names = array_map(fn (?string $cell): string => preg_replace('/^\xef\xbb\xbf/', '', (string) $cell) ?? '', $heading);
+        $this->names = array_map(strval(...), $heading);
+        $lines = 0;
         do {
             $at = (int) ftell($this->handle);
             $row = $this->row();
             if ($row !== null && $row !== [null]) {
                 $this->starts[] = $at;
             }
-            if (count($this->starts) > self::MOST_ROWS) {
+            if (++$lines > self::MOST_ROWS) {
                 throw Problem::input("$name has more than ".number_format(self::MOST_ROWS).' rows.');
             }
         } while ($row !== null);
@@ -125,6 +127,14 @@ final class CsvRows implements Rows
     {
         $row = fgetcsv($this->handle, self::LONGEST, ',', '"', '');
 
-        return $row === false ? null : $row;
+        return $row === false ? null : array_map($this->text(...), $row);
+    }
+
+    private function text(?string $cell): ?string
+    {
+        // most are ASCII, and need no second look
+        return $cell === null || preg_match('/^[\x20-\x7E]*$/D', $cell) === 1
+            ? $cell
+            : Utf8::orNothing($cell) ?? throw Problem::input(basename($this->path).' holds bytes that are no text: save it as text (UTF-8).');
     }
 }

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Utf8;
 use Opis\JsonSchema\Errors\ValidationError;
 use Opis\JsonSchema\Validator;
 
@@ -26,7 +27,7 @@ final class Document
         if (is_file($path) && filesize($path) > self::MOST) {
             throw Problem::input("$name is larger than the ".(self::MOST >> 20).' MB that are taken.');
         }
-        $text = (string) @file_get_contents($path);
+        $text = preg_replace('/^\xef\xbb\xbf/', '', Utf8::of((string) @file_get_contents($path))) ?? '';
         $told = json_decode($text);
         $is = $told instanceof \stdClass && is_string($told->type ?? null) ? $told->type : null;
         if ($told === null || $is === null) {

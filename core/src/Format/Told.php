@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Format;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Utf8;
 
 /**
  * What a file or a service tells, where anything may be of any type: read as the type that makes sense here, or as nothing. Texts are
@@ -31,6 +32,11 @@ final readonly class Told
     {
         $text = str_starts_with($text, "\xEF\xBB\xBF") ? substr($text, 3) : $text;
         $value = json_decode($text, true, self::DEPTH);
+        if ($value === null && in_array(json_last_error(), [JSON_ERROR_UTF8, JSON_ERROR_SYNTAX, JSON_ERROR_CTRL_CHAR], true)) {
+            $sound = Utf8::of($text);
+            // a second time only where that was what was wrong
+            $value = $sound === $text ? $value : json_decode($sound, true, self::DEPTH);
+        }
 
         return json_last_error() === JSON_ERROR_NONE ? new self($value) : null;
     }

@@ -70,7 +70,7 @@ final class Merge implements WholeKind
                     'none' => 'as they are: the unit decides what form weighs',
                 ]),
                 Setting::whole('minimum', 1, 'Segments smaller than this join the neighbour that costs least.', 'pixels', 1, 10_000_000),
-                Setting::texts('codes', 'Classes of the map that are cut, by code or name.'),
+                Setting::texts('codes', 'Classes of the map that are cut, by name, or by code as #1.'),
             ],
             [
                 new Port('segments', PortType::Segments, 'The segments, numbered in the order of the image.'),

@@ -4,8 +4,12 @@ namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Legend;
 
-/** Classes of a map as people name them: by name or by code. */
+/**
+ * Classes as people name them, everywhere alike: by name first, in quotes or not; by code as “#1”, or as a bare number where no class is
+ * called so.
+ */
 final class ClassCodes
 {
     /** Classes of a mask that are ground to be seen. */
@@ -30,13 +34,34 @@ final class ClassCodes
     public static function one(Image $map, string $name, string $setting): int
     {
         $legend = $map->spec()->legend;
-        $code = ctype_digit($name) ? (int) $name : $legend?->codeOf($name);
-        if ($code === null || ($legend !== null && ! in_array($code, $legend->codes(), true))) {
+        $code = self::find($legend, $name, $setting);
+        if ($code === null) {
             $there = $legend === null ? '' : '; it has '.implode(', ', array_map($legend->name(...), $legend->codes()));
             throw Problem::call("{$map->name()} has no class “{$name}”$there.", $setting);
         }
 
         return $code;
+    }
+
+    /**
+     * @return int|null nothing where there is no such class
+     *
+     * @throws Problem about the setting, where two classes have that name
+     */
+    public static function find(?Legend $legend, string $text, ?string $setting = null): ?int
+    {
+        $text = trim($text);
+        $isQuoted = preg_match('/^(["“”])(.+)["“”]$/su', $text, $quoted) === 1;
+        $name = $isQuoted ? $quoted[2] : $text;
+        $named = array_keys(array_filter($legend->classes ?? [], fn (array $class): bool => $class['name'] === $name));
+        if (count($named) > 1) {
+            throw Problem::call("Two classes are called “{$name}”: say which by its code, #".implode(' or #', $named).'.', $setting);
+        }
+        if ($named !== [] || $isQuoted || preg_match('/^#?(\d{1,5})$/', $name, $number) !== 1) {
+            return $named[0] ?? null;
+        }
+
+        return $legend === null || isset($legend->classes[(int) $number[1]]) ? (int) $number[1] : null;
     }
 
     /**

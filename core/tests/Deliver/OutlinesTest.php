@@ -283,7 +283,7 @@ final class OutlinesTest extends TestCase
         $features = $this->outlines($image, ['at-least' => 0.6])['features'];
         self::assertSame([[2]], [array_map(fn (array $feature): int => $feature['properties']['pixels'], $features)]);
         $this->problem(2, 'is no class map: say from which value on', fn () => $this->outlines($image));
-        $this->problem(2, '“ice” is no class', fn () => $this->outlines($this->classes('m.tif', 2, 1, [1, 2], ['a', 'b']), ['only' => 'ice']));
+        $this->problem(2, 'has no class “ice”', fn () => $this->outlines($this->classes('m.tif', 2, 1, [1, 2], ['a', 'b']), ['only' => 'ice']));
         $this->problem(
             3,
             'do not lie on one grid',

@@ -42,8 +42,7 @@ const told = (change: Change, value: number | null) =>
 watch(
     [() => props.step.items[0]?.id, () => drawing.value?.id],
     async () => {
-        await bench.store.act(labelling.load);
-        toOpen();
+        if (await bench.store.act(labelling.load)) toOpen();
     },
     { immediate: true },
 );
@@ -78,8 +77,8 @@ async function begin(settle = false): Promise<void> {
     }
     apart.value = settle ? (agreement.value?.apart ?? []) : [];
     [settling.value, isWorking.value, asked.value, was.value] = [settle, true, false, null];
-    await bench.store.act(labelling.load);
-    toOpen();
+    labelling.clear();
+    if (await bench.store.act(labelling.load)) toOpen();
     show();
 }
 async function end(): Promise<void> {

@@ -34,15 +34,30 @@ export function useLabelling(bench: Bench, step: Step) {
     const asked = ref(false);
     const isBlind = computed(() => isWorking.value && !asked.value && !isDone.value);
 
-    async function load(): Promise<void> {
+    /** How often something was said here, and of each point when last: a list that was asked for before is older than that. */
+    let turn = 0;
+    const saidAt = new Map<string, number>();
+    let loads = 0;
+    /** Whether the list that came is the one that is shown now, and nothing was said while it was on its way: then a point may be gone to. */
+    async function load(): Promise<boolean> {
+        const [mine, began] = [++loads, turn];
         const path = drawing.value ? { drawing: drawing.value.id } : null;
         if (!path) {
             points.value = [];
-            return;
+            return true;
         }
         const whose = isWorking.value ? { query: { person: person.value } } : {};
-        points.value = (await must(api.GET('/drawings/{drawing}', { params: { path, ...whose } }))).marks;
+        const { marks } = await must(api.GET('/drawings/{drawing}', { params: { path, ...whose } }));
+        if (mine !== loads) return false;
+        const own = new Map(points.value.map((one) => [one.key, one]));
+        points.value = marks.map((mark) => ((saidAt.get(mark.key) ?? 0) > began ? (own.get(mark.key) ?? mark) : mark));
         await loadFigures();
+        return began === turn;
+    }
+    /** Nothing is shown until the list of whoever labels now is there: keys would go to the points of another. */
+    function clear(): void {
+        points.value = [];
+        saidAt.clear();
     }
 
     let round = 0;
@@ -61,14 +76,19 @@ export function useLabelling(bench: Bench, step: Step) {
         agreement.value = agreed;
     }
 
-    const replace = (fresh: Mark) => (points.value = points.value.map((other) => (other.key === fresh.key ? fresh : other)));
+    function replace(fresh: Mark): void {
+        saidAt.set(fresh.key, ++turn);
+        points.value = points.value.map((other) => (other.key === fresh.key ? fresh : other));
+    }
     async function send(mark: Mark, said: Partial<Said>, who: string): Promise<void> {
         const body = { ...said, person: who };
         try {
             const fresh = await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body }));
             if (isWorking.value) replace(fresh);
-            else return await load();
+            else return void (await load());
         } catch (error) {
+            // what was shown at once is not so
+            saidAt.delete(mark.key);
             await load();
             throw error;
         }
@@ -106,5 +126,5 @@ export function useLabelling(bench: Bench, step: Step) {
         await loadFigures();
     }
 
-    return { points, drawing, matrix, was, agreement, name, isWorking, settling, asked, isBlind, done, skipped, load, ask, say, note };
+    return { points, drawing, matrix, was, agreement, name, isWorking, settling, asked, isBlind, done, skipped, load, clear, ask, say, note };
 }

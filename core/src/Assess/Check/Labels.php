@@ -5,6 +5,7 @@ namespace Chorometra\Core\Assess\Check;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Step\ClassCodes;
 
 /** What a map says at points, and what they are said to be, in the map's own codes; labels that the map lacks get codes of their own. */
 final readonly class Labels
@@ -31,7 +32,9 @@ final readonly class Labels
         $isKnown = false;
         foreach ($points as $point) {
             $label = $point['label'];
-            $truth = $label === null ? null : $legend->codeOf($label) ?? (ctype_digit($label) && $label < self::BEYOND ? (int) $label : null);
+            $truth = $label === null
+                ? null
+                : ClassCodes::find($legend, $label, 'points') ?? (ctype_digit($label) && $label < self::BEYOND ? (int) $label : null);
             $isKnown = $isKnown || $truth !== null || $label === null;
             if ($label !== null && $truth === null) {
                 $truth = $strange[$label] ??= self::BEYOND + count($strange);

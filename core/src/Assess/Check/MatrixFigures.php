@@ -7,6 +7,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Step\ClassCodes;
 
 /**
  * The matrix of a map and points with labels, and what is read off it.
@@ -53,7 +54,7 @@ final class MatrixFigures
 
                 continue;
             }
-            $second = isset($points[$i]['second']) ? $legend->codeOf($points[$i]['second']) : null;
+            $second = isset($points[$i]['second']) ? ClassCodes::find($legend, $points[$i]['second'], 'points') : null;
             $seconds += isset($points[$i]['second']) ? 1 : 0;
             $pairs[] = [$strata->places[$i], $mapped, $truth, $second === $mapped ? $mapped : $truth];
             $places[] = [$mapped, $truth, $points[$i]['x'], $points[$i]['y']];

@@ -29,7 +29,8 @@ final readonly class Areas
 
     /**
      * @param  string  $field  which property tells the class
-     * @param  string|null  $legend  a legend with the classes' codes, names and colours; else codes follow the order in which classes come up
+     * @param  string|null  $legend  a legend with the classes' codes, names and colours; else a class that is called by a whole number
+     *   has that as its code, and others the lowest that are free, in the order in which they come up
      *
      * @throws Problem where a feature has no class, or lies nowhere
      */
@@ -82,9 +83,37 @@ final readonly class Areas
             throw Problem::input("$set->name holds no areas: draw some of each class first.", 'areas');
         }
 
+        $classes = $hasLegend ? $classes : self::coded($classes);
         $from = $set->crs !== null && $set->crs !== "EPSG:$grid->epsg" ? $set->crs : null;
 
         return new self($grid, self::dressed($classes, array_keys($places)), $areas, $outside, $from);
+    }
+
+    /**
+     * @param  array<int|string, array{code: int, colour: string|null}>  $classes  by name
+     * @return array<int|string, array{code: int, colour: string|null}>
+     */
+    private static function coded(array $classes): array
+    {
+        $taken = [];
+        foreach (array_keys($classes) as $name) {
+            if (preg_match('/^[1-9]\d{0,4}$/', (string) $name) === 1 && (int) $name <= self::MOST_CODES) {
+                $taken[(int) $name] = true;
+                $classes[$name]['code'] = (int) $name;
+            }
+        }
+        $next = 1;
+        foreach (array_keys($classes) as $name) {
+            if ($classes[$name]['code'] !== (int) $name || ! ctype_digit((string) $name)) {
+                while (isset($taken[$next])) {
+                    $next++;
+                }
+                $taken[$next] = true;
+                $classes[$name]['code'] = $next;
+            }
+        }
+
+        return $classes;
     }
 
     /** @return list<int> codes by place of the class */

@@ -4,6 +4,7 @@ namespace Chorometra\Core\Format\Vector;
 
 use Chorometra\Core\Format\Told;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Utf8;
 
 /**
  * A GeoJSON text (RFC 7946) read in a stream: its members are found by a scanner that only looks at brackets and quotes, and features
@@ -236,19 +237,13 @@ final class GeoJsonFile
     private function rewind(int $to): void
     {
         // a generator that runs twice, or in a child, has a place of its own
-        $handle = @fopen($this->path, 'rb');
+        $handle = Utf8::open($this->path);
         if ($handle === false) {
             throw Problem::input("$this->name went away while it was being read.");
         }
         $this->handle = $handle;
-        fseek($handle, $to);
+        $to === 0 || fseek($handle, $to);
         [$this->buffer, $this->at, $this->ended] = ['', 0, false];
-        if ($to === 0) {
-            $this->more();
-            if (str_starts_with($this->buffer, "\xEF\xBB\xBF")) {
-                $this->at = 3;
-            }
-        }
     }
 
     private function none(): Problem

@@ -5,6 +5,7 @@ namespace Chorometra\Core\Format\Vector;
 use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Work\Utf8;
 
 /** Points, lines and polygons from whichever open format a file is in. */
 final class Vectors
@@ -27,12 +28,13 @@ final class Vectors
     public static function format(string $path): ?string
     {
         $head = (string) @file_get_contents($path, false, null, 0, 4096);
+        $text = Utf8::of($head);
 
         return match (true) {
             str_starts_with($head, "SQLite format 3\0") => 'GeoPackage',
             str_starts_with($head, "\0\0\x27\x0a") => 'shapefile',
-            preg_match('/^\s*(\xef\xbb\xbf)?\s*\{/', $head) === 1 &&
-                preg_match('/"(Feature|FeatureCollection|Polygon|MultiPolygon|Point|LineString|GeometryCollection|features)"/', $head) === 1 => 'GeoJSON',
+            preg_match('/^\s*(\xef\xbb\xbf)?\s*\{/', $text) === 1 &&
+                preg_match('/"(Feature|FeatureCollection|Polygon|MultiPolygon|Point|LineString|GeometryCollection|features)"/', $text) === 1 => 'GeoJSON',
             default => null,
         };
     }
