@@ -21,11 +21,10 @@ final class Guard
     private const SAFE = ['GET', 'HEAD', 'OPTIONS'];
 
     /**
-     * Why a request is refused, or nothing.
+     * Why a request is refused, or nothing. No path is looked at: whichever way a path is written, what it leads to is known to its route.
      *
-     * A name that is none of ours may resolve to this machine and so be of one origin with us: by the name it is refused. What changes
-     * something needs a sign from the browser that it comes from one of our own pages; programs, which have no cookies and no pages to
-     * be misled by, give an Origin themselves. Stand-ins speak to programs, and only to those on this machine.
+     * A name that is none of ours may resolve to this machine and so be of one origin with us: by the name it is refused. Nothing is read or
+     * changed by another page; a link to us may be followed.
      *
      * @param  array<mixed>  $server  as PHP's $_SERVER
      * @param  list<string>  $hosts  names with ports under which the application is reached
@@ -33,35 +32,68 @@ final class Guard
      */
     public static function refusal(array $server, array $hosts): ?array
     {
-        $text = fn (string $name): string => is_string($server[$name] ?? null) ? strtolower(trim($server[$name])) : '';
-        $host = $text('HTTP_HOST');
+        $host = self::text($server, 'HTTP_HOST');
         if (! in_array($host, $hosts, true)) {
             return [421, 'Chorometra is not served under this name: use one that bin/start tells, or start it with --host and this name.'];
         }
-        $path = parse_url($text('REQUEST_URI'), PHP_URL_PATH) ?: '/';
-        $isStandin = str_starts_with($path, '/standin');
-        $site = $text('HTTP_SEC_FETCH_SITE');
-        if ($isStandin && ! self::isHere($text('REMOTE_ADDR'), $text('HTTP_X_FORWARDED_FOR').$text('HTTP_FORWARDED'), $hosts)) {
-            return [404, 'Stand-ins are reached from this machine only.'];
-        }
-        if (in_array(strtoupper($text('REQUEST_METHOD') ?: 'get'), self::SAFE, true)) {
-            $isForeign = in_array($site, ['cross-site', 'same-site'], true) && $text('HTTP_SEC_FETCH_MODE') !== 'navigate';
-
-            return $isForeign && ($isStandin || str_starts_with($path, '/api'))
+        $site = self::text($server, 'HTTP_SEC_FETCH_SITE');
+        if (self::isSafe($server)) {
+            return in_array($site, ['cross-site', 'same-site'], true) && self::text($server, 'HTTP_SEC_FETCH_MODE') !== 'navigate'
                 ? [403, 'Another page asked for this: only Chorometra\'s own pages may.']
                 : null;
         }
-        $origin = $text('HTTP_ORIGIN');
+        $origin = self::text($server, 'HTTP_ORIGIN');
         $isOwn = ($origin === '' || $origin === "http://$host" || $origin === "https://$host") && ($site === '' || $site === 'same-origin');
-        $isSaid = $origin !== '' || $site !== '';
 
-        return $isOwn && ($isSaid || $isStandin)
+        return $isOwn ? null : self::foreign();
+    }
+
+    /**
+     * Why something may not be changed by a request that says nothing of where it comes from: browsers give a sign of it, and programs, which have
+     * no cookies and no pages to be misled by, give an Origin themselves.
+     *
+     * @param  array<mixed>  $server
+     * @return array{int, string}|null
+     */
+    public static function unsaid(array $server): ?array
+    {
+        return self::isSafe($server) || self::text($server, 'HTTP_ORIGIN').self::text($server, 'HTTP_SEC_FETCH_SITE') !== '' ? null : self::foreign();
+    }
+
+    /**
+     * Why a request from another machine is refused by what is for this one only.
+     *
+     * @param  array<mixed>  $server
+     * @param  list<string>  $hosts
+     * @return array{int, string}|null
+     */
+    public static function away(array $server, array $hosts): ?array
+    {
+        return self::isHere(self::text($server, 'REMOTE_ADDR'), self::text($server, 'HTTP_X_FORWARDED_FOR').self::text($server, 'HTTP_FORWARDED'), $hosts)
             ? null
-            : [
-                403,
-                'Another page asked for this, or a program that does not say where it comes from: only Chorometra\'s own pages may change something '
-                    .'(programs send an Origin header with its address).',
-            ];
+            : [404, 'Stand-ins are reached from this machine only.'];
+    }
+
+    /** @return array{int, string} */
+    private static function foreign(): array
+    {
+        return [
+            403,
+            'Another page asked for this, or a program that does not say where it comes from: only Chorometra\'s own pages may change something '
+                .'(programs send an Origin header with its address).',
+        ];
+    }
+
+    /** @param  array<mixed>  $server */
+    private static function isSafe(array $server): bool
+    {
+        return in_array(strtoupper(self::text($server, 'REQUEST_METHOD') ?: 'get'), self::SAFE, true);
+    }
+
+    /** @param  array<mixed>  $server */
+    private static function text(array $server, string $name): string
+    {
+        return is_string($server[$name] ?? null) ? strtolower(trim($server[$name])) : '';
     }
 
     /**

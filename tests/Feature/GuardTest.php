@@ -7,6 +7,7 @@ use App\Http\Guard;
 use Chorometra\Core\Format\Web\Reach;
 use Chorometra\Core\Problem;
 use Illuminate\Support\Facades\RateLimiter;
+use Illuminate\Support\Facades\Route;
 use Illuminate\Testing\TestResponse;
 use Tests\TestCase;
 
@@ -177,6 +178,65 @@ class GuardTest extends TestCase
         )->getStatusCode();
         self::assertSame([200, 200, 200], [$from('127.0.0.1'), $from('::1'), $from('192.0.2.7')]);
         self::assertSame([404, 404, 404], [$from('192.0.2.8'), $from('2001:db8::1'), $from('127.0.0.1', ['HTTP_X_FORWARDED_FOR' => '192.0.2.8'])]);
+    }
+
+    /** @return list<string> ways of writing one path */
+    private static function written(string $path): array
+    {
+        $first = fn (string $part): string => $part === '' ? '' : sprintf('%%%02x', ord($part[0])).substr($part, 1);
+        $encoded = implode('/', array_map($first, explode('/', $path)));
+
+        return [$path, $encoded, '/'.$path, '/index.php'.$path, '/index.php'.$encoded, "$path/", "$path?x=1"];
+    }
+
+    public function test_no_way_of_writing_a_path_leads_around_the_guard(): void
+    {
+        $asked = 0;
+        foreach (Route::getRoutes()->getRoutes() as $route) {
+            $isStandin = str_starts_with($route->uri(), 'standin');
+            if (! $isStandin && ! str_starts_with($route->uri(), 'api/')) {
+                continue;
+            }
+            $path = '/'.preg_replace(['/\{(?:z|x|y)\}/', '/\{[a-z]+\??\}/'], ['0', '1'], $route->uri());
+            foreach ($route->methods() as $method) {
+                foreach (self::written($path) as $way) {
+                    $this->flushHeaders();
+                    $ask = function (array $server) use ($method, $way): int {
+                        $answer = $this->call($method, "http://127.0.0.1:8420$way", server: $server + [
+                            'REMOTE_ADDR' => '127.0.0.1', 'HTTP_ACCEPT' => 'application/json',
+                        ]);
+
+                        // a path that is none leads to the page of the application, which tells nothing
+                        return $answer->isOk() && str_contains((string) $answer->headers->get('Content-Type'), 'text/html') ? 404 : $answer->getStatusCode();
+                    };
+                    $isSafe = in_array($method, ['GET', 'HEAD', 'OPTIONS'], true);
+                    // another machine, another page, and whoever says nothing
+                    $isStandin && self::assertContains($ask(['REMOTE_ADDR' => '192.0.2.8']), [404, 405], "$method $way from elsewhere");
+                    self::assertSame(403, $ask(['HTTP_SEC_FETCH_SITE' => 'cross-site', 'HTTP_SEC_FETCH_MODE' => 'cors']), "$method $way of another page");
+                    $isSafe || $isStandin || self::assertContains($ask([]), [403, 404, 405], "$method $way that says nothing");
+                    $asked++;
+                }
+            }
+        }
+        self::assertGreaterThan(500, $asked);
+    }
+
+    public function test_ids_are_not_told_to_those_who_are_not_signed_in(): void
+    {
+        $study = $this->study();
+        $this->protect();
+        $this->getJson("/api/studies/$study->id")->assertStatus(401);
+        $this->getJson('/api/studies/987654')->assertStatus(401);
+    }
+
+    public function test_looking_at_the_login_page_leaves_nothing_and_a_list_is_no_password(): void
+    {
+        $this->protect();
+        for ($i = 0; $i < 5; $i++) {
+            $this->get('/login')->assertOk();
+        }
+        self::assertSame([], glob(config()->string('session.files').'/*'));
+        $this->post('/login', ['password' => ['x']])->assertRedirect('/login');
     }
 
     public function test_private_addresses_are_asked_only_when_listed(): void

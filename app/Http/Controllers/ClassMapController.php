@@ -22,6 +22,9 @@ final class ClassMapController
     public function differs(Item $item, Item $other): array
     {
         [$one, $two] = array_map($this->map(...), [$item, $other]);
+        if ($other->study_id !== $item->study_id) {
+            throw Problem::call('The other map is of another study.', 'other');
+        }
 
         return Cache::rememberForever("differs/$item->id/$other->id", function () use ($one, $two): array {
             $context = new Context(config()->integer('chorometra.workers'), Interrupted::temporary());

@@ -2,10 +2,12 @@
 
 namespace App\Http\Controllers;
 
+use Illuminate\Contracts\Cache\LockTimeoutException;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\Cache;
 use Illuminate\Support\Facades\RateLimiter;
 use Illuminate\Validation\ValidationException;
 
@@ -25,6 +27,16 @@ final class LoginController
     public function store(Request $request): RedirectResponse
     {
         abort_if(config('chorometra.password') === null, 404);
+        try {
+            // one after the other: of many at once none gets ahead of the count
+            return Cache::lock('login', 30)->block(10, fn (): RedirectResponse => $this->attempt($request));
+        } catch (LockTimeoutException) {
+            throw ValidationException::withMessages(['password' => 'Too many tries: wait a minute.'])->redirectTo('/login');
+        }
+    }
+
+    private function attempt(Request $request): RedirectResponse
+    {
         $keys = ['login/'.$request->ip() => self::TRIES, 'login' => self::TRIES_OF_ALL];
         foreach ($keys as $key => $most) {
             if (RateLimiter::tooManyAttempts($key, $most)) {
@@ -33,7 +45,8 @@ final class LoginController
                 );
             }
         }
-        if (! Auth::attempt(['password' => $request->string('password')->value()])) {
+        $password = $request->input('password');
+        if (! is_string($password) || ! Auth::attempt(['password' => $password])) {
             array_map(fn (string $key): int => RateLimiter::hit($key), array_keys($keys));
             throw ValidationException::withMessages(['password' => 'This is not the password.'])->redirectTo('/login');
         }

@@ -14,14 +14,17 @@ final class OwnPagesOnly
     public function handle(Request $request, \Closure $next): Response
     {
         $refusal = Guard::refusal($request->server->all(), array_values(config()->array('chorometra.hosts')));
-        $response =
-            $refusal === null
-                ? $next($request)
-                : new JsonResponse(['type' => 'about:blank', 'title' => $refusal[1], 'status' => $refusal[0]], $refusal[0], [
-                    'Content-Type' => 'application/problem+json',
-                ]);
+        $response = $refusal === null ? $next($request) : self::refused($refusal);
         $response->headers->add(Guard::HEADERS);
 
         return $response;
+    }
+
+    /** @param  array{int, string}  $refusal  status and one sentence */
+    public static function refused(array $refusal): JsonResponse
+    {
+        return new JsonResponse(['type' => 'about:blank', 'title' => $refusal[1], 'status' => $refusal[0]], $refusal[0], [
+            'Content-Type' => 'application/problem+json',
+        ]);
     }
 }

@@ -15,7 +15,8 @@ final class DigitsTest extends TestCase
     private function map(): string
     {
         // code 1 is called “2”, and code 2 “1”
-        $legend = new Legend([1 => ['name' => '2', 'colour' => '#111111'], 2 => ['name' => '1', 'colour' => '#222222'], 7 => ['name' => 'mud', 'colour' => '#333333']]);
+        $legend = new Legend([
+            1 => ['name' => '2', 'colour' => '#111111'], 2 => ['name' => '1', 'colour' => '#222222'], 7 => ['name' => 'mud', 'colour' => '#333333']]);
 
         return $this->raster('m.tif', RasterSpec::classes(self::grid(4, 1), $legend), [[1, 1, 2, 7]]);
     }
