@@ -8,8 +8,10 @@ use App\Http\Middleware\OwnPagesOnly;
 use App\Http\Middleware\SaysWhereFrom;
 use App\Http\Middleware\SignedIn;
 use App\Http\Middleware\SoundText;
+use App\Http\Outdated;
 use App\Http\ProblemResponse;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Stopped;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
@@ -44,6 +46,6 @@ return Application::configure(basePath: dirname(__DIR__))
         $middleware->group('standin', [ForThisMachine::class]);
     })
     ->withExceptions(function (Exceptions $exceptions): void {
-        $exceptions->dontReport(Problem::class);
+        $exceptions->dontReport([Problem::class, Stopped::class, Outdated::class]);
         $exceptions->render(fn (Throwable $error, Request $request) => $request->is('api/*') ? ProblemResponse::from($error) : null);
     })->create();

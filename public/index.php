@@ -1,5 +1,6 @@
 <?php
 
+use App\Evidence\Looks;
 use App\Tiles\Door;
 use Illuminate\Http\Request;
 
@@ -8,6 +9,12 @@ define('LARAVEL_START', microtime(true));
 require __DIR__.'/../vendor/autoload.php';
 
 if (Door::answers($_SERVER, dirname(__DIR__).'/storage')) {
+    return;
+}
+
+if (! Looks::enter($_SERVER, getenv('CHOROMETRA_FILES') ?: dirname(__DIR__).'/storage/files')) {
+    Looks::refuse();
+
     return;
 }
 

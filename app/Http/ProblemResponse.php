@@ -4,6 +4,7 @@ namespace App\Http;
 
 use App\System\FullDisk;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Stopped;
 use Illuminate\Database\Eloquent\ModelNotFoundException;
 use Illuminate\Database\QueryException;
 use Illuminate\Database\UniqueConstraintViolationException;
@@ -17,6 +18,7 @@ final class ProblemResponse
     public static function from(\Throwable $error): JsonResponse
     {
         [$status, $sentence, $about] = match (true) {
+            $error instanceof Stopped => [409, 'This page has asked for something newer meanwhile.', null],
             $error instanceof Problem => [422, $error->getMessage(), $error->about],
             $error instanceof ValidationException => [422, $error->validator->errors()->first(), array_key_first($error->errors())],
             $error instanceof Outdated => [412, $error->getMessage(), null],

@@ -25,7 +25,7 @@ class HoldTest extends TestCase
         $make = fn (): Step => $study
             ->steps()
             ->create([
-                'number' => 2,
+                'number' => 1 + (int) $study->steps()->max('number'),
                 'kind' => 'derive.index',
                 'inputs' => ['image' => ['step' => $ground['id']]],
                 'settings' => ['index' => 'ndwi'],

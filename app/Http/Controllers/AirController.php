@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Evidence\Looks;
 use App\Evidence\PegSpectra;
 use App\Models\Item;
 use App\Services\Addresses;
@@ -49,6 +50,6 @@ final class AirController
             throw Problem::call("{$told['kind']} doesn't take the air out of an image.", 'kind');
         }
 
-        return PegSpectra::of($study, $item, $kind, $told['settings']);
+        return Looks::at(fn (): array => PegSpectra::of($study, $item, $kind, $told['settings']));
     }
 }

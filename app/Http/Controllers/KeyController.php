@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Evidence\KeyOnData;
+use App\Evidence\Looks;
 use App\Http\Describe;
 use App\Http\Outdated;
 use App\Http\Requests\StepRequest;
@@ -92,11 +93,10 @@ final class KeyController
     {
         $given = StepRequest::setUp($request, ['measure' => ['required', 'string', 'max:1000']]);
 
-        return KeyOnData::with($study, $given, null, fn (KeyOnData $data): Response => new Response(
-            pack('e*', ...$data->column($given['measure'])),
-            200,
-            ['Content-Type' => 'application/octet-stream'],
-        ));
+        $measure = $given['measure'];
+        $bytes = Looks::at(fn (): string => KeyOnData::with($study, $given, null, fn (KeyOnData $data): string => pack('e*', ...$data->column($measure))));
+
+        return new Response($bytes, 200, ['Content-Type' => 'application/octet-stream']);
     }
 
     /**
@@ -108,7 +108,9 @@ final class KeyController
     {
         $given = StepRequest::setUp($request, ['document' => ['required', 'array']]);
 
-        return KeyOnData::with($study, $given, self::checked($given['document']), fn (KeyOnData $data): array => $data->look());
+        $document = self::checked($given['document']);
+
+        return Looks::at(fn (): array => KeyOnData::with($study, $given, $document, fn (KeyOnData $data): array => $data->look()));
     }
 
     /**
@@ -121,7 +123,9 @@ final class KeyController
         $numbers = ['required', 'array', 'min:1', 'max:5000'];
         $given = StepRequest::setUp($request, ['one' => $numbers, 'one.*' => ['integer'], 'other' => $numbers, 'other.*' => ['integer']]);
 
-        return KeyOnData::with($study, $given, null, fn (KeyOnData $data): array => $data->apart($given['one'], $given['other']));
+        [$one, $other] = [$given['one'], $given['other']];
+
+        return Looks::at(fn (): array => KeyOnData::with($study, $given, null, fn (KeyOnData $data): array => $data->apart($one, $other)));
     }
 
     /**

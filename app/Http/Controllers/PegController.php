@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Evidence\AtPegs;
+use App\Evidence\Looks;
 use App\Http\Describe;
 use App\Models\Peg;
 use App\Models\Step;
@@ -61,7 +62,9 @@ final class PegController
     {
         $input = $request->validate(['kind' => ['required', 'string'], 'inputs' => ['required', 'array'], 'settings' => ['sometimes', 'array']]);
 
-        return AtPegs::of($study, new Step(['study_id' => $study->id, 'settings' => $input['settings'] ?? [], 'within' => false] + $input));
+        $step = new Step(['study_id' => $study->id, 'settings' => $input['settings'] ?? [], 'within' => false] + $input);
+
+        return Looks::at(fn (): array => AtPegs::of($study, $step));
     }
 
     public function destroy(Peg $peg): Response

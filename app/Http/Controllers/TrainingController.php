@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Evidence\Looks;
 use App\Evidence\TrainingAreas;
 use App\Http\Requests\StepRequest;
 use App\Models\Study;
@@ -15,7 +16,9 @@ final class TrainingController
     /** @return array<string, mixed> */
     public function show(Request $request, Study $study): array
     {
-        return TrainingAreas::with($study, StepRequest::setUp($request), true, fn (TrainingAreas $areas): array => $areas->told());
+        $given = StepRequest::setUp($request);
+
+        return Looks::at(fn (): array => TrainingAreas::with($study, $given, true, fn (TrainingAreas $areas): array => $areas->told()));
     }
 
     /** @return array<string, mixed> */
@@ -23,7 +26,9 @@ final class TrainingController
     {
         $given = StepRequest::setUp($request, ['x' => ['required', 'string', 'max:200'], 'y' => ['required', 'string', 'max:200']]);
 
-        return TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->density($given['x'], $given['y']));
+        [$x, $y] = [$given['x'], $given['y']];
+
+        return Looks::at(fn (): array => TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->density($x, $y)));
     }
 
     /** @return array<string, mixed> */
@@ -31,7 +36,9 @@ final class TrainingController
     {
         $given = StepRequest::setUp($request, self::PLACE);
 
-        return TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->grown(...array_map(floatval(...), $given['place'])));
+        $place = array_map(floatval(...), $given['place']);
+
+        return Looks::at(fn (): array => TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->grown(...$place)));
     }
 
     /** @return array<string, mixed> */
@@ -39,6 +46,8 @@ final class TrainingController
     {
         $given = StepRequest::setUp($request, self::PLACE);
 
-        return TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->segment(...array_map(floatval(...), $given['place'])));
+        $place = array_map(floatval(...), $given['place']);
+
+        return Looks::at(fn (): array => TrainingAreas::with($study, $given, false, fn (TrainingAreas $areas): array => $areas->segment(...$place)));
     }
 }

@@ -6,6 +6,7 @@ use App\Models\Study;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Identity;
 use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Workers;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\UploadedFile;
@@ -13,6 +14,8 @@ use Illuminate\Http\UploadedFile;
 /** Files chosen by a person: one that is taken in, and what stands beside it, such as a world file. */
 final class UploadController
 {
+    private const SECONDS = 60.0;
+
     public function __invoke(Request $request, Study $study): JsonResponse
     {
         $files = array_values(array_filter((array) $request->file('files', []), fn (mixed $file): bool => $file instanceof UploadedFile));
@@ -28,7 +31,8 @@ final class UploadController
         try {
             Files::folder($folder);
             $main = $this->taken($files, $folder);
-            $identity = Identity::of("$folder/$main");
+            // in a child: whatever a file makes of its reader, this request goes on
+            $identity = self::bounded(fn (): Identity => Identity::of("$folder/$main"), $main);
         } catch (\Throwable $problem) {
             // what can't be read, for whatever reason, is not kept
             Files::remove($folder);
@@ -46,6 +50,22 @@ final class UploadController
             ],
             201,
         );
+    }
+
+    /**
+     * @param  \Closure(): Identity  $read
+     *
+     * @throws Problem where it takes too long, or more memory than there is
+     */
+    private static function bounded(\Closure $read, string $name): Identity
+    {
+        $tell = function () use ($read): \Generator {
+            yield $read();
+        };
+        foreach (Workers::told($tell, self::SECONDS, "$name takes more than ".(int) self::SECONDS.' seconds to look at: it may be made to. Cut it into parts.') as $found) {
+            return $found;
+        }
+        throw Problem::input("$name can't be read.");
     }
 
     /**

@@ -15,6 +15,10 @@ final class Document
 
     private const MOST = 64 << 20;
 
+    private const MOST_DECODED = 320 << 20;
+
+    private const DEPTH = 64;
+
     /**
      * @param  string|null  $type  what it has to be; any of ours where null
      * @return array<string, mixed>
@@ -28,7 +32,8 @@ final class Document
             throw Problem::input("$name is larger than the ".(self::MOST >> 20).' MB that are taken.');
         }
         $text = preg_replace('/^\xef\xbb\xbf/', '', Utf8::of((string) @file_get_contents($path))) ?? '';
-        $told = json_decode($text);
+        self::bound($text, $name);
+        $told = json_decode($text, depth: self::DEPTH);
         $is = $told instanceof \stdClass && is_string($told->type ?? null) ? $told->type : null;
         if ($told === null || $is === null) {
             throw Problem::input($told === null ? "$name is no JSON: it may have been cut short or edited by hand." : "$name does not say what it is.");
@@ -41,7 +46,18 @@ final class Document
         }
         self::check($told, $is, $name);
 
-        return (array) json_decode($text, true);
+        unset($told);
+
+        return (array) json_decode($text, true, self::DEPTH);
+    }
+
+    /** What a text of JSON takes once it is decoded is told by its marks, before it is. */
+    private static function bound(string $text, string $name): void
+    {
+        $bytes = 400 * (substr_count($text, '[') + substr_count($text, '{')) + 32 * substr_count($text, ',');
+        if ($bytes > self::MOST_DECODED) {
+            throw Problem::input("$name holds more values than are taken.");
+        }
     }
 
     /**

@@ -12,6 +12,9 @@ final readonly class MergeTree
 {
     public const TYPE = 'merge tree';
 
+    /** As many as one image may have. */
+    private const MOST_LEAVES = 20_000_000;
+
     /**
      * @param  int  $leaves  pieces that were there at first
      * @param  list<int>  $first
@@ -47,11 +50,20 @@ final readonly class MergeTree
         if (($told['type'] ?? null) !== self::TYPE || ! is_int($told['leaves'] ?? null) || $told['leaves'] < 1) {
             throw Problem::input("$name holds no merge tree.");
         }
+        $leaves = $told['leaves'];
+        $names = ['first', 'second', 'height', 'rung'];
+        // what is declared, before anything is unpacked
+        $counts = array_unique(array_map(fn (string $array): int => $file->arrays[$array]['count'] ?? -1, $names));
+        if (count($counts) !== 1 || $counts[0] < 0) {
+            throw Problem::input("$name is broken: its arrays are not of one length.");
+        }
+        if ($counts[0] >= $leaves || $leaves > self::MOST_LEAVES) {
+            throw Problem::input("$name is broken: a tree of $leaves leaves has not {$counts[0]} merges, or is larger than any.");
+        }
         $parts = [];
-        foreach (['first', 'second', 'height', 'rung'] as $array) {
+        foreach ($names as $array) {
             $parts[$array] = $file->values($array);
         }
-        $leaves = $told['leaves'];
         $joined = [];
         $height = array_map(floatval(...), $parts['height']);
         foreach ($parts['first'] as $k => $one) {
@@ -62,9 +74,6 @@ final readonly class MergeTree
                 }
                 $joined[$node] = true;
             }
-        }
-        if (count(array_unique(array_map(count(...), $parts))) !== 1) {
-            throw Problem::input("$name is broken: its arrays are not of one length.");
         }
 
         return new self(

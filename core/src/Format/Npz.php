@@ -32,6 +32,9 @@ final class Npz
 
     private const MOST_TEXT = 16 << 20;
 
+    /** Values that are held at once: some 300 MB. */
+    private const MOST_AT_ONCE = 20_000_000;
+
     /** Bytes read or packed at once. */
     private const CHUNK = 1 << 18;
 
@@ -89,6 +92,11 @@ final class Npz
         ['type' => $type, 'count' => $all, 'offset' => $offset] = $this->arrays[$array] ?? throw Problem::input("$this->name holds no array “{$array}”.");
         [$letter, $bytes] = self::TYPES[$type];
         $from = max(0, min($from, $all));
+        $wanted = min($count ?? $all, $all - $from);
+        if ($wanted > self::MOST_AT_ONCE) {
+            throw Problem::input(sprintf('%s holds %s values in “%s”, more than the %s that are taken at once.', $this->name, number_format($wanted), $array,
+                number_format(self::MOST_AT_ONCE)));
+        }
         $left = $bytes * min($count ?? $all, $all - $from);
         $stream = $this->stream("$array.npy");
         $this->skip($stream, $offset + $from * $bytes);

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Work;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Stopped;
 
 /**
  * Runs numbered tasks in forked children: task k in child k mod n. Children only read what the parent made; each
@@ -76,11 +77,13 @@ final class Workers
      * @template T
      *
      * @param  \Closure(): iterable<T>  $tell
+     * @param  (\Closure(): bool)|null  $isWanted  looked at a few times a second
      * @return \Generator<int, T>
      *
      * @throws Problem with the sentence $silent, where it says nothing for $seconds
+     * @throws Stopped where it is wanted no more
      */
-    public static function told(\Closure $tell, float $seconds, string $silent): \Generator
+    public static function told(\Closure $tell, float $seconds, string $silent, ?\Closure $isWanted = null): \Generator
     {
         if (! function_exists('pcntl_fork')) {
             yield from $tell();
@@ -99,11 +102,13 @@ final class Workers
             while (true) {
                 $ready = [$stream];
                 $none = null;
-                if (@stream_select($ready, $none, $none, 0, 200_000) > 0) {
+                if (@stream_select($ready, $none, $none, 0, $isWanted === null ? 200_000 : 50_000) > 0) {
                     self::hear($stream, $buffer);
                     $heard = microtime(true);
                 } elseif (microtime(true) - $heard > $seconds) {
                     throw Problem::input($silent);
+                } elseif ($isWanted !== null && ! $isWanted()) {
+                    throw new Stopped('It is not wanted any more.');
                 }
                 while (($message = self::message($buffer)) !== null) {
                     if (isset($message['end'])) {
@@ -293,6 +298,12 @@ final class Workers
     {
         $parent = posix_getppid();
         self::endWithParent();
+        // a child that breaks off (out of memory, say) must not answer for its parent: nothing of it is sent, it is over
+        ob_start(function (): string {
+            posix_kill(posix_getpid(), SIGKILL);
+
+            return '';
+        });
         memory_reset_peak_usage();
         pcntl_signal(SIGTERM, SIG_DFL);
         pcntl_signal(SIGINT, SIG_DFL);

@@ -35,7 +35,24 @@ export type SignatureLibrary = components['schemas']['SignatureLibrary'];
 export type Settings = components['schemas']['Settings'];
 export type RasterItem = Item & { raster: Raster };
 
-export const api = createClient<paths>({ baseUrl: '/api', headers: { Accept: 'application/json' } });
+/** Tells this page from others: of what it asks while something is drawn along only the newest counts. */
+const page = crypto.randomUUID();
+const newest = new Map<string, number>();
+const isReplaced = (url: string) => /\/(keys\/look|at-pegs|training|spectra)$/.test(url);
+
+/** Looks that find no place on a busy server ask again, as long as this page has not asked for something newer. */
+async function patient(request: Request): Promise<Response> {
+    const mine = (newest.get(request.url) ?? 0) + 1;
+    newest.set(request.url, mine);
+    for (let tries = 0; ; tries++) {
+        const response = await fetch(request.clone());
+        const isOld = isReplaced(request.url) && newest.get(request.url) !== mine;
+        if (response.status !== 503 || !response.headers.has('Retry-After') || tries === 100 || isOld) return response;
+        await new Promise((done) => setTimeout(done, 80 + 120 * Math.random()));
+    }
+}
+
+export const api = createClient<paths>({ baseUrl: '/api', headers: { Accept: 'application/json', 'X-Page': page }, fetch: patient });
 
 /** One sentence for the person, and what it is about (a setting or an input). */
 export class Problem extends Error {

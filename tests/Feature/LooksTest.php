@@ -1,0 +1,62 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Evidence\Looks;
+use Chorometra\Core\Stopped;
+use Tests\TestCase;
+
+/** Looks have two places, and only the newest of a page is wanted. */
+class LooksTest extends TestCase
+{
+    /** @return array<string, string> */
+    private static function request(string $path, string $page = 'page-0001'): array
+    {
+        return ['REQUEST_METHOD' => 'POST', 'REQUEST_URI' => $path, 'HTTP_X_PAGE' => $page];
+    }
+
+    public function test_looks_find_two_places_and_everything_else_goes_by(): void
+    {
+        self::assertTrue(Looks::enter(self::request('/api/studies/1/keys/look'), $this->folder));
+        // that one is held by this process; another process holds the other
+        $other = fopen("$this->folder/looks/place-1", 'c');
+        self::assertIsResource($other);
+        flock($other, LOCK_EX);
+        $third = fopen("$this->folder/looks/place-0", 'c');
+        self::assertIsResource($third);
+        self::assertFalse(flock($third, LOCK_EX | LOCK_NB));
+        foreach (['/api/studies/1/keys/look', '/api/studies/1/%6beys/look', '/api/studies/2/training', '/api/items/3/spectra', '/api/studies/1/at-pegs?x=1'] as $path) {
+            self::assertFalse(Looks::enter(self::request($path, 'page-0002'), $this->folder), $path);
+        }
+        foreach (['/api/studies/1/steps', '/api/studies/1/pegs', '/'] as $path) {
+            self::assertTrue(Looks::enter(self::request($path), $this->folder), $path);
+        }
+        self::assertTrue(Looks::enter(['REQUEST_METHOD' => 'GET', 'REQUEST_URI' => '/api/studies/1/keys/look'], $this->folder));
+        flock($other, LOCK_UN);
+        self::assertTrue(Looks::enter(self::request('/api/studies/1/keys/look', 'page-0003'), $this->folder));
+    }
+
+    public function test_a_look_ends_when_its_page_asks_anew(): void
+    {
+        Looks::enter(self::request('/api/items/1/spectra'), $this->folder);
+        self::assertSame(42, Looks::at(fn (): int => 42));
+        // another request of the page leaves its own number
+        foreach (glob("$this->folder/looks/page-*") ?: [] as $ticket) {
+            file_put_contents($ticket, 'newer');
+        }
+        $this->expectException(Stopped::class);
+        Looks::at(function (): int {
+            for ($i = 0; true; $i++);
+        });
+    }
+
+    public function test_what_breaks_off_in_a_look_is_a_sentence_and_the_server_goes_on(): void
+    {
+        $this->expectExceptionMessage('A worker process died');
+        Looks::at(function (): string {
+            ini_set('memory_limit', (string) (memory_get_usage() + (8 << 20)));
+
+            return str_repeat('x', 64 << 20);
+        });
+    }
+}
