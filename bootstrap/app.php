@@ -47,5 +47,5 @@ return Application::configure(basePath: dirname(__DIR__))
     })
     ->withExceptions(function (Exceptions $exceptions): void {
         $exceptions->dontReport([Problem::class, Stopped::class, Outdated::class]);
-        $exceptions->render(fn (Throwable $error, Request $request) => $request->is('api/*') ? ProblemResponse::from($error) : null);
+        $exceptions->render(fn (Throwable $error, Request $request) => $request->is('api/*') || $error instanceof Problem ? ProblemResponse::from($error) : null);
     })->create();

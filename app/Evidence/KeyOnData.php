@@ -39,6 +39,9 @@ final class KeyOnData
     /** Pixels that are looked at where there are no segments. */
     private const SAMPLE = 250_000;
 
+    /** Bytes of a file up to which it is known by its content. */
+    private const HASHED = 1 << 20;
+
     /** Bytes that measures, borders and patches of a large segmentation take. */
     private const ROOM = 768 << 20;
 
@@ -71,12 +74,31 @@ final class KeyOnData
             Document::write($paths[$port->name], $document ?? self::NOTHING);
             $call = CallOpener::call($kind, $paths, $given['settings'] ?? [], ['classes' => 'none.tif'], $context);
             Memory::reserve(self::ROOM, 'Looking at a key', 'end other work first');
-            $of = json_encode([array_map(fn (Item $item): int => $item->id, $items), $given['settings'] ?? []]);
+            $of = json_encode([array_map(fn (Item $item): int => $item->id, $items), self::files(array_diff_key($paths, $items), $port->name), $given['settings'] ?? []]);
 
             return $do(new self($call, new MeasureShelf($study->folder().'/shelf', (string) $of), $context));
         } finally {
             $context->clean();
         }
+    }
+
+    /**
+     * What tells files that are no items, such as uploads, from others: their content, whatever they are called.
+     *
+     * @param  array<string, string>  $paths
+     * @return array<string, string>
+     */
+    private static function files(array $paths, string $key): array
+    {
+        unset($paths[$key]);
+
+        return array_map(function (string $path): string {
+            $stat = stat($path) ?: [];
+
+            // large ones by where they lie and when they came: uploads have a folder of their own, and never change
+            return is_file($path) && ($stat['size'] ?? 0) < self::HASHED ? (string) hash_file('xxh3', $path)
+                : implode(' ', [$path, $stat['ino'] ?? 0, $stat['size'] ?? 0, $stat['mtime'] ?? 0]);
+        }, $paths);
     }
 
     /** @return list<float> of all segments, or of the sample; “segment” are their numbers */

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Evidence\StandsAgainst;
+use App\Http\Requests\StepRequest;
 use App\Models\Step;
 use App\Models\Study;
 use Illuminate\Http\Request;
@@ -13,7 +14,7 @@ final class AgainstController
     /** @return list<array{about: string, text: string}> */
     public function __invoke(Request $request, Study $study): array
     {
-        $input = $request->validate(['kind' => ['required', 'string'], 'inputs' => ['required', 'array'], 'settings' => ['sometimes', 'array']]);
+        $input = StepRequest::setUp($request);
 
         return StandsAgainst::of($study, new Step(['study_id' => $study->id, 'settings' => $input['settings'] ?? [], 'within' => false] + $input));
     }

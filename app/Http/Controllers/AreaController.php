@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Http\Describe;
+use App\Http\Requests\StepRequest;
 use App\Models\Study;
 use App\Steps\Inputs;
 use App\Studies\Area;
@@ -24,6 +25,7 @@ final class AreaController
             'rings.*.*.*' => ['numeric'],
             'bounds' => ['sometimes', 'array', 'size:4'],
             'bounds.*' => ['numeric'],
+            ...StepRequest::source('file.'),
             'file' => ['sometimes', 'array:step,output,upload'],
         ]);
         if (isset($given['bounds'])) {

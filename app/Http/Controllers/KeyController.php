@@ -25,7 +25,7 @@ final class KeyController
     /** A new key: as it is told, or as a step or a file has it. */
     public function store(Request $request, Study $study): JsonResponse
     {
-        $given = $request->validate(['document' => ['required_without:from', 'array'], 'from' => ['sometimes', 'array:step,output,upload']]);
+        $given = $request->validate(['document' => ['required_without:from', 'array'], ...self::fromFile('from')]);
         $document = isset($given['from']) ? Document::read(Inputs::file($study, $given['from'], 'key'), 'key') : self::checked($given['document']);
         $key = DB::transaction(function () use ($study, $document): Key {
             if ($study->keys()->count() >= self::MOST) {
@@ -126,6 +126,12 @@ final class KeyController
         [$one, $other] = [$given['one'], $given['other']];
 
         return Looks::at(fn (): array => KeyOnData::with($study, $given, null, fn (KeyOnData $data): array => $data->apart($one, $other)));
+    }
+
+    /** @return array<string, list<string>> */
+    private static function fromFile(string $at): array
+    {
+        return [$at => ['sometimes', 'array:step,output,upload']] + StepRequest::source("$at.");
     }
 
     /**

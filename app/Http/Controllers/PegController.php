@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Evidence\AtPegs;
 use App\Evidence\Looks;
 use App\Http\Describe;
+use App\Http\Requests\StepRequest;
 use App\Models\Peg;
 use App\Models\Step;
 use App\Models\Study;
@@ -60,7 +61,7 @@ final class PegController
      */
     public function computed(Request $request, Study $study): array
     {
-        $input = $request->validate(['kind' => ['required', 'string'], 'inputs' => ['required', 'array'], 'settings' => ['sometimes', 'array']]);
+        $input = StepRequest::setUp($request);
 
         $step = new Step(['study_id' => $study->id, 'settings' => $input['settings'] ?? [], 'within' => false] + $input);
 

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Http\Describe;
+use App\Http\Requests\StepRequest;
 use App\Models\Item;
 use App\Models\Step;
 use App\Models\Study;
@@ -27,10 +28,7 @@ final class TrialController
     /** @return array<string, mixed> */
     public function __invoke(Request $request, Study $study): array
     {
-        $input = $request->validate([
-            'kind' => ['required', 'string'],
-            'inputs' => ['required', 'array'],
-            'settings' => ['sometimes', 'array'],
+        $input = StepRequest::setUp($request, [
             'within' => ['sometimes', 'boolean'],
             'window' => ['required', 'array', 'size:4'],
             'window.*' => ['numeric'],

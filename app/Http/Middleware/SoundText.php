@@ -24,6 +24,9 @@ final class SoundText
         }
         $all = [$request->query->all(), $request->request->all(), $request->isJson() ? $request->json()->all() : []];
         array_walk_recursive($all, function (mixed $value, string|int $name): void {
+            if (is_float($value) && ! is_finite($value)) {
+                throw Problem::call('A number in this request is beyond all numbers.', (string) $name);
+            }
             if ((is_string($value) && ! mb_check_encoding($value, 'UTF-8')) || ! mb_check_encoding((string) $name, 'UTF-8')) {
                 throw Problem::call(
                     'A text in this request is not in UTF-8: send it in that encoding.',

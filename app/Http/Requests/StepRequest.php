@@ -19,9 +19,28 @@ final class StepRequest extends FormRequest
         return $request->validate([
             'kind' => ['required', 'string'],
             'inputs' => ['required', 'array', 'max:64'],
-            'inputs.*' => ['array:step,output,upload,demo,drawing,key'],
-            'settings' => ['sometimes', 'array'],
+            ...self::source('inputs.*.'),
+            'settings' => ['sometimes', 'array', 'max:64'],
         ] + $more);
+    }
+
+    /**
+     * What an input points to.
+     *
+     * @param  string  $at  where it stands, with a dot at the end
+     * @return array<string, list<string>>
+     */
+    public static function source(string $at): array
+    {
+        return [
+            rtrim($at, '.') => ['array:step,output,upload,demo,drawing,key'],
+            "{$at}key" => ['sometimes', 'integer'],
+            "{$at}step" => ['sometimes', 'integer'],
+            "{$at}output" => ['sometimes', 'string', 'max:64'],
+            "{$at}upload" => ['sometimes', 'string', 'max:300'],
+            "{$at}demo" => ['sometimes', 'string', 'max:100'],
+            "{$at}drawing" => ['sometimes', 'integer'],
+        ];
     }
 
     /** @return array<string, list<string>> */
@@ -30,13 +49,7 @@ final class StepRequest extends FormRequest
         return [
             'kind' => [$this->isMethod('POST') ? 'required' : 'prohibited', 'string', 'max:64'],
             'inputs' => ['sometimes', 'array', 'max:64'],
-            'inputs.*' => ['array:step,output,upload,demo,drawing,key'],
-            'inputs.*.key' => ['sometimes', 'integer'],
-            'inputs.*.step' => ['sometimes', 'integer'],
-            'inputs.*.output' => ['sometimes', 'string', 'max:64'],
-            'inputs.*.upload' => ['sometimes', 'string', 'max:300'],
-            'inputs.*.demo' => ['sometimes', 'string', 'max:100'],
-            'inputs.*.drawing' => ['sometimes', 'integer'],
+            ...self::source('inputs.*.'),
             'within' => ['sometimes', 'boolean'],
             'settings' => ['sometimes', 'array', 'max:64'],
             'note' => ['sometimes', 'nullable', 'string', 'max:4000'],
