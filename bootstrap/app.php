@@ -8,6 +8,7 @@ use App\Http\Middleware\OwnPagesOnly;
 use App\Http\Middleware\SaysWhereFrom;
 use App\Http\Middleware\SignedIn;
 use App\Http\Middleware\SoundText;
+use App\Http\Middleware\Unwritable;
 use App\Http\Outdated;
 use App\Http\ProblemResponse;
 use Chorometra\Core\Problem;
@@ -41,7 +42,7 @@ return Application::configure(basePath: dirname(__DIR__))
         $middleware->encryptCookies(except: [Session::COOKIE]);
         $middleware->alias(['signed-in' => SignedIn::class]);
         // before ids are looked up: whoever is not signed in is not told which there are
-        $middleware->prependToGroup('api', [Gzipped::class, SaysWhereFrom::class, SignedIn::class]);
+        $middleware->prependToGroup('api', [Gzipped::class, SaysWhereFrom::class, SignedIn::class, Unwritable::class]);
         $middleware->prependToGroup('web', [SaysWhereFrom::class, NoSessionForLooks::class]);
         $middleware->group('standin', [ForThisMachine::class]);
     })

@@ -9,6 +9,8 @@ return [
     'password' => env('CHOROMETRA_PASSWORD_HASH'),
     // hosts in private networks that archives and services may have, where the application is served to others
     'private_hosts' => array_filter(explode(',', (string) env('CHOROMETRA_PRIVATE_HOSTS', ''))),
+    // nothing can be written: what is there is looked at
+    'read_only' => (bool) env('CHOROMETRA_READ_ONLY', false),
     // where studies, uploads and results lie
     'files' => env('CHOROMETRA_FILES', storage_path('files')),
     'demo' => env('CHOROMETRA_DEMO', storage_path('demo')),

@@ -20,7 +20,13 @@ final class ImmediatePdo extends \PDO
 
     public function commit(): bool
     {
-        $this->exec('COMMIT');
+        try {
+            $this->exec('COMMIT');
+        } catch (\PDOException $error) {
+            // a full disk is found out here: nothing of it may stay open
+            $this->rollBack();
+            throw $error;
+        }
         $this->open = false;
 
         return true;
@@ -28,8 +34,10 @@ final class ImmediatePdo extends \PDO
 
     public function rollBack(): bool
     {
-        $this->open = false;
-        $this->exec('ROLLBACK');
+        if ($this->open) {
+            $this->open = false;
+            $this->exec('ROLLBACK');
+        }
 
         return true;
     }

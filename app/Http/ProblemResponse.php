@@ -2,6 +2,7 @@
 
 namespace App\Http;
 
+use App\Http\Middleware\Unwritable;
 use App\System\FullDisk;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stopped;
@@ -19,6 +20,7 @@ final class ProblemResponse
     {
         [$status, $sentence, $about] = match (true) {
             $error instanceof Stopped => [409, 'This page has asked for something newer meanwhile.', null],
+            $error instanceof Problem && $error->getMessage() === Unwritable::SENTENCE => [507, Unwritable::SENTENCE, null],
             $error instanceof Problem => [422, $error->getMessage(), $error->about],
             $error instanceof ValidationException => [422, $error->validator->errors()->first(), array_key_first($error->errors())],
             $error instanceof Outdated => [412, $error->getMessage(), null],

@@ -12,6 +12,9 @@ final class Interrupted
 {
     public static function mark(): void
     {
+        if (config('chorometra.read_only')) {
+            return;
+        }
         $found = false;
         foreach (Step::query()->where('state', Step::RUNNING)->get() as $step) {
             if ($step->pid === null || ! Process::lives($step->pid, $step->started_at?->getTimestamp())) {

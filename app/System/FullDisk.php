@@ -2,8 +2,6 @@
 
 namespace App\System;
 
-use Illuminate\Database\QueryException;
-
 /** A full disk, as the database and PHP say it. */
 final class FullDisk
 {
@@ -13,7 +11,8 @@ final class FullDisk
     {
         $said = $error->getMessage();
 
-        return ($error instanceof QueryException && (str_contains($said, 'disk is full') || str_contains($said, 'disk I/O error'))) ||
+        // a query says so, and a transaction when it is closed
+        return ($error instanceof \PDOException && preg_match('/disk is full|disk I\/O error|readonly database/', $said) === 1) ||
             str_contains($said, 'No space left on device');
     }
 }

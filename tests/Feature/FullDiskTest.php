@@ -78,6 +78,39 @@ class FullDiskTest extends TestCase
         self::assertSame([], [...(glob("$this->folder/files/studies/1/*.part") ?: []), ...(glob("$this->folder/files/temporary/chorometra-[0-9]*") ?: [])]);
     }
 
+    public function test_a_folder_that_takes_nothing_can_be_looked_at(): void
+    {
+        $this->application = $this->start();
+        $this->until(fn (): bool => $this->state(1) === 'done');
+        $this->application->signal(SIGTERM);
+        $this->application->wait();
+        exec('mount -o remount,ro '.escapeshellarg($this->folder), $said, $status);
+        self::assertSame(0, $status);
+
+        $this->application = $this->start();
+        self::assertStringContainsString("can't be written to: it is read-only, or its disk is full", $this->application->getErrorOutput());
+        self::assertSame('done', $this->state(1));
+        $item = $this->study()['steps'][0]['items'][0];
+        self::assertNotEmpty($this->get("items/{$item['id']}/histogram?band=1&bins=16")['counts']);
+        self::assertStringContainsString('can be looked at, not changed', $this->get('health')['server']['problem']);
+        $answer = $this->refused(['name' => 'More']);
+        self::assertSame(507, $answer['status'] ?? 0);
+        self::assertStringContainsString('Nothing can be written here', $answer['title'] ?? '');
+        $this->application->signal(SIGTERM);
+        $this->application->wait();
+
+        // and without anything there it says so and ends
+        exec('mount -o remount,rw '.escapeshellarg($this->folder));
+        unlink("$this->folder/db.sqlite");
+        exec('mount -o remount,ro '.escapeshellarg($this->folder));
+        $process = new Process([dirname(__DIR__, 2).'/bin/start', '--port', (string) $this->port], null, [
+            'DB_DATABASE' => "$this->folder/db.sqlite", 'CHOROMETRA_FILES' => "$this->folder/files", 'PHP_INI_SCAN_DIR' => false, 'APP_ENV' => false,
+        ], null, 60);
+        self::assertSame(1, $process->run());
+        self::assertStringContainsString('Make room, or give leave to write there', $process->getErrorOutput());
+        $this->application = null;
+    }
+
     /**
      * @param  array<string, mixed>  $body
      * @return array<string, mixed>|null

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Http\Middleware\Unwritable;
 use App\Steps\StepQueue;
 use App\System\Jit;
 
@@ -12,7 +13,7 @@ final class HealthController
     {
         return [
             'mode' => Jit::MODE,
-            'server' => ['problem' => Jit::problem()],
+            'server' => ['problem' => config('chorometra.read_only') ? Unwritable::SENTENCE : Jit::problem()],
             'workers' => array_combine(StepQueue::QUEUES, array_map(Jit::worker(...), StepQueue::QUEUES)),
         ];
     }
