@@ -6,6 +6,7 @@ use App\Studies\DemoStudy;
 use App\System\Jit;
 use Chorometra\Core\Format\Deflate;
 use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\Cache;
 
 Artisan::command('chorometra:demo', function (): void {
     DemoStudy::prepare();
@@ -15,6 +16,8 @@ Artisan::command('chorometra:recover', function (): void {
     Interrupted::mark();
     Interrupted::sweep();
     StepQueue::restore();
+    // what earlier releases kept of items, whether they are there or not
+    Cache::flush();
 })->purpose('Before any worker runs: mark steps whose worker is gone, remove what it left behind, and queue what was waiting');
 
 Artisan::command('chorometra:jit', function (): int {

@@ -2,8 +2,10 @@
 
 namespace App\Steps;
 
+use App\Evidence\Looks;
 use App\Models\Step;
 use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\GeneratedCode;
 use Chorometra\Core\Work\Process;
 use Chorometra\Core\Work\Scratch;
 
@@ -34,6 +36,8 @@ final class Interrupted
     public static function sweep(): void
     {
         Scratch::sweep(self::temporary());
+        Looks::sweep(config()->string('chorometra.files'));
+        GeneratedCode::sweep();
         foreach (['studies/*/*.part', 'studies/*/trials/*/*.part', '*/*.part'] as $pattern) {
             Process::sweep(config()->string('chorometra.files')."/$pattern");
         }

@@ -7,6 +7,7 @@ use App\Models\Item;
 use App\Models\Mark;
 use App\Models\Step;
 use App\Models\Study;
+use App\Studies\Kept;
 use App\Studies\RasterMeta;
 use App\Studies\StudyLegend;
 use App\Studies\StudyMap;
@@ -68,6 +69,7 @@ final class Results
     {
         foreach ($items as $item) {
             self::discard([$item->path, $item->view()]);
+            Kept::forget($item);
         }
     }
 

@@ -140,7 +140,7 @@ class StartTest extends TestCase
                 ...glob("$this->folder/files/studies/1/*.part") ?: [],
             ],
         );
-        self::assertSame(['1-gather-order-1', '2-gather-order-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
+        self::assertSame(['1-gather-order-1-1', '2-gather-order-2-1'], array_map(basename(...), glob("$this->folder/files/studies/1/*-*") ?: []));
         $again->signal(SIGTERM);
         $again->wait();
         self::assertSame([], $this->processes());

@@ -6,6 +6,7 @@ use App\Models\Drawing;
 use App\Models\Item;
 use App\Steps\Interrupted;
 use App\Studies\Drawn;
+use App\Studies\Kept;
 use App\Studies\StudyLegend;
 use Chorometra\Core\Classify\Maps\Differences;
 use Chorometra\Core\Classify\Training\AreaCodes;
@@ -13,7 +14,6 @@ use Chorometra\Core\Classify\Training\Areas;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Work\Context;
-use Illuminate\Support\Facades\Cache;
 
 /** What is read off class maps: how two differ, and what one holds of training areas. */
 final class ClassMapController
@@ -26,7 +26,7 @@ final class ClassMapController
             throw Problem::call('The other map is of another study.', 'other');
         }
 
-        return Cache::rememberForever("differs/$item->id/$other->id", function () use ($one, $two): array {
+        return Kept::of($item, "differs/$other->id", function () use ($one, $two): array {
             $context = new Context(config()->integer('chorometra.workers'), Interrupted::temporary());
             try {
                 return Differences::of($one, $two, $context);

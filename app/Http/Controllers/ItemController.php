@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Evidence\Comparison;
 use App\Models\Item;
+use App\Studies\Kept;
 use App\Studies\StudyMap;
 use Chorometra\Core\Correct\Air\SpectralFit;
 use Chorometra\Core\Format\Csv;
@@ -23,7 +24,6 @@ use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Work\Files;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
-use Illuminate\Support\Facades\Cache;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
@@ -43,7 +43,7 @@ final class ItemController
             throw Problem::call("There is no band $band in this item.", 'band');
         }
 
-        return Cache::rememberForever("histogram/$item->id/$band/$bins", fn (): array => Histogram::of($item->image(), $band - 1, $bins)->toArray());
+        return Kept::of($item, "histogram/$band/$bins", fn (): array => Histogram::of($item->image(), $band - 1, $bins)->toArray());
     }
 
     /** @return list<array{x: float, y: float, value: float}> */
@@ -56,7 +56,7 @@ final class ItemController
 
         $isHighest = $request->query('of') === 'highest';
 
-        return Cache::rememberForever("lowest/$item->id/$band/".(int) $isHighest, fn (): array => Lowest::of($item->image(), $band - 1, 30, $isHighest));
+        return Kept::of($item, "lowest/$band/".(int) $isHighest, fn (): array => Lowest::of($item->image(), $band - 1, 30, $isHighest));
     }
 
     /**
@@ -97,7 +97,7 @@ final class ItemController
             abort(404);
         }
 
-        return Cache::rememberForever("compare/$item->id/$other->id", fn (): array => Comparison::of($item->image(), $other->image()));
+        return Kept::of($item, "compare/$other->id", fn (): array => Comparison::of($item->image(), $other->image()));
     }
 
     /**
@@ -113,7 +113,8 @@ final class ItemController
             abort_unless($one->isRaster() && $one->study_id === $item->study_id, 404);
         }
 
-        return Cache::rememberForever(
+        return Kept::of(
+            $item,
             'dates/'.implode('/', array_column($items, 'id')),
             fn (): array => Comparison::dates(...array_map(fn (Item $one): Image => $one->image(), $items)),
         );

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Models\Step;
 use App\Steps\Inputs;
+use App\Studies\Kept;
 use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Matrix;
@@ -11,7 +12,6 @@ use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Context;
-use Illuminate\Support\Facades\Cache;
 
 /** The matrix of the check points that are labelled so far. */
 final class MatrixController
@@ -22,7 +22,7 @@ final class MatrixController
         $study = $step->study ?? throw Problem::call('This step has no study.');
         $item = Inputs::item($study, $step->inputs['map'] ?? [], 'map');
         $map = $item->image();
-        $counts = Cache::rememberForever("counts-of-classes/$item->id", fn (): ClassCounts => ClassCounts::of($map, new Context(1)));
+        $counts = Kept::of($item, 'counts of classes', fn (): ClassCounts => ClassCounts::of($map, new Context(1)), ClassCounts::class);
         $points = [];
         foreach ($step->drawing()->marks ?? [] as $mark) {
             [$longitude, $latitude] = $mark->geometry['coordinates'];

@@ -11,6 +11,7 @@ use App\Steps\Interrupted;
 use App\Steps\Results;
 use App\Steps\StepQueue;
 use App\Steps\StepRun;
+use App\Studies\Kept;
 use App\Studies\StudyMap;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -130,6 +131,7 @@ final class TrialController
         foreach ($old as $item) {
             $item->delete();
             Files::remove(dirname($item->path));
+            Kept::forget($item);
         }
     }
 }
