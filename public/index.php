@@ -21,3 +21,5 @@ if (! Looks::enter($_SERVER, getenv('CHOROMETRA_FILES') ?: dirname(__DIR__).'/st
 $app = require_once __DIR__.'/../bootstrap/app.php';
 
 $app->handleRequest(Request::capture());
+
+Looks::leave();

@@ -68,6 +68,12 @@ final class Looks
         return false;
     }
 
+    /** The place is free again. */
+    public static function leave(): void
+    {
+        self::$place = self::$ticket = null;
+    }
+
     /** What whoever finds no place is told. */
     public static function refuse(): void
     {

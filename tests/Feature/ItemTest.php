@@ -70,7 +70,7 @@ class ItemTest extends TestCase
         self::says($this->getJson("/api/items/$item/histogram?band=3"), 'no band 3', 'band');
         $this->get("/api/items/$item/sidecar")
             ->assertOk()
-            ->assertDownload('1-gather-image-1-result.stac.json');
+            ->assertDownload('1-gather-image-1-1-result.stac.json');
         $this->get("/api/items/$item/file")
             ->assertOk()
             ->assertDownload('1-gather-image-1-result.tif')

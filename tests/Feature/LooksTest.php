@@ -15,6 +15,12 @@ class LooksTest extends TestCase
         return ['REQUEST_METHOD' => 'POST', 'REQUEST_URI' => $path, 'HTTP_X_PAGE' => $page];
     }
 
+    protected function tearDown(): void
+    {
+        Looks::leave();
+        parent::tearDown();
+    }
+
     public function test_looks_find_two_places_and_everything_else_goes_by(): void
     {
         self::assertTrue(Looks::enter(self::request('/api/studies/1/keys/look'), $this->folder));
@@ -54,9 +60,9 @@ class LooksTest extends TestCase
     {
         $this->expectExceptionMessage('A worker process died');
         Looks::at(function (): string {
-            ini_set('memory_limit', (string) (memory_get_usage() + (8 << 20)));
+            ini_set('memory_limit', (string) (memory_get_usage(true) + (16 << 20)));
 
-            return str_repeat('x', 64 << 20);
+            return str_repeat('x', 256 << 20);
         });
     }
 }

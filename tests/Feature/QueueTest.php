@@ -31,7 +31,7 @@ class QueueTest extends TestCase
         $image = ['image' => ['step' => $ground['id']]];
         $make = fn (string $kind, array $inputs, array $settings = [], ?array $figures = null): Step => Step::query()->create([
             'study_id' => $study->id,
-            'number' => 9,
+            'number' => 1 + (int) $study->steps()->max('number'),
             'kind' => $kind,
             'inputs' => $inputs,
             'settings' => $settings,

@@ -62,7 +62,8 @@ final class UploadController
         $tell = function () use ($read): \Generator {
             yield $read();
         };
-        foreach (Workers::told($tell, self::SECONDS, "$name takes more than ".(int) self::SECONDS.' seconds to look at: it may be made to. Cut it into parts.') as $found) {
+        $silent = "$name takes more than ".(int) self::SECONDS.' seconds to look at: cut it into parts.';
+        foreach (Workers::told($tell, self::SECONDS, $silent) as $found) {
             return $found;
         }
         throw Problem::input("$name can't be read.");
