@@ -74,7 +74,8 @@ final class KeyOnData
             Document::write($paths[$port->name], $document ?? self::NOTHING);
             $call = CallOpener::call($kind, $paths, $given['settings'] ?? [], ['classes' => 'none.tif'], $context);
             Memory::reserve(self::ROOM, 'Looking at a key', 'end other work first');
-            $of = json_encode([array_map(fn (Item $item): int => $item->id, $items), self::files(array_diff_key($paths, $items), $port->name), $given['settings'] ?? []]);
+            $files = self::files(array_diff_key($paths, $items), $port->name);
+            $of = json_encode([array_map(fn (Item $item): int => $item->id, $items), $files, $given['settings'] ?? []]);
 
             return $do(new self($call, new MeasureShelf($study->folder().'/shelf', (string) $of), $context));
         } finally {

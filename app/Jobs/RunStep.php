@@ -12,6 +12,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Process;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Database\QueryException;
 use Illuminate\Foundation\Queue\Queueable;
@@ -105,7 +106,8 @@ class RunStep implements ShouldQueue
                 return false;
             }
 
-            return Step::query()->whereKey($step->id)->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'started_at' => now()]) === 1;
+            return Step::query()->whereKey($step->id)->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'process' => Process::mark((int) getmypid()),
+                'started_at' => now()]) === 1;
         });
     }
 

@@ -32,6 +32,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property bool $stop
  * @property bool $within whether it is kept to the study's area
  * @property int|null $pid
+ * @property string|null $process tells its process from others of that number
  * @property int $runs
  * @property int $version that of the study when it last changed, beside its progress
  * @property \Illuminate\Support\Carbon|null $started_at

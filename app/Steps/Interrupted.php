@@ -19,7 +19,7 @@ final class Interrupted
         }
         $found = false;
         foreach (Step::query()->where('state', Step::RUNNING)->get() as $step) {
-            if ($step->pid === null || ! Process::lives($step->pid, $step->started_at?->getTimestamp())) {
+            if (! self::lives($step)) {
                 if ($step->study !== null) {
                     Results::discard(Results::paths($step, $step->study->folder()));
                 }
@@ -30,6 +30,13 @@ final class Interrupted
         if ($found) {
             self::sweep();
         }
+    }
+
+    private static function lives(Step $step): bool
+    {
+        return $step->pid !== null && ($step->process === null
+            ? Process::lives($step->pid, $step->started_at?->getTimestamp())
+            : Process::mark($step->pid) === $step->process);
     }
 
     /** What dead processes have left: before each run, and at start. */

@@ -42,6 +42,9 @@ final class Results
     /** @return list<Port> the outputs that a step makes as it is set up */
     public static function made(Step $step): array
     {
+        if ($step->declaration()->outputs === []) {
+            return [];
+        }
         $settings = $step->declaration()->settings($step->settings);
 
         return array_values(array_filter(

@@ -9,6 +9,7 @@ use App\Models\Step;
 use App\Models\Study;
 use App\Studies\Area;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Step\Registry;
 use Illuminate\Foundation\Bus\PendingDispatch;
 use Illuminate\Support\Facades\DB;
 
@@ -158,7 +159,7 @@ final class StepQueue
     /** Says what is wrong with a step before anything is queued: what its declaration asks for, and what its inputs point to. */
     public static function check(Step $step): void
     {
-        $declaration = $step->declaration();
+        $declaration = Registry::get($step->kind)->declaration();
         $settings = $declaration->settings($step->settings);
         $declaration->checkInputs(array_map(strval(...), array_keys($step->inputs)), $settings);
         if ($step->within && $step->study !== null && Area::drawing($step->study)->stamp === 0) {

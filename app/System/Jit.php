@@ -26,22 +26,38 @@ final class Jit
         );
     }
 
-    /** A worker tells its own state, for the health page. */
+    /** A worker tells its own state, for the health page; those that are gone are forgotten. */
     public static function announceWorker(string $queue): void
     {
-        Files::write(self::file($queue), (string) json_encode(['pid' => getmypid(), 'problem' => self::problem()]));
+        foreach (self::files($queue) as $pid => $file) {
+            Process::lives($pid) || Files::remove($file);
+        }
+        $folder = config()->string('chorometra.files');
+        Files::write("$folder/worker-$queue-".getmypid().'.json', (string) json_encode(['pid' => getmypid(), 'problem' => self::problem()]));
     }
 
-    /** @return array{pid: int, problem: string|null, alive: bool}|null */
+    /** @return array{pid: int, problem: string|null, alive: bool}|null one that works, where there is any */
     public static function worker(string $queue): ?array
     {
-        $told = is_file(self::file($queue)) ? json_decode((string) file_get_contents(self::file($queue)), true) : null;
+        $found = null;
+        foreach (self::files($queue) as $pid => $file) {
+            $told = json_decode((string) @file_get_contents($file), true);
+            if (is_array($told) && ! ($found['alive'] ?? false)) {
+                $found = ['pid' => $pid, 'problem' => $told['problem'], 'alive' => Process::lives($pid)];
+            }
+        }
 
-        return is_array($told) ? ['pid' => (int) $told['pid'], 'problem' => $told['problem'], 'alive' => Process::lives((int) $told['pid'])] : null;
+        return $found;
     }
 
-    private static function file(string $queue): string
+    /** @return array<int, string> by process: of several starts on the same files each has its own */
+    private static function files(string $queue): array
     {
-        return config()->string('chorometra.files')."/worker-$queue.json";
+        $files = [];
+        foreach (glob(config()->string('chorometra.files')."/worker-$queue-*.json") ?: [] as $file) {
+            $files[(int) preg_replace('/.*-(\d+)\.json$/', '$1', $file)] = $file;
+        }
+
+        return $files;
     }
 }

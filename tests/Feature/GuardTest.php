@@ -263,8 +263,11 @@ class GuardTest extends TestCase
             self::assertTrue(Reach::isPublic($address), $address);
         }
         try {
+            Reach::limit(['[fd00::7]:8420', 'localhost:8420']);
+            self::assertSame([], Reach::pinned('http://[fd00::7]:8420/x', 'The archive', 'archive'));
+            self::assertSame(['localhost:8420:127.0.0.1'], Reach::pinned('http://localhost:8420/x', 'The archive', 'archive'));
             Reach::limit(['127.0.0.1:8420']);
-            self::assertSame('127.0.0.1:8420:127.0.0.1', Reach::pinned('http://127.0.0.1:8420/standin/archive', 'The archive', 'archive'));
+            self::assertSame([], Reach::pinned('http://127.0.0.1:8420/standin/archive', 'The archive', 'archive'));
             foreach (['http://127.0.0.1:9/x', 'http://localhost/', 'http://[::1]:8420/', 'http://2130706433/', 'http://0x7f.1/'] as $url) {
                 try {
                     Reach::pinned($url, 'The archive', 'archive');

@@ -73,7 +73,7 @@ class ItemTest extends TestCase
             ->assertDownload('1-gather-image-1-1-result.stac.json');
         $this->get("/api/items/$item/file")
             ->assertOk()
-            ->assertDownload('1-gather-image-1-result.tif')
+            ->assertDownload('1-gather-image-1-1-result.tif')
             ->assertHeader('Content-Type', 'image/tiff; application=geotiff; profile=cloud-optimized');
     }
 

@@ -7,6 +7,7 @@ use App\Jobs\RunStep;
 use App\Models\Item;
 use App\Models\Step;
 use App\Steps\Interrupted;
+use Chorometra\Core\Work\Process;
 use Tests\TestCase;
 
 class StepTest extends TestCase
@@ -164,6 +165,40 @@ class StepTest extends TestCase
         $this->deleteJson("/api/steps/{$index['id']}")->assertNoContent();
         self::assertFileDoesNotExist($path);
         $this->deleteJson("/api/steps/{$ground['id']}")->assertNoContent();
+    }
+
+    public function test_a_kind_that_is_gone_takes_nothing_else_with_it(): void
+    {
+        [$study, $ground] = $this->ground();
+        foreach (['derive.goneby', 'conjure.up'] as $k => $kind) {
+            Step::query()->create(['study_id' => $study->id, 'number' => 2 + $k, 'kind' => $kind, 'inputs' => ['image' => ['step' => $ground['id']]],
+                'settings' => ['x' => 1], 'figures' => ['pixels' => 5], 'state' => Step::DONE]);
+        }
+        $this->getJson("/api/studies/$study->id")->assertOk()->assertJsonPath('steps.1.title', 'Step of a kind that is gone (derive.goneby)')
+            ->assertJsonPath('steps.1.state', 'done');
+        $this->getJson("/api/studies/$study->id/news")->assertOk();
+        $this->getJson('/api/work')->assertOk();
+        $gone = Step::query()->where('kind', 'derive.goneby')->sole();
+        $this->getJson("/api/steps/$gone->id")->assertOk();
+        self::says($this->postJson("/api/steps/$gone->id/run"), 'There is no kind of step “derive.goneby”');
+        $this->step($study, 'derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'ndwi']);
+        $this->deleteJson("/api/steps/$gone->id")->assertNoContent();
+    }
+
+    public function test_a_jump_of_the_clock_ends_no_step(): void
+    {
+        [$study, $ground] = $this->ground();
+        $step = Step::query()->findOrFail($ground['id']);
+        // this process runs it, whatever the clock said when it began
+        foreach ([now()->subYear(), now()->addYear()] as $began) {
+            $step->update(['state' => Step::RUNNING, 'pid' => getmypid(), 'process' => Process::mark((int) getmypid()), 'started_at' => $began]);
+            Interrupted::mark();
+            self::assertSame(Step::RUNNING, $step->refresh()->state);
+        }
+        // another process that has its number by now does not
+        $step->update(['process' => 'another 1']);
+        Interrupted::mark();
+        self::assertSame(Step::FAILED, $step->refresh()->state);
     }
 
     public function test_a_step_whose_worker_is_gone_says_so_and_leaves_nothing(): void

@@ -340,8 +340,7 @@ final class Production
         if ($free !== false && $free < $needed) {
             throw Problem::computation(
                 sprintf(
-                    'The disk that holds %s has %d MB left and the result may take %d MB: make room, then run the step again.',
-                    $folder,
+                    'The disk that the result goes to has %d MB left and it may take %d MB: make room, then run the step again.',
                     $free >> 20,
                     $needed >> 20,
                 ),

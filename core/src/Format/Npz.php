@@ -109,6 +109,10 @@ final class Npz
             array_push($values, ...array_values((array) unpack("$letter*", $piece)));
             $left -= strlen($piece);
         }
+        if ($type === '<u8') {
+            // PHP's whole numbers end below
+            $values = array_map(fn (int $value): int|float => $value < 0 ? $value + 18_446_744_073_709_551_616.0 : $value, $values);
+        }
 
         return $values;
     }

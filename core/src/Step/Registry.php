@@ -32,10 +32,28 @@ final class Registry
         return self::$kinds;
     }
 
-    /** What a kind says of itself, put together once: whoever lists steps asks for many. */
+    /**
+     * What a kind says of itself, put together once: whoever lists steps asks for many. Of one that is gone, that it is: the steps that it made are
+     * still there.
+     */
     public static function declaration(string $id): Declaration
     {
-        return self::$declarations[$id] ??= self::get($id)->declaration();
+        return self::$declarations[$id] ??= isset(self::all()[$id]) ? self::all()[$id]->declaration() : self::gone($id);
+    }
+
+    private static function gone(string $id): Declaration
+    {
+        $stage = Stage::tryFrom((string) strstr($id, '.', true)) ?? Stage::Gather;
+
+        return new Declaration(
+            "$stage->value.gone",
+            "Step of a kind that is gone ($id)",
+            'This version has no such kind of step: what it made is still there, but it can\'t be run again.',
+            [],
+            [],
+            [],
+            '',
+        );
     }
 
     public static function get(string $id): Kind

@@ -24,6 +24,15 @@ final class Process
         return $since === null || $boot === null || $boot + intdiv((int) $match[2], self::TICKS) <= $since + 2;
     }
 
+    /** Tells a process from all others that have had or will have its number, whatever the clock does; null where it is not there. */
+    public static function mark(int $pid): ?string
+    {
+        $stat = @file_get_contents("/proc/$pid/stat");
+        $boot = trim((string) @file_get_contents('/proc/sys/kernel/random/boot_id'));
+
+        return is_string($stat) && preg_match('/^\d+ \(.*\) [^ZX](?: \S+){18} (\d+)/s', $stat, $match) === 1 ? "$boot $match[1]" : null;
+    }
+
     /** Takes away the .part files and folders, named by the process that wrote them, of those that are gone. */
     public static function sweep(string $pattern): void
     {

@@ -52,6 +52,12 @@ class ContentsTest extends TestCase
         self::assertSame([49999.5], (new Npz(self::HERE.'/packed.npz'))->values('long', 99_999, 50));
     }
 
+    public function test_whole_numbers_beyond_those_of_php_are_no_negative_ones(): void
+    {
+        Npz::write("$this->folder/u.npz", ['a' => ['<u8', [1, -1]]]);
+        self::assertSame([1, 18_446_744_073_709_551_615.0], (new Npz("$this->folder/u.npz"))->values('a'));
+    }
+
     public function test_what_is_written_is_the_same_whenever_it_is_and_read_again(): void
     {
         $values = array_map(fn (int $i): float => sin($i) / 3, range(0, 99_999));

@@ -109,6 +109,13 @@ final class MeasureTest extends TestCase
         }
     }
 
+    public function test_a_line_may_be_called_as_measures_are_called_inside(): void
+    {
+        $lines = "measure_0 = 3\nmade = mean(red) + measure_0";
+        $found = $this->measured(['segments' => $this->segments, 'images' => $this->image], ['measures' => 'mean(red)', 'formulas' => $lines]);
+        self::assertEqualsWithDelta($found['mean(red)'][0] + 3, $found['made'][0], 1e-9);
+    }
+
     public function test_the_same_bytes_however_many_work(): void
     {
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(5));

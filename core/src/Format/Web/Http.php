@@ -216,7 +216,7 @@ final class Http
         assert($handle !== false);
         // redirections are followed by hand: each address is looked at
         $pinned = Reach::pinned($url, $what, $about);
-        curl_setopt_array($handle, ($pinned === null ? [] : [CURLOPT_RESOLVE => [$pinned], CURLOPT_PROXY => '']) + [
+        curl_setopt_array($handle, ($pinned === null ? [] : [CURLOPT_RESOLVE => $pinned, CURLOPT_PROXY => '']) + [
             CURLOPT_FOLLOWLOCATION => false,
             CURLOPT_PROTOCOLS => CURLPROTO_HTTP | CURLPROTO_HTTPS,
             CURLOPT_CONNECTTIMEOUT => 10,

@@ -22,9 +22,9 @@ final class Reach
     /**
      * The address that a host of an URL is asked at, so that it is the one which was looked at; null where any may be asked.
      *
-     * @return string|null as curl's option RESOLVE takes it
+     * @return list<string>|null as curl's option RESOLVE takes it: an address that stands in the URL itself needs none
      */
-    public static function pinned(string $url, string $what, string $about): ?string
+    public static function pinned(string $url, string $what, string $about): ?array
     {
         if (self::$listed === null) {
             return null;
@@ -32,11 +32,13 @@ final class Reach
         $parts = parse_url($url);
         $host = strtolower(trim((string) ($parts['host'] ?? ''), '[]'));
         $port = (int) ($parts['port'] ?? (strtolower((string) ($parts['scheme'] ?? '')) === 'https' ? 443 : 80));
-        $addresses = filter_var($host, FILTER_VALIDATE_IP) ? [$host] : self::lookUp($host);
+        $isAddress = filter_var($host, FILTER_VALIDATE_IP) !== false;
+        $addresses = $isAddress ? [$host] : self::lookUp($host);
+        $authority = (str_contains($host, ':') ? "[$host]" : $host).":$port";
         if ($addresses === []) {
             throw new Unreachable("$what does not answer (there is no host $host): check the address, or try again later.", 3, $about);
         }
-        if (! in_array($host, self::$listed, true) && ! in_array("$host:$port", self::$listed, true)) {
+        if (! in_array($host, self::$listed, true) && ! in_array($authority, self::$listed, true)) {
             foreach ($addresses as $address) {
                 if (! self::isPublic($address)) {
                     throw Problem::call(
@@ -48,7 +50,7 @@ final class Reach
             }
         }
 
-        return "$host:$port:".(str_contains($addresses[0], ':') ? "[$addresses[0]]" : $addresses[0]);
+        return $isAddress ? [] : ["$authority:".(str_contains($addresses[0], ':') ? "[$addresses[0]]" : $addresses[0])];
     }
 
     public static function isPublic(string $address): bool

@@ -20,13 +20,14 @@ final readonly class MeasureFormula
      */
     public static function of(string $text, array $reserved = []): self
     {
-        // measures of bands and classes stand in the formula under names of their own
+        // measures of bands and classes stand in the formula under names that nobody else has in it
+        for ($stem = 'measure_'; str_contains($text, $stem); $stem .= '_');
         $wishes = [];
         $calls = '/\b(?:'.implode('|', [...Wish::VALUES, ...Wish::AROUND]).')\([^()]*\)/u';
-        $plain = (string) preg_replace_callback($calls, function (array $match) use (&$wishes): string {
+        $plain = (string) preg_replace_callback($calls, function (array $match) use (&$wishes, $stem): string {
             $wish = Wish::of($match[0]);
             $name = array_search($wish, $wishes, false);
-            $name = $name === false ? 'measure_'.count($wishes) : $name;
+            $name = $name === false ? $stem.count($wishes) : $name;
             $wishes[$name] = $wish;
 
             return $name;
