@@ -20,8 +20,9 @@ class BadRequestTest extends TestCase
             'a key of an odd file' => ['POST', 'studies/S/keys', ['from' => ['step' => 1, 'output' => ['x']]]],
             'an area of an odd file' => ['PUT', 'studies/S/area', ['file' => ['step' => 1, 'output' => ['x']]]],
             'labels of no text' => ['POST', 'drawings/1/labels', ['upload' => ['x']]],
-            'a number beyond all' => ['POST', 'studies/S/steps',
-                '{"kind":"derive.filter","inputs":{"image":{"step":1}},"settings":{"sigma":1e999}}'],
+            'a mark without places' => ['PUT', 'drawings/1/marks/00000000-0000-4000-8000-000000000001', [
+                'geometry' => ['type' => 'Point', 'coordinates' => []],
+            ]],
             'a mark of text' => ['PUT', 'drawings/1/marks/00000000-0000-4000-8000-000000000001', ['geometry' => ['type' => 'Polygon', 'coordinates' => 'x']]],
         ];
         foreach ($paths as $path) {
