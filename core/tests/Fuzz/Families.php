@@ -4,9 +4,15 @@ namespace Chorometra\Core\Tests\Fuzz;
 
 use Chorometra\Core\Correct\Air\SpectralLibrary;
 use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\CsvRows;
+use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
+use Chorometra\Core\Format\Measures;
+use Chorometra\Core\Format\MergeTree;
+use Chorometra\Core\Format\Npz;
 use Chorometra\Core\Format\Stac\Api;
+use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Format\Web\PlaceService;
 use Chorometra\Core\Geo\Window;
@@ -26,7 +32,7 @@ final class Families
 {
     use MakesRasters;
 
-    public const NAMES = ['tiff', 'sidecar', 'bundle', 'metadata', 'geojson', 'geopackage', 'shapefile', 'picture', 'csv', 'points', 'stac', 'edr'];
+    public const NAMES = ['tiff', 'sidecar', 'bundle', 'metadata', 'geojson', 'geopackage', 'shapefile', 'picture', 'csv', 'points', 'stac', 'edr', 'arrays', 'document', 'labels'];
 
     private const FIXTURES = __DIR__.'/../fixtures';
 
@@ -90,6 +96,15 @@ final class Families
                 ],
             ],
             'edr' => [['position.json' => self::coverage()]],
+            'arrays' => $this->arrays(),
+            'document' => array_map(
+                fn (string $file): array => ['a.json' => (string) file_get_contents($file)],
+                glob(dirname(__DIR__, 3).'/examples/*.key.json') ?: [],
+            ),
+            'labels' => array_map(fn (string $encoding): array => [
+                'a.csv' => mb_convert_encoding("number,longitude,latitude,label,second,sure,note\n1,8.0,54.7,Dünengras,,sure,\"a, b\"\n2,8.1,54.8,2,Watt,,\n",
+                    $encoding, 'UTF-8'),
+            ], ['UTF-8', 'Windows-1252', 'UTF-16LE']),
             default => throw new \InvalidArgumentException("There is no family $family; there are ".implode(', ', self::NAMES).'.'),
         };
     }
@@ -109,8 +124,29 @@ final class Families
             'points' => $this->points($folder),
             'stac' => $this->archive($folder),
             'edr' => $this->air($folder),
+            'arrays' => self::each([
+                fn () => Identity::of("$folder/a.npz"),
+                fn () => MergeTree::read("$folder/a.npz")->cut(1.0),
+                fn () => ($file = new Measures("$folder/a.npz"))->rows(0, min(10, $file->count())),
+            ]),
+            'document' => self::each([fn () => Identity::of("$folder/a.json"), fn () => Document::read("$folder/a.json")]),
+            'labels' => self::each([
+                fn () => LabelledPoints::read("$folder/a.csv", 4326),
+                fn () => ($rows = new CsvRows("$folder/a.csv"))->order($rows->columns()[0]['name']),
+            ]),
             default => null,
         };
+    }
+
+    /** @return list<array<string, string>> a merge tree and measures */
+    private function arrays(): array
+    {
+        (new MergeTree(4, [1, 3, 5], [2, 4, 6], [1.0, 2.0, 3.0], [0, 0, 1]))->write("$this->folder/tree.npz");
+        Npz::write("$this->folder/measures.npz", ['segment' => ['<u4', [1, 2, 3]], 'mean(nir)' => ['<f8', [0.1, 0.2, NAN]]], ['measures' => [
+            'type' => 'measures', 'version' => 1, 'columns' => [['name' => 'segment', 'unit' => null], ['name' => 'mean(nir)', 'unit' => null]],
+        ]]);
+
+        return array_map(fn (string $name): array => ['a.npz' => (string) file_get_contents("$this->folder/$name.npz")], ['tree', 'measures']);
     }
 
     private function raster(string $path, string $folder): void
