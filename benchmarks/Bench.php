@@ -11,6 +11,7 @@ use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Raster\Percentiles;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Values;
@@ -934,7 +935,6 @@ final class Bench
     {
         $image = new GeoTiffImage($scene);
         $histogram = Histogram::of($image, 3, 512, $context, 0);
-        $fine = Histogram::of($image, 3, (int) ($histogram->maximum - $histogram->minimum), $context, 0);
 
         return [
             $histogram->pixels,
@@ -942,8 +942,7 @@ final class Bench
             $histogram->maximum,
             $histogram->moments->mean ?? NAN,
             $histogram->moments?->deviation() ?? NAN,
-            $fine->percentile(2),
-            $fine->percentile(98),
+            ...Percentiles::of($image, 3, [2.0, 98.0], $context),
             max($histogram->counts),
         ];
     }

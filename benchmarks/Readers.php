@@ -8,7 +8,8 @@ use Symfony\Component\Process\Process;
 
 /**
  * Many readers of tiles at once, as browsers ask for them: an application of its own is started with a scene of seven bands, first
- * idle, then with steps running on all workers. What the readers themselves take of the processors is told apart.
+ * idle, then beside people who drag a limit of a key along, then with steps running on all workers. What the readers themselves take
+ * of the processors is told apart.
  */
 final class Readers
 {
@@ -18,8 +19,12 @@ final class Readers
 
     private string $address;
 
-    public function __construct(private readonly int $readers, private readonly float $seconds, private readonly int $size)
-    {
+    public function __construct(
+        private readonly int $readers,
+        private readonly float $seconds,
+        private readonly int $size,
+        private readonly int $draggers,
+    ) {
         $this->folder = sys_get_temp_dir().'/chorometra-readers-'.getmypid();
         Files::folder($this->folder);
     }
@@ -45,6 +50,8 @@ final class Readers
             $tiles = $this->tiles($step);
             $this->load($tiles, 1.0);
             $rows = [['case' => 'idle'] + $this->load($tiles, $this->seconds)];
+            $look = $this->look($step);
+            $rows[] = ['case' => "beside $this->draggers who drag a limit"] + $this->load($tiles, $this->seconds, $look);
             // enough to be busy all the while
             for ($i = 0; $i < 12; $i++) {
                 $this->ask("studies/{$step['study']}/steps", [
@@ -65,6 +72,44 @@ final class Readers
             $application->wait();
             Files::remove($this->folder);
         }
+    }
+
+    /**
+     * @param  array<string, mixed>  $step
+     * @return \Closure(int): \CurlHandle where everything goes under a limit that was drawn a little further
+     */
+    private function look(array $step): \Closure
+    {
+        $image = ['step' => $step['id'], 'output' => 'result'];
+        $made = $this->ask("studies/{$step['study']}/steps", [
+            'kind' => 'segment.slice', 'inputs' => ['image' => $image], 'run' => true,
+            'settings' => ['band' => 'nir', 'limits' => [9000, 12000], 'minimum' => 200],
+        ]);
+        $this->until(fn (): bool => $this->ask("steps/{$made['id']}")['state'] === 'done');
+        $steps = 0;
+        $ask = function (int $who) use ($step, $made, $image, &$steps): \CurlHandle {
+            $couplet = ['id' => 'q', 'measure' => 'mean(nir)', 'least' => 9000 + $steps++ % 3000, 'yes' => ['class' => 'a'], 'no' => ['class' => 'b']];
+            $handle = curl_init("$this->address/api/studies/{$step['study']}/keys/look");
+            curl_setopt_array($handle, [
+                CURLOPT_RETURNTRANSFER => true,
+                CURLOPT_HTTPHEADER => ['Content-Type: application/json', 'Accept: application/json', "Origin: $this->address", "X-Page: dragger-$who"],
+                CURLOPT_POSTFIELDS => (string) json_encode([
+                    'kind' => 'classify.key', 'settings' => [],
+                    'inputs' => ['segments' => ['step' => $made['id'], 'output' => 'segments'], 'images:1' => $image],
+                    'document' => ['classes' => [['value' => 1, 'name' => 'a', 'colour' => '#112233'], ['value' => 2, 'name' => 'b', 'colour' => '#445566']],
+                        'couplets' => [$couplet]],
+                ]),
+            ]);
+
+            return $handle;
+        };
+        // measured once, and on the shelf then
+        curl_exec($first = $ask(0));
+        if (curl_getinfo($first, CURLINFO_RESPONSE_CODE) !== 200) {
+            throw new \RuntimeException('The key can not be looked at: '.curl_multi_getcontent($first));
+        }
+
+        return $ask;
     }
 
     /** @return array<string, mixed> the step that took the scene in */
@@ -114,9 +159,10 @@ final class Readers
 
     /**
      * @param  list<string>  $tiles
+     * @param  (\Closure(int): \CurlHandle)|null  $look  what one of those who drag asks for next
      * @return array<string, mixed>
      */
-    private function load(array $tiles, float $seconds): array
+    private function load(array $tiles, float $seconds, ?\Closure $look = null): array
     {
         $multi = curl_multi_init();
         $times = [];
@@ -134,11 +180,31 @@ final class Readers
         for ($i = 0; $i < $this->readers; $i++) {
             $next();
         }
+        // when each of those who drag asks (again)
+        $due = $look === null ? [] : array_fill(0, $this->draggers, $start);
+        $looking = [];
+        $looks = 0;
         while (($now = microtime(true)) - $start < $seconds) {
+            foreach (array_filter($due, fn (float $at): bool => $at <= $now) as $who => $at) {
+                unset($due[$who]);
+                $handle = $look === null ? throw new \LogicException : $look($who);
+                $looking[(int) $handle] = $who;
+                curl_multi_add_handle($multi, $handle);
+            }
             curl_multi_exec($multi, $running);
-            curl_multi_select($multi, 0.1);
+            curl_multi_select($multi, 0.01);
             while ($done = curl_multi_info_read($multi)) {
                 $handle = $done['handle'];
+                if (isset($looking[(int) $handle])) {
+                    $status = curl_getinfo($handle, CURLINFO_RESPONSE_CODE);
+                    $looks += $status === 200 ? 1 : 0;
+                    // as the page does where there was no place
+                    $due[$looking[(int) $handle]] = $now + ($status === 503 ? mt_rand(80, 200) / 1e3 : 0.0);
+                    unset($looking[(int) $handle]);
+                    curl_multi_remove_handle($multi, $handle);
+
+                    continue;
+                }
                 curl_getinfo($handle, CURLINFO_RESPONSE_CODE) === 200 ? $times[] = curl_getinfo($handle, CURLINFO_TOTAL_TIME) : $failed++;
                 $bytes += (int) curl_getinfo($handle, CURLINFO_SIZE_DOWNLOAD_T);
                 curl_multi_remove_handle($multi, $handle);
@@ -156,6 +222,7 @@ final class Readers
             '95 %, s' => round($times[(int) (0.95 * (count($times) - 1))] ?? NAN, 3),
             'kB a tile' => round($bytes / max(1, count($times) + $failed) / 1e3),
             'failed' => $failed,
+            'looks a second' => $look === null ? null : round($looks / $took, 1),
             'readers\' own processor' => round((self::processor() - $used) / $took, 2),
         ];
     }

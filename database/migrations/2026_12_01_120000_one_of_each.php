@@ -56,7 +56,7 @@ return new class extends Migration {
         foreach (DB::table($table)->select([...$within, $column])->groupBy([...$within, $column])->havingRaw('count(*) > 1')->get() as $double) {
             $own = fn () => array_reduce($within, fn ($query, string $name) => $query->where($name, $double->$name), DB::table($table));
             foreach ($own()->where($column, $double->$column)->orderBy('id')->skip(1)->take(PHP_INT_MAX)->pluck('id') as $id) {
-                $taken = array_map(strval(...), $own()->pluck($column)->all());
+                $taken = array_map(strval(...), array_values($own()->pluck($column)->all()));
                 DB::table($table)->where('id', $id)->update([$column => $other((string) $double->$column, $taken)]);
             }
         }

@@ -50,7 +50,7 @@ final class Properties
      * What holds of all images together: what all of them tell alike, and the first and the last of their dates. Angles of the sun or a platform
      * that differ would be wrong for part of the pixels.
      *
-     * @param  non-empty-list<array<string, mixed>>  $all
+     * @param  list<array<string, mixed>>  $all
      * @return array<string, mixed>
      */
     public static function over(array $all): array
@@ -62,7 +62,7 @@ final class Properties
         }
         sort($dates);
         $alike = array_filter(
-            $all[0],
+            $all[0] ?? [],
             fn (mixed $value, string $name): bool => count(array_filter($all, fn (array $one): bool => ($one[$name] ?? null) === $value)) === count($all),
             ARRAY_FILTER_USE_BOTH,
         );
