@@ -168,6 +168,14 @@ class BenchTest extends BrowserTestCase
         $this->reads('[data-step="3"]', 'stale: step 2 was made anew', 60);
         $this->send('DELETE', "api/steps/{$this->get('studies/1')['steps'][2]['id']}");
         $this->gone('[data-step="3"]');
+
+        // a version that has no such kind any more says so, and everything else works
+        $this->until(fn (): bool => $this->get('studies/1')['steps'][1]['state'] === 'done');
+        (new \PDO("sqlite:$this->folder/db.sqlite"))->exec("update steps set kind = 'derive.gone-by' where id = $index");
+        $this->open('/studies/1');
+        $this->press('[data-step="2"]');
+        $this->reads('[data-gone]', 'This version has no such kind of step');
+        $this->reads('[data-gone]', 'remove this step');
         $this->noErrors();
     }
 

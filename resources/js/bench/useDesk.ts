@@ -31,7 +31,7 @@ export function useDesk(id: number, store: StudyStore, views: Views) {
         const name = 'kind' in open.value ? open.value.kind : step.value?.kind;
         return store.kinds.value.find((one) => one.id === name) ?? null;
     });
-    const stage = computed(() => ('stage' in open.value ? open.value.stage : (kind.value?.stage ?? 'gather')));
+    const stage = computed(() => ('stage' in open.value ? open.value.stage : (kind.value?.stage ?? step.value?.kind.split('.')[0] ?? 'gather')));
 
     function openStep(one: Step): void {
         open.value = { step: one.id };

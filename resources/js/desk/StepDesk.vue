@@ -11,6 +11,7 @@ import { number } from '../plots/format';
 import { stateOf } from '../trail/stepText';
 import { findItem, itemLabel, sameGrid } from '../views/look';
 import FiguresPanel from './FiguresPanel.vue';
+import RemoveStep from './RemoveStep.vue';
 import BeforeAfter from './BeforeAfter.vue';
 import BetweenDates from './BetweenDates.vue';
 import { shownEvidence, type Given, type Shown } from './evidence';
@@ -28,7 +29,6 @@ const form = useForm(bench);
 const { draft, changed, problem, trial, trying } = form;
 const kind = computed(() => bench.desk.kind.value!);
 const step = bench.desk.step;
-const removing = ref(false);
 
 function itemAt(name: string): RasterItem | null {
     const input = draft.value.inputs[name];
@@ -149,9 +149,6 @@ const evidence = computed<Shown[]>(() => {
 });
 const at = (where: Shown['where'], beside: string | null = null) => evidence.value.filter((one) => one.where === where && one.beside === beside);
 const own = computed(() => evidence.value.flatMap((one) => one.own));
-const others = computed(() =>
-    bench.store.steps.value.filter((one) => step.value && Object.values(one.inputs as Inputs).some((input) => input.step === step.value!.id)),
-);
 
 function choose(port: string, input: Inputs[string] | null, of: string): void {
     const target = bench.store.kinds.value.find((one) => one.id === of);
@@ -180,7 +177,6 @@ watch([() => step.value?.id, () => step.value?.items.map((one) => one.id).join()
 watch(
     () => bench.desk.open.value,
     () => {
-        removing.value = false;
         confirming.value = false;
         problem.value = null;
         trial.value = null;
@@ -334,16 +330,7 @@ onKeyStroke('t', (event) => {
                 <summary>where it comes from</summary>
                 <p class="mt-1">{{ kind.source }}</p>
             </details>
-            <p v-if="step && !busy" class="text-sm">
-                <button v-if="!removing" class="plain text-ink-2!" @click="removing = true">remove this step</button>
-                <span v-else-if="others.length" class="text-ochre"
-                    >Step {{ others.map((one) => one.number).join(', ') }} works on what it made: remove that first.</span
-                >
-                <span v-else
-                    >Its results go too. <button class="plain text-madder!" @click="bench.desk.removeStep(step)">Remove</button> ·
-                    <button class="plain" @click="removing = false">keep</button></span
-                >
-            </p>
+            <RemoveStep v-if="step && !busy" :key="step.id" :step="step" />
         </div>
         <div class="sticky bottom-0 space-y-2 border-t border-line bg-paper p-4">
             <p v-if="loose" role="alert" class="text-sm text-madder" data-problem>{{ loose }}</p>
