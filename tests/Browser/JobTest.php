@@ -146,7 +146,7 @@ class JobTest extends BrowserTestCase
         // blind to the map: images only
         self::assertStringNotContainsString('classes', $this->text('[data-caption=a]').$this->text('[data-caption=b]'));
         $step = $this->get('studies/2')['steps'][4]['id'];
-        $map = new GeoTiffImage($this->folder.'/files/studies/2/4-segment-slice-2-classes.tif');
+        $map = new GeoTiffImage(glob("$this->folder/files/studies/2/4-segment-slice-*-classes.tif")[0] ?? '');
         $counts = ['land' => ['land' => 0, 'water' => 0], 'water' => ['land' => 0, 'water' => 0]];
         $drawing = collect($this->get('studies/2')['drawings'])->firstWhere('step', $step)['id'];
         foreach ($this->get("drawings/$drawing")['marks'] as $i => $point) {
@@ -259,7 +259,7 @@ class JobTest extends BrowserTestCase
         );
         $run('deliver.image', '--in', 'image=classes.tif', '--out', 'result=delivered.tif');
         self::assertSame(md5($map), md5_file("$this->folder/delivered.tif"));
-        self::assertSame(md5_file("$this->folder/files/studies/2/3-derive-index-1-result.tif"), md5_file("$this->folder/ndwi.tif"));
+        self::assertSame(md5_file(glob("$this->folder/files/studies/2/3-derive-index-*-result.tif")[0] ?? ''), md5_file("$this->folder/ndwi.tif"));
     }
 
     private function download(string $css): string

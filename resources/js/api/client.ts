@@ -37,17 +37,19 @@ export type RasterItem = Item & { raster: Raster };
 
 /** Tells this page from others: of what it asks while something is drawn along only the newest counts. */
 const page = crypto.randomUUID();
-const newest = new Map<string, number>();
+const newest = new Map<string, AbortController>();
 const isReplaced = (url: string) => /\/(keys\/look|at-pegs|training|spectra)$/.test(url);
 
-/** Looks that find no place on a busy server ask again, as long as this page has not asked for something newer. */
+/** Looks that find no place on a busy server ask again, until this page asks for something newer: then they are given up. */
 async function patient(request: Request): Promise<Response> {
-    const mine = (newest.get(request.url) ?? 0) + 1;
-    newest.set(request.url, mine);
+    const giveUp = new AbortController();
+    if (isReplaced(request.url)) {
+        newest.get(request.url)?.abort();
+        newest.set(request.url, giveUp);
+    }
     for (let tries = 0; ; tries++) {
-        const response = await fetch(request.clone());
-        const isOld = isReplaced(request.url) && newest.get(request.url) !== mine;
-        if (response.status !== 503 || !response.headers.has('Retry-After') || tries === 100 || isOld) return response;
+        const response = await fetch(request.clone(), { signal: giveUp.signal });
+        if (response.status !== 503 || !response.headers.has('Retry-After') || tries === 100) return response;
         await new Promise((done) => setTimeout(done, 80 + 120 * Math.random()));
     }
 }
@@ -83,7 +85,8 @@ export async function must<T>(call: Promise<{ data?: T; error?: unknown; respons
     let answer;
     try {
         answer = await call;
-    } catch {
+    } catch (error) {
+        if ((error as Error).name === 'AbortError') throw new Problem('This page has asked for something newer meanwhile.');
         throw new Problem('The server does not answer: is it still running?', null, false);
     }
     if (answer.response.status === 401) signedOut();
