@@ -85,7 +85,7 @@ final class Readers
             'kind' => 'segment.slice', 'inputs' => ['image' => $image], 'run' => true,
             'settings' => ['band' => 'nir', 'limits' => [9000, 12000], 'minimum' => 200],
         ]);
-        $this->until(fn (): bool => $this->ask("steps/{$made['id']}")['state'] === 'done');
+        $this->until(fn (): bool => self::isDone($this->ask("steps/{$made['id']}")));
         $steps = 0;
         $ask = function (int $who) use ($step, $made, $image, &$steps): \CurlHandle {
             $couplet = ['id' => 'q', 'measure' => 'mean(nir)', 'least' => 9000 + $steps++ % 3000, 'yes' => ['class' => 'a'], 'no' => ['class' => 'b']];
@@ -125,11 +125,14 @@ final class Readers
             CURLOPT_HTTPHEADER => ["Origin: $this->address"],
         ]);
         $upload = json_decode((string) curl_exec($handle), true);
-        $step = $this->ask("studies/{$study['id']}/steps", ['kind' => 'gather.image', 'inputs' => ['image' => ['upload' => $upload['upload']]], 'run' => true]);
+        $step = $this->ask("studies/{$study['id']}/steps", [
+            'kind' => 'gather.image', 'inputs' => ['image' => ['upload' => $upload['upload']]], 'run' => true,
+            'settings' => ['roles' => ['coastal', 'blue', 'green', 'red', 'nir', 'swir1', 'swir2']],
+        ]);
         $this->until(function () use ($study, &$step): bool {
             $step = $this->ask("studies/{$study['id']}")['steps'][0];
 
-            return $step['state'] === 'done';
+            return self::isDone($step);
         });
 
         return $step;
@@ -246,6 +249,12 @@ final class Readers
             ($body === null ? [] : ['method' => 'POST', 'content' => (string) json_encode($body)]);
 
         return (array) json_decode((string) file_get_contents("$this->address/api/$path", false, stream_context_create(['http' => $options])), true);
+    }
+
+    /** @param  array<string, mixed>  $step */
+    private static function isDone(array $step): bool
+    {
+        return $step['state'] === 'failed' ? throw new \RuntimeException($step['problem']) : $step['state'] === 'done';
     }
 
     private function until(\Closure $isSo): void
