@@ -15,6 +15,9 @@ final class Readers
 {
     private const ASK = '?bands=4,3,2&packed=yes';
 
+    /** Tiles a second that views want while people look around, not as many as can be had. */
+    private const PACE = 200;
+
     private string $folder;
 
     private string $address;
@@ -52,6 +55,7 @@ final class Readers
             $rows = [['case' => 'idle'] + $this->load($tiles, $this->seconds)];
             $look = $this->look($step);
             $rows[] = ['case' => "beside $this->draggers who drag a limit"] + $this->load($tiles, $this->seconds, $look);
+            $rows[] = ['case' => 'the same, '.self::PACE.' tiles a second wanted'] + $this->load($tiles, $this->seconds, $look, self::PACE);
             // enough to be busy all the while
             for ($i = 0; $i < 12; $i++) {
                 $this->ask("studies/{$step['study']}/steps", [
@@ -163,9 +167,10 @@ final class Readers
     /**
      * @param  list<string>  $tiles
      * @param  (\Closure(int): \CurlHandle)|null  $look  what one of those who drag asks for next
+     * @param  float|null  $pace  tiles that all readers ask for in a second at most
      * @return array<string, mixed>
      */
-    private function load(array $tiles, float $seconds, ?\Closure $look = null): array
+    private function load(array $tiles, float $seconds, ?\Closure $look = null, ?float $pace = null): array
     {
         $multi = curl_multi_init();
         $times = [];
@@ -180,9 +185,7 @@ final class Readers
             curl_setopt_array($handle, [CURLOPT_RETURNTRANSFER => true, CURLOPT_HTTPHEADER => ['Accept-Encoding: gzip, deflate']]);
             curl_multi_add_handle($multi, $handle);
         };
-        for ($i = 0; $i < $this->readers; $i++) {
-            $next();
-        }
+        $waiting = $this->readers;
         // when each of those who drag asks (again)
         $due = $look === null ? [] : array_fill(0, $this->draggers, $start);
         $looking = [];
@@ -193,6 +196,9 @@ final class Readers
                 $handle = $look === null ? throw new \LogicException : $look($who);
                 $looking[(int) $handle] = $who;
                 curl_multi_add_handle($multi, $handle);
+            }
+            for (; $waiting > 0 && ($pace === null || $asked < $pace * ($now - $start)); $waiting--) {
+                $next();
             }
             curl_multi_exec($multi, $running);
             curl_multi_select($multi, 0.01);
@@ -211,7 +217,7 @@ final class Readers
                 curl_getinfo($handle, CURLINFO_RESPONSE_CODE) === 200 ? $times[] = curl_getinfo($handle, CURLINFO_TOTAL_TIME) : $failed++;
                 $bytes += (int) curl_getinfo($handle, CURLINFO_SIZE_DOWNLOAD_T);
                 curl_multi_remove_handle($multi, $handle);
-                $next();
+                $waiting++;
             }
         }
         curl_multi_close($multi);

@@ -18,7 +18,6 @@ use Chorometra\Core\Classify\Keys\Spread;
 use Chorometra\Core\Classify\Keys\Standing;
 use Chorometra\Core\Classify\Keys\Teaching;
 use Chorometra\Core\Classify\Keys\Tidy;
-use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Regions\Numbers\Graph;
@@ -28,6 +27,7 @@ use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Memory;
 
 /**
@@ -71,7 +71,8 @@ final class KeyOnData
             unset($given['inputs'][$port->name]);
             ['paths' => $paths, 'items' => $items] = Inputs::resolve($study, $given['inputs'], $context->folder());
             $paths[$port->name] = $context->folder().'/key.json';
-            Document::write($paths[$port->name], $document ?? self::NOTHING);
+            // held to its schema when it is read
+            Files::write($paths[$port->name], (string) json_encode($document ?? self::NOTHING, JSON_PRESERVE_ZERO_FRACTION));
             $call = CallOpener::call($kind, $paths, $given['settings'] ?? [], ['classes' => 'none.tif'], $context);
             Memory::reserve(self::ROOM, 'Looking at a key', 'end other work first');
             $files = self::files(array_diff_key($paths, $items), $port->name);

@@ -31,7 +31,8 @@ class LooksTest extends TestCase
         $third = fopen("$this->folder/looks/place-0", 'c');
         self::assertIsResource($third);
         self::assertFalse(flock($third, LOCK_EX | LOCK_NB));
-        foreach (['/api/studies/1/keys/look', '/api/studies/1/%6beys/look', '/api/studies/2/training', '/api/items/3/spectra', '/api/studies/1/at-pegs?x=1'] as $path) {
+        $looks = ['/api/studies/1/keys/look', '/api/studies/1/%6beys/look', '/api/studies/2/training', '/api/items/3/spectra', '/api/studies/1/at-pegs?x=1'];
+        foreach ($looks as $path) {
             self::assertFalse(Looks::enter(self::request($path, 'page-0002'), $this->folder), $path);
         }
         foreach (['/api/studies/1/steps', '/api/studies/1/pegs', '/'] as $path) {

@@ -32,7 +32,10 @@ final class Families
 {
     use MakesRasters;
 
-    public const NAMES = ['tiff', 'sidecar', 'bundle', 'metadata', 'geojson', 'geopackage', 'shapefile', 'picture', 'csv', 'points', 'stac', 'edr', 'arrays', 'document', 'labels'];
+    public const NAMES = [
+        'tiff', 'sidecar', 'bundle', 'metadata', 'geojson', 'geopackage', 'shapefile', 'picture', 'csv', 'points', 'stac',
+        'edr', 'arrays', 'document', 'labels',
+    ];
 
     private const FIXTURES = __DIR__.'/../fixtures';
 

@@ -33,7 +33,9 @@ final class Examples
     public static function given(Key $key, Grid $grid): self
     {
         $examples = new self($grid);
-        $crs = Crs::ofGrid($grid);
+        $all = array_filter(array_map(fn (Couplet $couplet): array => $couplet->told['examples']['given'] ?? [], $key->order()));
+        // most keys have none, and a CRS takes its time
+        $crs = $all === [] ? null : Crs::ofGrid($grid);
         foreach ($key->order() as $couplet) {
             foreach ($couplet->told['examples']['given'] ?? [] as $one) {
                 [$x, $y] = [(float) $one['at'][0], (float) $one['at'][1]];
