@@ -92,6 +92,7 @@ final class Torment
         }
         $wrong = [];
         for ($done = 0; $done < $kills;) {
+            $before = count($wrong);
             $k = $this->random->getInt(0, count($calls) - 1);
             $call = $calls[$k];
             // every third time there is a result already, which must not be lost
@@ -132,6 +133,7 @@ final class Torment
             foreach ([...(glob("$folder/*.part") ?: []), ...$this->scratch($folder)] as $left) {
                 $wrong[] = "$call[0] run again left ".basename($left);
             }
+            array_map($say, array_slice($wrong, $before));
             if ($done % 25 === 0) {
                 $say("command lines: $done kills, ".count($wrong).' wrong');
             }
