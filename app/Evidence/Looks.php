@@ -93,20 +93,18 @@ final class Looks
      */
     public static function at(\Closure $look): mixed
     {
-        $tell = function () use ($look): \Generator {
+        $work = function () use ($look): mixed {
             self::connect();
-            yield $look();
+
+            return $look();
         };
         $silent = 'Looking at this takes more than '.(int) self::SECONDS.' seconds: make it simpler, or run the step, which takes its time.';
         try {
-            foreach (Workers::told($tell, self::SECONDS, $silent, self::isWanted(...)) as $answer) {
-                return $answer;
-            }
+            return Workers::answer($work, self::SECONDS, $silent, self::isWanted(...));
         } finally {
             // what a child that was ended has left
             Scratch::sweep(Interrupted::temporary());
         }
-        throw Problem::computation('The look gave no answer.');
     }
 
     /** A connection to the database must not be shared with the parent; the one that came along is kept, so that it is not closed here. */

@@ -59,14 +59,9 @@ final class UploadController
      */
     private static function bounded(\Closure $read, string $name): Identity
     {
-        $tell = function () use ($read): \Generator {
-            yield $read();
-        };
         $silent = "$name takes more than ".(int) self::SECONDS.' seconds to look at: cut it into parts.';
-        foreach (Workers::told($tell, self::SECONDS, $silent) as $found) {
-            return $found;
-        }
-        throw Problem::input("$name can't be read.");
+
+        return Workers::answer($read, self::SECONDS, $silent);
     }
 
     /**

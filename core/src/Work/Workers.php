@@ -125,6 +125,29 @@ final class Workers
     }
 
     /**
+     * One answer, of a child with the same limits.
+     *
+     * @template T
+     *
+     * @param  \Closure(): T  $work
+     * @param  (\Closure(): bool)|null  $isWanted
+     * @return T
+     *
+     * @throws Problem with the sentence $silent, where there is none after $seconds
+     * @throws Stopped where it is wanted no more
+     */
+    public static function answer(\Closure $work, float $seconds, string $silent, ?\Closure $isWanted = null): mixed
+    {
+        $tell = function () use ($work): \Generator {
+            yield $work();
+        };
+        foreach (self::told($tell, $seconds, $silent, $isWanted) as $answer) {
+            return $answer;
+        }
+        throw Problem::input($silent);
+    }
+
+    /**
      * @param  \Closure(\Closure(array<string, mixed>): void): void  $work
      * @return array{pid: int, stream: resource}
      */
