@@ -56,9 +56,6 @@ final class IsaL
         assert(self::$stream !== null && self::$search !== null);
         \FFI::memcpy($in, $bytes, $size);
         $stream = self::$stream;
-        // the search must find nothing of what was packed before: the same tile gives the same bytes
-        \FFI::memset($stream, 0, \FFI::sizeof($stream));
-        \FFI::memset(self::$search, 0, self::SEARCH);
         // @phpstan-ignore method.notFound (told by the header)
         $library->isal_deflate_stateless_init(\FFI::addr(self::$stream));
         $stream->next_in = \FFI::addr($in[0]);
