@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Tests\Format;
 
 use Chorometra\Core\Format\Deflate;
+use Chorometra\Core\Format\IsaL;
 use Chorometra\Core\Tests\TestCase;
 
 /** Against PHP's zlib, both ways. */
@@ -29,5 +30,20 @@ final class DeflateTest extends TestCase
         foreach ([substr($packed, 0, -3), 'no stream', '', substr_replace($packed, "\xFF\xFF\xFF", 12, 3)] as $broken) {
             self::assertNull(Deflate::unpack($broken, 20_000));
         }
+    }
+
+    /** Some of the library's bytes follow from the stream's address, which the kernel draws anew for each process. */
+    public function test_the_stream_lies_at_one_place_in_every_process(): void
+    {
+        if (! IsaL::isThere()) {
+            self::markTestSkipped('ISA-L is not there');
+        }
+        $told = 'require $argv[1]; '.IsaL::class."::pack('a'); \$stream = new ReflectionProperty(".IsaL::class."::class, 'stream');"
+            ." echo FFI::cdef()->cast('uintptr_t', FFI::addr(\$stream->getValue()))->cdata;";
+        $places = [];
+        for ($process = 0; $process < 4; $process++) {
+            $places[] = self::shell([PHP_BINARY, '-r', $told, dirname(__DIR__, 3).'/vendor/autoload.php']);
+        }
+        self::assertCount(1, array_unique($places), implode(', ', $places));
     }
 }
