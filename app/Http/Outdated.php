@@ -25,7 +25,7 @@ final class Outdated extends \RuntimeException
     {
         $seen = array_map(fn (string $tag): string => trim($tag, ' "'), explode(',', (string) $request->header('If-Match', '*')));
         if (! in_array('*', $seen, true) && ! in_array((string) $stamp, $seen, true)) {
-            throw new self("$what was changed by somebody else meanwhile: look at what it is now, then change it again.", $now());
+            throw new self("$what was changed by somebody else meanwhile: your change was not saved.", $now());
         }
     }
 }

@@ -250,7 +250,7 @@ abstract class BrowserTestCase extends TestCase
     {
         $severe = array_filter(
             $this->browser->manage()->getLog('browser'),
-            fn (array $entry): bool => $entry['level'] === 'SEVERE' && preg_match('/status of (422|503)/', $entry['message']) !== 1,
+            fn (array $entry): bool => $entry['level'] === 'SEVERE' && preg_match('/status of (412|422|503)/', $entry['message']) !== 1,
         );
         self::assertSame([], array_values(array_column($severe, 'message')));
     }

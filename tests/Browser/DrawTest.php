@@ -139,6 +139,24 @@ class DrawTest extends BrowserTestCase
         $this->browser->action()->moveToElement($map, 0, 0)->perform();
         $this->reads('[data-view=a] [data-pointed]', 'pasture');
 
+        // somebody else changes it while this page does not look: what is theirs is shown, and this page may overwrite it
+        $hidden = fn (string $state): mixed => $this->browser->executeScript(
+            "Object.defineProperty(document, 'visibilityState', { configurable: true, get: () => '$state' });"
+            .'document.dispatchEvent(new Event("visibilitychange"))',
+        );
+        $hidden('hidden');
+        $this->send('PATCH', "api/marks/{$this->marks($id)[0]['key']}", ['class' => 'meadow']);
+        $class = $this->see('[data-mark-number="1"] input[placeholder=class]');
+        $class->clear()->sendKeys("wood\t");
+        $this->reads('[role=alert]', 'was changed by somebody else meanwhile: your change was not saved');
+        self::assertSame('meadow', $this->marks($id)[0]['class']);
+        $this->until(fn (): bool => $class->getDomProperty('value') === 'meadow');
+        $this->browser->findElement(WebDriverBy::xpath('//*[@role="alert"]//button[text()="overwrite theirs"]'))->click();
+        $this->until(fn (): bool => $this->marks($id)[0]['class'] === 'wood');
+        $this->gone('[role=alert]');
+        $this->until(fn (): bool => $class->getDomProperty('value') === 'wood');
+        $hidden('visible');
+
         // a step is cut by it
         $this->press('[data-kind="gather.subset"]');
         $this->choose('#input-area', "drawn/$id");

@@ -10,7 +10,9 @@ function room() {
     const list: string[] = [];
     const said: string[] = [];
     const refused = new Set<string>();
-    const act = async <T>(action: () => Promise<T>): Promise<T | undefined> => action().catch(() => undefined);
+    const again: (() => Promise<unknown>)[] = [];
+    const act = async <T>(action: () => Promise<T>, retry: () => Promise<unknown>): Promise<T | undefined> =>
+        action().catch(() => (again.push(retry), undefined));
     const { counts, remember, undo, redo } = useUndo(act, (text) => said.push(text));
     const check = (what: string) => {
         if (refused.has(what)) throw new Error(what);
@@ -21,7 +23,7 @@ function room() {
             redo: async () => (check(name), list.push(name)),
             undo: async () => (check(`not ${name}`), list.splice(list.indexOf(name), 1)),
         });
-    return { list, said, refused, counts, put, undo, redo };
+    return { list, said, refused, again, counts, put, undo, redo };
 }
 
 test('what is done is undone and done again in its order', async () => {
@@ -47,6 +49,20 @@ test('what is refused is not remembered, and what can not be undone stays', asyn
     refused.clear();
     await undo();
     expect(list).toEqual([]);
+});
+
+test('what was refused can be asked for again, and is remembered then', async () => {
+    const { list, refused, again, counts, put, undo } = room();
+    refused.add('a');
+    await put('a');
+    refused.clear();
+    await again.pop()!();
+    expect([list, counts.value]).toEqual([['a'], { undo: 1, redo: 0 }]);
+    refused.add('not a');
+    await undo();
+    refused.clear();
+    await again.pop()!();
+    expect([list, counts.value]).toEqual([[], { undo: 0, redo: 1 }]);
 });
 
 const step = (id: number, state = 'done') => ({ id, state, staleBy: null, progress: 1, growing: [] }) as unknown as Step;

@@ -61,12 +61,14 @@ export class Problem extends Error {
     /**
      * @param isFinal  asking again would tell the same
      * @param at  where in a text, both from 1
+     * @param isOutdated  somebody else changed meanwhile what was to be changed
      */
     constructor(
         message: string,
         readonly about: string | null = null,
         readonly isFinal = true,
         readonly at: { line: number; character: number } | null = null,
+        readonly isOutdated = false,
     ) {
         super(message);
     }
@@ -77,8 +79,21 @@ export function signedOut(): void {
     location.assign('/login');
 }
 
+let isOverwriting = false;
+
 /** That something is changed only where it still is as it was seen: the server answers 412 where it is not. */
-export const ifMatch = (stamp: string | number | null | undefined) => (stamp === null || stamp === undefined ? {} : { headers: { 'If-Match': `"${stamp}"` } });
+export const ifMatch = (stamp: string | number | null | undefined) =>
+    stamp === null || stamp === undefined || isOverwriting ? {} : { headers: { 'If-Match': `"${stamp}"` } };
+
+/** Does something whatever somebody else changed meanwhile. */
+export async function overwriting<T>(action: () => Promise<T>): Promise<T> {
+    isOverwriting = true;
+    try {
+        return await action();
+    } finally {
+        isOverwriting = false;
+    }
+}
 
 /** The data of an answer; anything else is a problem. */
 export async function must<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
@@ -92,7 +107,8 @@ export async function must<T>(call: Promise<{ data?: T; error?: unknown; respons
     if (answer.response.status === 401) signedOut();
     if (!answer.response.ok) {
         const error = answer.error as { title?: string; about?: string; at?: { line: number; character: number } } | undefined;
-        throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null, answer.response.status < 500, error?.at ?? null);
+        const { status } = answer.response;
+        throw new Problem(error?.title ?? 'The server refused this.', error?.about ?? null, status < 500, error?.at ?? null, status === 412);
     }
     return answer.data as T;
 }

@@ -341,6 +341,15 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
         <p v-if="bench.store.message.value" role="status" class="sheet fixed bottom-5 left-1/2 z-50 -translate-x-1/2 px-4 py-2">
             {{ bench.store.message.value }}
         </p>
+        <div
+            v-if="bench.store.conflict.value"
+            role="alert"
+            class="sheet fixed bottom-5 left-1/2 z-50 flex w-max max-w-[90vw] -translate-x-1/2 items-center gap-3 px-4 py-2"
+        >
+            <p>{{ bench.store.conflict.value.text }}</p>
+            <button class="plain shrink-0" @click="bench.store.conflict.value.overwrite()">overwrite theirs</button>
+            <button class="plain shrink-0" @click="bench.store.conflict.value = null">keep theirs</button>
+        </div>
         <FindBox :open="finding" :commands="commands" @close="finding = false" />
         <KeySheet :open="keys" @close="keys = false" />
     </div>

@@ -1,6 +1,6 @@
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
-import { api, must, Problem, type Item, type Kind, type Step, type Study } from '../api/client';
+import { api, must, overwriting, Problem, type Item, type Kind, type Step, type Study } from '../api/client';
 import { marksMemory } from '../draw/memory';
 import { withNews } from './news';
 import { useUndo } from './useUndo';
@@ -11,6 +11,8 @@ export function useStudy(id: number) {
     const kinds = shallowRef<Kind[]>([]);
     const problem = ref('');
     const message = ref('');
+    /** What somebody else changed while it was changed here, and how to put the change of this page in its place. */
+    const conflict = shallowRef<{ text: string; overwrite: () => Promise<unknown> } | null>(null);
     const trials = shallowRef<Item[]>([]);
 
     /** What is new since the version that is here. */
@@ -44,14 +46,19 @@ export function useStudy(id: number) {
         }
     }
 
-    /** Runs an action and tells what went wrong; undefined when it did. */
-    async function act<T>(action: () => Promise<T>): Promise<T | undefined> {
+    /** Runs an action and tells what went wrong; undefined when it did. `again` is offered where somebody else's change stands against it. */
+    async function act<T>(action: () => Promise<T>, again?: () => Promise<unknown>): Promise<T | undefined> {
+        if (again) conflict.value = null;
         try {
             const result = await action();
             await ask();
             return result;
         } catch (error) {
-            message.value = (error as Problem).message;
+            const { message: text, isOutdated } = error as Problem;
+            if (isOutdated && again) {
+                conflict.value = { text, overwrite: () => overwriting(again) };
+                await ask();
+            } else message.value = text;
             return undefined;
         }
     }
@@ -59,7 +66,7 @@ export function useStudy(id: number) {
     const { counts, remember, undo, redo } = useUndo(act, (text) => (message.value = text), marksMemory(id));
     const steps = computed<Step[]>(() => study.value?.steps ?? []);
 
-    return { study, steps, kinds, problem, message, trials, counts, busy, start, ask, act, remember, undo, redo };
+    return { study, steps, kinds, problem, message, conflict, trials, counts, busy, start, ask, act, remember, undo, redo };
 }
 
 export type StudyStore = ReturnType<typeof useStudy>;

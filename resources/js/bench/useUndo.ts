@@ -19,9 +19,13 @@ export interface Memory<Act> {
 
 /**
  * What was done and can be undone, one after the other: who is quicker than the server loses nothing.
- * `act` does something and gives undefined when that went wrong; `say` tells what became of it.
+ * `act` does something and gives undefined when that went wrong, after which `again` may be asked for; `say` tells what became of it.
  */
-export function useUndo<Act = never>(act: <T>(action: () => Promise<T>) => Promise<T | undefined>, say: (message: string) => void, memory?: Memory<Act>) {
+export function useUndo<Act = never>(
+    act: <T>(action: () => Promise<T>, again: () => Promise<unknown>) => Promise<T | undefined>,
+    say: (message: string) => void,
+    memory?: Memory<Act>,
+) {
     const revived = ({ what, undo, redo }: Kept<Act>): Doing<Act> => ({
         what,
         undo: () => memory!.perform(undo, redo),
@@ -43,13 +47,13 @@ export function useUndo<Act = never>(act: <T>(action: () => Promise<T>) => Promi
         last = next.catch(() => undefined);
         return next;
     }
-    const could = async (action: () => Promise<unknown>) => Boolean(await act(async () => (await action(), true)));
+    const could = async (action: () => Promise<unknown>, again: () => Promise<unknown>) => Boolean(await act(async () => (await action(), true), again));
 
     /** Does what can be undone; what could not be done is not remembered. Whether it could. */
     async function remember(doing: Doing<Act>): Promise<boolean> {
         let isDone = false;
         await inTurn(async () => {
-            isDone = await could(doing.redo);
+            isDone = await could(doing.redo, () => remember(doing));
             if (!isDone) return;
             done.push(doing);
             undone.length = 0;
@@ -58,18 +62,18 @@ export function useUndo<Act = never>(act: <T>(action: () => Promise<T>) => Promi
     }
 
     /** What could not be undone stays done, and can be tried again. */
-    const undo = () =>
+    const undo = (): Promise<void> =>
         inTurn(async () => {
             const doing = done[done.length - 1];
-            if (!doing || !(await could(doing.undo))) return;
+            if (!doing || !(await could(doing.undo, undo))) return;
             undone.push(done.pop()!);
             say(`Undone: ${doing.what}`);
         });
 
-    const redo = () =>
+    const redo = (): Promise<void> =>
         inTurn(async () => {
             const doing = undone[undone.length - 1];
-            if (!doing || !(await could(doing.redo))) return;
+            if (!doing || !(await could(doing.redo, redo))) return;
             done.push(undone.pop()!);
             say(`Done again: ${doing.what}`);
         });

@@ -78,13 +78,14 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
     }
     /** From one state to another, which stands on the desk already. */
     function remember(what: string, key: number, was: KeyDocument, next: KeyDocument): Promise<boolean> {
-        let isFirst = true;
+        let isShown = true;
         // there from what was seen, and back from what was made of it
         let [from, to]: (number | null)[] = [null, null];
         const redo = async () => {
-            to = await send(key, next, isFirst ? stamp : from!);
-            if (!isFirst) show(key, next);
-            isFirst = false;
+            const isOn = isShown;
+            isShown = false;
+            to = await send(key, next, isOn ? stamp : from!);
+            if (!isOn) show(key, next);
         };
         const undo = async () => {
             from = await send(key, was, to!);
