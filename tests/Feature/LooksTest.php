@@ -4,6 +4,7 @@ namespace Tests\Feature;
 
 use App\Evidence\Looks;
 use Chorometra\Core\Stopped;
+use Illuminate\Support\Facades\Route;
 use Tests\TestCase;
 
 /** Looks have two places, and only the newest of a page is wanted. */
@@ -13,6 +14,13 @@ class LooksTest extends TestCase
     private static function request(string $path, string $page = 'page-0001'): array
     {
         return ['REQUEST_METHOD' => 'POST', 'REQUEST_URI' => $path, 'HTTP_X_PAGE' => $page];
+    }
+
+    private function place(int $number): string
+    {
+        is_dir("$this->folder/looks") || mkdir("$this->folder/looks", recursive: true);
+
+        return "$this->folder/looks/place-$number";
     }
 
     protected function tearDown(): void
@@ -41,6 +49,28 @@ class LooksTest extends TestCase
         self::assertTrue(Looks::enter(['REQUEST_METHOD' => 'GET', 'REQUEST_URI' => '/api/studies/1/keys/look'], $this->folder));
         flock($other, LOCK_UN);
         self::assertTrue(Looks::enter(self::request('/api/studies/1/keys/look', 'page-0003'), $this->folder));
+    }
+
+    /** The list of paths is read before the framework is there, so it can't ask the routes. */
+    public function test_every_route_that_looks_takes_a_place_and_no_other_does(): void
+    {
+        foreach ([0, 1] as $place) {
+            $held[$place] = fopen($this->place($place), 'c');
+            self::assertIsResource($held[$place]);
+            flock($held[$place], LOCK_EX);
+        }
+        $looking = 0;
+        foreach (Route::getRoutes()->getRoutesByMethod()['POST'] as $route) {
+            if (! is_string($route->getAction('uses'))) {
+                continue;
+            }
+            $method = new \ReflectionMethod(...explode('@', $route->getAction('uses')));
+            $lines = array_slice((array) file((string) $method->getFileName()), (int) $method->getStartLine() - 1, $method->getEndLine() - $method->getStartLine() + 1);
+            $looks = str_contains(implode('', $lines), 'Looks::at(');
+            $looking += (int) $looks;
+            self::assertSame(! $looks, Looks::enter(self::request('/'.preg_replace('/\{\w+\}/', '1', $route->uri())), $this->folder), $route->uri());
+        }
+        self::assertGreaterThan(5, $looking);
     }
 
     public function test_a_look_ends_when_its_page_asks_anew(): void
