@@ -81,6 +81,19 @@ trait StartsApplication
         return json_decode((string) $answer, true);
     }
 
+    /** @return list<int> processes with a line in their environment, that are no zombies */
+    protected static function of(string $line): array
+    {
+        $found = [];
+        foreach (glob('/proc/[0-9]*') ?: [] as $process) {
+            if (str_contains("\0".@file_get_contents("$process/environ"), "\0$line\0") && ! str_contains((string) @file_get_contents("$process/stat"), ') Z')) {
+                $found[] = (int) basename($process);
+            }
+        }
+
+        return $found;
+    }
+
     /** Asks again until the answer is as wanted. */
     protected function until(\Closure $isSo): void
     {

@@ -100,7 +100,7 @@ final class Torment
             array_map(Files::remove(...), $isThere ? [] : array_map(fn (string $file): string => "$folder/$file", $call[2]));
             $process = $start($call);
             usleep($this->random->getInt(10_000, (int) (1.1e6 * $took[$k])));
-            $all = $this->of('CHOROMETRA_TORMENT='.$folder);
+            $all = self::of('CHOROMETRA_TORMENT='.$folder);
             if ($all === []) {
                 self::ended($process);
 
@@ -111,7 +111,7 @@ final class Torment
             $done++;
             self::ended($process);
             // children end with their parent
-            for ($i = 0; $i < 200 && $this->of('CHOROMETRA_TORMENT='.$folder) !== []; $i++) {
+            for ($i = 0; $i < 200 && self::of('CHOROMETRA_TORMENT='.$folder) !== []; $i++) {
                 usleep(10_000);
             }
             $there = array_filter($call[2], fn (string $file): bool => is_file("$folder/$file"));
@@ -219,7 +219,7 @@ final class Torment
     /** Kills one, or all, of a sort; the number of those that were there. */
     private function kill(string $who): int
     {
-        $all = $this->of("DB_DATABASE=$this->folder/db.sqlite");
+        $all = self::of("DB_DATABASE=$this->folder/db.sqlite");
         $command = fn (int $pid): string => str_replace("\0", ' ', (string) @file_get_contents("/proc/$pid/cmdline"));
         $parent = fn (int $pid): int => preg_match('/^\d+ \(.*\) \w (\d+)/s', (string) @file_get_contents("/proc/$pid/stat"), $match) ? (int) $match[1] : 0;
         $workers = array_values(array_filter($all, fn (int $pid): bool => str_contains($command($pid), 'artisan queue:work')));
@@ -331,19 +331,6 @@ final class Torment
     private function scratch(string $folder): array
     {
         return glob("$folder/chorometra-[0-9]*") ?: [];
-    }
-
-    /** @return list<int> processes with a line in their environment, that are no zombies */
-    private function of(string $line): array
-    {
-        $found = [];
-        foreach (glob('/proc/[0-9]*') ?: [] as $process) {
-            if (str_contains("\0".@file_get_contents("$process/environ"), "\0$line\0") && ! str_contains((string) @file_get_contents("$process/stat"), ') Z')) {
-                $found[] = (int) basename($process);
-            }
-        }
-
-        return $found;
     }
 
     /**
