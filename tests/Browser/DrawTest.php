@@ -147,7 +147,8 @@ class DrawTest extends BrowserTestCase
         $hidden('hidden');
         $this->send('PATCH', "api/marks/{$this->marks($id)[0]['key']}", ['class' => 'meadow']);
         $class = $this->see('[data-mark-number="1"] input[placeholder=class]');
-        $class->clear()->sendKeys("wood\t");
+        // typed over what stands there: to clear it would be a change of its own
+        $class->sendKeys([WebDriverKeys::CONTROL, 'a', WebDriverKeys::NULL, "wood\t"]);
         $this->reads('[role=alert]', 'was changed by somebody else meanwhile: your change was not saved');
         self::assertSame('meadow', $this->marks($id)[0]['class']);
         $this->until(fn (): bool => $class->getDomProperty('value') === 'meadow');
