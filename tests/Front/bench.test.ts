@@ -2,7 +2,7 @@ import { expect, test } from 'vitest';
 import type { News, Step, Study } from '../../resources/js/api/client';
 import { inside, share, spread } from '../../resources/js/archive/coverage';
 import { withNews } from '../../resources/js/bench/news';
-import { useUndo } from '../../resources/js/bench/useUndo';
+import { useUndo, type By } from '../../resources/js/bench/useUndo';
 import { box, corners, moved, nearest, without } from '../../resources/js/draw/corners';
 
 /** A server that holds a list, and may refuse. */
@@ -10,8 +10,8 @@ function room() {
     const list: string[] = [];
     const said: string[] = [];
     const refused = new Set<string>();
-    const again: (() => Promise<unknown>)[] = [];
-    const act = async <T>(action: () => Promise<T>, retry: () => Promise<unknown>): Promise<T | undefined> =>
+    const again: ((by: By) => Promise<unknown>)[] = [];
+    const act = async <T>(action: () => Promise<T>, retry: (by: By) => Promise<unknown>): Promise<T | undefined> =>
         action().catch(() => (again.push(retry), undefined));
     const { counts, remember, undo, redo } = useUndo(act, (text) => said.push(text));
     const check = (what: string) => {
@@ -56,13 +56,16 @@ test('what was refused can be asked for again, and is remembered then', async ()
     refused.add('a');
     await put('a');
     refused.clear();
-    await again.pop()!();
-    expect([list, counts.value]).toEqual([['a'], { undo: 1, redo: 0 }]);
+    // what waits before it is done as usual
+    const ways: string[][] = [];
+    const by: By = (action) => (ways.push([...list]), action());
+    await Promise.all([put('b'), again.pop()!(by)]);
+    expect([list, ways, counts.value]).toEqual([['b', 'a'], [['b']], { undo: 2, redo: 0 }]);
     refused.add('not a');
     await undo();
     refused.clear();
-    await again.pop()!();
-    expect([list, counts.value]).toEqual([[], { undo: 0, redo: 1 }]);
+    await again.pop()!(by);
+    expect([list, counts.value]).toEqual([['b'], { undo: 1, redo: 1 }]);
 });
 
 const step = (id: number, state = 'done') => ({ id, state, staleBy: null, progress: 1, growing: [] }) as unknown as Step;

@@ -128,8 +128,8 @@ const commands = [
 /** What is being drawn loses its last corner first. */
 function undo(again: boolean): void {
     // what is being drawn along a key ends first
-    if (again) void bench.key.settle().then(bench.store.redo);
-    else if (!drawing.back()) void bench.key.settle().then(bench.store.undo);
+    if (again) void bench.key.settle().then(() => bench.store.redo());
+    else if (!drawing.back()) void bench.key.settle().then(() => bench.store.undo());
 }
 
 onKeyStroke((event) => {

@@ -3,7 +3,7 @@ import { computed, ref, shallowRef } from 'vue';
 import { api, must, overwriting, Problem, type Item, type Kind, type Step, type Study } from '../api/client';
 import { marksMemory } from '../draw/memory';
 import { withNews } from './news';
-import { useUndo } from './useUndo';
+import { useUndo, type By } from './useUndo';
 
 /** A study as the server knows it, kept up to date, with the undoing of what is drawn. */
 export function useStudy(id: number) {
@@ -47,7 +47,7 @@ export function useStudy(id: number) {
     }
 
     /** Runs an action and tells what went wrong; undefined when it did. `again` is offered where somebody else's change stands against it. */
-    async function act<T>(action: () => Promise<T>, again?: () => Promise<unknown>): Promise<T | undefined> {
+    async function act<T>(action: () => Promise<T>, again?: (by: By) => Promise<unknown>): Promise<T | undefined> {
         if (again) conflict.value = null;
         try {
             const result = await action();
@@ -56,7 +56,7 @@ export function useStudy(id: number) {
         } catch (error) {
             const { message: text, isOutdated } = error as Problem;
             if (isOutdated && again) {
-                conflict.value = { text, overwrite: () => overwriting(again) };
+                conflict.value = { text, overwrite: () => again(overwriting) };
                 await ask();
             } else message.value = text;
             return undefined;

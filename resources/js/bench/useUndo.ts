@@ -17,12 +17,17 @@ export interface Memory<Act> {
     perform: (acts: Act[], back: Act[]) => Promise<unknown>;
 }
 
+/** How something is done: plainly, or whatever somebody else changed meanwhile. */
+export type By = (action: () => Promise<unknown>) => Promise<unknown>;
+const plainly: By = (action) => action();
+
 /**
  * What was done and can be undone, one after the other: who is quicker than the server loses nothing.
- * `act` does something and gives undefined when that went wrong, after which `again` may be asked for; `say` tells what became of it.
+ * `act` does something and gives undefined when that went wrong, after which it may be done again, in its turn and in some other way
+ * (`by`); `say` tells what became of it.
  */
 export function useUndo<Act = never>(
-    act: <T>(action: () => Promise<T>, again: () => Promise<unknown>) => Promise<T | undefined>,
+    act: <T>(action: () => Promise<T>, again: (by: By) => Promise<unknown>) => Promise<T | undefined>,
     say: (message: string) => void,
     memory?: Memory<Act>,
 ) {
@@ -47,13 +52,16 @@ export function useUndo<Act = never>(
         last = next.catch(() => undefined);
         return next;
     }
-    const could = async (action: () => Promise<unknown>, again: () => Promise<unknown>) => Boolean(await act(async () => (await action(), true), again));
+    const could = async (action: () => Promise<unknown>, again: (by: By) => Promise<unknown>) => Boolean(await act(async () => (await action(), true), again));
 
     /** Does what can be undone; what could not be done is not remembered. Whether it could. */
-    async function remember(doing: Doing<Act>): Promise<boolean> {
+    async function remember(doing: Doing<Act>, by = plainly): Promise<boolean> {
         let isDone = false;
         await inTurn(async () => {
-            isDone = await could(doing.redo, () => remember(doing));
+            isDone = await could(
+                () => by(doing.redo),
+                (other) => remember(doing, other),
+            );
             if (!isDone) return;
             done.push(doing);
             undone.length = 0;
@@ -62,18 +70,18 @@ export function useUndo<Act = never>(
     }
 
     /** What could not be undone stays done, and can be tried again. */
-    const undo = (): Promise<void> =>
+    const undo = (by = plainly): Promise<void> =>
         inTurn(async () => {
             const doing = done[done.length - 1];
-            if (!doing || !(await could(doing.undo, undo))) return;
+            if (!doing || !(await could(() => by(doing.undo), undo))) return;
             undone.push(done.pop()!);
             say(`Undone: ${doing.what}`);
         });
 
-    const redo = (): Promise<void> =>
+    const redo = (by = plainly): Promise<void> =>
         inTurn(async () => {
             const doing = undone[undone.length - 1];
-            if (!doing || !(await could(doing.redo, redo))) return;
+            if (!doing || !(await could(() => by(doing.redo), redo))) return;
             done.push(undone.pop()!);
             say(`Done again: ${doing.what}`);
         });
