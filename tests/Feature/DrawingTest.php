@@ -23,7 +23,7 @@ class DrawingTest extends TestCase
         // another page has not heard of that yet
         $late = ['If-Match' => "\"$seen\""];
         $this->patchJson("/api/marks/$key", ['class' => 'marsh'], $late)->assertStatus(412)->assertJsonPath('now.class', 'pasture')
-            ->assertJsonPath('title', 'What is drawn as number 1 was changed by somebody else meanwhile: your change was not saved.');
+            ->assertJsonPath('title', 'Mark 1 was changed by somebody else meanwhile: your change was not saved.');
         $this->deleteJson("/api/marks/$key", [], $late)->assertStatus(412);
         $this->putJson("/api/drawings/$drawing/marks", ['marks' => []], ['If-Match' => "\"$all\""])->assertStatus(412)->assertJsonCount(1, 'now.marks');
         $this->deleteJson("/api/marks/$key", [], ['If-Match' => "\"$theirs\""])->assertNoContent();

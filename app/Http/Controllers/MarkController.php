@@ -95,7 +95,7 @@ final class MarkController
     {
         // one that is not there yet, or not any more, may be drawn by anybody
         if ($mark->exists) {
-            Outdated::unless($request, $mark->stamp(), "What is drawn as number $mark->number", fn (): array => Describe::mark($mark));
+            Outdated::unless($request, $mark->stamp(), "Mark $mark->number", fn (): array => Describe::mark($mark));
         }
     }
 
