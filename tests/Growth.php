@@ -55,7 +55,8 @@ final class Growth
             while ($answer = curl_multi_info_read($multi)) {
                 $status = curl_getinfo($answer['handle'], CURLINFO_RESPONSE_CODE);
                 if (! in_array($status, [200, 204, 302, 503], true)) {
-                    throw new \RuntimeException("$status: ".curl_getinfo($answer['handle'], CURLINFO_EFFECTIVE_URL).' '.curl_multi_getcontent($answer['handle']));
+                    $address = curl_getinfo($answer['handle'], CURLINFO_EFFECTIVE_URL);
+                    throw new \RuntimeException("$status: $address ".curl_multi_getcontent($answer['handle']));
                 }
                 curl_multi_remove_handle($multi, $answer['handle']);
                 $done++;

@@ -176,7 +176,7 @@ class DrawTest extends BrowserTestCase
         $this->until(fn (): bool => $this->get('studies/1')['steps'][1]['state'] === 'done');
 
         // all taken away at once, and back
-        $this->browser->findElement(WebDriverBy::xpath('//*[@data-drawings]//button[text()="take all away"]'))->click();
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-drawings]//button[text()="remove all"]'))->click();
         $this->until(fn (): bool => $this->marks($id) === []);
         $this->drawnAt('b', 60, 0, 6, false);
         $this->press('[aria-label=Undo]:enabled');

@@ -51,7 +51,7 @@ class GatherTest extends BrowserTestCase
         $this->browser->findElement(WebDriverBy::cssSelector('[data-file]'))->sendKeys("$this->folder/order.zip");
         // what was found is shown; it is not known, so its bands are assigned by hand
         $this->reads('[data-facts]', 'not known here');
-        $this->reads('[data-facts]', 'which file is which band');
+        $this->reads('[data-facts]', 'files and bands');
         foreach (['B1' => 'green', 'B2' => 'red', 'B3' => 'nir'] as $name => $role) {
             $this->browser->findElement(WebDriverBy::xpath("//*[@data-assign]//label[contains(., 'ODD_$name.tif')]//option[@value='$role']"))->click();
         }

@@ -90,7 +90,7 @@ class DrawingTest extends TestCase
         $inputs = ['image' => ['step' => $ground['id']], 'area' => ['drawing' => $id]];
         self::says(
             $this->postJson("/api/studies/$study->id/steps", ['kind' => 'gather.subset', 'inputs' => $inputs, 'run' => true]),
-            '“fields” is empty: draw something in it first.',
+            '“fields” is empty: draw in it first.',
             'area',
         );
         $key = (string) Str::uuid();
@@ -105,7 +105,7 @@ class DrawingTest extends TestCase
         $this->patchJson("/api/marks/$key", ['geometry' => self::FIELD, 'note' => 'as it was'])->assertOk();
         self::assertSame(['done', null], $state());
         // it is not taken away while a step works on it, and another study can't use it
-        self::says($this->deleteJson("/api/drawings/$id"), 'Step 2 works on “fields” (input area)');
+        self::says($this->deleteJson("/api/drawings/$id"), 'Step 2 uses “fields” (input area)');
         [$other, $image] = $this->ground();
         self::says(
             $this->postJson("/api/studies/$other->id/steps", [

@@ -53,7 +53,7 @@ class GatherTest extends TestCase
             ->assertJsonPath(
                 'title',
                 'letter.doc is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, '
-                    .'shapefile) nor a table (CSV) nor anything else that steps make or use.',
+                    .'shapefile) nor a table (CSV) nor any other file that steps make or use.',
             );
         self::assertCount(3, glob($study->folder().'/uploads/*') ?: [], 'what is refused is not kept');
     }

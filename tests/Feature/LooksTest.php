@@ -65,8 +65,9 @@ class LooksTest extends TestCase
                 continue;
             }
             $method = new \ReflectionMethod(...explode('@', $route->getAction('uses')));
-            $lines = array_slice((array) file((string) $method->getFileName()), (int) $method->getStartLine() - 1, $method->getEndLine() - $method->getStartLine() + 1);
-            $looks = str_contains(implode('', $lines), 'Looks::at(');
+            [$first, $last] = [(int) $method->getStartLine(), (int) $method->getEndLine()];
+            $code = implode('', array_slice((array) file((string) $method->getFileName()), $first - 1, $last - $first + 1));
+            $looks = str_contains($code, 'Looks::at(');
             $looking += (int) $looks;
             self::assertSame(! $looks, Looks::enter(self::request('/'.preg_replace('/\{\w+\}/', '1', $route->uri())), $this->folder), $route->uri());
         }

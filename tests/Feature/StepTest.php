@@ -127,7 +127,7 @@ class StepTest extends TestCase
         );
         self::says(
             $this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $last['id']]]]),
-            "Step {$last['number']} works on what step {$index['number']} makes",
+            "Step {$last['number']} uses what step {$index['number']} makes",
             'image',
         );
     }
@@ -159,7 +159,7 @@ class StepTest extends TestCase
             ->assertOk()
             ->assertJsonPath('note', 'clear day')
             ->assertJsonPath('state', 'done');
-        self::says($this->deleteJson("/api/steps/{$ground['id']}"), 'Step 2 works on what step 1 made');
+        self::says($this->deleteJson("/api/steps/{$ground['id']}"), 'Step 2 uses what step 1 made');
         $path = Item::query()->findOrFail(self::itemOf($index))->path;
         self::assertFileExists($path);
         $this->deleteJson("/api/steps/{$index['id']}")->assertNoContent();
@@ -219,7 +219,7 @@ class StepTest extends TestCase
         Interrupted::mark();
         $this->getJson("/api/studies/$study->id")
             ->assertJsonPath('steps.1.state', 'failed')
-            ->assertJsonPath('steps.1.problem', 'The worker was ended in the middle of this step; nothing was changed. Run it again.');
+            ->assertJsonPath('steps.1.problem', 'The worker was terminated during this step; nothing was changed. Run it again.');
         $left = fn (string $pattern): array => glob($pattern) ?: [];
         self::assertSame([], [
             ...$left("$folder/*.part"), ...$left("$folder/2-derive-index-$index->id-2-*"), ...$left("$this->folder/files/temporary/*"),
@@ -277,6 +277,6 @@ class StepTest extends TestCase
         $this->postJson("/api/steps/$step->id/stop")
             ->assertStatus(202)
             ->assertJsonPath('state', 'stopped')
-            ->assertJsonPath('problem', 'Stopped before it began.');
+            ->assertJsonPath('problem', 'Stopped before it started.');
     }
 }

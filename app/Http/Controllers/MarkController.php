@@ -95,7 +95,7 @@ final class MarkController
     {
         // one that is not there yet, or not any more, may be drawn by anybody
         if ($mark->exists) {
-            Outdated::unless($request, $mark->stamp(), "What is drawn as number $mark->number", fn (): array => Describe::mark($mark));
+            Outdated::unless($request, $mark->stamp(), "Mark $mark->number", fn (): array => Describe::mark($mark));
         }
     }
 
@@ -112,7 +112,7 @@ final class MarkController
             };
             $given['geometry'] = Drawn::checked(Drawn::toEarth($study, $given['geometry'], $called), $called);
             if ($drawing->name === Drawing::AREA && $given['geometry']['type'] !== 'Polygon') {
-                throw Problem::call('The area is no polygon.', 'geometry');
+                throw Problem::call('The area is not a polygon.', 'geometry');
             }
         }
         if ($mark->exists && $drawing->step_id !== null) {

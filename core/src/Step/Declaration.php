@@ -129,7 +129,7 @@ final readonly class Declaration
         foreach ($this->outputs as $port) {
             $path = $paths[$port->name] ?? null;
             if ($path === null && $port->required) {
-                throw Problem::call("The output {$port->name} is missing: say where it goes.", $port->name);
+                throw Problem::call("The output {$port->name} is missing: name its file.", $port->name);
             }
             if (
                 $path !== null &&

@@ -126,7 +126,7 @@ final class MatrixTest extends TestCase
         // a stratum of one point, and ground for which no point stands
         $single = $run($this->drawnPoints([...array_slice($drawn, 0, 2), [2.5, 'water', 'wet', 0.9]]));
         self::assertSame([1.0, null], [$single['overall'], $single['overallHalf']]);
-        self::assertStringContainsString('One labelled point stands for: wet', implode(' ', $single['notes']));
+        self::assertStringContainsString('Only one labelled point in: wet', implode(' ', $single['notes']));
         $missing = $run($this->drawnPoints(array_slice($drawn, 0, 2)));
         self::assertNull($missing['overall']);
         self::assertSame(1.0, (float) $missing['counted']['overall']);

@@ -231,7 +231,7 @@ final class TeachTest extends TestCase
                 ),
             ],
             ['priors has to be above 0', fn (array $m): array => array_replace($m, ['parameters' => ['priors' => [0, 0, 0.5, 0.5]] + $m['parameters']])],
-            ['a method that is not known here', fn (array $m): array => array_replace($m, ['method' => 'guess'])],
+            ['a method that is not supported', fn (array $m): array => array_replace($m, ['method' => 'guess'])],
             ['it has no trees', fn (array $m): array => array_replace($m, ['method' => 'random-forest'])],
             ['tree 1 leads nowhere at node 1', fn (array $m): array => array_replace($m, [
                 'method' => 'random-forest', 'parameters' => ['trees' => [['bands' => [0], 'limits' => [1.0], 'next' => [0]]]],
@@ -327,7 +327,7 @@ final class TeachTest extends TestCase
             ),
         ], ['test' => 'none', 'method' => 'nearest-mean'], ['classes' => "$this->folder/c.tif", 'model' => "$this->folder/m.json"]);
         self::assertSame(
-            ['1 areas outside of the image', '2 pixels without a value', '3 pixels under the mask', '4 pixels in areas of two classes'],
+            ['1 areas outside the image', '2 pixels without a value', '3 pixels under the mask', '4 pixels in areas of two classes'],
             $figures['left-out'],
         );
         self::assertSame([['low', 20], ['high', 32]], array_map(fn (array $row): array => [$row['class'], $row['pixels']], $figures['taught']));

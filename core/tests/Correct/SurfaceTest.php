@@ -217,7 +217,7 @@ final class SurfaceTest extends TestCase
             self::assertSame('service', $this->problem(3, 'answers that it can\'t just now (status 503)', fn () => $run('down'))->about);
             self::assertSame('service', $this->problem(3, 'nothing is known of that place', fn () => $run('beyond'))->about);
             self::assertSame('service', $this->problem(3, 'something that is no coverage', fn () => $run('other'))->about);
-            self::assertSame('service', $this->problem(3, 'in a unit that is not known here', fn () => $run('unit'))->about);
+            self::assertSame('service', $this->problem(3, 'in a unit that is not supported', fn () => $run('unit'))->about);
             self::assertFileDoesNotExist("$this->folder/s.tif");
         } finally {
             proc_terminate($server);

@@ -86,7 +86,7 @@ final class FormulaTest extends TestCase
     {
         return [
             'an unknown sign' => ['x + $y', 'line 1 at character 4: “$” makes no sense there'],
-            'nothing after' => ['x +', 'line 1 at character 4: it ends too early'],
+            'nothing after' => ['x +', 'line 1 at character 4: it is incomplete'],
             'an open bracket' => ["a = 1\nb = (x + 1", 'line 2 at character 11: a “)” is missing'],
             'two names' => ['x y', 'at character 3: “y” makes no sense there'],
             'an unknown function' => ['2 * sine(x)', 'at character 5: there is no function “sine”'],
@@ -96,7 +96,7 @@ final class FormulaTest extends TestCase
             'a line before it is' => ["a = b + 1\na = 2", 'line 2 at character 1: there is a line “a” already'],
             'a name that is taken' => ['ndvi = x', '“ndvi” means something already'],
             'a chain' => ['0 < x < 1', 'one comparison at a time'],
-            'two without a name' => ["x\ny", 'only one line may go without a name'],
+            'two without a name' => ["x\ny", 'only one line may be without a name'],
             'nothing' => ["  \n ", 'The formula is empty'],
             'too deep' => [str_repeat('(', 100).'x'.str_repeat(')', 100), 'nested too deeply'],
             'many signs' => [str_repeat('-', 100).'x', 'nested too deeply'],

@@ -286,7 +286,7 @@ final class EngineTest extends TestCase
         );
         $this->problem(
             3,
-            'a.tif and b.tif do not lie on one grid: the one is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the other 3 x 1 pixels',
+            'a.tif and b.tif are not on one grid: the first is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the second 3 x 1 pixels',
             $plan,
         );
     }
@@ -303,7 +303,7 @@ final class EngineTest extends TestCase
             file_put_contents("$this->folder/small/n.tif", 'what was there before');
             $this->problem(
                 1,
-                'make room, then run the step again',
+                'free some space, then run the step again',
                 fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/small/n.tif"]),
             );
             $this->problem(1, 'is full: make room', fn () => Files::write("$this->folder/small/x.txt", random_bytes(400_000)));

@@ -219,14 +219,14 @@ class ContentsTest extends TestCase
         foreach (
             [
                 ['{"type":"key"', 'is no JSON'],
-                ['{"type":"river","version":1}', 'holds a river, which is not known here'],
+                ['{"type":"river","version":1}', 'holds a river, which is not supported'],
                 ['{"name":"x"}', 'does not say what it is'],
                 ['{"type":"legend","version":2}', 'by a later version'],
                 ['{"type":"legend","version":1}', 'broken: it lacks “classes”'],
                 ['{"type":"legend","version":1,"classes":[]}', 'what stands at classes is empty'],
                 [
                     '{"type":"legend","version":1,"classes":[{"value":1,"name":"a","colour":"red"}]}',
-                    'what stands at classes / 1 / colour is none that is known',
+                    'what stands at classes / 1 / colour is not a known one',
                 ],
                 ['{"type":"legend","version":1,"classes":[{"value":"1","name":"a","colour":"#000000"}]}', 'classes / 1 / value is a text, not a whole number'],
             ] as [$text, $part]

@@ -132,7 +132,7 @@ final class HostileTest extends TestCase
         // a scale of nothing makes no map: the CRS is one that is not known
         $this->problem(
             3,
-            'which is not known here',
+            'which is not supported',
             fn () => $this->compute('gather.features', ['file' => self::HOSTILE.'/k0.shp'], [], ['result' => "$this->folder/o.geojson"]),
         );
         $text = fn (

@@ -58,7 +58,8 @@ final class VectorTest extends TestCase
         self::assertNull($set->crs);
         self::assertSame('MultiLineString', self::all($set)[0]['geometry']['type'] ?? null);
         self::assertSame([[431200.0, 6071900.0], [431250.0, 6071800.0], [431300.0, 6071800.0]], self::all($set)[0]['geometry']['coordinates'][1] ?? null);
-        $this->problem(3, 'tracks.shp names no CRS: say which it is in.', fn () => iterator_to_array($set->polygonsOn(self::grid(2, 2), 'area')));
+        $this->problem(3, 'tracks.shp has no CRS: read it as a vector file with its crs set.',
+            fn () => iterator_to_array($set->polygonsOn(self::grid(2, 2), 'area')));
         $this->problem(
             3,
             'tracks.shp names no CRS',

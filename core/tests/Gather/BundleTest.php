@@ -153,11 +153,11 @@ final class BundleTest extends TestCase
         self::zip("$this->folder/empty.zip", ['readme.md' => 'nothing']);
         $this->problem(
             3,
-            'empty.zip holds no metadata text that can be read. It holds readme.md. Assign the bands by hand: red=FILE',
+            'empty.zip contains no readable metadata. It holds readme.md. Assign the bands by hand: red=FILE',
             fn () => $run("$this->folder/empty.zip"),
         );
         self::zip("$this->folder/other.zip", ['m.txt' => str_replace('QUILLON', 'OTHER', self::META)]);
-        $this->problem(3, 'other.zip comes from a sensor that is not known here (known are ', fn () => $run("$this->folder/other.zip"));
+        $this->problem(3, 'other.zip comes from a sensor that is not supported (known are ', fn () => $run("$this->folder/other.zip"));
         self::zip("$this->folder/lacks.zip", ['m.txt' => self::META]);
         $this->problem(3, 'lacks the file of its red band (x_B3.tif)', fn () => $run("$this->folder/lacks.zip"));
         // a band that breaks off after others were read: no folder appears

@@ -165,7 +165,7 @@ final class OrderTest extends TestCase
     {
         $stop = false;
         $context = new Context(2, $this->folder, function (float $share, string $doing) use (&$stop): void {
-            $stop = $stop || str_contains($doing, 'does not have the checksum that was told; try 3');
+            $stop = $stop || str_contains($doing, 'does not match its checksum; try 3');
         }, function () use (&$stop): bool {
             return $stop;
         });

@@ -176,7 +176,7 @@ final class ReprojectTest extends TestCase
         self::assertEqualsCanonicalizing([1, 2, 3, 255], array_keys(array_count_values(self::pixels("$this->folder/m.tif", 0))));
         $this->problem(
             2,
-            'map.tif holds codes, which can\'t be mixed: take nearest or mode.',
+            'map.tif contains class codes, which can\'t be interpolated: use nearest or mode.',
             fn () => $this->compute('gather.reproject', ['image' => $map], ['crs' => 32631, 'resampling' => 'cubic'], ['result' => "$this->folder/m.tif"]),
         );
     }

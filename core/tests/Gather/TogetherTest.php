@@ -107,7 +107,7 @@ final class TogetherTest extends TestCase
         ]);
         $this->problem(
             3,
-            'point.geojson holds no polygons.',
+            'point.geojson contains no polygons.',
             fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/point.geojson"], [], $out),
         );
     }

@@ -69,7 +69,7 @@ function choose(entry: Entry | null): void {
                                 ><span>{{ entry.name }}</span></span
                             >
                         </ComboboxOption>
-                        <li v-if="!found.length" class="px-4 py-1 text-ink-2">Nothing is called that.</li>
+                        <li v-if="!found.length" class="px-4 py-1 text-ink-2">Nothing found.</li>
                     </ComboboxOptions>
                 </Combobox>
             </DialogPanel>

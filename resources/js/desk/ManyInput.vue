@@ -64,8 +64,8 @@ function up(index: number): void {
                 </button>
             </li>
         </ol>
-        <select v-if="left.length" class="field mt-1" :aria-label="`One more of ${port.name}`" :data-add="port.name" @change="add">
-            <option value="">{{ list.length ? 'one more' : 'choose' }}</option>
+        <select v-if="left.length" class="field mt-1" :aria-label="`Another of ${port.name}`" :data-add="port.name" @change="add">
+            <option value="">{{ list.length ? 'add another' : 'choose' }}</option>
             <option v-for="one in left" :key="one.label" :value="keyOf(one.source)">{{ one.label }}</option>
         </select>
         <p class="mt-0.5 text-xs text-ink-2">{{ port.help }}</p>

@@ -68,7 +68,7 @@ function tick(choice: string, on: boolean): void {
                 <option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choice.replaceAll('-', ' ') }}</option>
             </select>
             <select v-else-if="setting.type === 'band' && bands.length" :id="id" class="field" :value="band" @change="emit('set', read($event))">
-                <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">{{ value ? `no ${value}` : 'of the same role' }}</option>
+                <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">{{ value ? `without ${value}` : 'of the same role' }}</option>
                 <option v-for="one in bands" :key="one.number" :value="String(one.number)">{{ one.number }} {{ one.label }}</option>
             </select>
             <Switch

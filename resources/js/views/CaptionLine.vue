@@ -66,7 +66,7 @@ const bandText = computed(() =>
     isSingle.value ? `${bandName(shown.value[0]!)}${beside.value ? '' : `, ${look.value.ramp}`}` : shown.value.map(bandName).join('–'),
 );
 const byHand = computed(() => shown.value.some((band) => look.value.limits[band]));
-const stretchText = computed(() => (byHand.value ? 'stretch by hand' : `${look.value.clip[0]}–${look.value.clip[1]} %`));
+const stretchText = computed(() => (byHand.value ? 'manual stretch' : `${look.value.clip[0]}–${look.value.clip[1]} %`));
 const presets = computed(
     () =>
         [
@@ -114,7 +114,7 @@ const shares = [
 <template>
     <div class="flex min-h-9 items-center gap-x-2 px-2.5 leading-tight text-xs text-on-surround" :data-caption="side">
         <span class="font-semibold text-white">{{ side.toUpperCase() }}</span>
-        <span v-if="!item" class="opacity-80">nothing yet: bring a scene in at Gather</span>
+        <span v-if="!item" class="opacity-80">nothing yet: read a scene at Gather</span>
         <div v-else class="flex min-w-0 flex-1 items-center gap-x-1">
             <template v-if="item.raster.date">
                 <Popover v-if="times.length > 1" class="relative shrink-0">
@@ -136,7 +136,7 @@ const shares = [
                             {{ longDate(one.date) }}
                         </button>
                         <template v-if="isImage && earlier.length">
-                            <p class="mt-1 border-t border-line px-3 pt-1 text-ink-2">in one picture with, red where more then</p>
+                            <p class="mt-1 border-t border-line px-3 pt-1 text-ink-2">combined with, red where it was higher</p>
                             <button
                                 v-for="one in earlier"
                                 :key="`with ${one.source.step}`"
@@ -230,7 +230,7 @@ const shares = [
                 </Popover>
                 <span>·</span>
                 <Popover class="relative shrink-0">
-                    <PopoverButton class="part whitespace-nowrap" title="Which values become dark and bright" @click="loadHistograms">{{
+                    <PopoverButton class="part whitespace-nowrap" title="Stretch: values shown as dark and bright" @click="loadHistograms">{{
                         stretchText
                     }}</PopoverButton>
                     <PopoverPanel class="sheet caption-sheet w-80 p-3" :class="opens">
@@ -286,12 +286,9 @@ const shares = [
             <template v-else-if="overlays.length || over || vectors.candidates.value.length">
                 <span v-if="overText" class="shrink-0">· with</span>
                 <Popover class="relative" :class="overText ? 'min-w-0 shrink-[2]' : 'shrink-0'">
-                    <PopoverButton
-                        class="part block max-w-full truncate"
-                        :title="overText ? `What lies over it: ${laid.join(', ')}` : 'What lies over it'"
-                        data-over
-                        >{{ overText || '+ over it' }}</PopoverButton
-                    >
+                    <PopoverButton class="part block max-w-full truncate" :title="overText ? `Overlay: ${laid.join(', ')}` : 'Overlay'" data-over>{{
+                        overText || '+ overlay'
+                    }}</PopoverButton>
                     <PopoverPanel class="sheet caption-sheet right-0 left-auto! max-h-[70vh] w-72 overflow-auto p-3">
                         <template v-if="overlays.length">
                             <button
