@@ -93,6 +93,7 @@ final class Draw implements WholeKind
             ],
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the '
                 .'Neyman allocation (from memory).',
+            synonyms: ['check points', 'stratified random sample', 'validation points'],
             example: new Example(['points' => '9']),
             figures: [
                 Figure::classes('strata', 'strata'),

@@ -43,6 +43,7 @@ final class Matrix implements WholeKind
                 .'Millones 2011, International Journal of Remote Sensing 32:4407–4429; of the points as they are, Congalton 1991, Remote Sensing of '
                 .'Environment 37:35–46, and Bishop, Fienberg & Holland 1975 for the variance of kappa; with second labels Gopal & Woodcock 1994, '
                 .'Photogrammetric Engineering & Remote Sensing 60:181–188 (from memory, checked against worked examples).',
+            synonyms: ['confusion matrix', 'accuracy', 'kappa', 'user\'s accuracy', 'producer\'s accuracy'],
             figures: [
                 Figure::number('points', 'points'),
                 Figure::apart('matrix'),

@@ -32,6 +32,7 @@ final class Outlines implements WholeKind
             [new Port('result', PortType::Table, 'The figures.', endings: ['.csv'])],
             'Intersection over union: Jaccard 1912, New Phytologist 11:37–50; omission and commission as parts of the reference and of the outlines; mean '
                 .'distance of borders both ways, from places evenly along them (common practice, no source). Areas on an equal-area plane (Snyder 1987).',
+            synonyms: ['intersection over union', 'omission', 'commission', 'polygons'],
             figures: [
                 Figure::share('union', 'intersection over union'),
                 Figure::number('hectares', 'area outlined', 'ha'),

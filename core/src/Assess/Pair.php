@@ -40,6 +40,7 @@ final class Pair implements WholeKind
             [new Port('result', PortType::Table, 'How often both, one or neither map is correct, and the test.', endings: ['.csv'])],
             'McNemar 1947, Psychometrika 12:153–157; Edwards 1948, Psychometrika 13:185–187; for maps Foody 2004, Photogrammetric Engineering & Remote '
                 .'Sensing 70:627–633; the difference by strata as Stehman 2014, International Journal of Remote Sensing 35:4923–4939 (from memory).',
+            synonyms: ['McNemar', 'significance', 'compare classifications'],
             figures: [
                 Figure::number('points', 'points'),
                 Figure::number('both', 'both correct', 'points'),

@@ -60,6 +60,7 @@ final class Size implements WholeKind
             'Cochran 1977, Sampling Techniques, 3rd edition, chapters 4 and 5; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Tortora 1978, '
                 .'The American Statistician 32:100–102, for shares of all classes at once (from memory, checked against worked examples). Accuracies from a '
                 .'trial sample by the rule of succession, (right + 1) / (points + 2), so that few points without a mistake do not promise that there is none.',
+            synonyms: ['number of check points', 'sampling', 'confidence interval'],
             example: new Example(['width' => '4']),
             figures: [
                 Figure::number('points', 'points'),

@@ -56,6 +56,7 @@ final class Apply implements WholeKind
                     .'inside.', required: false),
             ],
             'As classify.teach. The range of the training data is common practice, no source.',
+            synonyms: ['predict', 'classify another image'],
             figures: [
                 Figure::text('method', 'method'),
                 Figure::share('outside-share', 'outside the training data'),

@@ -85,6 +85,7 @@ final class Clusters implements WholeKind
             ],
             'Lloyd 1982, IEEE Transactions on Information Theory 28:129–137; first centres: Arthur & Vassilvitskii 2007, k-means++, SODA, 1027–1035; '
                 .'isodata: Ball & Hall 1965, as described by Tou & Gonzalez 1974, Pattern Recognition Principles, section 3.3.5 (from memory).',
+            synonyms: ['k-means', 'isodata', 'clustering'],
             learns: Learning::Overview,
             example: new Example(['classes' => '3', 'iterations' => '10']),
             figures: [

@@ -44,6 +44,7 @@ final class Fill implements WholeKind
                 new Port('confidence', PortType::Image, 'Share of the majority class in each segment, 0 to 1.', required: false),
             ],
             'The class that occurs most often; ties go to the lower code. That it may lower the accuracy of a map: common practice, no source.',
+            synonyms: ['majority', 'class per object'],
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('changed', 'pixels changed', 'pixels'),

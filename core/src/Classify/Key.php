@@ -79,6 +79,7 @@ final class Key implements WholeKind
             ],
             'A tree of decisions. Nearest neighbours: Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27. Random forest: Breiman 2001, '
                 .'Machine Learning 45:5–32. Remarks on limits: common practice, no source.',
+            synonyms: ['decision tree', 'rules', 'thresholds'],
             learns: Learning::Overview,
             example: new Example(with: ['images', 'segments']),
             figures: [

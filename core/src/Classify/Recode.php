@@ -37,6 +37,7 @@ final class Recode implements LocalKind
             ],
             [new Port('classes', PortType::Classes, 'The map with its new legend; codes count from 1 in the order of the lines.')],
             'A table of codes; common practice, no source.',
+            synonyms: ['reclassify', 'merge classes', 'rename classes'],
             example: new Example(['lines' => 'both = 1, 2']),
             figures: [Figure::table('joined', 'classes', ['class' => null, 'code' => null, 'from' => null])],
             desk: new Desk(5, ['{lines}']),

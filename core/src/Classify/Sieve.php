@@ -35,6 +35,7 @@ final class Sieve implements WholeKind
             ],
             [new Port('classes', PortType::Classes, 'The map without small patches; unlabelled counts as a class, nodata is left unchanged.')],
             'Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756. The longest shared edge: common practice, no source.',
+            synonyms: ['sieve', 'minimum mapping unit', 'small areas'],
             example: new Example(['minimum' => '5']),
             figures: [
                 Figure::number('patches', 'patches before'),

@@ -29,6 +29,7 @@ final class Smooth implements LocalKind
             [Setting::whole('size', 3, 'Side of the window, odd.', 'pixels', 3, 31)],
             [new Port('classes', PortType::Classes, 'The filtered map. In a tie the pixel\'s own class is kept; else the lowest code is used.')],
             'Majority filter: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on classification (from memory).',
+            synonyms: ['mode filter', 'smooth classes'],
             example: new Example(['size' => '5']),
             desk: new Desk(3, ['{size} pixels']),
         );

@@ -103,6 +103,7 @@ final class Teach implements WholeKind
             'Swain & Davis 1978, Remote Sensing: The Quantitative Approach, chapter 3 (nearest mean, maximum likelihood with chi-square limit); Kruse et al. '
                 .'1993, Remote Sensing of Environment 44:145–163 (spectral angle); Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27 '
                 .'(neighbours); Breiman 2001, Machine Learning 45:5–32 (forests, permutation). From memory, checked against scikit-learn and scipy.',
+            synonyms: ['training areas', 'maximum likelihood', 'random forest', 'nearest neighbour', 'spectral angle'],
             learns: Learning::Overview,
             example: new Example(['method' => 'nearest-mean', 'test' => 'none']),
             figures: [

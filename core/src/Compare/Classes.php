@@ -56,6 +56,7 @@ final class Classes implements Wary, WholeKind
                     endings: ['.csv']),
             ],
             'Gains, losses, swap and net change: Pontius, Shusas & McEachern 2004, Agriculture, Ecosystems & Environment 101:251–268 (from memory).',
+            synonyms: ['post-classification comparison', 'from-to change', 'transition matrix'],
             figures: [
                 Figure::list('against', 'comparability of the dates'),
                 Figure::share('compared', 'compared; the rest is unlabelled in one of the maps'),

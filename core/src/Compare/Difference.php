@@ -50,6 +50,7 @@ final class Difference implements Wary, WholeKind
             ],
             'Singh 1989, International Journal of Remote Sensing 10:989–1003 (from memory). Robust spread: median and 1.4826 times the median absolute '
                 .'deviation (Hampel 1974, Journal of the American Statistical Association 69:383–393, from memory). Percentiles: Hyndman & Fan 1996, type 7.',
+            synonyms: ['change detection', 'subtraction', 'ratio', 'log-ratio'],
             learns: Learning::Overview,
             example: new Example(['limits' => 'percentiles', 'below' => '2.5', 'above' => '97.5', 'bands' => '1,2']),
             figures: [

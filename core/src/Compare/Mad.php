@@ -59,6 +59,7 @@ final class Mad implements Wary, WholeKind
             ],
             'Nielsen, Conradsen & Simpson 1998, Remote Sensing of Environment 64:1–19; Nielsen 2007, IEEE Transactions on Image Processing 16:463–478 '
                 .'(from memory). Weights are the probabilities of no change; the number of rounds is fixed, since with few bands they have no useful limit.',
+            synonyms: ['MAD', 'IR-MAD', 'change detection', 'canonical correlation'],
             learns: Learning::Overview,
             example: new Example(['reweightings' => '2']),
             figures: [

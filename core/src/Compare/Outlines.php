@@ -44,6 +44,7 @@ final class Outlines implements WholeKind
             [new Port('result', PortType::Outlines, 'Outlines, each with its part and hectares.', endings: ['.geojson', '.json'])],
             'Boolean operations on polygons, cut where they meet: Bentley & Ottmann 1979, IEEE Transactions on Computers C-28:643–647 (from memory). Areas on '
                 .'an equal-area plane around the middle (Snyder 1987).',
+            synonyms: ['intersection', 'union', 'overlay of polygons'],
             figures: [Figure::table('parts', 'areas', ['part' => null, 'outlines' => null, 'hectares' => 'ha'])],
             desk: new Desk(5, ['{parts}'], grids: Grids::Any),
         );

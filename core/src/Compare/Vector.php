@@ -54,6 +54,7 @@ final class Vector implements Wary, WholeKind
             ],
             'Malila 1980, Proceedings of the 6th Symposium on Machine Processing of Remotely Sensed Data, 326–335 (from memory). The angle goes from the axis '
                 .'of the first band towards that of the second.',
+            synonyms: ['CVA', 'magnitude and direction of change'],
             learns: Learning::Overview,
             example: new Example(['bands' => 'red,nir', 'limits' => 'percentiles', 'above' => '95']),
             figures: [

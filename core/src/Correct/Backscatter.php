@@ -61,6 +61,7 @@ final class Backscatter implements LocalKind
             [new Port('result', PortType::Image, 'Sigma nought of every band, without phases.')],
             'σ⁰ = 10 log₁₀⟨DN²⟩ + CF: Shimada, Isoguchi, Tadono & Isono 2009, IEEE Transactions on Geoscience and Remote Sensing 47:3915–3932 (from '
                 .'memory). σ⁰ = β⁰ sin θ: Raney, Freeman, Hawkins & Bamler 1994, IGARSS (from memory).',
+            synonyms: ['sigma nought', 'radar calibration', 'multilook', 'decibel'],
             figures: [
                 Figure::number('averaged', 'averaged', 'pixels'),
                 Figure::number('factor', 'factor'),

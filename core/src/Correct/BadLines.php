@@ -62,6 +62,7 @@ final class BadLines implements LearningKind
             ],
             'Median and median absolute deviation: Rousseeuw & Croux 1993, Journal of the American Statistical Association 88:1273–1283 (from '
                 .'memory); filling from beside is common practice, no source.',
+            synonyms: ['striping', 'dropped lines', 'dead pixels', 'destripe'],
             learns: Learning::Window,
             example: new Example(['limit' => '8']),
             figures: [Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'spread' => null])],

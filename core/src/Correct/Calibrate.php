@@ -49,6 +49,7 @@ final class Calibrate implements LocalKind
             [new Port('result', PortType::Image, 'The calibrated image.')],
             'Landsat 8 Data Users Handbook (USGS LSDS-1574), section 5, for gains in reflectance; Chander, Markham & Helder 2009, Remote Sensing of '
                 .'Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
+            synonyms: ['radiance', 'reflectance', 'top of atmosphere', 'brightness temperature'],
             figures: [
                 Figure::table('calibration', 'calibration', ['band' => null, 'gain' => null, 'offset' => null, 'unit' => null]),
                 Figure::text('note', 'remark'),

@@ -85,6 +85,7 @@ final class Coregister implements WholeKind
             ],
             'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Values between '
                 .'pixels: Kaiser 1974, see SubPixel. Outliers by the median: common practice, no source.',
+            synonyms: ['image registration', 'tie points', 'match two dates'],
             example: new Example(['window' => '32', 'points' => '25']),
             figures: [
                 Figure::number('shift.columns', 'shift in columns', 'pixels'),

@@ -52,6 +52,7 @@ final class DarkObject implements LocalKind
             [new Port('result', PortType::Image, 'The corrected image.')],
             'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 '
                 .'(from memory).',
+            synonyms: ['path radiance', 'haze', 'simple atmospheric correction'],
             learns: Learning::Overview,
             figures: [
                 Figure::table('dark', 'dark object', ['band' => null, 'dark' => null, 'taken-off' => null]),

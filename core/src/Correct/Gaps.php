@@ -48,6 +48,7 @@ final class Gaps implements LocalKind
             ],
             'Local linear histogram matching: Scaramuzza, Micijevic & Chander 2004, SLC gap-filled products, USGS (from memory). From around: '
                 .'inverse squared distance to the nearest valid pixels in eight directions (Shepard 1968).',
+            synonyms: ['fill holes', 'missing data', 'cloud replacement', 'inpainting'],
             figures: [
                 Figure::text('from', 'filled from'),
             ],

@@ -77,6 +77,7 @@ final class Geocode implements WholeKind
             ],
             'Polynomials through ground control points by least squares: Richards 2013, Remote Sensing Digital Image Analysis, section 2.19 (from '
                 .'memory). At least one point more than a transform has unknowns, so that residuals tell: common practice, no source.',
+            synonyms: ['georeference', 'ground control points', 'rectify'],
             example: new Example(['crs' => '32632', 'transform' => 'affine'], ['points']),
             figures: [
                 Figure::text('crs', 'CRS'),

@@ -73,6 +73,7 @@ final class Haze implements LocalKind
             'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the '
                 .'dark values of its steps. Leaving hazy pixels out of the line by repeated fits, and water by a near infrared below the red: '
                 .'common practice, no source.',
+            synonyms: ['haze-optimised transform', 'dehaze', 'thin cloud'],
             learns: Learning::Overview,
             figures: [
                 Figure::number('line.angle', 'clear line', '°'),

@@ -69,6 +69,7 @@ final class Mask implements LocalKind
             'Quality bits as in the USGS pixel quality band. By reflectance: tests of brightness and whiteness after Zhu & Woodcock 2012, Remote '
                 .'Sensing of Environment 118:83–94, snow index after Hall et al. 1995, Remote Sensing of Environment 54:127–140, water index after '
                 .'McFeeters 1996 (from memory; limits are common practice).',
+            synonyms: ['cloud detection', 'quality bits', 'cloud shadow'],
             example: new Example(['grow' => '3', 'least-confidence' => 'medium']),
             desk: new Desk(4),
         );

@@ -70,6 +70,7 @@ final class Speckle implements LocalKind
                 .'International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE '
                 .'Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance '
                 .'of intensity.',
+            synonyms: ['radar noise', 'Lee', 'Frost', 'gamma MAP', 'equivalent number of looks'],
             example: new Example(['filter' => 'gamma-map', 'looks' => '4']),
             figures: [
                 Figure::table('looks', 'equivalent number of looks', ['band' => null, 'before' => null, 'after' => null]),

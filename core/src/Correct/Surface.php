@@ -77,6 +77,7 @@ final class Surface implements LocalKind, ThroughAir
                 .'18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews '
                 .'16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: '
                 .'Koschmieder 1924. All from memory. Nadir view; polarisation, other gases and adjacency effects are neglected.',
+            synonyms: ['surface reflectance', 'aerosol', 'atmosphere', 'bottom of atmosphere'],
             figures: [
                 Figure::table('air', 'atmosphere', ['what' => null, 'value' => null, 'unit' => null, 'from' => null]),
                 Figure::table('fits', 'fit to the signatures', ['point' => null, 'signature' => null, 'angle' => '°', 'rmse' => '%']),

@@ -71,6 +71,7 @@ final class Terrain implements LearningKind
                 .'Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. '
                 .'empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory). Cast shadow: Corripio 2003, International Journal of '
                 .'Geographical Information Science 17:1–23 (from memory).',
+            synonyms: ['illumination', 'light on slopes', 'cosine', 'Minnaert', 'C correction'],
             learns: Learning::Overview,
             example: new Example(['method' => 'c']),
             figures: [

@@ -53,6 +53,7 @@ final class Delivery implements LearningKind
             [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'], endingFor: ['as=shown' => '.png'])],
             'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear '
                 .'stretch is common practice, no source.',
+            synonyms: ['save image', 'GeoTIFF', 'PNG', 'cloud-optimised'],
             figures: [
                 Figure::table('stretch', 'black and white', ['band' => null, 'from' => null, 'to' => null]),
             ],

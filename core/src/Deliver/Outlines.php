@@ -62,6 +62,7 @@ final class Outlines implements WholeKind
             [new Port('result', PortType::Outlines, 'The polygons.', endings: ['.geojson', '.json'])],
             'GeoJSON: RFC 7946. Simplification: Douglas & Peucker 1973, Cartographica 10:112–122, between the points where borders meet, with '
                 .'borders kept apart after de Berg, van Kreveld & Schirra 1998, Cartography and Geographic Information Systems 25:243–257.',
+            synonyms: ['vectorise', 'polygons', 'GeoJSON'],
             example: new Example(['at-least' => '0.3', 'minimum' => '4', 'simplify' => '15']),
             figures: [
                 Figure::number('polygons', 'polygons'),

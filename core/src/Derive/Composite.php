@@ -59,6 +59,7 @@ final class Composite implements LocalKind
             ],
             'Greatest index: Holben 1986, International Journal of Remote Sensing 7:1417–1434. Median: Flood 2013, Remote Sensing 5:6481–6500, by band '
                 .'(from memory).',
+            synonyms: ['median composite', 'cloud-free mosaic', 'time series'],
             example: new Example(['take' => 'best']),
             figures: [
                 Figure::table('dates-used', 'dates', ['number' => null, 'image' => null, 'date' => null, 'mask' => null]),

@@ -48,6 +48,7 @@ final class FormulaOfBands implements LocalKind
             ],
             [new Port('result', PortType::Image, 'One band per line, in order.')],
             'Ordinary arithmetic; nodata through conditions by Kleene 1952, Introduction to Metamathematics, §64 (from memory).',
+            synonyms: ['band arithmetic', 'expression', 'calculate'],
             example: new Example(['formula' => 'mean = (a.band1 + b.band1) / 2; bright = where(mean > 0.2, mean, nodata)']),
             figures: [
                 Figure::list('lines', 'lines'),

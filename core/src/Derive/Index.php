@@ -52,6 +52,7 @@ final class Index implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The index, one band.')],
             implode('; ', $sources).' (from memory).',
+            synonyms: ['NDVI', 'vegetation index', 'water index', 'band ratio'],
             example: new Example(['index' => 'ndvi']),
             figures: [
                 Figure::text('index', 'index'),

@@ -61,6 +61,7 @@ final class PrincipalComponents implements LearningKind
             ],
             'Pearson 1901, Philosophical Magazine 2:559–572; Hotelling 1933, Journal of Educational Psychology 24:417–441 (from memory). Deviations '
                 .'divide by the number less one. The entry of each component that is largest in size is positive: common practice, no source.',
+            synonyms: ['PCA', 'eigenvectors', 'decorrelation'],
             learns: Learning::Overview,
             figures: [
                 Figure::number('pixels', 'fitted to', 'pixels'),

@@ -67,6 +67,7 @@ final class Sharpen implements LearningKind
                 .'Remote Sensing of Environment 22:343–365. gram-schmidt: Laben & Brower 2000, US patent 6 011 875 (expired). Comparison: Wald, '
                 .'Ranchin & Mangolini 1997, Photogrammetric Engineering & Remote Sensing 63:691–699; ERGAS: Wald 2000, Fusion of Earth Data; Q: Wang & '
                 .'Bovik 2002, IEEE Signal Processing Letters 9:81–84 (all from memory).',
+            synonyms: ['panchromatic', 'Brovey', 'Gram-Schmidt'],
             learns: Learning::Overview,
             figures: [
                 Figure::text('pixel.before', 'pixels before'),

@@ -92,6 +92,7 @@ final class TasselledCap implements LocalKind
             'Baig, Zhang, Shuai & Tong 2014, Remote Sensing Letters 5:423–431; Huang et al. 2002, International Journal of Remote Sensing '
                 .'23:1741–1748; Crist 1985, Remote Sensing of Environment 17:301–306; Crist & Cicone 1984, IEEE Transactions on Geoscience and Remote '
                 .'Sensing 22:256–263 (coefficients from memory, their orthonormality checked).',
+            synonyms: ['brightness', 'greenness', 'wetness', 'Kauth-Thomas'],
             example: new Example(['coefficients' => 'tm', 'swir2' => 'swir1']),
             figures: [
                 Figure::text('coefficients', 'coefficients'),

@@ -52,6 +52,7 @@ final class Terrain implements LocalKind
             [new Port('result', PortType::Image, 'One band per measure.')],
             'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47, by third-order differences. Shade: the cosine of incidence, 0 where the '
                 .'ground is turned away (Horn 1981). Means over several directions: common practice, no source.',
+            synonyms: ['relief', 'elevation model', 'shaded relief'],
             example: new Example(['measures' => 'slope,shade', 'directions' => '315,45']),
             desk: new Desk(8, ['{measures}']),
         );

@@ -49,6 +49,7 @@ final class Texture implements LocalKind
             [new Port('result', PortType::Image, 'One band per measure; nodata where the pixel itself is nodata.')],
             'Haralick, Shanmugam & Dinstein 1973, IEEE Transactions on Systems, Man, and Cybernetics 3:610–621, symmetric; homogeneity is the inverse '
                 .'difference moment. Percentiles as limits: common practice, no source.',
+            synonyms: ['grey-level co-occurrence', 'GLCM', 'Haralick', 'contrast', 'homogeneity'],
             learns: Learning::Overview,
             example: new Example(['size' => '5', 'levels' => '8']),
             figures: [

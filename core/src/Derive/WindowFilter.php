@@ -52,6 +52,7 @@ final class WindowFilter implements LocalKind
             'Median: Tukey 1977, Exploratory Data Analysis. Minimum and maximum: van Herk 1992, Pattern Recognition Letters 13:517–521. Edge: '
                 .'Sobel & Feldman 1968, in Duda & Hart 1973, Pattern Classification and Scene Analysis, 271–272 (all from memory). Cutting the bell '
                 .'at four deviations: common practice, no source.',
+            synonyms: ['smoothing', 'convolution', 'median', 'edges', 'Sobel', 'kernel'],
             example: new Example(['filter' => 'gaussian', 'sigma' => '1.5']),
             desk: new Desk(3, ['{filter}']),
         );

@@ -47,6 +47,7 @@ final class Bundle implements WholeKind
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'Metadata notation: CCSDS 641.0-B-2 (Parameter Value Language). Band tables: the sensor profiles in core/resources/sensors.',
+            synonyms: ['scene package', 'delivery', 'import scene'],
             figures: [
                 Figure::text('sensor', 'sensor'),
                 Figure::named('metadata', 'metadata'),

@@ -43,6 +43,7 @@ final class Features implements WholeKind
             ],
             [new Port('result', PortType::Features, 'The features, in longitude and latitude.', endings: ['.geojson'])],
             'GeoJSON: RFC 7946. GeoPackage: OGC 12-128r18. Shapefile: technical description, 1998.',
+            synonyms: ['shapefile', 'GeoPackage', 'GeoJSON', 'import vector'],
             figures: [
                 Figure::text('read', 'read'),
                 Figure::text('format', 'format'),

@@ -61,6 +61,7 @@ final class Mosaic implements WholeKind
             ],
             [new Port('result', PortType::Image, 'The mosaic.')],
             'Histogram matching: Gonzalez & Woods, Digital Image Processing, 3.3 (from memory). Weights that fall to the edge: common practice, no source.',
+            synonyms: ['merge images', 'join images', 'blend'],
             example: new Example(['overlap' => 'blend', 'fade' => '20']),
             figures: [
                 Figure::text('size', 'size'),

@@ -48,6 +48,7 @@ final class Order implements WholeKind
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'STAC API 1.0.0 (item search); STAC extensions file and order.',
+            synonyms: ['catalogue', 'search', 'STAC', 'download'],
             example: new Example([], needs: 'an archive'),
             figures: [
                 Figure::text('scene', 'scene'),

@@ -46,6 +46,7 @@ final class Reproject implements LocalKind
             [new Port('result', PortType::Image, 'The image on the new grid.')],
             'Projections: Snyder 1987, USGS Professional Paper 1395; Karney 2011, Journal of Geodesy 85:475–485. Cubic convolution: Keys 1981, IEEE '
                 .'Transactions on Acoustics, Speech, and Signal Processing 29:1153–1160.',
+            synonyms: ['warp', 'resampling', 'projection', 'align', 'coordinate system'],
             example: new Example(['crs' => '3035', 'resampling' => 'cubic']),
             figures: [
                 Figure::text('from', 'from'),

@@ -55,6 +55,7 @@ final class SingleImage implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The image.')],
             'GeoTIFF 1.1 (OGC 19-008r4), TIFF 6.0; world files are common practice, no source.',
+            synonyms: ['GeoTIFF', 'open image', 'import raster'],
             example: new Example(['roles' => 'blue,green,red,nir,swir1']),
             figures: [
                 Figure::text('read', 'read'),

@@ -29,6 +29,7 @@ final class Stack implements LocalKind
             [],
             [new Port('result', PortType::Image, 'The image with all bands.')],
             'Common practice, no source.',
+            synonyms: ['layer stacking', 'combine bands'],
             figures: [
                 Figure::table('from', 'from', ['image' => null, 'bands' => null]),
             ],

@@ -46,6 +46,7 @@ final class Subset implements LocalKind
             ],
             [new Port('result', PortType::Image, 'The subset.')],
             'A pixel belongs to a polygon when its centre lies in it; even-odd rule. Common practice, no source.',
+            synonyms: ['clip', 'crop', 'cut out', 'area of interest'],
             example: new Example([], ['area']),
             figures: [
                 Figure::list('columns', 'columns'),

@@ -33,6 +33,7 @@ final class Coarsen implements WholeKind
             [Setting::number('merge-limit', null, 'New merge limit: above that of the segments, up to four times as high.', null, 1e-6, 1e9, required: true)],
             [new Port('segments', PortType::Segments, 'The coarser segments, numbered in image order.')],
             'Cutting a tree of joins at a height: Horowitz & Pavlidis 1976, Journal of the ACM 23:368–388 (from memory).',
+            synonyms: ['merge tree', 'larger segments'],
             example: new Example(['merge-limit' => '25']),
             figures: [
                 Figure::number('segments', 'segments'),

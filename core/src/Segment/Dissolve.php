@@ -37,6 +37,7 @@ final class Dissolve implements WholeKind
             [],
             [new Port('segments', PortType::Segments, 'The dissolved segments; unlabelled ones are left unchanged.')],
             'Connected components of a graph: Hopcroft & Tarjan 1973, Communications of the ACM 16:372–378 (from memory).',
+            synonyms: ['merge by class', 'aggregate'],
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('before', 'segments before'),

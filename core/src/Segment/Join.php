@@ -38,6 +38,7 @@ final class Join implements WholeKind
             [],
             [new Port('segments', PortType::Segments, 'Both, renumbered: the first ones, then the visible parts of the others.')],
             'Laying one map over another; common practice, no source.',
+            synonyms: ['merge segmentations', 'overlay'],
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('first', 'from the first'),

@@ -60,6 +60,7 @@ final class Measure implements WholeKind
                 .'4π area / perimeter², Osserman 1978, Bulletin of the American Mathematical Society 84:1182–1238 (both from memory). Deviations divide '
                 .'by the number. Distances: Felzenszwalb & Huttenlocher 2012, Theory of Computing 8:415–428. '
                 .'Contrast: the mean less those of the neighbours, weighted by shared sides (common practice, no source).',
+            synonyms: ['statistics per segment', 'shape', 'mean'],
             example: new Example(['measures' => 'pixels,area', 'formulas' => 'twice = 2 * pixels']),
             figures: [
                 Figure::number('segments', 'segments'),

@@ -80,6 +80,7 @@ final class Merge implements WholeKind
             ],
             'Cost: Baatz & Schäpe 2000, Angewandte Geographische Informationsverarbeitung XII:12–23. Best mutual neighbours, limits that double, and '
                 .'pieces before the first: docs/segments.md (common practice, no source).',
+            synonyms: ['objects', 'object-based', 'region growing'],
             learns: Learning::Overview,
             example: new Example(['merge-limit' => '12', 'minimum' => '3']),
             figures: [

@@ -39,6 +39,7 @@ final class Polygons implements WholeKind
             [new Port('segments', PortType::Segments, 'The polygons as segments: pixels whose centre is inside. Parts that do not touch become separate '
                 .'segments.')],
             'Pixels by their centres: Foley, van Dam, Feiner & Hughes 1990, Computer Graphics, 3.6 (from memory).',
+            synonyms: ['rasterise', 'parcels'],
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('polygons', 'polygons'),

@@ -52,6 +52,7 @@ final class Slice implements WholeKind
             ],
             'Density slicing: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on image enhancement (from memory). '
                 .'Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756.',
+            synonyms: ['threshold', 'contour', 'level slicing', 'connected components'],
             example: new Example(['limits' => '0.2,0.5', 'minimum' => '5'], with: ['image']),
             figures: [
                 Figure::number('segments', 'segments'),

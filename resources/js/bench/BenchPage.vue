@@ -20,6 +20,8 @@ import { usePictures } from '../views/usePictures';
 import RiverPanel from '../key/RiverPanel.vue';
 import TrainingPanel from '../training/TrainingPanel.vue';
 import WorkMenu from '../work/WorkMenu.vue';
+import { glossaryAt } from '../glossary/glossary';
+import GlossarySheet from '../glossary/GlossarySheet.vue';
 import FindBox from './FindBox.vue';
 import KeySheet from './KeySheet.vue';
 import { isRuler, ruler } from '../draw/tool';
@@ -123,6 +125,7 @@ const commands = [
     { name: 'fit the image to the views', run: whole },
     { name: 'light or dark', run: toggleTheme },
     { name: 'keys', run: () => (keys.value = true) },
+    { name: 'glossary', run: () => (glossaryAt.value = '') },
 ];
 
 /** What is being drawn loses its last corner first. */
@@ -352,5 +355,6 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
         </div>
         <FindBox :open="finding" :commands="commands" @close="finding = false" />
         <KeySheet :open="keys" @close="keys = false" />
+        <GlossarySheet />
     </div>
 </template>

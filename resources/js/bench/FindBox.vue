@@ -21,7 +21,7 @@ const entries = computed<Entry[]>(() => [
     ...bench.store.kinds.value.map((kind) => ({
         what: stageNames[kind.stage]!,
         name: kind.title,
-        text: `${kind.id} ${kind.sentence}`,
+        text: `${kind.id} ${kind.sentence} ${kind.synonyms.join(' ')}`,
         run: () => bench.desk.openKind(kind),
     })),
     ...bench.store.steps.value.map((step) => ({

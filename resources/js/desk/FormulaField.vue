@@ -4,6 +4,7 @@ import { refDebounced } from '@vueuse/core';
 import { computed, nextTick, ref, watch } from 'vue';
 import { api, must, Problem, type AtPegs } from '../api/client';
 import { useBench } from '../bench/useBench';
+import HelpText from '../glossary/HelpText.vue';
 import { number, pegColour } from '../plots/format';
 import { bandNames, completions, mistake, wordBefore } from './formula';
 import type { Form } from './useForm';
@@ -214,7 +215,7 @@ function onBlur(): void {
         <p v-else-if="!pegs.length" class="mt-1 text-xs text-ink-2">Drop pegs (P) to see the result there while you type.</p>
         <details class="mt-1 text-xs text-ink-2">
             <summary>formula reference</summary>
-            <p class="mt-1">{{ setting.help }}</p>
+            <p class="mt-1"><HelpText :text="setting.help" /></p>
         </details>
     </div>
 </template>

@@ -3,6 +3,7 @@ import { Switch } from '@headlessui/vue';
 import { computed } from 'vue';
 import type { RasterItem, Setting } from '../api/client';
 import { typedNumber } from '../plots/format';
+import HelpText from '../glossary/HelpText.vue';
 import { listOf } from './listOf';
 
 const props = defineProps<{ setting: Setting; value: unknown; item: RasterItem | null; problem: string | null }>();
@@ -114,7 +115,7 @@ function tick(choice: string, on: boolean): void {
                 <span v-if="setting.unit" class="shrink-0 text-sm text-ink-2">{{ setting.unit }}</span>
             </span>
         </div>
-        <p class="mt-0.5 text-xs text-ink-2">{{ meaning ?? setting.help }}</p>
+        <p class="mt-0.5 text-xs text-ink-2"><HelpText :text="meaning ?? setting.help" /></p>
         <p v-if="caution && !problem" class="mt-0.5 text-sm text-ochre" data-caution>{{ caution }}</p>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
     </div>

@@ -2,6 +2,7 @@
 import { onKeyStroke } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { api, must, type Inputs, type Item, type RasterItem, type Setting } from '../api/client';
+import HelpText from '../glossary/HelpText.vue';
 import { useBench } from '../bench/useBench';
 import { isTyping } from '../bench/keys';
 import { stageNames } from '../bench/stages';
@@ -221,7 +222,7 @@ onKeyStroke('t', (event) => {
                 >
             </p>
             <h2 class="text-lg leading-tight font-semibold">{{ kind.title }}</h2>
-            <p class="text-ink-2">{{ kind.sentence }}</p>
+            <p class="text-ink-2"><HelpText :text="kind.sentence" /></p>
             <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>
                 {{ stateOf(step) }}
             </p>
