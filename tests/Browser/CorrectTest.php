@@ -271,7 +271,7 @@ class CorrectTest extends BrowserTestCase
         $this->browser->wait(30, 50)->until(fn (): bool => $line() !== $before);
         // what can't be is told by the setting
         $this->fill('#setting-visibility', '900');
-        $this->reads('[data-setting=visibility] [role=alert]', 'must lie between 1 and 300 km');
+        $this->reads('[data-setting=visibility] [role=alert]', 'must be between 1 and 300 km');
         $this->press('[data-ask-air]');
         $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
         $this->browser->wait(30, 100)->until(fn (): bool => abs($fit('B')[0] - $good[0]) < 0.01);

@@ -3,6 +3,7 @@
 namespace Tests\Browser;
 
 use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverDimension;
 use Facebook\WebDriver\WebDriverKeys;
 
 /** Points, lines and areas in the views: drawn by mouse and by keys, changed, undone, used by steps, laid over a picture. */
@@ -234,6 +235,20 @@ class DrawTest extends BrowserTestCase
         $this->browser->navigate()->refresh();
         $this->reads('[data-caption=b] [data-over]', '4 outlines');
         $this->drawnAt('b', 120, 130);
+
+        // with a map over it as well, number and name of the item are whole at either width
+        $this->press('[data-caption=b] [data-over]');
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-caption="b"]//button[normalize-space()="3 classes"]'))->click();
+        $this->press('[data-caption=b] [data-over]');
+        $this->reads('[data-caption=b] [data-over]', '3 classes');
+        foreach ([1280, 1024] as $width) {
+            $this->browser->manage()->window()->setSize(new WebDriverDimension($width, 800));
+            foreach (['a', 'b'] as $view) {
+                $name = "document.querySelector('[data-caption=$view] [data-item]')";
+                $this->until(fn (): bool => $this->browser->executeScript("return window.innerWidth <= $width && $name.scrollWidth <= $name.clientWidth"));
+                self::assertSame('1 multispectral', $this->text("[data-caption=$view] [data-item]"));
+            }
+        }
         $this->noErrors();
     }
 }

@@ -100,7 +100,7 @@ class GatherTest extends TestCase
         // a step that needs one grid says so
         $first = $study->steps()->first()?->id;
         $failed = $this->step($study, 'gather.stack', ['images:1' => ['step' => $first], 'images:2' => ['step' => $step['id']]], state: 'failed');
-        self::assertStringContainsString('do not lie on one grid', $failed['problem']);
+        self::assertStringContainsString('are not on one grid', $failed['problem']);
         $aligned = $this->step($study, 'gather.reproject', ['image' => ['step' => $step['id']], 'align-to' => ['step' => $first]], ['resampling' => 'cubic']);
         self::assertFalse($aligned['items'][0]['raster']['warped']);
         $stack = $this->step($study, 'gather.stack', ['images:1' => ['step' => $first], 'images:2' => ['step' => $aligned['id']]]);

@@ -103,7 +103,7 @@ final class Draw implements WholeKind
                 Figure::share('ground-unlabelled', 'unlabelled ground'),
                 Figure::list('notes', 'remarks'),
             ],
-            desk: new Desk(2, ['{design}, {points}'], evidence: [new Evidence('check-points')]),
+            desk: new Desk(2, ['{design}, {points}'], evidence: [new Evidence('check-points')], makes: 'check points'),
         );
     }
 

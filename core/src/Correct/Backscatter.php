@@ -66,7 +66,7 @@ final class Backscatter implements LocalKind
                 Figure::number('averaged', 'averaged', 'pixels'),
                 Figure::number('factor', 'factor'),
             ],
-            desk: new Desk(11),
+            desk: new Desk(11, makes: 'backscatter'),
         );
     }
 

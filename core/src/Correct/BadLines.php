@@ -71,6 +71,7 @@ final class BadLines implements LearningKind
                 cautions: [
                     Caution::moved('This image was resampled already: a bad line is spread over its neighbours there. Mend lines before an image is moved.'),
                 ],
+                makes: 'repaired image',
             ),
         );
     }

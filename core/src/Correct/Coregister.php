@@ -95,7 +95,7 @@ final class Coregister implements WholeKind
                 Figure::number('start.turned-by', 'initial rotation', '°'),
                 Figure::number('start.scale', 'initial scale'),
             ],
-            desk: new Desk(9, evidence: [new Evidence('start', beside: 'start'), new Evidence('tie-points')], moves: true),
+            desk: new Desk(9, evidence: [new Evidence('start', beside: 'start'), new Evidence('tie-points')], moves: true, makes: 'co-registered image'),
         );
     }
 

@@ -71,6 +71,7 @@ final class DarkObject implements LocalKind
                     ),
                 ],
                 evidence: [new Evidence('dark-object')],
+                makes: 'dark object subtracted',
             ),
         );
     }

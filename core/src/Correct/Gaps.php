@@ -52,7 +52,7 @@ final class Gaps implements LocalKind
             figures: [
                 Figure::text('from', 'filled from'),
             ],
-            desk: new Desk(2),
+            desk: new Desk(2, makes: 'gaps filled'),
         );
     }
 

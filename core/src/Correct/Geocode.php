@@ -84,7 +84,7 @@ final class Geocode implements WholeKind
                 Figure::number('pixel-size', 'pixel size'),
                 ...TieReport::declared(),
             ],
-            desk: new Desk(10, evidence: [new Evidence('tie-points')]),
+            desk: new Desk(10, evidence: [new Evidence('tie-points')], makes: 'geocoded image'),
         );
     }
 

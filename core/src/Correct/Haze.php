@@ -84,7 +84,7 @@ final class Haze implements LocalKind
             ],
             desk: new Desk(5, cautions: [
                 Caution::after('correct.terrain', 'Topographic correction was applied already, to the haze as well. Remove haze before it.'),
-            ]),
+            ], makes: 'haze removed'),
         );
     }
 
@@ -230,7 +230,7 @@ final class Haze implements LocalKind
             }
             if ($fit === null) {
                 return "{$image->name()} has too few pixels, or constant blue or red: no clear line can be fitted. Nothing was "
-                    .'taken off.';
+                    .'removed.';
             }
             // a hazy pixel is bluer than the line
             $clear = $fit['clear'] + 2 * $fit['spread'];

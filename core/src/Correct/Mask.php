@@ -71,7 +71,7 @@ final class Mask implements LocalKind
                 .'McFeeters 1996 (from memory; limits are common practice).',
             synonyms: ['cloud detection', 'quality bits', 'cloud shadow'],
             example: new Example(['grow' => '3', 'least-confidence' => 'medium']),
-            desk: new Desk(4),
+            desk: new Desk(4, makes: 'mask'),
         );
     }
 

@@ -84,6 +84,7 @@ final class Speckle implements LocalKind
                             .'an image is moved.',
                     ),
                 ],
+                makes: 'speckle filtered',
             ),
         );
     }

@@ -106,6 +106,7 @@ final class Surface implements LocalKind, ThroughAir
                     ),
                 ],
                 evidence: [new Evidence('air', ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'])],
+                makes: 'surface reflectance',
             ),
         );
     }

@@ -107,6 +107,7 @@ final class Terrain implements LearningKind
                 ],
                 evidence: [new Evidence('light')],
                 instead: new Instead('derive.index', ['index' => 'ratio'], 'the ratio of two bands', 'in which the light on a slope cancels out'),
+                makes: 'illumination corrected',
             ),
         );
     }

@@ -57,7 +57,7 @@ final class Delivery implements LearningKind
             figures: [
                 Figure::table('stretch', 'black and white', ['band' => null, 'from' => null, 'to' => null]),
             ],
-            desk: new Desk(1),
+            desk: new Desk(1, makes: 'exported image'),
         );
     }
 

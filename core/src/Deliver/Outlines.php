@@ -70,7 +70,7 @@ final class Outlines implements WholeKind
                 Figure::number('smaller', 'left out, too small'),
                 Figure::number('hectares', 'area', 'ha'),
             ],
-            desk: new Desk(2),
+            desk: new Desk(2, makes: 'outlines'),
         );
     }
 

@@ -64,7 +64,7 @@ final class Composite implements LocalKind
             figures: [
                 Figure::table('dates-used', 'dates', ['number' => null, 'image' => null, 'date' => null, 'mask' => null]),
             ],
-            desk: new Desk(10, ['{take}']),
+            desk: new Desk(10, ['{take}'], makes: 'composite'),
         );
     }
 

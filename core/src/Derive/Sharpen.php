@@ -92,7 +92,7 @@ final class Sharpen implements LearningKind
                 Figure::share('reach.colour-alone', 'multispectral image outside the panchromatic one'),
                 Figure::list('zeros', 'zeros taken as nodata in'),
             ],
-            desk: new Desk(9, ['{method}'], evidence: [new Evidence('reach')], grids: Grids::Any, moves: true),
+            desk: new Desk(9, ['{method}'], evidence: [new Evidence('reach')], grids: Grids::Any, moves: true, makes: 'pan-sharpened image'),
         );
     }
 

@@ -57,7 +57,7 @@ final class Texture implements LocalKind
                 Figure::number('to', 'upper end of the grey levels'),
                 Figure::list('pairs', 'pixel pairs, columns to the right and rows down'),
             ],
-            desk: new Desk(4, ['{measures}']),
+            desk: new Desk(4, ['{measures}'], makes: 'texture'),
         );
     }
 

@@ -54,7 +54,7 @@ final class WindowFilter implements LocalKind
                 .'at four deviations: common practice, no source.',
             synonyms: ['smoothing', 'convolution', 'median', 'edges', 'Sobel', 'kernel'],
             example: new Example(['filter' => 'gaussian', 'sigma' => '1.5']),
-            desk: new Desk(3, ['{filter}']),
+            desk: new Desk(3, ['{filter}'], makes: 'filtered image'),
         );
     }
 

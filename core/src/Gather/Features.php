@@ -53,7 +53,7 @@ final class Features implements WholeKind
                 Figure::list('fields', 'fields'),
                 Figure::list('bounds', 'bounds', '°'),
             ],
-            desk: new Desk(4),
+            desk: new Desk(4, makes: 'features'),
         );
     }
 

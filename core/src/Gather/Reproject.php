@@ -53,7 +53,7 @@ final class Reproject implements LocalKind
                 Figure::text('to', 'to'),
                 Figure::text('crs', 'CRS'),
             ],
-            desk: new Desk(6, ['EPSG:{crs}', '{resampling}'], grids: Grids::Aligns, moves: true),
+            desk: new Desk(6, ['EPSG:{crs}', '{resampling}'], grids: Grids::Aligns, moves: true, makes: 'reprojected image'),
         );
     }
 

@@ -33,7 +33,7 @@ final class Stack implements LocalKind
             figures: [
                 Figure::table('from', 'from', ['image' => null, 'bands' => null]),
             ],
-            desk: new Desk(7),
+            desk: new Desk(7, makes: 'band stack'),
         );
     }
 

@@ -29,10 +29,10 @@ final class ExamplesTest extends TestCase
     {
         foreach ([
             'example 1 has no “answer” that is yes or no' => [['couplet' => 'one'], 'Point', [1, 1]],
-            'example 1 is of no question “three” that learns; “couplet” has to be one of one, two' => [
+            'example 1 is for no question “three” with examples; “couplet” must be one of one, two' => [
                 ['answer' => 'yes', 'couplet' => 'three'], 'Point', [1, 1],
             ],
-            'example 1 is of no question that learns' => [['answer' => 'yes'], 'Point', [1, 1]],
+            'example 1 is for no question with examples' => [['answer' => 'yes'], 'Point', [1, 1]],
             'example 1 is neither a point nor a polygon' => [['answer' => 'yes', 'couplet' => 'one'], 'LineString', [[1, 1], [2, 2]]],
         ] as $sentence => $feature) {
             $path = $this->examples([$feature]);

@@ -202,7 +202,7 @@ final class TeachTest extends TestCase
         $plane = array_fill(0, 6, 50.0);
         $bands = fn (string $unit): array => array_map(fn (string $role): Band => new Band($role, $role, unit: $unit), ['nir', 'red', 'green', 'blue']);
         $counts = $this->raster('counts.tif', new RasterSpec($grid, $bands('counts')), array_fill(0, 4, $plane));
-        $this->problem(3, 'taught on blue in no unit, and here it is in counts', $apply($counts));
+        $this->problem(3, 'trained on blue in no unit, and here it is in counts', $apply($counts));
         $this->problem(
             2,
             'There is no “green” in lacking.tif',
@@ -224,7 +224,7 @@ final class TeachTest extends TestCase
             ['is broken', fn (array $m): array => array_replace($m, ['classes' => []])],
             ['parameters / means are not 4 rows', fn (array $m): array => array_replace($m, ['parameters' => ['means' => [[1, 2]]] + $m['parameters']])],
             [
-                'can\'t be turned around',
+                'can\'t be inverted',
                 fn (array $m): array => array_replace(
                     $m,
                     ['parameters' => ['covariances' => array_fill(0, 4, array_fill(0, 4, array_fill(0, 4, 1)))] + $m['parameters']],
@@ -262,15 +262,15 @@ final class TeachTest extends TestCase
             'Class “b” has 2 pixels, and with 2 bands more than 2 are needed',
             $teach([['a', 0, 0, 8, 8], ['b', 9, 9, 2, 1]], ['bands' => 'red,nir']),
         );
-        $this->problem(3, 'In class “a” twice follows from red', $teach($two));
+        $this->problem(3, 'In class “a” twice is a linear function of red', $teach($two));
         $this->problem(
             3,
-            'the same everywhere in nir',
+            'constant in nir',
             $teach($two, ['bands' => 'red,nir'], $this->image('flat.tif', 20, 20, ['red' => $red, 'nir' => array_fill(0, 400, 2.0)])),
         );
         $this->problem(
             3,
-            'Class “a” is the same everywhere in nir',
+            'Class “a” is constant in nir',
             $teach($two, ['method' => 'scaled-distance'], $this->image('flat.tif', 20, 20, ['red' => $red, 'nir' => array_fill(0, 400, 2.0)])),
         );
         $this->problem(
@@ -381,7 +381,7 @@ final class TeachTest extends TestCase
         $figures = $this->compute('classify.teach', ['images' => $image, 'areas' => $this->boxes($boxes)], [], ['classes' => "$this->folder/c.tif"]);
         self::assertSame(1.0, $figures['agreement']);
         self::assertSame('72.2 to 100.0 %', $figures['interval'], 'as many cases as areas where all agree');
-        self::assertSame('on 10 of 10 areas in 5 turns, each kept out of one; the model learnt from all', $figures['tested']);
+        self::assertSame('cross-validation on 10 of 10 areas in 5 folds; the model is trained on all', $figures['tested']);
         self::assertSame([['map' => 'dark', 'dark' => 125, 'bright' => 0], ['map' => 'bright', 'dark' => 0, 'bright' => 125]], $figures['matrix']);
         self::assertSame(['red', 'nir'], array_column($figures['importance'], 'band'));
         self::assertEqualsWithDelta(0.5, $figures['importance'][0]['lost'], 0.08, 'dealt out anew it is as good as a coin');

@@ -102,10 +102,10 @@ final class HazeTest extends TestCase
             [],
             ['result' => "$this->folder/n.tif"],
         );
-        $this->problem(3, 'has no band red, which haze is told by; it has 1 blue', $run(['blue' => $some()]));
+        $this->problem(3, 'has no band red, which haze removal needs; it has 1 blue', $run(['blue' => $some()]));
         // clear or even scenes come out as they were, with a warning
         foreach (
-            ['the same blue or red everywhere' => [array_fill(0, 400, 0.1), array_fill(0, 400, NAN)], 'hardly go together' => [$some()]] as $part => $blues
+            ['constant blue or red' => [array_fill(0, 400, 0.1), array_fill(0, 400, NAN)], 'hardly go together' => [$some()]] as $part => $blues
         ) {
             foreach ($blues as $blue) {
                 $red = $some();

@@ -62,7 +62,7 @@ final class VectorTest extends TestCase
             fn () => iterator_to_array($set->polygonsOn(self::grid(2, 2), 'area')));
         $this->problem(
             3,
-            'tracks.shp names no CRS',
+            'tracks.shp has no CRS',
             fn () => $this->compute('gather.features', ['file' => self::FOLDER.'/tracks.shp'], [], ['result' => "$this->folder/t.geojson"]),
         );
         $figures = $this->compute('gather.features', ['file' => self::FOLDER.'/tracks.shp'], ['crs' => 32632], ['result' => "$this->folder/t.geojson"]);
@@ -170,7 +170,7 @@ final class VectorTest extends TestCase
         file_put_contents("$this->folder/off.geojson", '{"type":"Point","coordinates":[431000,6071000]}');
         $this->problem(
             3,
-            'lies nowhere on the Earth',
+            'has invalid coordinates',
             fn () => $this->compute('gather.features', ['file' => "$this->folder/off.geojson"], [], ['result' => "$this->folder/o.geojson"]),
         );
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(4));

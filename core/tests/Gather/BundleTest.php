@@ -141,11 +141,11 @@ final class BundleTest extends TestCase
         $this->problem(3, 'has no cirrus bands; leave that group out', fn () => $run($good, ['groups' => 'cirrus']));
         $this->problem(2, 'it can be multispectral, pan', fn () => $run($good, ['groups' => 'colour']));
         file_put_contents("$this->folder/cut.tar.gz", substr((string) file_get_contents($good), 0, intdiv((int) filesize($good), 2)));
-        $this->problem(3, 'broken or ends too early', fn () => $run("$this->folder/cut.tar.gz"));
+        $this->problem(3, 'corrupt or truncated', fn () => $run("$this->folder/cut.tar.gz"));
         // cut between two files: nothing of it is broken but the end
         $entry = fn (string $name, string $text): string => self::header($name, strlen($text)).str_pad($text, 512 * (int) ceil(strlen($text) / 512), "\0");
         file_put_contents("$this->folder/between.tar.gz", (string) gzencode($entry('x_B4.tif', 'a').$entry('x_B3.tif', 'b')));
-        $this->problem(3, 'broken or ends too early', fn () => $run("$this->folder/between.tar.gz"));
+        $this->problem(3, 'corrupt or truncated', fn () => $run("$this->folder/between.tar.gz"));
         file_put_contents("$this->folder/text.tar", 'this is a letter');
         $this->problem(3, 'text.tar', fn () => $run("$this->folder/text.tar"));
         file_put_contents("$this->folder/letter.doc", 'this is a letter');

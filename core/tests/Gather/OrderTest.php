@@ -109,8 +109,8 @@ final class OrderTest extends TestCase
 
     public function test_archives_that_answer_nonsense(): void
     {
-        $this->problem(3, 'answers with something that is no JSON: is its address that of a STAC API?', fn () => (new Api("$this->url/nonsense"))->about());
-        $this->problem(3, 'answers with something that is no JSON', fn () => (new Api("$this->url/cut"))->about());
+        $this->problem(3, 'answers with something other than JSON: is this the address of a STAC API?', fn () => (new Api("$this->url/nonsense"))->about());
+        $this->problem(3, 'answers with something other than JSON', fn () => (new Api("$this->url/cut"))->about());
         $this->problem(3, 'answers with something that is no STAC Item.', fn () => (new Api("$this->url/odd"))->search());
         $this->problem(2, 'is no address', fn () => (new Api('file:///etc/passwd'))->about());
         $this->problem(3, 'does not answer', fn () => (new Api('http://127.0.0.1:1'))->about());

@@ -218,7 +218,7 @@ final class MeasureTest extends TestCase
     {
         $run = fn (array $settings, array $more = []): \Closure => fn (): array => $this->measured(['segments' => $this->segments] + $more, $settings);
         $image = ['images' => $this->image];
-        self::assertSame('measures', $this->problem(2, '“meen(nir)” is no measure', $run(['measures' => 'meen(nir)'], $image))->about);
+        self::assertSame('measures', $this->problem(2, '“meen(nir)” is not a measure', $run(['measures' => 'meen(nir)'], $image))->about);
         self::assertSame('measures', $this->problem(2, 'There is no “swir1”', $run(['measures' => 'mean(swir1)'], $image))->about);
         self::assertSame('measures', $this->problem(2, 'needs an image', $run(['measures' => 'mean(nir)']))->about);
         self::assertSame('measures', $this->problem(2, 'needs a class map', $run(['measures' => 'share("marsh")'], $image))->about);

@@ -314,7 +314,7 @@ onKeyStroke('t', (event) => {
                 <TableSheet
                     v-if="table"
                     :item="table"
-                    :title="`${step.number} ${table.output === 'result' ? step.title.toLowerCase() : table.output}`"
+                    :title="`${step.number} ${table.output === 'result' ? (step.called ?? step.title.toLowerCase()) : table.output}`"
                     @close="table = null"
                 />
                 <component :is="one.component" v-for="one in at('made')" :key="one.name" v-bind="one.props" />
