@@ -66,7 +66,7 @@ class CorrectTest extends BrowserTestCase
         $this->choose('#input-image', "$first/result");
         $this->choose('#input-elevation', "$heights/image");
         // the order of the work is minded, and left to the user
-        $this->reads('[data-out-of-order]', 'The light that the air adds is still in this image');
+        $this->reads('[data-out-of-order]', 'Path radiance is still in this image');
         $this->press('[data-run]');
         $this->reads('[data-before-after]', 'Before and after', 60);
         $this->reads('[data-changed]', 'of the pixels changed');

@@ -50,7 +50,7 @@ class DrawTest extends BrowserTestCase
         $this->go(WebDriverKeys::ARROW_RIGHT, 12);
         $keyboard->sendKeys(WebDriverKeys::ENTER);
         $this->together(WebDriverKeys::SHIFT, WebDriverKeys::ENTER);
-        $this->reads('[role=status]', 'An area needs three corners');
+        $this->reads('[role=status]', 'An area needs three');
         $this->go(WebDriverKeys::ARROW_DOWN, 10);
         $keyboard->sendKeys(WebDriverKeys::ENTER);
         $this->go(WebDriverKeys::ARROW_LEFT, 20);

@@ -23,7 +23,7 @@ class DrawingTest extends TestCase
         // another page has not heard of that yet
         $late = ['If-Match' => "\"$seen\""];
         $this->patchJson("/api/marks/$key", ['class' => 'marsh'], $late)->assertStatus(412)->assertJsonPath('now.class', 'pasture')
-            ->assertJsonPath('title', 'What is drawn as number 1 was changed by somebody else meanwhile: your change was not saved.');
+            ->assertJsonPath('title', 'Mark 1 was changed by somebody else meanwhile: your change was not saved.');
         $this->deleteJson("/api/marks/$key", [], $late)->assertStatus(412);
         $this->putJson("/api/drawings/$drawing/marks", ['marks' => []], ['If-Match' => "\"$all\""])->assertStatus(412)->assertJsonCount(1, 'now.marks');
         $this->deleteJson("/api/marks/$key", [], ['If-Match' => "\"$theirs\""])->assertNoContent();
@@ -113,7 +113,7 @@ class DrawingTest extends TestCase
                 'inputs' => ['image' => ['step' => $image['id']], 'area' => ['drawing' => $id]],
                 'run' => true,
             ]),
-            'is gone: choose another',
+            'no longer exists: choose another',
             'area',
         );
         $this->deleteJson("/api/steps/{$cut['id']}")->assertNoContent();
@@ -132,11 +132,11 @@ class DrawingTest extends TestCase
         $ring = fn (array ...$places): array => ['type' => 'Polygon', 'coordinates' => [$places]];
         foreach ([
             [$ring([431_100, 6_071_900], [431_300, 6_071_800], [431_300, 6_071_900], [431_100, 6_071_800]), 'crosses itself'],
-            [$ring([431_100, 6_071_900], [431_300, 6_071_900]), 'three corners at least'],
+            [$ring([431_100, 6_071_900], [431_300, 6_071_900]), 'at least three corners'],
             [['type' => 'Circle', 'coordinates' => [1, 2]], 'none that is known'],
             [['type' => 'Point', 'coordinates' => ['a', 2]], 'none that is known'],
-            [['type' => 'Point', 'coordinates' => [1e30, 1e30]], 'nowhere on the Earth'],
-            [['type' => 'LineString', 'coordinates' => [[431_100, 6_071_900]]], 'two places at least'],
+            [['type' => 'Point', 'coordinates' => [1e30, 1e30]], 'has invalid coordinates'],
+            [['type' => 'LineString', 'coordinates' => [[431_100, 6_071_900]]], 'at least two points'],
             [['type' => 'LineString', 'coordinates' => array_fill(0, 20_001, [431_100, 6_071_900])], '20,000 corners'],
         ] as [$geometry, $part]) {
             self::says($this->putJson("/api/drawings/$id/marks/$key", ['geometry' => $geometry]), $part);

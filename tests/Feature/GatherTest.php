@@ -182,10 +182,10 @@ class GatherTest extends TestCase
         );
         // refused with a sentence, and what was there stays
         foreach ([
-            [['bounds' => [8, 54, 7, 55]], 'West must lie below east'],
-            [['geometry' => ['type' => 'Point', 'coordinates' => [8, 54]]], 'is no polygon'],
+            [['bounds' => [8, 54, 7, 55]], 'West must be less than east'],
+            [['geometry' => ['type' => 'Point', 'coordinates' => [8, 54]]], 'is not a polygon'],
             [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 55], [9, 54], [8, 55]]]]], 'crosses itself'],
-            [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 95], [9, 54]]]]], 'nowhere on the Earth'],
+            [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 95], [9, 54]]]]], 'has invalid coordinates'],
             [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 54]]]]], 'three corners'],
             [[], 'Give the area'],
         ] as [$body, $part]) {
@@ -224,7 +224,7 @@ class GatherTest extends TestCase
         $this->getJson('/api/archives')->assertJsonCount(1);
         // an order from an archive that was never added is not run
         $step = $this->step($this->study(), 'gather.order', [], ['archive' => 'http://127.0.0.1:1/x', 'collection' => 'a', 'scene' => 'b'], 'failed');
-        self::assertStringContainsString('There is no archive', $step['problem']);
+        self::assertStringContainsString('is not known: add it on the archive screen', $step['problem']);
     }
 
     public function test_the_stand_in_speaks_the_stac_api(): void

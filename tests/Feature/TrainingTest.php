@@ -42,7 +42,7 @@ class TrainingTest extends TestCase
         self::assertContains('“water” is the same everywhere in green.', array_column($told['said'], 'text'));
         $density = $this->postJson("/api/studies/$study->id/training/density", $asked + ['x' => 'green', 'y' => 'nir'])->assertOk()->json();
         self::assertSame(40 * 29, array_sum($density['counts']));
-        self::says($this->postJson("/api/studies/$study->id/training/density", $asked + ['x' => 'green', 'y' => 'blue']), 'Name two bands', 'bands');
+        self::says($this->postJson("/api/studies/$study->id/training/density", $asked + ['x' => 'green', 'y' => 'blue']), 'Choose two bands', 'bands');
 
         $step = $this->step($study, $asked['kind'], $asked['inputs'], $asked['settings']);
         self::assertSame(['classes', 'confidence', 'model'], array_column($step['items'], 'output'), 'no posteriors unless they are wanted');

@@ -132,7 +132,7 @@ final class MatrixTest extends TestCase
         self::assertSame(1.0, (float) $missing['counted']['overall']);
         self::assertStringContainsString('strata without a point', $missing['notes'][0]);
         $this->problem(3, 'two shares of the stratum “dry”', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.1], [1.5, 'land', 'dry', 0.2]])));
-        $this->problem(3, 'cover 180 % of the ground', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.9], [1.5, 'land', 'wet', 0.9]])));
+        $this->problem(3, 'cover 180 % of the area', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.9], [1.5, 'land', 'wet', 0.9]])));
     }
 
     public function test_a_label_that_the_map_lacks_is_a_row_of_its_own(): void
@@ -194,7 +194,7 @@ final class MatrixTest extends TestCase
             "$this->folder/line.geojson",
             '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]},"properties":{}}]}',
         );
-        $this->problem(3, 'is no point', fn () => $run("$this->folder/line.geojson"));
+        $this->problem(3, 'are not points', fn () => $run("$this->folder/line.geojson"));
         file_put_contents("$this->folder/text.geojson", 'not json');
         $this->problem(3, 'is no GeoJSON', fn () => $run("$this->folder/text.geojson"));
         self::assertFileDoesNotExist("$this->folder/m.csv");

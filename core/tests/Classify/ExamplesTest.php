@@ -39,7 +39,7 @@ final class ExamplesTest extends TestCase
             $this->problem(3, $sentence, fn () => Examples::read($path, self::key(), self::grid(6, 4)));
         }
         $limits = Key::of(['classes' => [], 'couplets' => [['id' => 'a', 'measure' => 'nir', 'least' => 0.1, 'yes' => null, 'no' => null]]]);
-        $this->problem(2, 'no question of the key is answered by examples', fn () => Examples::read($path, $limits, self::grid(6, 4)));
+        $this->problem(2, 'no question of the key uses examples', fn () => Examples::read($path, $limits, self::grid(6, 4)));
     }
 
     private static function key(): Key

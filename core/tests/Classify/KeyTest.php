@@ -194,9 +194,9 @@ final class KeyTest extends TestCase
             '“x” of the key: its limits are out of order' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'below' => 0.1] + $yes],
             '“x” of the key: it has no limit' => [['id' => 'x', 'measure' => 'green'] + $yes],
             'may be reached from one answer only' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['couplet' => 'x'], 'no' => null]],
-            'which the key does not have' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['class' => 'ice'], 'no' => null]],
-            'no example is given' => [['id' => 'x', 'examples' => ['measures' => ['green']]] + $yes],
-            'there is no example for no' => [['id' => 'x', 'examples' => ['measures' => ['green'], 'given' => [self::example(0, 'yes')]]] + $yes],
+            'which is not in the key' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['class' => 'ice'], 'no' => null]],
+            'there are no examples' => [['id' => 'x', 'examples' => ['measures' => ['green']]] + $yes],
+            'there are no examples for no' => [['id' => 'x', 'examples' => ['measures' => ['green'], 'given' => [self::example(0, 'yes')]]] + $yes],
             'examples contradict each other: segment 2 has both answers' => [
                 ['id' => 'x', 'examples' => ['measures' => ['green'], 'given' => [self::example(2, 'yes'), self::example(3, 'no')]]] + $yes,
             ],
@@ -211,7 +211,7 @@ final class KeyTest extends TestCase
         }
         self::assertFileDoesNotExist($this->at('c.tif'));
         $shape = [['id' => 'x', 'question' => 'is it large?', 'measure' => 'area', 'least' => 0.1] + $yes];
-        $this->problem(3, 'is of a segment, and pixels are asked', fn () => $this->compute(
+        $this->problem(3, 'is a measure of segments, but pixels are classified', fn () => $this->compute(
             'classify.key',
             ['images' => $image, 'key' => $this->key($shape)],
             [],
@@ -228,7 +228,7 @@ final class KeyTest extends TestCase
             ['id' => 'x', 'measure' => 'green', 'least' => 2.0, 'yes' => ['couplet' => 'y'], 'no' => null],
             ['id' => 'y', 'measure' => 'green', 'least' => 0.1] + $yes,
         ])], [], ['classes' => $this->at('c.tif')]);
-        self::assertSame('“x”: all that is asked answers no. “y”: nothing reaches this question.', $figures['warning']);
+        self::assertSame('“x”: all answers are no. “y”: no case reaches this question.', $figures['warning']);
     }
 
     public function test_the_key_keeps_what_its_limits_were_chosen_on_and_says_when_they_no_longer_stand(): void

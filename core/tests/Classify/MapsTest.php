@@ -175,7 +175,7 @@ final class MapsTest extends TestCase
             'Line 2: “b” is in another line already.' => "x = b\ny = b",
             'Line 1: map.tif has no class “d”' => 'x = d',
             'Line 1: write' => 'b, c',
-            'stays and a line makes another of that name' => 'c = b',
+            'is kept and a line makes another of that name' => 'c = b',
         ] as $sentence => $lines) {
             $this->problem(2, $sentence, fn () => $run($lines));
         }

@@ -230,7 +230,7 @@ final class TeachTest extends TestCase
                     ['parameters' => ['covariances' => array_fill(0, 4, array_fill(0, 4, array_fill(0, 4, 1)))] + $m['parameters']],
                 ),
             ],
-            ['priors has to be above 0', fn (array $m): array => array_replace($m, ['parameters' => ['priors' => [0, 0, 0.5, 0.5]] + $m['parameters']])],
+            ['priors must be positive', fn (array $m): array => array_replace($m, ['parameters' => ['priors' => [0, 0, 0.5, 0.5]] + $m['parameters']])],
             ['a method that is not supported', fn (array $m): array => array_replace($m, ['method' => 'guess'])],
             ['it has no trees', fn (array $m): array => array_replace($m, ['method' => 'random-forest'])],
             ['tree 1 leads nowhere at node 1', fn (array $m): array => array_replace($m, [
@@ -280,13 +280,13 @@ final class TeachTest extends TestCase
         );
         $this->problem(2, 'A band is named twice: red', $teach($two, ['bands' => 'red,red']));
         $this->problem(2, 'There is no “blue”', $teach($two, ['bands' => 'blue']));
-        $this->problem(2, 'is no prior', $teach($two, ['bands' => 'red,nir', 'priors' => 'c: 0.5']));
+        $this->problem(2, 'is not a prior', $teach($two, ['bands' => 'red,nir', 'priors' => 'c: 0.5']));
         $this->problem(2, 'The priors add up to 1.2', $teach($two, ['bands' => 'red,nir', 'priors' => 'a: 0.7,b: 50%']));
         $this->problem(3, 'area 1 has no “kind”', $teach($two, ['class-field' => 'kind']));
         file_put_contents("$this->folder/empty.geojson", '{"type":"FeatureCollection","features":[]}');
         $this->problem(
             3,
-            'holds no areas',
+            'contains no areas',
             fn () => $this->compute('classify.teach', ['images' => $image, 'areas' => "$this->folder/empty.geojson"], [], ['classes' => "$this->folder/c.tif"]),
         );
         Document::write("$this->folder/legend.json", ['type' => 'legend', 'version' => 1, 'classes' => [

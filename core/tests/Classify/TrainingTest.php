@@ -86,9 +86,9 @@ final class TrainingTest extends TestCase
         self::assertStringContainsString('“gone” has no pixels with a value', $says([['dark', 0, 0, 9, 9], ['gone', 200, 200, 5, 5]]));
         // two names for one thing
         $text = $says([['dark', 0, 0, 10, 10], ['same', 10, 0, 10, 10], ['bright', 30, 30, 10, 10]]);
-        self::assertMatchesRegularExpression('/“dark” and “same” hardly part \(0\.\d\d of 2\); what parts them best is/', $text);
+        self::assertMatchesRegularExpression('/“dark” and “same” are hardly separable \(0\.\d\d of 2\); they are separated best by/', $text);
         self::assertStringContainsString(
-            '25 pixels lie in areas of two classes',
+            '25 pixels are in areas of two classes',
             $says([['dark', 0, 0, 10, 10], ['bright', 30, 30, 10, 10], ['bright', 5, 5, 5, 5]]),
         );
         self::assertMatchesRegularExpression(
@@ -96,7 +96,7 @@ final class TrainingTest extends TestCase
             $says([['dark', 0, 0, 12, 12], ['dark', 40, 20, 5, 5], ['bright', 32, 30, 10, 10]]),
         );
         $many = array_map(fn (int $k): array => ["class $k", 3 * $k, 0, 2, 3], range(0, 9));
-        self::assertStringContainsString('There are 10 classes, and areas enough for 3', $says($many));
+        self::assertStringContainsString('There are 10 classes, and enough training pixels for 3', $says($many));
     }
 
     public function test_a_class_that_is_two_is_found_and_what_is_broad_is_not(): void

@@ -171,7 +171,7 @@ final class DifferenceTest extends TestCase
                 self::assertStringContainsString($sentence, $problem->getMessage());
             }
         }
-        $this->expectExceptionMessage('the same nearly everywhere');
+        $this->expectExceptionMessage('nearly the same everywhere');
         $this->difference(['scores' => true], array_fill(0, 100, 1.0), array_fill(0, 100, 2.0));
     }
 }

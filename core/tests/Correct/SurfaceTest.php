@@ -239,13 +239,13 @@ final class SurfaceTest extends TestCase
             'sun-elevation',
             $this->problem(3, 'has no sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]])))->about,
         );
-        $this->problem(3, 'tells no wavelength', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]]), ['sun-elevation' => 40]));
-        $this->problem(3, 'Hardly any light of the band blue', $run($this->scene([0.1, 0.2]), ['aot550' => 5, 'aerosol' => 'urban', 'sun-elevation' => 5]));
+        $this->problem(3, 'has no wavelength', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]]), ['sun-elevation' => 40]));
+        $this->problem(3, 'nearly opaque in band blue', $run($this->scene([0.1, 0.2]), ['aot550' => 5, 'aerosol' => 'urban', 'sun-elevation' => 5]));
         file_put_contents("$this->folder/p.geojson", '{"type":"FeatureCollection","features":[]}');
         $this->problem(2, 'give the input signatures too', $run($image, [], ['points' => "$this->folder/p.geojson"]));
         foreach (
             [
-                "a\n1" => 'holds no signatures',
+                "a\n1" => 'contains no signatures',
                 "nm,a\n400,x\n500,1" => 'holds “x” for a',
                 "nm,a\n400,1,2" => 'Line 2 of',
                 "nm,a\n400,1" => 'two wavelengths at least',

@@ -133,7 +133,7 @@ final class CompositeTest extends TestCase
         self::assertSame('images', $this->problem(3, 'has no date', $run($pair, ['take' => 'newest']))->about);
         self::assertSame('index', $this->problem(3, 'has no band blue', $run($this->inputs(), ['take' => 'best', 'index' => 'evi']))->about);
         $masked = fn (string $mask): array => $this->inputs() + ['masks' => $mask];
-        self::assertSame('masks', $this->problem(3, 'says no date of these images', $run($masked($this->mask('m', '1999-01-01'))))->about);
+        self::assertSame('masks', $this->problem(3, 'has no date of these images', $run($masked($this->mask('m', '1999-01-01'))))->about);
         self::assertSame('leave-out', $this->problem(2, 'Choose the classes', $run($masked($this->mask('m', '2033-06-01', 'ground'))))->about);
         $fog = $run($masked($this->mask('m', '2033-06-01')), ['leave-out' => 'fog']);
         self::assertSame('leave-out', $this->problem(2, 'has no class “fog”', $fog)->about);

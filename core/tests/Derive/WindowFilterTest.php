@@ -146,7 +146,7 @@ final class WindowFilterTest extends TestCase
         $map = $this->raster('map.tif', RasterSpec::classes(self::grid(2, 1), new Legend([1 => ['name' => 'wood', 'colour' => '#224400']])), [[1, 1]]);
         $out = ['result' => "$this->folder/x.tif"];
         $this->problem(3, 'contains class codes, which have no mean', fn () => $this->compute('derive.filter', ['image' => $map], [], $out));
-        $this->problem(3, 'holds codes, not heights', fn () => $this->compute('derive.terrain', ['elevation' => $map], [], $out));
+        $this->problem(3, 'contains class codes, not elevations', fn () => $this->compute('derive.terrain', ['elevation' => $map], [], $out));
     }
 
     /**

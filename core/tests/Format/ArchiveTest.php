@@ -69,7 +69,7 @@ final class ArchiveTest extends TestCase
         $bytes = (string) file_get_contents("$this->folder/whole.tar");
         $bytes[3] = 'Z';
         file_put_contents("$this->folder/wrong.tar", $bytes);
-        $this->problem(3, 'broken', fn () => PackedFiles::open("$this->folder/wrong.tar")->entries());
+        $this->problem(3, 'corrupt', fn () => PackedFiles::open("$this->folder/wrong.tar")->entries());
     }
 
     public function test_metadata_texts_of_keys_and_values(): void

@@ -115,7 +115,7 @@ final class OrderTest extends TestCase
         $this->problem(2, 'is no address', fn () => (new Api('file:///etc/passwd'))->about());
         $this->problem(3, 'does not answer', fn () => (new Api('http://127.0.0.1:1'))->about());
         $this->problem(3, 'refuses the request (status 404: there is no such item).', fn () => $this->order('good', 'none'));
-        $this->problem(3, 'could not make lost ready (its order is failed)', fn () => $this->order('good', 'lost'));
+        $this->problem(3, 'could not prepare lost (its order is failed)', fn () => $this->order('good', 'lost'));
         self::assertFileDoesNotExist("$this->folder/out");
     }
 

@@ -186,7 +186,7 @@ final class ReprojectTest extends TestCase
         $image = $this->image('i.tif', 5, 5, ['red' => range(1, 25)]);
         $out = ['result' => "$this->folder/o.tif"];
         $run = fn (array $in, array $set) => fn () => $this->compute('gather.reproject', $in, $set, $out);
-        $this->problem(2, 'EPSG:27200 is not supported here; UTM on WGS 84 is EPSG:326zz', $run(['image' => $image], ['crs' => 27200]));
+        $this->problem(2, 'EPSG:27200 is not known here; UTM on WGS 84 is EPSG:326zz', $run(['image' => $image], ['crs' => 27200]));
         $this->problem(2, 'Give a target', $run(['image' => $image], []));
         $this->problem(2, 'not both', $run(['image' => $image, 'align-to' => $image], ['crs' => 32631]));
         $this->problem(2, 'choose a larger size', $run(['image' => $image], ['pixel-size' => 1e-5]));

@@ -225,7 +225,7 @@ final class MeasureTest extends TestCase
         self::assertSame('formulas', $this->problem(2, 'There is no “swir1”', $run(['formulas' => 'made = swir1 + 1'], $image))->about);
         self::assertSame('formulas', $this->problem(2, 'is missing', $run(['formulas' => 'made = (deviation(nir) + 1'], $image))->about);
         $none = $this->raster('none.tif', RasterSpec::segments(self::grid(24, 20)), [array_fill(0, 480, 0)]);
-        $this->problem(3, 'holds no segment', fn (): array => $this->measured(['segments' => $none], []));
+        $this->problem(3, 'contains no segments', fn (): array => $this->measured(['segments' => $none], []));
     }
 
     public function test_neighbours_of_one_class_dissolve(): void
