@@ -133,8 +133,8 @@ class DrawingTest extends TestCase
         foreach ([
             [$ring([431_100, 6_071_900], [431_300, 6_071_800], [431_300, 6_071_900], [431_100, 6_071_800]), 'crosses itself'],
             [$ring([431_100, 6_071_900], [431_300, 6_071_900]), 'at least three corners'],
-            [['type' => 'Circle', 'coordinates' => [1, 2]], 'none that is known'],
-            [['type' => 'Point', 'coordinates' => ['a', 2]], 'none that is known'],
+            [['type' => 'Circle', 'coordinates' => [1, 2]], 'unknown geometry'],
+            [['type' => 'Point', 'coordinates' => ['a', 2]], 'unknown geometry'],
             [['type' => 'Point', 'coordinates' => [1e30, 1e30]], 'has invalid coordinates'],
             [['type' => 'LineString', 'coordinates' => [[431_100, 6_071_900]]], 'at least two points'],
             [['type' => 'LineString', 'coordinates' => array_fill(0, 20_001, [431_100, 6_071_900])], '20,000 corners'],

@@ -130,7 +130,7 @@ class HoldTest extends TestCase
                 ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'],
                 '{"name":',
             ),
-            'no JSON',
+            'not JSON',
         );
         self::says($this->patchJson("/api/studies/$study->id", ['name' => 'x'], ['Content-Length' => (string) (17 << 20)]), 'more than 16 MB');
         self::assertSame('Trial ground', $study->refresh()->name);

@@ -106,7 +106,7 @@ class StepTest extends TestCase
         $slice = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [0.07]]);
         self::says(
             $post('assess.matrix', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'points' => ['step' => $slice['id'], 'output' => 'segments']]),
-            'makes segments, and the input points takes points',
+            'makes segments, and the input points needs points',
             'points',
         );
         self::assertCount($count + 1, $this->getJson("/api/studies/$study->id")->json('steps'), 'nothing was set up');
