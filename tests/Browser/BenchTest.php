@@ -125,7 +125,7 @@ class BenchTest extends BrowserTestCase
         $this->open('/');
         $this->see('[data-study="Orvane Sound"]')->findElement(WebDriverBy::xpath('.//button[text()="remove"]'))->click();
         $this->see('[role=dialog]')->findElement(WebDriverBy::xpath('.//button[text()="Remove"]'))->click();
-        $this->reads('main', 'There is no study yet');
+        $this->reads('main', 'No study yet');
         $this->noErrors();
     }
 

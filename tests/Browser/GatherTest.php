@@ -107,7 +107,7 @@ class GatherTest extends BrowserTestCase
         self::assertTrue($mosaic['raster']['warped']);
         // a wrong order of inputs can be turned round, and an input left out
         $this->press('[data-input=images] li:nth-child(2) button[title="before the one above"]');
-        $this->reads('[data-input=images] li:first-child', '3 another grid');
+        $this->reads('[data-input=images] li:first-child', '3 reprojected image');
         $this->press('[data-input=images] li:first-child button[title="leave it out"]');
         $this->press('[data-run]');
         $this->reads('[data-input=images] [role=alert]', 'two images or more');

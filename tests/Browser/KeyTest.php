@@ -253,7 +253,7 @@ class KeyTest extends BrowserTestCase
         );
         $this->choose('[data-key-choice]', "key/$key");
         $this->see('[data-fork=wood]')->click();
-        $this->reads('[data-unsure]', 'less sure');
+        $this->reads('[data-unsure]', 'confidence below 80');
         $this->press('[data-next-unsure]');
         $this->reads('[data-unsure]', 'Press 1 or 2');
         $groups = ['water' => ['deep water', 'shallow water'], 'wood' => ['woodland'], 'other land' => []];
