@@ -57,7 +57,7 @@ final class AtPegs
         $kind = Registry::get($step->kind);
         $plan = $kind instanceof LocalKind ? $kind->plan($call) : null;
 
-        return $plan !== null && $plan->halo === 0 ? $plan : throw Problem::call("{$step->kind} looks at more than one pixel.", 'kind');
+        return $plan !== null && $plan->halo === 0 ? $plan : throw Problem::call("{$step->kind} uses more than one pixel.", 'kind');
     }
 
     private static function whole(Item $item): Crop

@@ -65,7 +65,7 @@ final class KeyOnData
     {
         $kind = Registry::get($given['kind']);
         $port = array_values(array_filter($kind->declaration()->inputs, fn ($port): bool => $port->type === PortType::Key))[0]
-            ?? throw Problem::call("{$given['kind']} goes by no key.", 'kind');
+            ?? throw Problem::call("{$given['kind']} uses no key.", 'kind');
         $context = new Context(config()->integer('chorometra.workers'), Interrupted::temporary());
         try {
             unset($given['inputs'][$port->name]);
@@ -74,7 +74,7 @@ final class KeyOnData
             // held to its schema when it is read
             Files::write($paths[$port->name], (string) json_encode($document ?? self::NOTHING, JSON_PRESERVE_ZERO_FRACTION));
             $call = CallOpener::call($kind, $paths, $given['settings'] ?? [], ['classes' => 'none.tif'], $context);
-            Memory::reserve(self::ROOM, 'Looking at a key', 'end other work first');
+            Memory::reserve(self::ROOM, 'Previewing a key', 'stop other work first');
             $files = self::files(array_diff_key($paths, $items), $port->name);
             $of = json_encode([array_map(fn (Item $item): int => $item->id, $items), $files, $given['settings'] ?? []]);
 
@@ -123,7 +123,7 @@ final class KeyOnData
         $key = Key::read($this->call->path('key'));
         $on = $this->isOfPixels() ? $this->images()?->first() : $this->call->image('segments');
         if ($on === null) {
-            throw Problem::call('Give images, segments or both: there is nothing to ask the questions of.', 'images');
+            throw Problem::call('Give images, segments or both for the questions.', 'images');
         }
         $examples = $this->call->hasInput('examples') ? Examples::read($this->call->path('examples'), $key, $on->spec()->grid) : null;
         $teaching = new Teaching($key, $examples, $on);
@@ -153,7 +153,7 @@ final class KeyOnData
     {
         $images = $this->images();
         if ($this->isOfPixels()) {
-            throw Problem::call('Groups are of segments: give segments.', 'segments');
+            throw Problem::call('Groups need segments: give segments.', 'segments');
         }
         $places = array_flip($this->graph()->numbers);
         $groups = array_map(fn (array $numbers): array => array_values(array_filter(

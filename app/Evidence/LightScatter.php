@@ -27,14 +27,14 @@ final class LightScatter
         $study = $step->study ?? throw new \LogicException('A step has a study.');
         $after = $step->items()->where('output', 'result')->latest('id')->first();
         if (! $step->declaration()->desk->shows('light') || $after === null) {
-            throw Problem::call('Only a step that evened out light on slopes has such a scatter.');
+            throw Problem::call('Only a topographic correction has this scatter plot.');
         }
         $before = Inputs::item($study, $step->inputs['image'] ?? [], 'image')->image();
         $dem = Inputs::item($study, $step->inputs['elevation'] ?? [], 'elevation')->image();
         $image = $after->image();
         $spec = $image->spec();
         if ($band < 1 || $band > count($spec->bands)) {
-            throw Problem::call("There is no band $band in this item.", 'band');
+            throw Problem::call("This item has no band $band.", 'band');
         }
         ['elevation' => $sunElevation, 'azimuth' => $sunAzimuth] = $step->figures['sun'] ?? throw Problem::call('Run the step first.');
         $grid = $spec->grid;

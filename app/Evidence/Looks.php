@@ -80,7 +80,7 @@ final class Looks
         http_response_code(503);
         header('Content-Type: application/problem+json');
         header('Retry-After: 1');
-        echo json_encode(['type' => 'about:blank', 'title' => 'Others are drawing something along just now: ask again.', 'status' => 503]);
+        echo json_encode(['type' => 'about:blank', 'title' => 'The server is busy with other previews: try again.', 'status' => 503]);
     }
 
     /**
@@ -98,7 +98,7 @@ final class Looks
 
             return $look();
         };
-        $silent = 'Looking at this takes more than '.(int) self::SECONDS.' seconds: make it simpler, or run the step, which takes its time.';
+        $silent = 'This preview takes more than '.(int) self::SECONDS.' seconds: simplify it, or run the step, which has no such limit.';
         try {
             return Workers::answer($work, self::SECONDS, $silent, self::isWanted(...));
         } finally {

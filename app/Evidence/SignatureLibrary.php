@@ -39,7 +39,7 @@ final class SignatureLibrary
         SpectralLibrary::read($path);
         $name = Files::name(pathinfo($name, PATHINFO_FILENAME), 'signatures');
         if ($name === self::SHIPPED) {
-            throw Problem::call("“{$name}” is the library that ships with the product: give the file another name.", 'signatures');
+            throw Problem::call("“{$name}” is the name of the built-in library: rename the file.", 'signatures');
         }
         Files::write(self::folder()."/added/$name.csv", Utf8::of((string) file_get_contents($path)));
     }
@@ -48,7 +48,7 @@ final class SignatureLibrary
     {
         $path = self::folder().'/added/'.basename($name).'.csv';
         if (! is_file($path)) {
-            throw Problem::call("There is no library “{$name}” that was added.", 'signatures');
+            throw Problem::call("No library “{$name}” was added.", 'signatures');
         }
         unlink($path);
     }

@@ -62,7 +62,7 @@ final class StandsAgainst
             $said[] = "“{$name}” did not go through ".implode(', ', array_map(fn (string $title): string => lcfirst($title), $titles));
         }
 
-        return $said === [] ? [] : ['corrections' => ucfirst(implode('; ', $said)).', as the other date did: what that corrects will look like change.'];
+        return $said === [] ? [] : ['corrections' => ucfirst(implode('; ', $said)).', unlike the other date: what that step corrects will appear as change.'];
     }
 
     /** @return list<string> titles of the corrections that made what a step holds */

@@ -75,7 +75,7 @@ final readonly class TrainingAreas
         $there = $this->there();
         $places = array_flip($there->names);
         if ($there->bands === [] || ! isset($places[$x], $places[$y])) {
-            throw Problem::call('Name two bands that classes are told apart by.', 'bands');
+            throw Problem::call('Choose two bands used for the classes.', 'bands');
         }
 
         return Evidence::density($there, $places[$x], $places[$y]);
@@ -159,7 +159,7 @@ final readonly class TrainingAreas
         $item = $this->items[$name ?? ''] ?? throw Problem::call("The input $input is missing: choose what to work on.", $input);
         $at = StudyMap::pixel($item, $item->image(), $x, $y);
         if (is_nan($at[0] + $at[1])) {
-            throw Problem::input('The place lies outside of the image.', 'place');
+            throw Problem::input('The place is outside the image.', 'place');
         }
 
         return [(int) floor($at[0]), (int) floor($at[1])];

@@ -114,7 +114,7 @@ final class Describe
             'kind' => $step->kind,
             'title' => $declaration->title,
             'choice' => $choice,
-            'called' => $declaration->desk->isNamed ? $choice : null,
+            'called' => $declaration->desk->isNamed ? $choice : $declaration->desk->makes,
             'inputs' => (object) $step->inputs,
             'settings' => (object) $step->settings,
             'within' => $step->within,

@@ -34,12 +34,12 @@ final class Guard
     {
         $host = self::text($server, 'HTTP_HOST');
         if (! in_array($host, $hosts, true)) {
-            return [421, 'Chorometra is not served under this name: use one that bin/start tells, or start it with --host and this name.'];
+            return [421, 'Chorometra is not served under this name: use one that bin/start prints, or start it with --host and this name.'];
         }
         $site = self::text($server, 'HTTP_SEC_FETCH_SITE');
         if (self::isSafe($server)) {
             return in_array($site, ['cross-site', 'same-site'], true) && self::text($server, 'HTTP_SEC_FETCH_MODE') !== 'navigate'
-                ? [403, 'Another page asked for this: only Chorometra\'s own pages may.']
+                ? [403, 'This request came from another site: only Chorometra\'s own pages may send it.']
                 : null;
         }
         $origin = self::text($server, 'HTTP_ORIGIN');
@@ -79,8 +79,8 @@ final class Guard
     {
         return [
             403,
-            'Another page asked for this, or a program that does not say where it comes from: only Chorometra\'s own pages may change something '
-                .'(programs send an Origin header with its address).',
+            'This request came from another site, or without an origin: only Chorometra\'s own pages may change data '
+                .'(programs send an Origin header with the server\'s address).',
         ];
     }
 

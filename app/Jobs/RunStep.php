@@ -100,7 +100,7 @@ class RunStep implements ShouldQueue
             }
             $awaited = StepQueue::awaited($step);
             if ($awaited !== null) {
-                $step->update(['doing' => "waits for step $awaited"]);
+                $step->update(['doing' => "waiting for step $awaited"]);
                 StepQueue::queue($step, self::AGAIN)->beforeCommit();
 
                 return false;
@@ -125,7 +125,7 @@ class RunStep implements ShouldQueue
                 ]),
                 $error instanceof Problem => $step->fail($error->getMessage(), $error->about),
                 FullDisk::caused($error) => $step->fail(FullDisk::SENTENCE),
-                default => $step->fail('The computation broke off: '.mb_scrub($error->getMessage())),
+                default => $step->fail('The computation failed: '.mb_scrub($error->getMessage())),
             };
             if (! $error instanceof Problem && ! FullDisk::caused($error)) {
                 report($error);

@@ -32,6 +32,6 @@ final class Archives
                 return $address;
             }
         }
-        throw Problem::call("There is no archive “{$address}” among those known: add it on the archive's screen.", 'archive');
+        throw Problem::call("The archive “{$address}” is not known: add it on the archive screen.", 'archive');
     }
 }

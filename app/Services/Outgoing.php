@@ -39,6 +39,6 @@ final class Outgoing
             }
             usleep(50_000);
         } while (microtime(true) < $until);
-        throw new ServiceUnavailableHttpException(1, 'Several services are being asked just now: try again in a moment.');
+        throw new ServiceUnavailableHttpException(1, 'Several service requests are under way: try again in a moment.');
     }
 }

@@ -23,7 +23,7 @@ final class ArchiveController
             'stac_version' => '1.0.0',
             'id' => 'orvane-archive',
             'title' => 'Orvane archive (stand-in)',
-            'description' => 'A simulated archive of made-up scenes of Orvane Sound.',
+            'description' => 'A simulated archive of invented scenes of Orvane Sound.',
             'conformsTo' => [
                 'https://api.stacspec.org/v1.0.0/core',
                 'https://api.stacspec.org/v1.0.0/collections',
@@ -82,7 +82,7 @@ final class ArchiveController
     {
         usleep(150_000);
         if (SceneArchive::goesWrong('search', SceneArchive::behaviour()['busy'])) {
-            return $this->json(['code' => 'Busy', 'description' => 'Too many are searching just now.'], 503);
+            return $this->json(['code' => 'Busy', 'description' => 'Too many searches are under way.'], 503);
         }
 
         return $this->found($request, $request->isMethod('POST') ? $request->json()->all() : self::query($request), '/search');

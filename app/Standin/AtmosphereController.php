@@ -17,9 +17,9 @@ final class AtmosphereController
     /** key => CF standard name, label, unit */
     private const PARAMETERS = [
         'aod' => ['atmosphere_optical_thickness_due_to_ambient_aerosol_particles', 'Optical depth of aerosol at 550 nm', '1'],
-        'tcwv' => ['atmosphere_mass_content_of_water_vapor', 'Water vapour in the column', 'kg m-2'],
-        'tco3' => ['equivalent_thickness_at_stp_of_atmosphere_ozone_content', 'Ozone in the column', 'm'],
-        'height' => ['surface_altitude', 'Height of the ground', 'm'],
+        'tcwv' => ['atmosphere_mass_content_of_water_vapor', 'Column water vapour', 'kg m-2'],
+        'tco3' => ['equivalent_thickness_at_stp_of_atmosphere_ozone_content', 'Column ozone', 'm'],
+        'height' => ['surface_altitude', 'Ground elevation', 'm'],
         'kind' => ['aerosol_type_in_atmosphere_layer_in_air', 'Kind of aerosol', ''],
     ];
 
@@ -29,11 +29,12 @@ final class AtmosphereController
     {
         $base = $this->base();
 
-        return $this->json(['title' => 'Air over Orvane (stand-in)', 'description' => 'What a made-up model tells of the air, by place and date.', 'links' => [
-            ['rel' => 'self', 'href' => $base, 'type' => 'application/json'],
-            ['rel' => 'conformance', 'href' => "$base/conformance", 'type' => 'application/json'],
-            ['rel' => 'data', 'href' => "$base/collections", 'type' => 'application/json'],
-        ]]);
+        return $this->json(['title' => 'Air over Orvane (stand-in)', 'description' => 'Atmospheric parameters of an invented model, by place and '
+            .'date.', 'links' => [
+                ['rel' => 'self', 'href' => $base, 'type' => 'application/json'],
+                ['rel' => 'conformance', 'href' => "$base/conformance", 'type' => 'application/json'],
+                ['rel' => 'data', 'href' => "$base/collections", 'type' => 'application/json'],
+            ]]);
     }
 
     public function conformance(): JsonResponse
@@ -70,7 +71,7 @@ final class AtmosphereController
         [$longitude, $latitude] = [(float) $at[1], (float) $at[2]];
         [$west, $south, $east, $north] = $this->box();
         if ($longitude < $west || $longitude > $east || $latitude < $south || $latitude > $north) {
-            return $this->json(['code' => 404, 'description' => 'The model knows nothing of that place.'], 404);
+            return $this->json(['code' => 404, 'description' => 'The place is outside the model.'], 404);
         }
         $day = $date->format('Y-m-d');
         $sky = 'clear';

@@ -80,8 +80,8 @@ final class Inputs
             if ($step->exists && ($from->id === $step->id || self::hangsOn($study, $from, $step->id))) {
                 throw Problem::call(
                     $from->id === $step->id
-                        ? "Step {$step->number} can't work on what it makes itself: choose another input $name."
-                        : "Step {$from->number} works on what step {$step->number} makes, so it can't be its input $name: choose another.",
+                        ? "Step {$step->number} can't use its own result: choose another input $name."
+                        : "Step {$from->number} uses the result of step {$step->number}, so it can't be its input $name: choose another.",
                     $name,
                 );
             }
@@ -103,7 +103,7 @@ final class Inputs
             throw Problem::call("Step {$from->number} makes no “{$output}”: choose another input $name.", $name);
         }
         if ($type !== null && $type !== PortType::Folder && ! $port->type->takes($type)) {
-            throw Problem::call("Step {$from->number} makes {$type->words()}, and the input $name takes {$port->type->words()}: {$port->help}", $name);
+            throw Problem::call("Step {$from->number} makes {$type->words()}, and the input $name needs {$port->type->words()}: {$port->help}", $name);
         }
     }
 
@@ -132,12 +132,12 @@ final class Inputs
         $item = $step?->items()->where('output', $input['output'] ?? 'result')->latest('id')->first();
         if ($item === null) {
             throw Problem::call(
-                $step === null ? "The input $name is missing: choose what to work on." : "Step {$step->number} has not made its result yet: run it first.",
+                $step === null ? "The input $name is missing: choose what to work on." : "Step {$step->number} has no result yet: run it first.",
                 $name,
             );
         }
         if (! is_file($item->path)) {
-            throw Problem::input("The file of step {$step->number} is gone from the disk: run that step again.", $name);
+            throw Problem::input("The file of step {$step->number} is missing: run that step again.", $name);
         }
 
         return $item;
@@ -155,16 +155,16 @@ final class Inputs
 
     private static function key(Study $study, int $id, string $name): Key
     {
-        return $study->keys()->whereKey($id)->first() ?? throw Problem::call("The key that the input $name goes by is gone: choose another.", $name);
+        return $study->keys()->whereKey($id)->first() ?? throw Problem::call("The key of the input $name no longer exists: choose another.", $name);
     }
 
     private static function drawing(Study $study, int $id, string $name): Drawing
     {
         $drawing =
-            $study->drawings()->whereKey($id)->first() ?? throw Problem::call("The drawing that the input $name works on is gone: choose another.", $name);
+            $study->drawings()->whereKey($id)->first() ?? throw Problem::call("The drawing of the input $name no longer exists: choose another.", $name);
         if ($drawing->stamp === 0) {
             throw Problem::call(
-                $drawing->name === Drawing::AREA ? 'The study has no area: draw one first.' : "“{$drawing->name}” is empty: draw something in it first.",
+                $drawing->name === Drawing::AREA ? 'The study has no area: draw one first.' : "“{$drawing->name}” is empty: draw in it first.",
                 $name,
             );
         }
@@ -176,7 +176,7 @@ final class Inputs
     {
         $path = preg_match('~^[0-9a-f]{16}/[^/\0]+$~', $upload) ? $study->folder()."/uploads/$upload" : '';
         if ($path === '' || ! is_file($path)) {
-            throw Problem::input('The uploaded file is gone: choose it again.', $name);
+            throw Problem::input('The uploaded file no longer exists: choose it again.', $name);
         }
 
         return $path;
@@ -186,7 +186,7 @@ final class Inputs
     {
         $path = config()->string('chorometra.demo').'/'.basename($bundle);
         if (! is_file($path)) {
-            throw Problem::input('The demo bundle is not there: start with bin/start, which makes it.', $name);
+            throw Problem::input('The demo bundle is missing: start with bin/start, which makes it.', $name);
         }
 
         return $path;

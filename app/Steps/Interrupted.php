@@ -23,7 +23,7 @@ final class Interrupted
                 if ($step->study !== null) {
                     Results::discard(Results::paths($step, $step->study->folder()));
                 }
-                $step->fail('The worker was ended in the middle of this step; nothing was changed. Run it again.');
+                $step->fail('The worker was terminated during this step; nothing was changed. Run it again.');
                 $found = true;
             }
         }

@@ -163,7 +163,7 @@ final class StepQueue
         $settings = $declaration->settings($step->settings);
         $declaration->checkInputs(array_map(strval(...), array_keys($step->inputs)), $settings);
         if ($step->within && $step->study !== null && Area::drawing($step->study)->stamp === 0) {
-            throw Problem::call('The study has no area to keep the step to: draw one first.', 'within');
+            throw Problem::call('The study has no area to restrict the step to: draw one first.', 'within');
         }
         foreach ($step->inputs as $name => $input) {
             $port = $declaration->input($name);

@@ -31,7 +31,7 @@ final class Area
     {
         $polygons = $geometry === null ? [] : FeatureSet::polygons(Drawn::checked($geometry, 'The area', 'area'));
         if ($geometry !== null && $polygons === []) {
-            throw Problem::input('The area is no polygon.', 'area');
+            throw Problem::input('The area is not a polygon.', 'area');
         }
         Drawn::replace(self::drawing($study), array_map(fn (array $rings): array => ['geometry' => ['type' => 'Polygon', 'coordinates' => $rings]], $polygons));
     }
@@ -41,7 +41,7 @@ final class Area
     {
         $set = Vectors::read($path);
         $projection =
-            $set->projection ?? throw Problem::input("$set->name names no CRS that is known here: take it in at Gather first, and say which it is.", 'area');
+            $set->projection ?? throw Problem::input("$set->name has no CRS that is supported: read it at Gather first, and set its CRS.", 'area');
         $polygons = [];
         foreach ($set->features() as ['geometry' => $geometry]) {
             foreach (FeatureSet::polygons($geometry) as $rings) {
@@ -52,7 +52,7 @@ final class Area
             }
         }
         if ($polygons === []) {
-            throw Problem::input("$set->name holds no polygons.", 'area');
+            throw Problem::input("$set->name contains no polygons.", 'area');
         }
 
         return ['type' => 'MultiPolygon', 'coordinates' => $polygons];

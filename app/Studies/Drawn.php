@@ -42,19 +42,19 @@ final class Drawn
         }
         foreach ($places as [$longitude, $latitude]) {
             if (abs($longitude) > 360 || abs($latitude) > 90) {
-                throw Problem::input("$name has a place that lies nowhere on the Earth.", $about);
+                throw Problem::input("$name has invalid coordinates.", $about);
             }
         }
         foreach (FeatureSet::polygons($geometry) as $rings) {
             foreach ($rings as $ring) {
                 if (count($ring) < 4) {
-                    throw Problem::input("$name needs three corners at least.", $about);
+                    throw Problem::input("$name needs at least three corners.", $about);
                 }
                 PolygonRings::check($ring, $name, $about);
             }
         }
         if ($geometry['type'] === 'LineString' && count($places) < 2) {
-            throw Problem::input("$name needs two places at least.", $about);
+            throw Problem::input("$name needs at least two points.", $about);
         }
 
         return $geometry;
@@ -130,7 +130,7 @@ final class Drawn
     {
         $set = Vectors::read($path);
         $projection = $set->projection ?? throw Problem::input(
-            $set->crs === null ? "$set->name names no CRS: say which it is in." : "$set->name is in $set->crs, which is not known here.",
+            $set->crs === null ? "$set->name has no CRS: read it as a vector file with its crs set." : "$set->name is in $set->crs, which is not supported.",
             'upload',
         );
         $marks = [];
@@ -160,11 +160,11 @@ final class Drawn
                 ];
             }
             if (count($marks) > self::MOST_MARKS) {
-                throw Problem::input("$set->name has more than ".number_format(self::MOST_MARKS).' areas: take some of them.', 'upload');
+                throw Problem::input("$set->name has more than ".number_format(self::MOST_MARKS).' areas: use fewer.', 'upload');
             }
         }
 
-        return $marks !== [] ? $marks : throw Problem::input("$set->name holds no areas.", 'upload');
+        return $marks !== [] ? $marks : throw Problem::input("$set->name contains no areas.", 'upload');
     }
 
     /** @param  list<array{key?: string, geometry: array<string, mixed>, class?: string|null, note?: string|null}>  $marks */

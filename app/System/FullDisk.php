@@ -5,7 +5,7 @@ namespace App\System;
 /** A full disk, as the database and PHP say it. */
 final class FullDisk
 {
-    public const SENTENCE = 'The disk is full: make room, then try again. Nothing was changed.';
+    public const SENTENCE = 'The disk is full: free some space and try again. Nothing was changed.';
 
     public static function caused(\Throwable $error): bool
     {

@@ -90,7 +90,7 @@ class BenchTest extends BrowserTestCase
         $this->see('[data-view=b]');
 
         $this->keys('?');
-        $this->reads('[role=dialog]', 'back and on along the trail');
+        $this->reads('[role=dialog]', 'previous and next step of the trail');
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ESCAPE);
         $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[role=dialog]')) === []);
         $this->noErrors();
@@ -113,7 +113,7 @@ class BenchTest extends BrowserTestCase
         $this->choose('#setting-index', 'ndwi');
         $this->reads('[data-run]', 'Run with these settings');
         $this->press('[data-run]');
-        $this->reads('[data-step="3"]', 'stale: step 2 was made anew');
+        $this->reads('[data-step="3"]', 'stale: step 2 was run again');
         $this->reads('[data-step="2"]', 'ndwi');
         $this->press('[data-refresh]');
         $this->browser
@@ -125,7 +125,7 @@ class BenchTest extends BrowserTestCase
         $this->open('/');
         $this->see('[data-study="Orvane Sound"]')->findElement(WebDriverBy::xpath('.//button[text()="remove"]'))->click();
         $this->see('[role=dialog]')->findElement(WebDriverBy::xpath('.//button[text()="Remove"]'))->click();
-        $this->reads('main', 'There is no study yet');
+        $this->reads('main', 'No study yet');
         $this->noErrors();
     }
 
@@ -165,7 +165,7 @@ class BenchTest extends BrowserTestCase
 
         // what was made from it is stale there too, though it did not change itself, and goes with its step
         $this->send('POST', "api/steps/$index/run");
-        $this->reads('[data-step="3"]', 'stale: step 2 was made anew', 60);
+        $this->reads('[data-step="3"]', 'stale: step 2 was run again', 60);
         $this->send('DELETE', "api/steps/{$this->get('studies/1')['steps'][2]['id']}");
         $this->gone('[data-step="3"]');
 

@@ -113,7 +113,7 @@ class BigSceneTest extends BrowserTestCase
         $this->press('[data-kind="derive.index"]');
         $this->choose('#setting-index', 'ndwi');
         $this->press('[data-try]');
-        $this->reads('[data-trial]', 'Tried here, not run', 10);
+        $this->reads('[data-trial]', 'Trial of the visible window, not run', 10);
         $this->painted('b');
         $this->press('[data-run]');
         $this->see('[data-download=result]', 120);

@@ -89,7 +89,7 @@ class CaptionTest extends BrowserTestCase
         $this->asked();
         $handle = $this->see('[data-caption=b] [data-handle="1"] circle');
         $this->browser->action()->moveToElement($handle)->clickAndHold()->moveByOffset(-120, 0)->moveByOffset(-90, 0)->release()->perform();
-        $this->reads('[data-caption=b]', 'stretch by hand');
+        $this->reads('[data-caption=b]', 'manual stretch');
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r > 240);
         self::assertSame(0, $this->asked(), 'a stretch asks nothing of the server');
         // and by keys

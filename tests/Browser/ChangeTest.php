@@ -62,7 +62,7 @@ class ChangeTest extends BrowserTestCase
         $this->see('[data-tails] [data-handle="1"]');
         $this->see('#set-above')->sendKeys([WebDriverKeys::CONTROL, 'a', WebDriverKeys::NULL, WebDriverKeys::DELETE, WebDriverKeys::TAB]);
         $this->fill('#set-below', '-3');
-        $this->reads('[data-tails]', 'Beyond: peg A; within: B');
+        $this->reads('[data-tails]', 'Beyond the limits: peg A; within: B');
         $this->colourAt('b', 'A', fn (int $r, int $g, int $b): bool => $r > $g + 20 && $b > $g);
         $share = $this->text('[data-share=below]');
         foreach (range(1, 4) as $press) {

@@ -66,7 +66,7 @@ class CorrectTest extends BrowserTestCase
         $this->choose('#input-image', "$first/result");
         $this->choose('#input-elevation', "$heights/image");
         // the order of the work is minded, and left to the user
-        $this->reads('[data-out-of-order]', 'The light that the air adds is still in this image');
+        $this->reads('[data-out-of-order]', 'Path radiance is still in this image');
         $this->press('[data-run]');
         $this->reads('[data-before-after]', 'Before and after', 60);
         $this->reads('[data-changed]', 'of the pixels changed');
@@ -115,7 +115,7 @@ class CorrectTest extends BrowserTestCase
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-tie-points]//th[1]/button'))->click();
         $this->press('[data-tie-points] [data-strike]');
         $this->browser->wait(30, 100)->until(fn (): bool => $this->text('[data-tie-points] p') !== $used);
-        $this->reads('[data-tie-points] p', '1 struck out');
+        $this->reads('[data-tie-points] p', '1 excluded');
         self::assertNotNull($tie);
         $this->press('[data-run]');
         $this->browser
@@ -241,7 +241,7 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-kind="correct.surface"]');
         self::assertSame("$first/result", $this->see('#input-image')->getAttribute('value'), 'what was calibrated is offered');
         // it starts from what the atmosphere service tells
-        $this->reads('[data-asked]', 'as the atmosphere service tells it');
+        $this->reads('[data-asked]', 'from the atmosphere service');
         $air = Air::on('2031-05-12', 'clear')->told('2031-05-12');
         $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
         self::assertEqualsWithDelta($air->water, (float) $this->see('#setting-water-vapour')->getAttribute('value'), 1e-4);
@@ -271,7 +271,7 @@ class CorrectTest extends BrowserTestCase
         $this->browser->wait(30, 50)->until(fn (): bool => $line() !== $before);
         // what can't be is told by the setting
         $this->fill('#setting-visibility', '900');
-        $this->reads('[data-setting=visibility] [role=alert]', 'must lie between 1 and 300 km');
+        $this->reads('[data-setting=visibility] [role=alert]', 'must be between 1 and 300 km');
         $this->press('[data-ask-air]');
         $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
         $this->browser->wait(30, 100)->until(fn (): bool => abs($fit('B')[0] - $good[0]) < 0.01);
@@ -437,7 +437,7 @@ class CorrectTest extends BrowserTestCase
         // one struck out: the fit follows at once
         $this->browser->executeScript('document.querySelector("[data-tie-points]").scrollIntoView()');
         $this->press('[data-tie-points] [data-strike]');
-        $this->reads('[data-tie-points] p', '1 struck out');
+        $this->reads('[data-tie-points] p', '1 excluded');
         $this->noErrors();
     }
 }

@@ -3,6 +3,7 @@
 namespace Tests\Browser;
 
 use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverDimension;
 use Facebook\WebDriver\WebDriverKeys;
 
 /** Points, lines and areas in the views: drawn by mouse and by keys, changed, undone, used by steps, laid over a picture. */
@@ -49,7 +50,7 @@ class DrawTest extends BrowserTestCase
         $this->go(WebDriverKeys::ARROW_RIGHT, 12);
         $keyboard->sendKeys(WebDriverKeys::ENTER);
         $this->together(WebDriverKeys::SHIFT, WebDriverKeys::ENTER);
-        $this->reads('[role=status]', 'An area needs three corners');
+        $this->reads('[role=status]', 'An area needs three');
         $this->go(WebDriverKeys::ARROW_DOWN, 10);
         $keyboard->sendKeys(WebDriverKeys::ENTER);
         $this->go(WebDriverKeys::ARROW_LEFT, 20);
@@ -177,7 +178,7 @@ class DrawTest extends BrowserTestCase
         $this->until(fn (): bool => $this->get('studies/1')['steps'][1]['state'] === 'done');
 
         // all taken away at once, and back
-        $this->browser->findElement(WebDriverBy::xpath('//*[@data-drawings]//button[text()="take all away"]'))->click();
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-drawings]//button[text()="remove all"]'))->click();
         $this->until(fn (): bool => $this->marks($id) === []);
         $this->drawnAt('b', 60, 0, 6, false);
         $this->press('[aria-label=Undo]:enabled');
@@ -235,6 +236,20 @@ class DrawTest extends BrowserTestCase
         $this->browser->navigate()->refresh();
         $this->reads('[data-caption=b] [data-over]', '4 outlines');
         $this->drawnAt('b', 120, 130);
+
+        // with a map over it as well, number and name of the item are whole at either width
+        $this->press('[data-caption=b] [data-over]');
+        $this->browser->findElement(WebDriverBy::xpath('//*[@data-caption="b"]//button[normalize-space()="3 classes"]'))->click();
+        $this->press('[data-caption=b] [data-over]');
+        $this->reads('[data-caption=b] [data-over]', '3 classes');
+        foreach ([1280, 1024] as $width) {
+            $this->browser->manage()->window()->setSize(new WebDriverDimension($width, 800));
+            foreach (['a', 'b'] as $view) {
+                $name = "document.querySelector('[data-caption=$view] [data-item]')";
+                $this->until(fn (): bool => $this->browser->executeScript("return window.innerWidth <= $width && $name.scrollWidth <= $name.clientWidth"));
+                self::assertSame('1 multispectral', $this->text("[data-caption=$view] [data-item]"));
+            }
+        }
         $this->noErrors();
     }
 }

@@ -51,7 +51,7 @@ class GatherTest extends BrowserTestCase
         $this->browser->findElement(WebDriverBy::cssSelector('[data-file]'))->sendKeys("$this->folder/order.zip");
         // what was found is shown; it is not known, so its bands are assigned by hand
         $this->reads('[data-facts]', 'not known here');
-        $this->reads('[data-facts]', 'which file is which band');
+        $this->reads('[data-facts]', 'files and bands');
         foreach (['B1' => 'green', 'B2' => 'red', 'B3' => 'nir'] as $name => $role) {
             $this->browser->findElement(WebDriverBy::xpath("//*[@data-assign]//label[contains(., 'ODD_$name.tif')]//option[@value='$role']"))->click();
         }
@@ -107,7 +107,7 @@ class GatherTest extends BrowserTestCase
         self::assertTrue($mosaic['raster']['warped']);
         // a wrong order of inputs can be turned round, and an input left out
         $this->press('[data-input=images] li:nth-child(2) button[title="before the one above"]');
-        $this->reads('[data-input=images] li:first-child', '3 another grid');
+        $this->reads('[data-input=images] li:first-child', '3 reprojected image');
         $this->press('[data-input=images] li:first-child button[title="leave it out"]');
         $this->press('[data-run]');
         $this->reads('[data-input=images] [role=alert]', 'two images or more');

@@ -48,7 +48,7 @@ class JobTest extends BrowserTestCase
         $this->press('[data-stage=correct]');
         $this->press('[data-kind="correct.calibrate"]');
         $this->press('[data-try]');
-        $this->reads('[data-trial]', 'Tried here, not run');
+        $this->reads('[data-trial]', 'Trial of the visible window, not run');
         $this->reads('[data-caption=b]', 'trial');
         $this->press('[data-run]');
         $this->see('[data-download=result]');

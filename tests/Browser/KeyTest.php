@@ -137,7 +137,7 @@ class KeyTest extends BrowserTestCase
         ]);
         $this->openKeys();
         // both dates come with the segments that were cut from them
-        $this->reads('[data-input=images]', 'two dates onto each other');
+        $this->reads('[data-input=images]', 'co-registration');
         $this->press('[data-new-key]');
         $this->ask('was it green before?', 'still green', 'ndvi(before)');
         $this->fill('[data-least]', '0.4');
@@ -202,7 +202,7 @@ class KeyTest extends BrowserTestCase
         $this->fill('[data-ask-form] [data-yes]', 'water');
         $this->press('[data-by-examples]');
         $this->press('[data-add-question]');
-        $this->reads('[data-couplet-problem]', 'no example is given');
+        $this->reads('[data-couplet-problem]', 'there are no examples');
 
         // held, a number gives its answer to what the pointer passes; the picture stays
         $view = $this->see('[data-view=a] [role=application]');
@@ -253,7 +253,7 @@ class KeyTest extends BrowserTestCase
         );
         $this->choose('[data-key-choice]', "key/$key");
         $this->see('[data-fork=wood]')->click();
-        $this->reads('[data-unsure]', 'less sure');
+        $this->reads('[data-unsure]', 'confidence below 80');
         $this->press('[data-next-unsure]');
         $this->reads('[data-unsure]', 'Press 1 or 2');
         $groups = ['water' => ['deep water', 'shallow water'], 'wood' => ['woodland'], 'other land' => []];

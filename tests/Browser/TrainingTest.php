@@ -277,7 +277,7 @@ class TrainingTest extends BrowserTestCase
         $told = $this->get("steps/$step")['figures'];
         self::assertGreaterThan(0.8, $told['agreement']);
         self::assertGreaterThan(0.9, Stories::accuracy($this->map($step), self::truth('2031'), self::GROUPS));
-        $this->reads('[data-figures]', 'agreement on held-back areas');
+        $this->reads('[data-figures]', 'agreement on held-out areas');
         $colours = $legend();
         self::assertSame(
             $colours['wood'],
@@ -296,7 +296,7 @@ class TrainingTest extends BrowserTestCase
         self::assertEquals(['images:1' => self::of($second), 'model' => self::of($step, 'model')], $this->get("steps/$used")['inputs']);
         self::assertGreaterThan(0.8, Stories::accuracy($this->map($used), self::truth('2033'), self::GROUPS));
         // the second date is hazier: some of its values were never taught
-        $this->reads('[data-figures]', 'outside of what was learnt');
+        $this->reads('[data-figures]', 'outside the training data');
         self::assertGreaterThan(0.0, $this->get("steps/$used")['figures']['outside-share']);
         $this->noErrors();
     }
@@ -309,7 +309,7 @@ class TrainingTest extends BrowserTestCase
         $this->open('/studies/1');
         $this->press('[data-step="'.$this->get("steps/$clusters")['number'].'"]');
         $this->see('[data-clusters]');
-        $this->reads('[data-figures]', 'how many clusters');
+        $this->reads('[data-figures]', 'number of clusters');
 
         // what is pointed at is seen alone: peg B lies on land, and turns grey while water is pointed at
         [$col, $row] = $this->inside('deep water', 14);

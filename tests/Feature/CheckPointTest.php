@@ -138,7 +138,7 @@ class CheckPointTest extends TestCase
         self::assertSame('sheep', $marks[0]['note']);
         file_put_contents("$this->folder/empty.csv", "longitude,latitude,label\n7.1,54.2,water\n");
         $empty = $this->upload($study, "$this->folder/empty.csv")->assertStatus(201)->json('upload');
-        self::says($this->postJson("/api/drawings/$drawing/labels", ['upload' => $empty]), 'neither its numbers nor its places', 'upload');
+        self::says($this->postJson("/api/drawings/$drawing/labels", ['upload' => $empty]), 'neither point numbers nor positions', 'upload');
     }
 
     public function test_labels_in_another_encoding_come_in_as_text_and_areas_take_none(): void
@@ -160,7 +160,7 @@ class CheckPointTest extends TestCase
         $ring = [[431_100, 6_071_000], [431_150, 6_071_000], [431_150, 6_071_050], [431_100, 6_071_000]];
         $this->putJson("/api/drawings/$fields/marks/00000000-0000-4000-8000-000000000009", ['geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]])
             ->assertOk();
-        self::says($this->postJson("/api/drawings/$fields/labels", ['upload' => $upload]), 'labels of a file go to points', 'upload');
+        self::says($this->postJson("/api/drawings/$fields/labels", ['upload' => $upload]), 'labels can be imported for points only', 'upload');
     }
 
     public function test_more_points_are_drawn_later_and_bring_the_labels_along(): void

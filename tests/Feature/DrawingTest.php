@@ -90,7 +90,7 @@ class DrawingTest extends TestCase
         $inputs = ['image' => ['step' => $ground['id']], 'area' => ['drawing' => $id]];
         self::says(
             $this->postJson("/api/studies/$study->id/steps", ['kind' => 'gather.subset', 'inputs' => $inputs, 'run' => true]),
-            '“fields” is empty: draw something in it first.',
+            '“fields” is empty: draw in it first.',
             'area',
         );
         $key = (string) Str::uuid();
@@ -105,7 +105,7 @@ class DrawingTest extends TestCase
         $this->patchJson("/api/marks/$key", ['geometry' => self::FIELD, 'note' => 'as it was'])->assertOk();
         self::assertSame(['done', null], $state());
         // it is not taken away while a step works on it, and another study can't use it
-        self::says($this->deleteJson("/api/drawings/$id"), 'Step 2 works on “fields” (input area)');
+        self::says($this->deleteJson("/api/drawings/$id"), 'Step 2 uses “fields” (input area)');
         [$other, $image] = $this->ground();
         self::says(
             $this->postJson("/api/studies/$other->id/steps", [
@@ -113,7 +113,7 @@ class DrawingTest extends TestCase
                 'inputs' => ['image' => ['step' => $image['id']], 'area' => ['drawing' => $id]],
                 'run' => true,
             ]),
-            'is gone: choose another',
+            'no longer exists: choose another',
             'area',
         );
         $this->deleteJson("/api/steps/{$cut['id']}")->assertNoContent();
@@ -132,11 +132,11 @@ class DrawingTest extends TestCase
         $ring = fn (array ...$places): array => ['type' => 'Polygon', 'coordinates' => [$places]];
         foreach ([
             [$ring([431_100, 6_071_900], [431_300, 6_071_800], [431_300, 6_071_900], [431_100, 6_071_800]), 'crosses itself'],
-            [$ring([431_100, 6_071_900], [431_300, 6_071_900]), 'three corners at least'],
-            [['type' => 'Circle', 'coordinates' => [1, 2]], 'none that is known'],
-            [['type' => 'Point', 'coordinates' => ['a', 2]], 'none that is known'],
-            [['type' => 'Point', 'coordinates' => [1e30, 1e30]], 'nowhere on the Earth'],
-            [['type' => 'LineString', 'coordinates' => [[431_100, 6_071_900]]], 'two places at least'],
+            [$ring([431_100, 6_071_900], [431_300, 6_071_900]), 'at least three corners'],
+            [['type' => 'Circle', 'coordinates' => [1, 2]], 'unknown geometry'],
+            [['type' => 'Point', 'coordinates' => ['a', 2]], 'unknown geometry'],
+            [['type' => 'Point', 'coordinates' => [1e30, 1e30]], 'has invalid coordinates'],
+            [['type' => 'LineString', 'coordinates' => [[431_100, 6_071_900]]], 'at least two points'],
             [['type' => 'LineString', 'coordinates' => array_fill(0, 20_001, [431_100, 6_071_900])], '20,000 corners'],
         ] as [$geometry, $part]) {
             self::says($this->putJson("/api/drawings/$id/marks/$key", ['geometry' => $geometry]), $part);

@@ -59,7 +59,7 @@ class FullDiskTest extends TestCase
         }
         $this->send('POST', "api/steps/{$index['id']}/run");
         $this->until(fn (): bool => $this->state(2) === 'failed');
-        self::assertMatchesRegularExpression('/disk .*(is full|make room)/', (string) $this->study()['steps'][1]['problem']);
+        self::assertMatchesRegularExpression('/disk .*(is full|free some space)/', (string) $this->study()['steps'][1]['problem']);
         // and to the last byte: what is asked for ends in a sentence, and what is there is still shown
         while (@fwrite($fill, str_repeat("\1", 4096)) === 4096) {
             fflush($fill);
@@ -92,10 +92,10 @@ class FullDiskTest extends TestCase
         self::assertSame('done', $this->state(1));
         $item = $this->study()['steps'][0]['items'][0];
         self::assertNotEmpty($this->get("items/{$item['id']}/histogram?band=1&bins=16")['counts']);
-        self::assertStringContainsString('can be looked at, not changed', $this->get('health')['server']['problem']);
+        self::assertStringContainsString('can be viewed, not changed', $this->get('health')['server']['problem']);
         $answer = $this->refused(['name' => 'More']);
         self::assertSame(507, $answer['status'] ?? 0);
-        self::assertStringContainsString('Nothing can be written here', $answer['title'] ?? '');
+        self::assertStringContainsString('The data folder is read-only', $answer['title'] ?? '');
         $this->application->signal(SIGTERM);
         $this->application->wait();
 

@@ -53,7 +53,7 @@ class GatherTest extends TestCase
             ->assertJsonPath(
                 'title',
                 'letter.doc is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, '
-                    .'shapefile) nor a table (CSV) nor anything else that steps make or use.',
+                    .'shapefile) nor a table (CSV) nor any other file that steps make or use.',
             );
         self::assertCount(3, glob($study->folder().'/uploads/*') ?: [], 'what is refused is not kept');
     }
@@ -100,7 +100,7 @@ class GatherTest extends TestCase
         // a step that needs one grid says so
         $first = $study->steps()->first()?->id;
         $failed = $this->step($study, 'gather.stack', ['images:1' => ['step' => $first], 'images:2' => ['step' => $step['id']]], state: 'failed');
-        self::assertStringContainsString('do not lie on one grid', $failed['problem']);
+        self::assertStringContainsString('are not on one grid', $failed['problem']);
         $aligned = $this->step($study, 'gather.reproject', ['image' => ['step' => $step['id']], 'align-to' => ['step' => $first]], ['resampling' => 'cubic']);
         self::assertFalse($aligned['items'][0]['raster']['warped']);
         $stack = $this->step($study, 'gather.stack', ['images:1' => ['step' => $first], 'images:2' => ['step' => $aligned['id']]]);
@@ -182,10 +182,10 @@ class GatherTest extends TestCase
         );
         // refused with a sentence, and what was there stays
         foreach ([
-            [['bounds' => [8, 54, 7, 55]], 'West must lie below east'],
-            [['geometry' => ['type' => 'Point', 'coordinates' => [8, 54]]], 'is no polygon'],
+            [['bounds' => [8, 54, 7, 55]], 'West must be less than east'],
+            [['geometry' => ['type' => 'Point', 'coordinates' => [8, 54]]], 'is not a polygon'],
             [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 55], [9, 54], [8, 55]]]]], 'crosses itself'],
-            [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 95], [9, 54]]]]], 'nowhere on the Earth'],
+            [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 95], [9, 54]]]]], 'has invalid coordinates'],
             [['geometry' => ['type' => 'Polygon', 'coordinates' => [[[8, 54], [9, 54]]]]], 'three corners'],
             [[], 'Give the area'],
         ] as [$body, $part]) {
@@ -224,7 +224,7 @@ class GatherTest extends TestCase
         $this->getJson('/api/archives')->assertJsonCount(1);
         // an order from an archive that was never added is not run
         $step = $this->step($this->study(), 'gather.order', [], ['archive' => 'http://127.0.0.1:1/x', 'collection' => 'a', 'scene' => 'b'], 'failed');
-        self::assertStringContainsString('There is no archive', $step['problem']);
+        self::assertStringContainsString('is not known: add it on the archive screen', $step['problem']);
     }
 
     public function test_the_stand_in_speaks_the_stac_api(): void

@@ -127,7 +127,7 @@ class GuardTest extends TestCase
         $this->get('/login')->assertOk()->assertSee('password');
         $wrong = $this->signIn('sound of Orvane?')->assertRedirect('/login');
         $this->withUnencryptedCookie(Session::COOKIE, self::cookieOf($wrong))->getJson('/api/studies')->assertStatus(401);
-        $this->get('/login')->assertSee('This is not the password.');
+        $this->get('/login')->assertSee('Wrong password.');
 
         $in = $this->signIn('sound of Orvane')->assertRedirect('/');
         $id = self::cookieOf($in);

@@ -106,7 +106,7 @@ class HoldTest extends TestCase
     public function test_texts_that_are_no_texts(): void
     {
         $study = $this->study();
-        self::says($this->post('/api/studies', ['name' => "Watt\xFF"], ['Accept' => 'application/json']), 'not in UTF-8', 'name');
+        self::says($this->post('/api/studies', ['name' => "Watt\xFF"], ['Accept' => 'application/json']), 'not UTF-8', 'name');
         self::says(
             $this->call(
                 'PATCH',
@@ -130,7 +130,7 @@ class HoldTest extends TestCase
                 ['CONTENT_TYPE' => 'application/json', 'HTTP_ACCEPT' => 'application/json', 'HTTP_ORIGIN' => 'http://127.0.0.1:8420'],
                 '{"name":',
             ),
-            'no JSON',
+            'not JSON',
         );
         self::says($this->patchJson("/api/studies/$study->id", ['name' => 'x'], ['Content-Length' => (string) (17 << 20)]), 'more than 16 MB');
         self::assertSame('Trial ground', $study->refresh()->name);
@@ -195,7 +195,7 @@ class HoldTest extends TestCase
         }
         self::says(
             $this->getJson('/api/archives/thumbnail?'.http_build_query(['archive' => 'stand-in', 'address' => 'http://127.0.0.1:1/a.png'])),
-            'Several services are being asked just now',
+            'Several service requests are under way',
             status: 503,
         );
         fclose($held[1]);

@@ -38,11 +38,11 @@ class ItemTest extends TestCase
         self::says($this->getJson("/api/items/$item/tiles/0/5/5?bands=1"), 'no tile 5, 5 at level 0', 'tile');
         self::says($this->getJson("/api/items/$item/tiles/9/0/0?bands=1"), 'no tile');
         self::says($this->getJson("/api/items/$item/tiles/0/999999999/999999999?bands=1"), 'no tile');
-        self::says($this->getJson("/api/items/$item/tiles/0/99999999999999999999/0?bands=1"), 'not there', status: 404);
+        self::says($this->getJson("/api/items/$item/tiles/0/99999999999999999999/0?bands=1"), 'no longer exists', status: 404);
         foreach (['7', '0', '-1', '1;2', '1,1,1,1,1', str_repeat('1,', 5000)] as $bands) {
             self::says($this->getJson("/api/items/$item/tiles/0/0/0?bands=".urlencode($bands)), 'There is no band', 'bands');
         }
-        self::says($this->getJson('/api/items/999/tiles/0/0/0'), 'not there', status: 404);
+        self::says($this->getJson('/api/items/999/tiles/0/0/0'), 'no longer exists', status: 404);
         self::says($this->getJson("/api/items/$item/tiles/0/0/0?bands[]=1"), 'There is no band');
     }
 
@@ -56,7 +56,7 @@ class ItemTest extends TestCase
         self::assertEqualsWithDelta([0.08, 0.02], $values[0], 1e-6);
         self::assertEqualsWithDelta([0.06, 0.30], $values[1], 1e-6);
         self::assertSame([[null, null], null], [$values[2], $values[3]]);
-        self::says($this->getJson("/api/items/$item/values?points=here"), '“here” is no place', 'points');
+        self::says($this->getJson("/api/items/$item/values?points=here"), '“here” is not a place', 'points');
     }
 
     public function test_histograms_and_downloads(): void
@@ -96,7 +96,7 @@ class ItemTest extends TestCase
         $at = fn (int $item): array => $this->getJson("/api/items/$item/values?points=431070,6071890;431290,6071510")->json();
         self::assertSame($at(self::itemOf($full)), $at($trial['items'][0]['id']));
         $this->getJson("/api/studies/$study->id")->assertJsonCount(2, 'steps');
-        self::says($this->postJson("/api/studies/$study->id/trials", ['window' => [0, 0, 10, 10]] + $call), 'does not reach into the visible window', 'image');
+        self::says($this->postJson("/api/studies/$study->id/trials", ['window' => [0, 0, 10, 10]] + $call), 'does not reach the visible window', 'image');
         self::says($this->postJson("/api/studies/$study->id/trials", ['settings' => ['index' => 'mndwi']] + $call), 'has no band swir1', 'swir1');
         // a limit that lies outside the window may still lie inside the image
         $this->postJson("/api/studies/$study->id/trials", ['kind' => 'segment.slice', 'settings' => ['limits' => [0.5]]] + $call)

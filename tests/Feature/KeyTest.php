@@ -56,7 +56,7 @@ class KeyTest extends TestCase
         self::assertSame('stale', $state());
         $this->putJson("/api/keys/{$key['id']}", ['document' => self::DOCUMENT])->assertOk();
         self::assertSame('done', $state(), 'put back as it was its steps are good again');
-        self::says($this->deleteJson("/api/keys/{$key['id']}"), 'works on the key');
+        self::says($this->deleteJson("/api/keys/{$key['id']}"), 'uses the key');
         $this->deleteJson("/api/keys/{$again['id']}")->assertNoContent();
         self::assertSame('key', $this->get("/api/keys/{$key['id']}/file")->assertOk()->json('type'));
     }
@@ -124,11 +124,11 @@ class KeyTest extends TestCase
         $look = fn (array $change) => $this->postJson("$keys/look", $asked + ['document' => array_replace_recursive(self::DOCUMENT, $change)]);
         self::says($look(['couplets' => [['measure' => 'mean(swir9)']]]), 'there is no “swir9”', 'key/couplets/bright');
         self::says($look(['rules' => [['rule' => 'fill']]]), '“with” is missing', 'key/rules/0');
-        self::says($look(['couplets' => [['yes' => ['class' => 'ice']]]]), 'which the key does not have', 'key/couplets/bright');
-        self::says($look(['classes' => [['colour' => 'red']]]), 'is none that is known');
+        self::says($look(['couplets' => [['yes' => ['class' => 'ice']]]]), 'which is not in the key', 'key/couplets/bright');
+        self::says($look(['classes' => [['colour' => 'red']]]), 'is not a known one');
         self::says($this->postJson("/api/studies/$study->id/keys", ['document' => ['classes' => 'none']]), 'The key is broken');
         self::says($this->postJson("/api/studies/$study->id/keys/column", $asked + ['measure' => 'nir +']), 'formula', 'formulas');
-        self::says($this->postJson("$keys/column", ['kind' => 'derive.index'] + $asked + ['measure' => 'nir']), 'goes by no key', 'kind');
+        self::says($this->postJson("$keys/column", ['kind' => 'derive.index'] + $asked + ['measure' => 'nir']), 'uses no key', 'kind');
     }
 
     public function test_a_class_has_the_colour_of_the_study_in_maps_and_in_what_is_made_of_them(): void

@@ -90,7 +90,7 @@ class LooksTest extends TestCase
 
     public function test_what_breaks_off_in_a_look_is_a_sentence_and_the_server_goes_on(): void
     {
-        $this->expectExceptionMessage('A worker process died');
+        $this->expectExceptionMessage('A worker process ended unexpectedly');
         Looks::at(function (): string {
             ini_set('memory_limit', (string) (memory_get_usage(true) + (16 << 20)));
 

@@ -74,7 +74,7 @@ class QueueTest extends TestCase
         self::assertSame(['long', 'short'], $this->queues());
         // the short one comes first and waits; asking again does not queue it twice
         $this->work('short');
-        self::assertSame(['waiting', 'waits for step 2'], [$slice->refresh()->state, $slice->doing]);
+        self::assertSame(['waiting', 'waiting for step 2'], [$slice->refresh()->state, $slice->doing]);
         self::assertSame(['long', 'short'], $this->queues());
         self::says($this->postJson("/api/steps/$slice->id/run"), 'is waiting already');
         $this->work('long');
@@ -95,7 +95,7 @@ class QueueTest extends TestCase
         StepQueue::run(Step::query()->findOrFail($index['id']));
         (new RunStep($index['id']))->handle();
         $step = Step::query()->findOrFail($index['id']);
-        self::assertSame([Step::WAITING, "waits for step {$slice['number']}", 1], [$step->state, $step->doing, $step->runs]);
+        self::assertSame([Step::WAITING, "waiting for step {$slice['number']}", 1], [$step->state, $step->doing, $step->runs]);
         Step::query()->whereKey($slice['id'])->update(['state' => Step::DONE, 'pid' => null]);
         (new RunStep($index['id']))->handle();
         self::assertSame([Step::DONE, 2], [$step->refresh()->state, $step->runs]);

@@ -81,7 +81,7 @@ class StartTest extends TestCase
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'running');
         posix_kill($worker, SIGKILL);
         $this->until(fn (): bool => $this->get('studies/1')['steps'][0]['state'] === 'failed');
-        self::assertStringContainsString('The worker was ended in the middle of this step', $this->get('studies/1')['steps'][0]['problem']);
+        self::assertStringContainsString('The worker was terminated during this step', $this->get('studies/1')['steps'][0]['problem']);
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items'], 'what the last run made is still there');
         $this->until(fn (): bool => ($this->get('health')['workers']['long']['pid'] ?? $worker) !== $worker);
         self::assertSame([], glob("$this->folder/files/temporary/chorometra-[0-9]*"));
@@ -131,7 +131,7 @@ class StartTest extends TestCase
 
         $again = $this->start(['CHOROMETRA_DEMO' => "$this->folder/demo"]);
         $this->until(fn (): bool => array_column($this->get('studies/1')['steps'], 'state') === ['failed', 'done']);
-        self::assertStringContainsString('ended in the middle of this step; nothing was changed', $this->get('studies/1')['steps'][0]['problem']);
+        self::assertStringContainsString('terminated during this step; nothing was changed', $this->get('studies/1')['steps'][0]['problem']);
         self::assertCount(3, $this->get('studies/1')['steps'][0]['items']);
         self::assertSame(
             [],

@@ -51,7 +51,7 @@ class StepTest extends TestCase
             'colour',
         );
         self::says($post(['kind' => 'derive.index', 'inputs' => []]), 'The input image is missing', 'image');
-        self::says($post(['kind' => 'derive.magic', 'inputs' => []]), 'no kind of step', 'kind');
+        self::says($post(['kind' => 'derive.magic', 'inputs' => []]), 'Unknown kind of step', 'kind');
         self::says($post(['kind' => 'segment.slice', 'inputs' => ['image' => ['step' => $ground['id']]]]), 'limits is missing', 'limits');
         self::says($post(['kind' => 'gather.bundle', 'inputs' => ['image' => ['path' => '/etc/passwd']]]), 'inputs.image');
         $this->getJson("/api/studies/$study->id")->assertJsonCount(1, 'steps');
@@ -102,11 +102,11 @@ class StepTest extends TestCase
         self::says($post('derive.index', ['image' => ['step' => 9999]]), 'The input image is missing: choose what to work on', 'image');
         self::says($post('derive.index', ['image' => ['step' => $ground['id'], 'output' => 'nothing']]), 'makes no “nothing”', 'image');
         // values are no classes, classes are no points
-        self::says($post('assess.draw', ['map' => ['step' => $ground['id']]]), 'holds an image of values, and the input map takes a class map', 'map', 422);
+        self::says($post('assess.draw', ['map' => ['step' => $ground['id']]]), 'holds an image of values, and the input map needs a class map', 'map', 422);
         $slice = $this->step($study, 'segment.slice', ['image' => ['step' => $ground['id']]], ['limits' => [0.07]]);
         self::says(
             $post('assess.matrix', ['map' => ['step' => $slice['id'], 'output' => 'classes'], 'points' => ['step' => $slice['id'], 'output' => 'segments']]),
-            'makes segments, and the input points takes points',
+            'makes segments, and the input points needs points',
             'points',
         );
         self::assertCount($count + 1, $this->getJson("/api/studies/$study->id")->json('steps'), 'nothing was set up');
@@ -122,12 +122,12 @@ class StepTest extends TestCase
             ->json();
         self::says(
             $this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $index['id']]]]),
-            "can't work on what it makes itself",
+            "can't use its own result",
             'image',
         );
         self::says(
             $this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $last['id']]]]),
-            "Step {$last['number']} works on what step {$index['number']} makes",
+            "Step {$last['number']} uses what step {$index['number']} makes",
             'image',
         );
     }
@@ -159,7 +159,7 @@ class StepTest extends TestCase
             ->assertOk()
             ->assertJsonPath('note', 'clear day')
             ->assertJsonPath('state', 'done');
-        self::says($this->deleteJson("/api/steps/{$ground['id']}"), 'Step 2 works on what step 1 made');
+        self::says($this->deleteJson("/api/steps/{$ground['id']}"), 'Step 2 uses the result of step 1');
         $path = Item::query()->findOrFail(self::itemOf($index))->path;
         self::assertFileExists($path);
         $this->deleteJson("/api/steps/{$index['id']}")->assertNoContent();
@@ -180,7 +180,7 @@ class StepTest extends TestCase
         $this->getJson('/api/work')->assertOk();
         $gone = Step::query()->where('kind', 'derive.goneby')->sole();
         $this->getJson("/api/steps/$gone->id")->assertOk();
-        self::says($this->postJson("/api/steps/$gone->id/run"), 'There is no kind of step “derive.goneby”');
+        self::says($this->postJson("/api/steps/$gone->id/run"), 'Unknown kind of step “derive.goneby”');
         $this->step($study, 'derive.index', ['image' => ['step' => $ground['id']]], ['index' => 'ndwi']);
         $this->deleteJson("/api/steps/$gone->id")->assertNoContent();
     }
@@ -219,7 +219,7 @@ class StepTest extends TestCase
         Interrupted::mark();
         $this->getJson("/api/studies/$study->id")
             ->assertJsonPath('steps.1.state', 'failed')
-            ->assertJsonPath('steps.1.problem', 'The worker was ended in the middle of this step; nothing was changed. Run it again.');
+            ->assertJsonPath('steps.1.problem', 'The worker was terminated during this step; nothing was changed. Run it again.');
         $left = fn (string $pattern): array => glob($pattern) ?: [];
         self::assertSame([], [
             ...$left("$folder/*.part"), ...$left("$folder/2-derive-index-$index->id-2-*"), ...$left("$this->folder/files/temporary/*"),
@@ -277,6 +277,6 @@ class StepTest extends TestCase
         $this->postJson("/api/steps/$step->id/stop")
             ->assertStatus(202)
             ->assertJsonPath('state', 'stopped')
-            ->assertJsonPath('problem', 'Stopped before it began.');
+            ->assertJsonPath('problem', 'Stopped before it started.');
     }
 }

@@ -21,7 +21,7 @@ class StudyTest extends TestCase
         $this->patchJson("/api/studies/$id", ['name' => 'Upper marsh'])->assertOk();
         $this->getJson("/api/studies/$id")->assertOk()->assertJsonPath('name', 'Upper marsh');
         $this->deleteJson("/api/studies/$id")->assertNoContent();
-        self::says($this->getJson("/api/studies/$id"), 'not there', status: 404);
+        self::says($this->getJson("/api/studies/$id"), 'no longer exists', status: 404);
     }
 
     public function test_a_study_needs_a_name(): void

@@ -42,7 +42,7 @@ class TrainingTest extends TestCase
         self::assertContains('“water” is the same everywhere in green.', array_column($told['said'], 'text'));
         $density = $this->postJson("/api/studies/$study->id/training/density", $asked + ['x' => 'green', 'y' => 'nir'])->assertOk()->json();
         self::assertSame(40 * 29, array_sum($density['counts']));
-        self::says($this->postJson("/api/studies/$study->id/training/density", $asked + ['x' => 'green', 'y' => 'blue']), 'Name two bands', 'bands');
+        self::says($this->postJson("/api/studies/$study->id/training/density", $asked + ['x' => 'green', 'y' => 'blue']), 'Choose two bands', 'bands');
 
         $step = $this->step($study, $asked['kind'], $asked['inputs'], $asked['settings']);
         self::assertSame(['classes', 'confidence', 'model'], array_column($step['items'], 'output'), 'no posteriors unless they are wanted');
@@ -66,8 +66,8 @@ class TrainingTest extends TestCase
         $grown = $this->postJson("/api/studies/$study->id/training/grow", $asked + $place(3, 10))->assertOk()->json();
         self::assertCount(10 * 29, (array) unpack('V*', (string) base64_decode($grown['pixels'])), 'all water, and nothing else');
         self::assertSame([20, 0], array_map(intval(...), $grown['column']));
-        self::says($this->postJson("/api/studies/$study->id/training/grow", $asked + $place(3, 0)), 'There is no value at the seed', 'place');
-        self::says($this->postJson("/api/studies/$study->id/training/grow", $asked + $place(99, 3)), 'The seed lies outside', 'place');
+        self::says($this->postJson("/api/studies/$study->id/training/grow", $asked + $place(3, 0)), 'The seed is on nodata', 'place');
+        self::says($this->postJson("/api/studies/$study->id/training/grow", $asked + $place(99, 3)), 'The seed is outside', 'place');
 
         $merge = $this->step($study, 'segment.merge', ['images:1' => $asked['inputs']['images:1']], ['merge-limit' => 6]);
         $asked['inputs']['segments'] = ['step' => $merge['id'], 'output' => 'segments'];

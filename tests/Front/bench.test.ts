@@ -31,7 +31,7 @@ test('what is done is undone and done again in its order', async () => {
     // asked for at once: one waits for the other
     await Promise.all([put('a'), put('b'), undo(), undo(), redo()]);
     expect(list).toEqual(['a']);
-    expect(said).toEqual(['Undone: b', 'Undone: a', 'Done again: a']);
+    expect(said).toEqual(['Undone: b', 'Undone: a', 'Redone: a']);
     expect(counts.value).toEqual({ undo: 1, redo: 1 });
     await put('c');
     expect(counts.value).toEqual({ undo: 2, redo: 0 });
@@ -157,7 +157,7 @@ test('a share is that of the places which a scene saw', () => {
     expect(share([], [left as never])).toBe(0);
 });
 
-test('corners are told once, found, moved and taken away; a ring stays closed', () => {
+test('corners are told once, found, moved and removed; a ring stays closed', () => {
     const polygon = { type: 'Polygon', coordinates: [box([0, 0], [4, 2])] };
     expect(corners(polygon).map(({ place }) => place)).toEqual([
         [0, 0],

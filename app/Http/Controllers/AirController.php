@@ -47,7 +47,7 @@ final class AirController
         $told = $request->validate(['kind' => ['required', 'string'], 'settings' => ['present', 'array']]);
         $kind = Registry::get($told['kind']);
         if (! $kind instanceof ThroughAir) {
-            throw Problem::call("{$told['kind']} doesn't take the air out of an image.", 'kind');
+            throw Problem::call("{$told['kind']} is not an atmospheric correction.", 'kind');
         }
 
         return Looks::at(fn (): array => PegSpectra::of($study, $item, $kind, $told['settings']));

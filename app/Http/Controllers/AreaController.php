@@ -31,7 +31,7 @@ final class AreaController
         if (isset($given['bounds'])) {
             [$west, $south, $east, $north] = array_map(floatval(...), array_values($given['bounds']));
             if ($west >= $east || $south >= $north) {
-                throw Problem::call('West must lie below east and south below north.', 'area');
+                throw Problem::call('West must be less than east and south less than north.', 'area');
             }
             $given['geometry'] = [
                 'type' => 'Polygon',

@@ -64,7 +64,7 @@ final class ClassMapController
     private function map(Item $item): Image
     {
         if ($item->type !== 'classes' || $item->study === null) {
-            throw Problem::call('This item is no class map.', 'item');
+            throw Problem::call('This item is not a class map.', 'item');
         }
 
         return StudyLegend::seen($item->study, $item->image());

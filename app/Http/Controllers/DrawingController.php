@@ -25,7 +25,7 @@ final class DrawingController
     {
         $drawing = DB::transaction(function () use ($request, $study): Drawing {
             if ($study->drawings()->count() >= self::MOST) {
-                throw Problem::call('A study takes at most '.self::MOST.' drawings: take one away first.');
+                throw Problem::call('A study takes at most '.self::MOST.' drawings: remove one first.');
             }
 
             return $study->drawings()->create(['name' => $this->name($request, $study)]);
@@ -66,7 +66,7 @@ final class DrawingController
         foreach ($drawing->study->steps ?? [] as $step) {
             foreach ($step->inputs as $name => $input) {
                 if (($input['drawing'] ?? null) === $drawing->id) {
-                    throw Problem::call("Step $step->number works on ".Drawn::called($drawing)." (input $name): choose another there first.");
+                    throw Problem::call("Step $step->number uses ".Drawn::called($drawing)." (input $name): choose another there first.");
                 }
             }
         }
@@ -152,7 +152,7 @@ final class DrawingController
     public static function ofPeople(Drawing $drawing): void
     {
         if ($drawing->step_id !== null) {
-            throw Problem::call("These marks were drawn by step {$drawing->step?->number}: run it anew to have others. They can be labelled, not moved.");
+            throw Problem::call("These points were drawn by step {$drawing->step?->number}: they can be labelled but not moved. Run it again for others.");
         }
     }
 
@@ -160,7 +160,7 @@ final class DrawingController
     {
         $name = trim($request->validate(['name' => ['required', 'string', 'max:60']], ['name.*' => 'Give the drawing a name of at most 60 letters.'])['name']);
         if ($name === '' || $name === Drawing::AREA || $study->drawings()->whereNull('step_id')->where('name', $name)->exists()) {
-            throw Problem::call($name === '' ? 'Give the drawing a name.' : "There is “{$name}” already: give the drawing another name.", 'name');
+            throw Problem::call($name === '' ? 'Give the drawing a name.' : "The name “{$name}” is taken: give the drawing another name.", 'name');
         }
 
         return $name;

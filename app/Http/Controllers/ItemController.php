@@ -40,7 +40,7 @@ final class ItemController
         $band = $request->integer('band', 1);
         $bins = max(2, min(16384, $request->integer('bins', 256)));
         if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
-            throw Problem::call("There is no band $band in this item.", 'band');
+            throw Problem::call("This item has no band $band.", 'band');
         }
 
         return Kept::of($item, "histogram/$band/$bins", fn (): array => Histogram::of($item->image(), $band - 1, $bins)->toArray());
@@ -51,7 +51,7 @@ final class ItemController
     {
         $band = $request->integer('band', 1);
         if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
-            throw Problem::call("There is no band $band in this item.", 'band');
+            throw Problem::call("This item has no band $band.", 'band');
         }
 
         $isHighest = $request->query('of') === 'highest';
@@ -75,7 +75,7 @@ final class ItemController
         foreach (array_slice(explode(';', is_string($request->query('points')) ? $request->query('points') : ''), 0, 500) as $point) {
             $parts = explode(',', $point);
             if (count($parts) !== 2 || ! is_numeric($parts[0]) || ! is_numeric($parts[1])) {
-                throw Problem::call("“{$point}” is no place: two numbers were expected.", 'points');
+                throw Problem::call("“{$point}” is not a place: give two numbers.", 'points');
             }
             [$col, $row] = StudyMap::pixel($item, $image, (float) $parts[0], (float) $parts[1]);
             $isInside = ! is_nan($col) && ! is_nan($row) && $col >= 0 && $row >= 0 && $col < $spec->grid->width && $row < $spec->grid->height;
@@ -130,7 +130,7 @@ final class ItemController
         abort_unless(in_array($item->type, ['outlines', 'features'], true), 404);
         $given = $request->validate(['box' => ['required', 'regex:/^-?[\d.e+-]+(,-?[\d.e+-]+){3}$/'], 'pixel' => ['required', 'numeric', 'gt:0']]);
         $study = $item->study ?? throw new \LogicException('An item has a study.');
-        $to = Crs::of($study->epsg) ?? throw Problem::call('The study has no CRS yet: take an image in first.');
+        $to = Crs::of($study->epsg) ?? throw Problem::call('The study has no CRS yet: read an image first.');
         $path = $item->view();
         if (! FeatureIndex::isMade($path)) {
             Files::folder(dirname($path));

@@ -29,7 +29,7 @@ final class KeyController
         $document = isset($given['from']) ? Document::read(Inputs::file($study, $given['from'], 'key'), 'key') : self::checked($given['document']);
         $key = DB::transaction(function () use ($study, $document): Key {
             if ($study->keys()->count() >= self::MOST) {
-                throw Problem::call('A study takes at most '.self::MOST.' keys: take one away first.');
+                throw Problem::call('A study takes at most '.self::MOST.' keys: remove one first.');
             }
             $document['name'] = self::name($study, $document['name'] ?? 'Key');
 
@@ -54,7 +54,7 @@ final class KeyController
             Outdated::unless($request, $key->stamp, "The key “{$key->name}”", fn (): array => Describe::key($key));
             $name = $document['name'] ?? $key->name;
             if ($key->study !== null && $key->study->keys()->where('name', $name)->whereKeyNot($key->id)->exists()) {
-                throw Problem::call("There is a key “{$name}” already: give it another name.", 'name');
+                throw Problem::call("The name “{$name}” is taken: give the key another name.", 'name');
             }
             $key->update(['name' => $name, ...self::columns($document)]);
         });
@@ -67,7 +67,7 @@ final class KeyController
         foreach ($key->study->steps ?? [] as $step) {
             foreach ($step->inputs as $name => $input) {
                 if (($input['key'] ?? null) === $key->id) {
-                    throw Problem::call("Step $step->number works on the key “{$key->name}” (input $name): choose another there first.");
+                    throw Problem::call("Step $step->number uses the key “{$key->name}” (input $name): choose another there first.");
                 }
             }
         }

@@ -68,7 +68,7 @@ final class LabelController
         ]);
         if ($drawing->marks->contains(fn (Mark $mark): bool => $mark->geometry['type'] !== 'Point')) {
             throw Problem::call(
-                Drawn::called($drawing).' holds areas: labels of a file go to points. Areas are added from a file with their classes.',
+                Drawn::called($drawing).' contains areas: labels can be imported for points only. Import areas from a file with their classes.',
                 'upload',
             );
         }
@@ -107,9 +107,9 @@ final class LabelController
         });
         if ($told['taken'] === 0) {
             throw Problem::input(
-                basename($path).' holds no label of these points: '.($told['without'] > 0
-                    ? "its points have nothing in “{$field}”."
-                    : 'neither its numbers nor its places are theirs.'),
+                basename($path).' contains no labels for these points: '.($told['without'] > 0
+                    ? "its field “{$field}” is empty."
+                    : 'neither point numbers nor positions match.'),
                 'upload',
             );
         }

@@ -48,7 +48,7 @@ final class LoginController
         $password = $request->input('password');
         if (! is_string($password) || ! Auth::attempt(['password' => $password])) {
             array_map(fn (string $key): int => RateLimiter::hit($key), array_keys($keys));
-            throw ValidationException::withMessages(['password' => 'This is not the password.'])->redirectTo('/login');
+            throw ValidationException::withMessages(['password' => 'Wrong password.'])->redirectTo('/login');
         }
         RateLimiter::clear('login/'.$request->ip());
         $request->session()->regenerate();

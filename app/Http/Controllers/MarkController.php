@@ -112,7 +112,7 @@ final class MarkController
             };
             $given['geometry'] = Drawn::checked(Drawn::toEarth($study, $given['geometry'], $called), $called);
             if ($drawing->name === Drawing::AREA && $given['geometry']['type'] !== 'Polygon') {
-                throw Problem::call('The area is no polygon.', 'geometry');
+                throw Problem::call('The area is not a polygon.', 'geometry');
             }
         }
         if ($mark->exists && $drawing->step_id !== null) {

@@ -38,7 +38,7 @@ final class SignatureController
     {
         $file = $request->file('file');
         if (! $file instanceof UploadedFile || ! $file->isValid()) {
-            throw Problem::input('No file arrived whole: choose it again.', 'signatures');
+            throw Problem::input('The upload is incomplete: choose the file again.', 'signatures');
         }
         $path = $file->getPathname();
         // messages name the file as its owner does

@@ -80,7 +80,7 @@ final class StepController
     {
         // a worker may take it at this moment: whichever of the two comes first holds
         if (Step::query()->whereKey($step->id)->where('state', Step::WAITING)->update(['state' => Step::STOPPED]) === 1) {
-            $step->refresh()->update(['problem' => 'Stopped before it began.', 'finished_at' => now()]);
+            $step->refresh()->update(['problem' => 'Stopped before it started.', 'finished_at' => now()]);
         } elseif ($step->refresh()->state === Step::RUNNING) {
             $step->update(['stop' => true]);
         }
@@ -131,7 +131,7 @@ final class StepController
         foreach ($step->study->steps ?? [] as $other) {
             foreach ($other->inputs as $input) {
                 if (($input['step'] ?? null) === $step->id) {
-                    throw Problem::call("Step {$other->number} works on what step {$step->number} made: remove that one first.");
+                    throw Problem::call("Step {$other->number} uses the result of step {$step->number}: remove that one first.");
                 }
             }
         }

@@ -97,7 +97,7 @@ final class TrialController
                 [$window[2], $window[1]],
             ]);
             if (is_nan(array_sum(array_map(array_sum(...), $corners)))) {
-                throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
+                throw Problem::input("{$image->name()} does not reach the visible window: move the view to it.", $name);
             }
             foreach ($image->levels() as $level => [$width, $height]) {
                 [$fx, $fy] = [$width / $image->spec()->grid->width, $height / $image->spec()->grid->height];
@@ -111,7 +111,7 @@ final class TrialController
                 ))->within($width, $height);
                 $part = $side === null ? $part : $part->middle($side);
                 if ($part->isEmpty()) {
-                    throw Problem::input("{$image->name()} does not reach into the visible window: move the view onto it.", $name);
+                    throw Problem::input("{$image->name()} does not reach the visible window: move the view to it.", $name);
                 }
                 if ($side !== null || $part->pixels() <= config()->integer('chorometra.trial_pixels') || $level === count($image->levels()) - 1) {
                     $crops[$name] = new Crop($image, $part, $level);

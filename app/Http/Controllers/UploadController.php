@@ -20,7 +20,7 @@ final class UploadController
     {
         $files = array_values(array_filter((array) $request->file('files', []), fn (mixed $file): bool => $file instanceof UploadedFile));
         if ($files === []) {
-            throw Problem::input('No file arrived: it may be larger than the server takes ('.ini_get('upload_max_filesize').').');
+            throw Problem::input('No file arrived: it may exceed the upload limit ('.ini_get('upload_max_filesize').').');
         }
         $sent = $request->integer('count', count($files));
         if ($sent > count($files)) {
@@ -59,7 +59,7 @@ final class UploadController
      */
     private static function bounded(\Closure $read, string $name): Identity
     {
-        $silent = "$name takes more than ".(int) self::SECONDS.' seconds to look at: cut it into parts.';
+        $silent = "$name takes more than ".(int) self::SECONDS.' seconds to check: split it.';
 
         return Workers::answer($read, self::SECONDS, $silent);
     }
@@ -74,10 +74,10 @@ final class UploadController
         foreach ($files as $file) {
             $name = Files::name($file->getClientOriginalName(), 'file');
             if (! $file->isValid()) {
-                throw Problem::input("$name did not arrive whole: choose it again.");
+                throw Problem::input("The upload of $name is incomplete: choose it again.");
             }
             if (! @rename($file->getPathname(), "$folder/$name") && ! @copy($file->getPathname(), "$folder/$name")) {
-                throw Problem::computation("$name can't be put into its place: is the disk full?");
+                throw Problem::computation("$name can't be saved: is the disk full?");
             }
             $main = $main === null || preg_match('/\.(tiff?|tgz|tar|gz|zip|png|jpe?g|shp|gpkg|geojson)$/i', $name) ? $name : $main;
         }

@@ -19,7 +19,7 @@ final class SignedIn
         }
 
         return $request->is('api/*')
-            ? new JsonResponse(['type' => 'about:blank', 'title' => 'You are not signed in (any more): sign in, then go on.', 'status' => 401], 401, [
+            ? new JsonResponse(['type' => 'about:blank', 'title' => 'You are not signed in: sign in and try again.', 'status' => 401], 401, [
                 'Content-Type' => 'application/problem+json',
             ])
             : redirect('/login');

@@ -20,16 +20,16 @@ final class SoundText
         }
         $body = $request->isJson() ? $request->getContent() : '';
         if ($body !== '' && json_decode($body, true) === null && trim($body) !== 'null') {
-            throw Problem::call('The body of this request is no JSON in UTF-8.');
+            throw Problem::call('The body of this request is not JSON in UTF-8.');
         }
         $all = [$request->query->all(), $request->request->all(), $request->isJson() ? $request->json()->all() : []];
         array_walk_recursive($all, function (mixed $value, string|int $name): void {
             if (is_float($value) && ! is_finite($value)) {
-                throw Problem::call('A number in this request is beyond all numbers.', (string) $name);
+                throw Problem::call('A number in this request is out of range.', (string) $name);
             }
             if ((is_string($value) && ! mb_check_encoding($value, 'UTF-8')) || ! mb_check_encoding((string) $name, 'UTF-8')) {
                 throw Problem::call(
-                    'A text in this request is not in UTF-8: send it in that encoding.',
+                    'A text in this request is not UTF-8: send it in that encoding.',
                     mb_check_encoding((string) $name, 'UTF-8') ? (string) $name : null,
                 );
             }

@@ -9,7 +9,7 @@ use Symfony\Component\HttpFoundation\Response;
 /** Where nothing can be written (bin/start says so), what is there is looked at, and nothing is begun that would break off. */
 final class Unwritable
 {
-    public const SENTENCE = 'Nothing can be written here (the folder is read-only, or its disk is full): what is there can be looked at, not changed.';
+    public const SENTENCE = 'The data folder is read-only or its disk is full: studies can be viewed, not changed.';
 
     /** @param  \Closure(Request): Response  $next */
     public function handle(Request $request, \Closure $next): Response

@@ -103,11 +103,11 @@ final class Parser
                 throw $this->wrong('a line begins with its name, such as “water = …”');
             }
             if (self::isTaken($name) || in_array($name, $this->reserved, true)) {
-                throw $this->wrong("“{$name}” means something already: give the line another name");
+                throw $this->wrong("“{$name}” has another meaning already: rename the line");
             }
         }
         if (isset($this->lines[$name])) {
-            throw $this->wrong($name === 'value' ? 'only one line may go without a name' : "there is a line “{$name}” already");
+            throw $this->wrong($name === 'value' ? 'only one line may be without a name' : "a line is named “{$name}” already");
         }
         $this->at = ($this->tokens[1][1] ?? '') === '=' ? 2 : 0;
         $tree = $this->either();
@@ -257,7 +257,7 @@ final class Parser
         }
         if (isset(self::FUNCTIONS[$text]) || isset(Indices::TABLE[$text])) {
             $this->at--;
-            throw $this->wrong("“{$text}” wants brackets after it");
+            throw $this->wrong("“{$text}” needs parentheses after it");
         }
 
         return ['name', $text];
@@ -285,7 +285,7 @@ final class Parser
         [$least, $most] = $takes;
         if (count($given) < $least || count($given) > $most) {
             $this->at = $place;
-            throw $this->wrong(sprintf('“%s” takes %s, not %d', $name, $least === $most ? $least : "$least to $most", count($given)));
+            throw $this->wrong(sprintf('“%s” needs %s, not %d', $name, $least === $most ? $least : "$least to $most", count($given)));
         }
 
         return ['call', $name, $given];
@@ -357,7 +357,7 @@ final class Parser
     {
         $text = $this->tokens[$this->at][1] ?? null;
 
-        return $this->wrong($text === null ? 'it ends too early' : "“{$text}” makes no sense there");
+        return $this->wrong($text === null ? 'it is incomplete' : "“{$text}” is not allowed there");
     }
 
     private function wrong(string $what): Problem

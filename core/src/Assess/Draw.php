@@ -43,65 +43,67 @@ final class Draw implements WholeKind
     {
         return new Declaration(
             'assess.draw',
-            'Draw check points',
-            'Draws places at which you will say what is really there, so that the map can be checked.',
+            'Sampling design',
+            'Draws check points at which you label what is really there, to assess the map.',
             [
                 new Port('map', PortType::Classes, 'The class map to check.'),
-                new Port('training', PortType::Outlines, 'Training areas, to keep away from or to stay along.', required: false, sample: 'area'),
-                new Port('earlier', PortType::Points, 'Points drawn before from the same map, which stay with their labels; more join them.', required: false),
+                new Port('training', PortType::Outlines, 'Training areas, to keep away from or to sample near.', required: false, sample: 'area'),
+                new Port('earlier', PortType::Points, 'Points drawn before from the same map; they are kept with their labels and more are '
+                    .'added.', required: false),
             ],
             [
                 Setting::choice(
                     'design',
                     ['stratified', 'random', 'systematic'],
                     'stratified',
-                    'Stratified draws from each class; random from all ground alike; systematic on a square grid with a random start.',
+                    'Stratified: from each class. Random: from the whole area. Systematic: on a square grid with a random start.',
                 ),
-                Setting::whole('points', 100, 'How many points in all, with those drawn before.', 'points', 1, 100_000),
+                Setting::whole('points', 100, 'Total number of points, including those drawn before.', 'points', 1, 100_000),
                 Setting::choice(
                     'allocation',
                     ['equal', 'proportional', 'neyman', 'own'],
                     'equal',
-                    'How they are shared among the classes: alike, by area, by area and expected error (Neyman), or as you say.',
+                    'Allocation to the classes: equal, by area, by area and expected error (Neyman), or your own.',
                 )->onlyFor('design=stratified'),
-                Setting::numbers('own', 'Points of each class in order, such as 30,50,20.', 'points')->onlyFor('allocation=own'),
+                Setting::numbers('own', 'Points per class in order, such as 30,50,20.', 'points')->onlyFor('allocation=own'),
                 Setting::numbers('expected', 'Expected user\'s accuracy of each class, for Neyman, such as 70,90.', '%')->onlyFor('allocation=neyman'),
-                Setting::whole('least', 0, 'Fewest points of a class.', 'points', 0)->onlyFor('design=stratified'),
-                Setting::yes('unlabelled', false, 'Draw from unlabelled ground too; when stratified, as a stratum of its own, the first in order.'),
+                Setting::whole('least', 0, 'Least number of points per class.', 'points', 0)->onlyFor('design=stratified'),
+                Setting::yes('unlabelled', false, 'Also sample the unlabelled area; in a stratified design as a stratum of its own, the first in order.'),
                 Setting::number('distance', 0.0, 'Least distance between points.', 'm', 0.0),
-                Setting::choice('from-training', ['away', 'along'], 'away', 'Where points lie, with training areas given.', [
-                    'away' => 'farther from them than the distance',
-                    'along' => 'within the distance of them',
+                Setting::choice('from-training', ['away', 'along'], 'away', 'Position of the points relative to training areas.', [
+                    'away' => 'farther away than the distance',
+                    'along' => 'within the distance',
                 ]),
-                Setting::number('training-distance', 0.0, 'Distance from training areas; 0 for the areas themselves.', 'm', 0.0, 100_000.0),
-                Setting::choice('edges', ['anywhere', 'away', 'along'], 'anywhere', 'Whether points lie where one class meets another.', [
-                    'anywhere' => 'edges or not',
-                    'away' => 'away from edges, where a shift of a pixel is no mistake',
-                    'along' => 'along edges only',
+                Setting::number('training-distance', 0.0, 'Distance from training areas; 0: the areas themselves.', 'm', 0.0, 100_000.0),
+                Setting::choice('edges', ['anywhere', 'away', 'along'], 'anywhere', 'Position of the points relative to class boundaries.', [
+                    'anywhere' => 'anywhere',
+                    'away' => 'away from boundaries, where a shift by one pixel does not matter',
+                    'along' => 'only near boundaries',
                 ]),
-                Setting::whole('edge-distance', 2, 'How far edges reach.', 'pixels', 1, 50)->onlyFor('edges=away|along'),
-                Setting::whole('seed', 1, 'The same seed draws the same points.', least: 0),
+                Setting::whole('edge-distance', 2, 'Width of the boundary zone.', 'pixels', 1, 50)->onlyFor('edges=away|along'),
+                Setting::whole('seed', 1, 'Random seed; the same seed draws the same points.', least: 0),
             ],
             [
                 new Port(
                     'result',
                     PortType::Points,
-                    'The points, each with the stratum it was drawn from and the share of the ground that it covers.',
+                    'The points, each with its stratum and the share of the area it represents.',
                     endings: ['.geojson', '.json'],
                 ),
             ],
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the '
                 .'Neyman allocation (from memory).',
+            synonyms: ['check points', 'stratified random sample', 'validation points'],
             example: new Example(['points' => '9']),
             figures: [
                 Figure::classes('strata', 'strata'),
                 Figure::number('points', 'points'),
-                Figure::number('wanted', 'wanted'),
-                Figure::number('earlier', 'of them drawn before'),
+                Figure::number('wanted', 'requested'),
+                Figure::number('earlier', 'drawn before'),
                 Figure::share('ground-unlabelled', 'unlabelled ground'),
-                Figure::list('notes', 'notes'),
+                Figure::list('notes', 'remarks'),
             ],
-            desk: new Desk(2, ['{design}, {points}'], evidence: [new Evidence('check-points')]),
+            desk: new Desk(2, ['{design}, {points}'], evidence: [new Evidence('check-points')], makes: 'check points'),
         );
     }
 
@@ -116,7 +118,7 @@ final class Draw implements WholeKind
         $spec = $map->spec();
         Crs::needMap($spec->grid, $map->name(), 'map');
         if (! Crs::knows($spec->grid->epsg)) {
-            throw Problem::input("{$map->name()} has no CRS that can be turned to longitude and latitude, which points need.", 'map');
+            throw Problem::input("{$map->name()} has no CRS that can be converted to longitude and latitude, which points need.", 'map');
         }
         $design = $call->text('design');
         $withUnlabelled = $call->isOn('unlabelled');
@@ -126,7 +128,7 @@ final class Draw implements WholeKind
         if ($counts->pixels === []) {
             throw Problem::input($whole->pixels === []
                 ? "{$map->name()} has no labelled pixels to draw from."
-                : 'No pixel is left to draw from: choose other distances from training areas and edges.', 'map');
+                : 'No pixel is left to sample: choose other distances from training areas and boundaries.', 'map');
         }
         $weights = $counts->weights();
         $shares = $design === 'stratified' ? array_map(fn (float $weight): float => $weight / array_sum($weights), $weights) : [self::WHOLE => 1.0];
@@ -167,11 +169,11 @@ final class Draw implements WholeKind
         $left = array_sum($weights) / max(1e-300, array_sum($whole->weights()));
         $notes = [];
         if ($left < 1.0 - 1e-9) {
-            $notes[] = sprintf('The points stand for %.3g %% of the map, where they could be drawn: what they tell holds there, and not of the rest.',
+            $notes[] = sprintf('The points represent the %.3g %% of the map that could be sampled; the results apply to that part only.',
                 100 * $left);
         }
         if ($whole->unlabelled > 0.0 && ! $withUnlabelled) {
-            $notes[] = sprintf('%.3g %% of the ground of the map is unlabelled, and no points were drawn from it.', 100 * $whole->unlabelled);
+            $notes[] = sprintf('%.3g %% of the map area is unlabelled, and no points were drawn from it.', 100 * $whole->unlabelled);
         }
 
         return [
@@ -211,7 +213,7 @@ final class Draw implements WholeKind
         }
         if ($drawn !== [] && array_sum($lower) > $total) {
             throw Problem::call(
-                sprintf('There are %d points already, and with the least of each class %d: ask for more than that.', array_sum($drawn), array_sum($lower)),
+                sprintf('There are %d points already, and with the minimum per class %d: ask for more than that.', array_sum($drawn), array_sum($lower)),
                 'points',
             );
         }
@@ -312,13 +314,13 @@ final class Draw implements WholeKind
     {
         $told = $call->numbers('own');
         if (count($told) !== count($counts->pixels) || array_filter($told, fn (float $one): bool => $one < 0.0 || fmod($one, 1.0) !== 0.0) !== []) {
-            throw Problem::call(sprintf('Say a whole number of points for each of the %d classes, in order.', count($counts->pixels)), 'own');
+            throw Problem::call(sprintf('Give a whole number of points for each of the %d classes, in order.', count($counts->pixels)), 'own');
         }
         $shares = [];
         foreach (array_keys($counts->pixels) as $index => $code) {
             $shares[$code] = min($counts->pixels[$code], (int) $told[$index]);
             if ($shares[$code] < ($earlier->drawn[$code] ?? 0)) {
-                throw Problem::call("A class is to have $shares[$code] points and has {$earlier->drawn[$code]} already: points that were drawn stay.", 'own');
+                throw Problem::call("A class would have $shares[$code] points but has {$earlier->drawn[$code]} already: points already drawn are kept.", 'own');
             }
         }
 
@@ -414,7 +416,7 @@ final class Draw implements WholeKind
         $step = sqrt($each);
         if ($step < $call->number('distance')) {
             throw Problem::call(
-                sprintf('%d points on a square grid stand %.4g m apart, nearer than the least distance: ask for fewer.', $points, $step),
+                sprintf('%d points on a square grid are %.4g m apart, less than the least distance: ask for fewer.', $points, $step),
                 'points',
             );
         }
@@ -472,7 +474,7 @@ final class Draw implements WholeKind
         $grid = $map->spec()->grid;
         $type = $map->spec()->type;
         for ($top = 0, $strip = $grid->strip(); $top < $grid->height; $top += $strip) {
-            $call->context->report(0.4 + 0.5 * $top / $grid->height, 'finding the pixels drawn');
+            $call->context->report(0.4 + 0.5 * $top / $grid->height, 'locating the points');
             $rows = min($strip, $grid->height - $top);
             foreach (str_split($map->read(0, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width * $type->bytes())) as $row => $bytes) {
                 $counts = CodeCounts::in($bytes, $type);
@@ -520,7 +522,7 @@ final class Draw implements WholeKind
 
     private static function ground(Image $map): Ground
     {
-        return Ground::of($map->spec()->grid) ?? throw Problem::input("{$map->name()} lies nowhere: it has no georeference.", 'map');
+        return Ground::of($map->spec()->grid) ?? throw Problem::input("{$map->name()} has no georeference.", 'map');
     }
 
     /**

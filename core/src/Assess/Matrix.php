@@ -26,23 +26,24 @@ final class Matrix implements WholeKind
         return new Declaration(
             'assess.matrix',
             'Error matrix',
-            'Compares a class map with labelled check points and says how accurate it is, with intervals.',
+            'Compares a class map with labelled check points and reports its accuracy with confidence intervals.',
             [
                 new Port('map', PortType::Classes, 'The class map to check.'),
                 new Port(
                     'points',
                     PortType::Points,
-                    'Points with a label each (the class\'s name or code), as GeoJSON or as CSV with longitude and latitude, and what they were drawn from '
-                        .'(“stratum”, “share” of the ground).',
+                    'Labelled points (class name or code), as GeoJSON or as CSV with longitude and latitude, with their “stratum” and the “share” of the '
+                        .'area they represent.',
                 ),
             ],
-            [Setting::text('field', 'label', 'The property or column of the points that holds the label.')],
-            [new Port('result', PortType::Table, 'The matrix and the figures read off it.', endings: ['.csv', '.json'])],
+            [Setting::text('field', 'label', 'Property or column of the points that holds the label.')],
+            [new Port('result', PortType::Table, 'The error matrix and the accuracy measures.', endings: ['.csv', '.json'])],
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Stehman 2014, International Journal of Remote Sensing 35:4923–4939, for strata '
                 .'other than the map\'s classes; Stehman 1996, Photogrammetric Engineering & Remote Sensing 62:401–407, for kappa in strata; Pontius & '
                 .'Millones 2011, International Journal of Remote Sensing 32:4407–4429; of the points as they are, Congalton 1991, Remote Sensing of '
                 .'Environment 37:35–46, and Bishop, Fienberg & Holland 1975 for the variance of kappa; with second labels Gopal & Woodcock 1994, '
                 .'Photogrammetric Engineering & Remote Sensing 60:181–188 (from memory, checked against worked examples).',
+            synonyms: ['confusion matrix', 'accuracy', 'kappa', 'user\'s accuracy', 'producer\'s accuracy'],
             figures: [
                 Figure::number('points', 'points'),
                 Figure::apart('matrix'),
@@ -50,7 +51,7 @@ final class Matrix implements WholeKind
                 Figure::apart('shares'),
                 Figure::share('overall', 'overall accuracy'),
                 Figure::share('overallHalf', '± (95 %)'),
-                Figure::share('either', 'overall, second labels right too'),
+                Figure::share('either', 'overall accuracy, second labels accepted'),
                 Figure::share('eitherHalf', '± (95 %)'),
                 Figure::number('secondLabels', 'second labels'),
                 Figure::number('kappa', 'kappa'),
@@ -63,7 +64,7 @@ final class Matrix implements WholeKind
                 Figure::number('unlabelled', 'unlabelled', 'points'),
                 Figure::number('outside', 'outside', 'points'),
                 Figure::share('ground-unlabelled', 'unlabelled ground'),
-                Figure::list('notes', 'notes'),
+                Figure::list('notes', 'remarks'),
             ],
             desk: new Desk(3, evidence: [new Evidence('matrix')]),
         );

@@ -23,23 +23,24 @@ final class Outlines implements WholeKind
         return new Declaration(
             'assess.outlines',
             'Outlines against reference',
-            'Tells how well outlines cover reference outlines: what they share, what they miss and what they add, and how far their borders lie apart.',
+            'Compares outlines with reference outlines: overlap, omission, commission, and the distance between borders.',
             [
                 new Port('outlines', PortType::Outlines, 'The outlines to check.', sample: 'area'),
-                new Port('reference', PortType::Outlines, 'The outlines that are true.', sample: 'area'),
+                new Port('reference', PortType::Outlines, 'The reference outlines.', sample: 'area'),
             ],
             [],
             [new Port('result', PortType::Table, 'The figures.', endings: ['.csv'])],
             'Intersection over union: Jaccard 1912, New Phytologist 11:37–50; omission and commission as parts of the reference and of the outlines; mean '
                 .'distance of borders both ways, from places evenly along them (common practice, no source). Areas on an equal-area plane (Snyder 1987).',
+            synonyms: ['intersection over union', 'omission', 'commission', 'polygons'],
             figures: [
                 Figure::share('union', 'intersection over union'),
-                Figure::number('hectares', 'outlined', 'ha'),
-                Figure::number('reference', 'reference', 'ha'),
-                Figure::number('shared', 'in both', 'ha'),
-                Figure::number('omitted', 'omitted', 'ha'),
+                Figure::number('hectares', 'area outlined', 'ha'),
+                Figure::number('reference', 'area of the reference', 'ha'),
+                Figure::number('shared', 'area in both', 'ha'),
+                Figure::number('omitted', 'area omitted', 'ha'),
                 Figure::share('omission', 'omission, of the reference'),
-                Figure::number('committed', 'committed', 'ha'),
+                Figure::number('committed', 'area committed', 'ha'),
                 Figure::share('commission', 'commission, of the outlines'),
                 Figure::number('distance', 'mean distance of borders', 'm'),
                 Figure::number('fromOutlines', 'from the outlines to the reference', 'm'),
@@ -56,13 +57,13 @@ final class Outlines implements WholeKind
 
     public function compute(Call $call): array
     {
-        $call->context->report(0.0, 'laying outlines over each other');
+        $call->context->report(0.0, 'overlaying outlines');
         $overlay = Overlaid::files($call->path('outlines'), 'outlines', $call->path('reference'), 'reference')->overlay;
         $area = fn (\Closure $wanted): float => $overlay->area($wanted) / 1e4;
         $one = $area(fn (bool $mine, bool $true): bool => $mine);
         $other = $area(fn (bool $mine, bool $true): bool => $true);
         $both = $area(fn (bool $mine, bool $true): bool => $mine && $true);
-        $call->context->report(0.5, 'measuring how far borders lie apart');
+        $call->context->report(0.5, 'measuring distances between borders');
         $mine = $overlay->borders(fn (bool $mine, bool $true): bool => $mine);
         $true = $overlay->borders(fn (bool $mine, bool $true): bool => $true);
         $there = (new BorderDistance($true))->of($mine);

@@ -31,43 +31,44 @@ final class Size implements WholeKind
     {
         return new Declaration(
             'assess.size',
-            'How many check points',
-            'Tells how many points an interval of a wanted width takes, and how they would be shared among the classes.',
+            'Sample size',
+            'Computes the number of check points for a confidence interval of given width, and their allocation to the classes.',
             [
                 new Port('map', PortType::Classes, 'The class map to check.'),
-                new Port('points', PortType::Points, 'A trial sample with labels, from which the accuracies are expected.', required: false),
+                new Port('points', PortType::Points, 'A labelled pilot sample, from which the accuracies are estimated.', required: false),
             ],
             [
                 Setting::choice(
                     'estimate',
                     ['stratified', 'random', 'areas'],
                     'stratified',
-                    'What is to be known within the width.',
+                    'Quantity to be estimated within the width.',
                     [
-                        'stratified' => 'overall accuracy, points drawn from each class',
-                        'random' => 'overall accuracy, points drawn from all ground alike',
-                        'areas' => 'the share of every class at once, points drawn from all ground alike',
+                        'stratified' => 'overall accuracy, stratified by class',
+                        'random' => 'overall accuracy, simple random sampling',
+                        'areas' => 'the area share of every class at once, simple random sampling',
                     ],
                 ),
-                Setting::number('width', 5.0, 'Half the width of the 95 % interval that is wanted.', '%', 0.01, 50.0),
+                Setting::number('width', 5.0, 'Half-width of the 95 % confidence interval.', '%', 0.01, 50.0),
                 Setting::numbers(
                     'expected',
-                    'Expected user\'s accuracy of each class in order, or one for all; when empty, those of the trial sample, and 85 without one.',
+                    'Expected user\'s accuracy of each class in order, or one for all. Empty: from the pilot sample, else 85.',
                     '%',
                 ),
             ],
-            [new Port('result', PortType::Table, 'Numbers of points, and the width that each gives.', endings: ['.csv'])],
+            [new Port('result', PortType::Table, 'Numbers of points and the resulting interval widths.', endings: ['.csv'])],
             'Cochran 1977, Sampling Techniques, 3rd edition, chapters 4 and 5; Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Tortora 1978, '
                 .'The American Statistician 32:100–102, for shares of all classes at once (from memory, checked against worked examples). Accuracies from a '
                 .'trial sample by the rule of succession, (right + 1) / (points + 2), so that few points without a mistake do not promise that there is none.',
+            synonyms: ['number of check points', 'sampling', 'confidence interval'],
             example: new Example(['width' => '4']),
             figures: [
                 Figure::number('points', 'points'),
-                Figure::curve('curve', 'half of the 95 % interval', ['points' => null, 'width' => '%']),
-                Figure::table('classes', 'shared among the classes', [
+                Figure::curve('curve', 'half-width of the 95 % interval', ['points' => null, 'width' => '%']),
+                Figure::table('classes', 'allocation to the classes', [
                     'class' => null, 'share' => '%', 'expected' => '%', 'equal' => null, 'by area' => null, 'Neyman' => null,
                 ]),
-                Figure::number('trial', 'points of the trial sample'),
+                Figure::number('trial', 'points of the pilot sample'),
                 Figure::share('ground-unlabelled', 'unlabelled ground'),
             ],
             desk: new Desk(1, ['{estimate}, ± {width} %']),

@@ -30,40 +30,42 @@ final class Apply implements WholeKind
     {
         return new Declaration(
             'classify.apply',
-            'Use a model',
-            'Gives every pixel or segment of other images the class that a model taught before says.',
+            'Apply a model',
+            'Classifies other images with a model trained before.',
             [
                 new Port(
                     'images',
                     PortType::Image,
-                    'Images on one grid with the bands that the model knows, by their roles.',
+                    'Images on one grid with the bands of the model, matched by role.',
                     many: true, wants: Wants::Scene,
                 ),
-                new Port('model', PortType::Model, 'What was learnt (classify.teach).'),
-                new Port('segments', PortType::Segments, 'Segments, where the model was taught on segments.', required: false),
-                new Port('mask', PortType::Classes, 'A mask of clouds, kept out of the map.', required: false),
+                new Port('model', PortType::Model, 'The trained model (classify.teach).'),
+                new Port('segments', PortType::Segments, 'Segments, for a model trained on segments.', required: false),
+                new Port('mask', PortType::Classes, 'Cloud mask; its pixels are left unclassified.', required: false),
             ],
             [
-                Setting::texts('names', 'Short names of the images, as the model has them. When empty a, b, c …; of one image none is needed.'),
-                Setting::texts('leave-out', 'Classes of the mask that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
-                Setting::yes('posteriors', false, 'Whether the probability of each class is made too, as bands.'),
+                Setting::texts('names', 'Short names of the images as in the model. Empty: a, b, c …; a single image needs none.'),
+                Setting::texts('leave-out', 'Mask classes to exclude, by name or by code as #1. Empty: all but clear, water and snow.'),
+                Setting::yes('posteriors', false, 'Also output the probability of each class, one band each.'),
             ],
             [
                 new Port('classes', PortType::Classes, 'The classes.'),
-                new Port('confidence', PortType::Image, 'How sure each class is, 0 to 1, and by method how near.', required: false),
-                new Port('posteriors', PortType::Image, 'The probability of each class, a band each.', required: false, only: 'posteriors=yes'),
-                new Port('outside', PortType::Image, 'How far values lie outside of what the model was taught on, in deviations; 0 inside.', required: false),
+                new Port('confidence', PortType::Image, 'Confidence in the class, 0 to 1, and for some methods the distance to it.', required: false),
+                new Port('posteriors', PortType::Image, 'Probability of each class, one band each.', required: false, only: 'posteriors=yes'),
+                new Port('outside', PortType::Image, 'Distance of the values from the range of the training data, in standard deviations; 0 '
+                    .'inside.', required: false),
             ],
-            'As classify.teach. What lies outside of the values that were taught is common practice, no source.',
+            'As classify.teach. The range of the training data is common practice, no source.',
+            synonyms: ['predict', 'classify another image'],
             figures: [
                 Figure::text('method', 'method'),
-                Figure::share('outside-share', 'outside of what was learnt'),
+                Figure::share('outside-share', 'outside the training data'),
                 Figure::table(
                     'outside-bands',
-                    'outside of what was learnt, by band',
+                    'outside the training data, by band',
                     ['band' => null, 'from' => null, 'to' => null, 'below' => '%', 'above' => '%'],
                 ),
-                Figure::named('taught-on', 'taught on'),
+                Figure::named('taught-on', 'trained on'),
             ],
             desk: new Desk(4, evidence: [new Evidence('named-bands', ['names'])]),
         );
@@ -79,7 +81,7 @@ final class Apply implements WholeKind
         $model = Model::read($call->path('model'));
         if ($model->ofSegments !== $call->hasInput('segments')) {
             throw Problem::call(
-                $model->ofSegments ? 'The model was taught on segments: give segments.' : 'The model was taught on pixels: leave the segments out.',
+                $model->ofSegments ? 'The model was trained on segments: give segments.' : 'The model was trained on pixels: leave the segments out.',
                 'segments',
             );
         }
@@ -101,8 +103,8 @@ final class Apply implements WholeKind
             if ($band['unit'] !== $there->units[$place]) {
                 $words = fn (?string $unit): string => $unit ?? 'no unit';
                 throw Problem::input(
-                    "The model was taught on {$band['name']} in {$words($band['unit'])}, and here it is in {$words($there->units[$place])}: "
-                        .'bring the image to what the model knows (calibrate it), or teach anew.',
+                    "The model was trained on {$band['name']} in {$words($band['unit'])}, and here it is in {$words($there->units[$place])}: "
+                        .'convert the image to that unit (calibrate it), or train a new model.',
                     'images',
                 );
             }

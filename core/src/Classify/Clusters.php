@@ -43,23 +43,24 @@ final class Clusters implements WholeKind
     {
         return new Declaration(
             'classify.clusters',
-            'Find clusters',
-            'Finds groups of pixels that look alike, without training areas; they are given names afterwards.',
+            'Unsupervised classification',
+            'Groups similar pixels into clusters without training areas; you name the clusters afterwards.',
             [
                 new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures.', many: true, wants: Wants::Scene),
-                new Port('mask', PortType::Classes, 'A mask of clouds, kept out.', required: false),
+                new Port('mask', PortType::Classes, 'Cloud mask; its pixels are excluded.', required: false),
             ],
             [
-                Setting::choice('method', ['k-means', 'isodata'], 'k-means', 'How clusters are found.', [
-                    'k-means' => 'as many as wanted, each pixel in the nearest',
-                    'isodata' => 'wide ones are split and near ones joined on the way',
+                Setting::choice('method', ['k-means', 'isodata'], 'k-means', 'Clustering method.', [
+                    'k-means' => 'a fixed number of clusters, each pixel in the nearest',
+                    'isodata' => 'wide clusters are split and close ones merged during the iterations',
                 ]),
-                Setting::whole('classes', 8, 'How many clusters are wanted.', null, 2, self::MOST),
-                Setting::texts('bands', 'Bands to compare, as in before.nir. All when empty.'),
-                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
-                Setting::whole('iterations', 50, 'Turns at most.', null, 1, 1000),
-                Setting::number('tolerance', 0.1, 'It ends when no centre moves farther than this part of the mean deviation of the bands.', '%', 0, 100),
-                Setting::number('least', 1, 'Clusters with a smaller share of the pixels are given up.', '%', 0, 50)->onlyFor('method=isodata'),
+                Setting::whole('classes', 8, 'Number of clusters.', null, 2, self::MOST),
+                Setting::texts('bands', 'Bands to cluster by, such as before.nir. Empty: all.'),
+                Setting::texts('names', 'Short names of the images in order, such as before, after. Empty: a, b, c …; a single image needs none.'),
+                Setting::whole('iterations', 50, 'Largest number of iterations.', null, 1, 1000),
+                Setting::number('tolerance', 0.1, 'Iteration ends when no centre moves by more than this share of the mean standard deviation of the '
+                    .'bands.', '%', 0, 100),
+                Setting::number('least', 1, 'Clusters with a smaller share of the pixels are removed.', '%', 0, 50)->onlyFor('method=isodata'),
                 Setting::number(
                     'split',
                     0.6,
@@ -68,29 +69,31 @@ final class Clusters implements WholeKind
                     0.01,
                     10,
                 )->onlyFor('method=isodata'),
-                Setting::number('join', 0.3, 'Two clusters that lie nearer than this are joined.', 'deviations of the bands', 0, 10)->onlyFor('method=isodata'),
-                Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Whether values are divided by their deviation.', [
-                    'as-fits' => 'where bands differ in unit, or tell none',
+                Setting::number('join', 0.3, 'Two clusters closer than this are merged.', 'deviations of the bands', 0, 10)->onlyFor('method=isodata'),
+                Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Divide values by their standard deviation.', [
+                    'as-fits' => 'if the bands differ in unit or have none',
                 ]),
-                Setting::whole('sample', 200_000, 'Pixels that the centres are found in; 0 takes the whole image.', 'pixels', 0, 2_000_000),
-                Setting::texts('leave-out', 'Classes of the mask that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
-                Setting::whole('seed', 1, 'Number that draws follow from.', null, 0),
+                Setting::whole('sample', 200_000, 'Number of sample pixels from which the centres are computed; 0: the whole image.', 'pixels', 0, 2_000_000),
+                Setting::texts('leave-out', 'Mask classes to exclude, by name or by code as #1. Empty: all but clear, water and snow.'),
+                Setting::whole('seed', 1, 'Random seed.', null, 0),
             ],
             [
-                new Port('classes', PortType::Classes, 'The clusters, numbered from the one that is darkest in the first band.'),
-                new Port('confidence', PortType::Image, 'How much nearer the first cluster is than the second, 0 to 1; and how near.', required: false),
-                new Port('model', PortType::Model, 'The centres, to be used on other images.', required: false, endings: ['.json']),
+                new Port('classes', PortType::Classes, 'The clusters, numbered from the darkest in the first band.'),
+                new Port('confidence', PortType::Image, 'Relative closeness to the nearest cluster compared with the second nearest, 0 to 1, and the '
+                    .'distance to it.', required: false),
+                new Port('model', PortType::Model, 'The cluster centres, to apply to other images.', required: false, endings: ['.json']),
             ],
             'Lloyd 1982, IEEE Transactions on Information Theory 28:129–137; first centres: Arthur & Vassilvitskii 2007, k-means++, SODA, 1027–1035; '
-                .'isodata: Ball & Hall 1965, as told by Tou & Gonzalez 1974, Pattern Recognition Principles, section 3.3.5 (from memory).',
+                .'isodata: Ball & Hall 1965, as described by Tou & Gonzalez 1974, Pattern Recognition Principles, section 3.3.5 (from memory).',
+            synonyms: ['k-means', 'isodata', 'clustering'],
             learns: Learning::Overview,
             example: new Example(['classes' => '3', 'iterations' => '10']),
             figures: [
                 Figure::number('found', 'clusters'),
-                Figure::number('turns', 'turns'),
-                Figure::number('learnt-from', 'centres found in', 'pixels'),
-                Figure::share('left', 'variance left within clusters'),
-                Figure::curve('curve', 'how many clusters', ['clusters' => null, 'variance left' => '%']),
+                Figure::number('turns', 'iterations'),
+                Figure::number('learnt-from', 'sample for the centres', 'pixels'),
+                Figure::share('left', 'variance within clusters'),
+                Figure::curve('curve', 'number of clusters', ['clusters' => null, 'variance left' => '%']),
                 Figure::apart('centres'),
             ],
             desk: new Desk(
@@ -114,7 +117,7 @@ final class Clusters implements WholeKind
         $columns = PixelSample::of($learnt, $call->whole('sample') ?: self::START, $call->whole('seed'), $call->context->part(0.0, 0.2));
         $count = count($columns[0] ?? []);
         if ($count < 2) {
-            throw Problem::input('The images have no two pixels with a value in all of these bands: there is nothing to group.', 'images');
+            throw Problem::input('Fewer than two pixels are valid in all of these bands: there is nothing to cluster.', 'images');
         }
         $moments = array_map(Moments::of(...), $columns);
         $deviations = array_map(fn (Moments $some): float => sqrt($some->squares / $some->count), $moments);

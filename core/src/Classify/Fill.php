@@ -31,26 +31,27 @@ final class Fill implements WholeKind
     {
         return new Declaration(
             'classify.fill',
-            'Fill segments with their class',
-            'Gives each segment the class that most of its pixels have in a map.',
+            'Majority class per segment',
+            'Assigns to each segment the most frequent class of its pixels in a map.',
             [
                 new Port('classes', PortType::Classes, 'The class map.'),
                 new Port('segments', PortType::Segments, 'Segments on the same grid.'),
                 new Port('points', PortType::Points, 'Check points with labels, counted before and after.', required: false),
             ],
-            [Setting::number('least', 0.0, 'What the class must have of a segment at least; below it the segment is unlabelled.', '%', 0, 100)],
+            [Setting::number('least', 0.0, 'Least share of the majority class in a segment; below it the segment is left unlabelled.', '%', 0, 100)],
             [
-                new Port('classes', PortType::Classes, 'The filled map; pixels outside of all segments stay as they are.'),
-                new Port('confidence', PortType::Image, 'The share of the class in each segment, 0 to 1.', required: false),
+                new Port('classes', PortType::Classes, 'The resulting class map; pixels outside all segments are left unchanged.'),
+                new Port('confidence', PortType::Image, 'Share of the majority class in each segment, 0 to 1.', required: false),
             ],
             'The class that occurs most often; ties go to the lower code. That it may lower the accuracy of a map: common practice, no source.',
+            synonyms: ['majority', 'class per object'],
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('changed', 'pixels changed', 'pixels'),
-                Figure::share('changedShare', 'of all that have a class'),
+                Figure::share('changedShare', 'of all classified pixels'),
                 Figure::number('unlabelledSegments', 'segments left unlabelled'),
                 Figure::table('checked', 'check points', ['map' => null, 'right' => null, 'of' => null, 'share' => '%']),
-                Figure::text('advice', 'to think about'),
+                Figure::text('advice', 'remarks'),
             ],
             desk: new Desk(2),
         );
@@ -101,8 +102,8 @@ final class Fill implements WholeKind
             'changed' => $changed,
             'changedShare' => $all > 0 ? $changed / $all : 0.0,
             'unlabelledSegments' => $unlabelled,
-            'advice' => 'Filling makes a map cleaner, and may make it less accurate: '
-                .($checked === [] ? 'compare both at check points.' : 'see the check points before and after.'),
+            'advice' => 'The majority class makes a map cleaner but may make it less accurate: '
+                .($checked === [] ? 'compare both at check points.' : 'see the accuracy at check points before and after.'),
         ] + ($checked === [] ? [] : ['checked' => $checked]) + $report;
     }
 

@@ -50,21 +50,22 @@ final class Key implements WholeKind
     {
         return new Declaration(
             'classify.key',
-            'Sort by a key',
-            'Sorts segments or pixels into classes by questions asked in order, and tidies what comes of it.',
+            'Classification key',
+            'Classifies segments or pixels by an ordered set of questions, then tidies the result.',
             [
-                new Port('images', PortType::Image, 'Images whose values are asked for, on one grid.', required: false, many: true, wants: Wants::Reflectance),
-                new Port('segments', PortType::Segments, 'The segments to sort; pixels are sorted where there are none.', required: false),
-                new Port('key', PortType::Key, 'The questions, where each answer leads, and what is tidied afterwards.'),
-                new Port('examples', PortType::Features, 'Points or polygons with the answer yes or no, from which the key learns anew.', required: false),
-                new Port('tree', PortType::Tree, 'The tree that came with the segments, where the key cuts them coarser or finer.', required: false),
-                new Port('classes', PortType::Classes, 'A class map, where the key asks for shares of the edge or distances.', required: false),
+                new Port('images', PortType::Image, 'Images for the questions, on one grid.', required: false, many: true, wants: Wants::Reflectance),
+                new Port('segments', PortType::Segments, 'The segments to classify; without them, pixels are classified.', required: false),
+                new Port('key', PortType::Key, 'The questions, where each answer leads, and the tidy rules.'),
+                new Port('examples', PortType::Features, 'Points or polygons with the answer yes or no, from which the key is trained again.', required: false),
+                new Port('tree', PortType::Tree, 'Merge tree of the segments, for keys that change their merge limit.', required: false),
+                new Port('classes', PortType::Classes, 'A class map, for questions about edge shares or distances.', required: false),
             ],
-            [Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.')],
+            [Setting::texts('names', 'Short names of the images in order, such as before, after. Empty: a, b, c …; a single image needs none.')],
             [
                 new Port('classes', PortType::Classes, 'The classes.'),
                 new Port('segments', PortType::Segments, 'The segments after tidying.', required: false),
-                new Port('confidence', PortType::Image, 'How sure each answer is, 0 to 1; nodata where none or a rule decided.', required: false),
+                new Port('confidence', PortType::Image, 'Confidence of the answer, 0 to 1; nodata where there is none or a tidy rule '
+                    .'decided.', required: false),
                 new Port(
                     'measures',
                     PortType::Measures,
@@ -73,18 +74,20 @@ final class Key implements WholeKind
                     endings: ['.npz'],
                     only: 'segments',
                 ),
-                new Port('key', PortType::Key, 'The key with what it has learnt and the values that its limits stand on.', required: false, endings: ['.json']),
+                new Port('key', PortType::Key, 'The key as run, with its trained couplets and the histograms of its '
+                    .'limits.', required: false, endings: ['.json']),
             ],
             'A tree of decisions. Nearest neighbours: Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27. Random forest: Breiman 2001, '
-                .'Machine Learning 45:5–32. When a limit is said to stand badly: common practice, no source.',
+                .'Machine Learning 45:5–32. Remarks on limits: common practice, no source.',
+            synonyms: ['decision tree', 'rules', 'thresholds'],
             learns: Learning::Overview,
             example: new Example(with: ['images', 'segments']),
             figures: [
-                Figure::number('cases', 'sorted'),
+                Figure::number('cases', 'classified'),
                 Figure::table('asked', 'answers', ['question' => null, 'answer' => null, 'leads to' => null, 'number' => null, 'share' => '%', 'area' => 'ha']),
                 Figure::table('tidied', 'rules', ['rule' => null, 'changed' => null, 'pixels' => null, 'area' => 'ha']),
                 Figure::table('examples', 'examples', ['question' => null, 'yes' => null, 'no' => null]),
-                Figure::table('limits', 'limits on these values', [
+                Figure::table('limits', 'histograms of the limits', [
                     'question' => null, 'limit' => null, 'yes' => '%', 'yes when chosen' => '%', 'to think about' => null, 'proposed' => null,
                 ]),
             ],
@@ -103,12 +106,12 @@ final class Key implements WholeKind
     {
         $key = Questions::read($call->path('key'));
         if ($key->first() === null) {
-            throw Problem::call('The key asks nothing yet: add a question.', 'key');
+            throw Problem::call('The key has no questions yet: add one.', 'key');
         }
         $images = $this->images($call);
         $ground = $call->hasInput('segments') ? $call->image('segments') : $images?->first();
         if ($ground === null) {
-            throw Problem::call('Give images, segments or both: there is nothing to ask the questions of.', 'images');
+            throw Problem::call('Give images, segments or both for the questions.', 'images');
         }
         foreach ([...($images === null ? [] : array_values($images->images)), ...($call->hasInput('classes') ? [$call->image('classes')] : [])] as $image) {
             Plan::sameGrid([new Reading($ground, []), new Reading($image, [])]);
@@ -164,7 +167,7 @@ final class Key implements WholeKind
         $pieces->checkAll($key);
         $numbers = $pieces->numbers();
         if ($numbers === []) {
-            throw Problem::input("{$image->name()} holds no segment: there is nothing to sort.", 'segments');
+            throw Problem::input("{$image->name()} contains no segments: there is nothing to classify.", 'segments');
         }
         $tree = $key->cuts() && $call->hasInput('tree') ? MergeTree::read($call->path('tree')) : null;
         $graph = Graph::of($image, $call->context->part(0.4, 0.55));
@@ -209,10 +212,10 @@ final class Key implements WholeKind
     private function pixels(Call $call, Questions $key, Teaching $teaching, NamedImages $images): array
     {
         if ($key->cuts()) {
-            throw Problem::call('The key cuts segments along their tree, and pixels are asked: give the segments and their tree.', 'segments');
+            throw Problem::call('The key changes the merge limit, which needs segments and their merge tree.', 'segments');
         }
         if (isset($call->outputs['measures'])) {
-            throw Problem::call('Measures are of segments: give segments, or leave measures out.', 'measures');
+            throw Problem::call('Measures need segments: give segments, or leave measures out.', 'measures');
         }
         $questions = new PixelQuestions($key, $images);
         $teaching->ofPixels($questions);
@@ -221,7 +224,7 @@ final class Key implements WholeKind
         $map = new PixelMap($key, $questions, $teaching->learn(...), $grid, $ground);
         [$blocks, $ways] = $map->blocks($call->context->part(0.0, 0.5));
         if ($blocks->count === 0) {
-            throw Problem::input('The images have no value anywhere: there is nothing to sort.', 'images');
+            throw Problem::input('The images are nodata everywhere: there is nothing to classify.', 'images');
         }
         $sample = $map->sample();
         $spreads = $sample->spreads;
@@ -229,7 +232,7 @@ final class Key implements WholeKind
         $tidied = [];
         $codes = $changed = $made = null;
         if ($needsGraph) {
-            Memory::reserve(400 * $blocks->count, 'Bordering '.number_format($blocks->count).' patches', 'work on a part of the image, or smooth it before');
+            Memory::reserve(400 * $blocks->count, 'Bordering '.number_format($blocks->count).' patches', 'use a part of the image, or smooth it first');
             $graph = Graph::ofBlocks($blocks, $ground, $call->context->part(0.5, 0.6));
             [$tidy, $tidied] = Tidy::all(
                 $key,
@@ -362,9 +365,9 @@ final class Key implements WholeKind
                 }
             }
             if ($all > 0 && ($of[Sorting::YES]['cases'] === 0 || $of[Sorting::NO]['cases'] === 0)) {
-                $warnings[] = "“{$couplet->question}”: all that is asked answers ".($of[Sorting::YES]['cases'] === 0 ? 'no' : 'yes').'.';
+                $warnings[] = "“{$couplet->question}”: all answers are ".($of[Sorting::YES]['cases'] === 0 ? 'no' : 'yes').'.';
             } elseif ($all <= 0) {
-                $warnings[] = "“{$couplet->question}”: nothing reaches this question.";
+                $warnings[] = "“{$couplet->question}”: no case reaches this question.";
             }
             if (isset($teaching->learnt[$couplet->id])) {
                 [$yes, $no] = $teaching->learnt[$couplet->id]->counts();
@@ -388,7 +391,7 @@ final class Key implements WholeKind
             }
         }
         if ($teaching->outside() > 0) {
-            $warnings[] = "{$teaching->outside()} of the examples lie outside of the image.";
+            $warnings[] = "{$teaching->outside()} of the examples are outside the image.";
         }
 
         return ['cases' => $cases, 'asked' => $asked, 'examples' => $examples, 'limits' => $limits]

@@ -23,20 +23,21 @@ final class Recode implements LocalKind
     {
         return new Declaration(
             'classify.recode',
-            'Join or rename classes',
-            'Joins classes of a map, renames them, or brings them into another order.',
+            'Recode classes',
+            'Merges, renames or reorders the classes of a map.',
             [new Port('classes', PortType::Classes, 'The class map.')],
             [
-                Setting::text('lines', null, 'A class of the new map in each line, with the old ones that go into it, by name, or by code as #1: '
-                    .'“water = deep water, shallow water”. A colour may follow the name: “water #3f7fb0 = …”; else it is that of the first.', required: true)
+                Setting::text('lines', null, 'One new class per line with the old classes it replaces, by name or by code as #1: “water = deep water, '
+                    .'shallow water”. A colour may follow the name: “water #3f7fb0 = …”. Without one: the colour of the first.', required: true)
                     ->ofLines(),
-                Setting::choice('others', ['keep', 'give-back'], 'keep', 'What becomes of classes that no line names.', [
-                    'keep' => 'they stay classes of their own, after the others',
-                    'give-back' => 'they become unlabelled',
+                Setting::choice('others', ['keep', 'give-back'], 'keep', 'Classes that no line names.', [
+                    'keep' => 'kept as classes of their own, after the others',
+                    'give-back' => 'set to unlabelled',
                 ]),
             ],
-            [new Port('classes', PortType::Classes, 'The map with its new legend; codes go from 1 in the order of the lines.')],
+            [new Port('classes', PortType::Classes, 'The map with its new legend; codes count from 1 in the order of the lines.')],
             'A table of codes; common practice, no source.',
+            synonyms: ['reclassify', 'merge classes', 'rename classes'],
             example: new Example(['lines' => 'both = 1, 2']),
             figures: [Figure::table('joined', 'classes', ['class' => null, 'code' => null, 'from' => null])],
             desk: new Desk(5, ['{lines}']),

@@ -26,19 +26,20 @@ final class Sieve implements WholeKind
     {
         return new Declaration(
             'classify.sieve',
-            'Sieve small patches',
-            'Gives patches below a size to the neighbour that they share the longest edge with.',
+            'Remove small patches',
+            'Merges patches below a minimum size into the neighbour with the longest shared edge.',
             [new Port('classes', PortType::Classes, 'The class map.')],
             [
-                Setting::whole('minimum', 10, 'Patches of fewer pixels are given away, the smallest first.', 'pixels', 2, 100_000_000),
-                Setting::choice('neighbours', ['4', '8'], '4', 'Whether pixels that touch at a corner only are of one patch (8) or not (4).'),
+                Setting::whole('minimum', 10, 'Patches with fewer pixels are removed, the smallest first.', 'pixels', 2, 100_000_000),
+                Setting::choice('neighbours', ['4', '8'], '4', 'Connectivity: pixels that touch only at a corner belong to one patch (8) or not (4).'),
             ],
-            [new Port('classes', PortType::Classes, 'The map without small patches; what is unlabelled counts as a class, nodata stays.')],
+            [new Port('classes', PortType::Classes, 'The map without small patches; unlabelled counts as a class, nodata is left unchanged.')],
             'Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756. The longest shared edge: common practice, no source.',
+            synonyms: ['sieve', 'minimum mapping unit', 'small areas'],
             example: new Example(['minimum' => '5']),
             figures: [
                 Figure::number('patches', 'patches before'),
-                Figure::number('joined', 'given to a neighbour'),
+                Figure::number('joined', 'merged into a neighbour'),
             ],
             desk: new Desk(4, ['below {minimum} pixels']),
         );
@@ -53,12 +54,12 @@ final class Sieve implements WholeKind
     {
         $map = $call->image('classes');
         $spec = $map->spec();
-        $path = $call->outputs['classes'] ?? throw Problem::call('Say where the classes go.', 'classes');
+        $path = $call->outputs['classes'] ?? throw Problem::call('Name the output classes.', 'classes');
         // one more than the codes: unlabelled pixels make patches too
         $neighbours = (int) $call->text('neighbours');
         $blocks = RunBlocks::ofMap($map, $neighbours, 1, $call->context->part(0.0, 0.3));
         if ($blocks->count === 0) {
-            throw Problem::input("{$map->name()} holds nothing but nodata.", 'classes');
+            throw Problem::input("{$map->name()} is nodata everywhere.", 'classes');
         }
         $side = SideLength::of(Ground::of($spec->grid));
         $absorb = new Absorb($blocks, $call->whole('minimum'), $side, $neighbours === 8, $call->context->part(0.3, 0.6));

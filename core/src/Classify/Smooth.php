@@ -23,12 +23,13 @@ final class Smooth implements LocalKind
     {
         return new Declaration(
             'classify.smooth',
-            'Smooth a class map',
-            'Gives each pixel the class that most pixels around it have.',
+            'Majority filter',
+            'Assigns to each pixel the most frequent class in the window around it.',
             [new Port('classes', PortType::Classes, 'The class map.')],
-            [Setting::whole('size', 3, 'Side of the window, an odd number.', 'pixels', 3, 31)],
-            [new Port('classes', PortType::Classes, 'The smoothed map. A class among the most frequent ones stays where it is; else the lower code counts.')],
+            [Setting::whole('size', 3, 'Side of the window, odd.', 'pixels', 3, 31)],
+            [new Port('classes', PortType::Classes, 'The filtered map. In a tie the pixel\'s own class is kept; else the lowest code is used.')],
             'Majority filter: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on classification (from memory).',
+            synonyms: ['mode filter', 'smooth classes'],
             example: new Example(['size' => '5']),
             desk: new Desk(3, ['{size} pixels']),
         );
@@ -39,7 +40,7 @@ final class Smooth implements LocalKind
         $map = $call->image('classes');
         $size = $call->whole('size');
         if ($size % 2 === 0) {
-            throw Problem::call("A window of $size pixels has no middle: take ".($size - 1).' or '.($size + 1).'.', 'size');
+            throw Problem::call("A window of $size pixels has no centre: use ".($size - 1).' or '.($size + 1).'.', 'size');
         }
         $spec = $map->spec();
         $nodata = $spec->nodataCode();

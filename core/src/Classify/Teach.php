@@ -37,81 +37,87 @@ final class Teach implements WholeKind
 
         return new Declaration(
             'classify.teach',
-            'Teach classes',
-            'Learns from training areas what each class looks like, and gives every pixel or segment its class.',
+            'Supervised classification',
+            'Trains a classifier on training areas, and classifies every pixel or segment.',
             [
                 new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures, heights.', many: true, wants: Wants::Scene),
                 new Port('areas', PortType::Features, 'Training areas: polygons or points with the name of a class.', sample: 'training'),
-                new Port('segments', PortType::Segments, 'Segments to sort by their means or other measures; pixels where there are none.', required: false),
-                new Port('mask', PortType::Classes, 'A mask of clouds, kept out of what is learnt and of the map.', required: false),
-                new Port('legend', PortType::Legend, 'The classes with their codes and colours; codes follow the areas where there is none.', required: false),
+                new Port('segments', PortType::Segments, 'Segments to classify by their means or other measures; without them, pixels are '
+                    .'classified.', required: false),
+                new Port('mask', PortType::Classes, 'Cloud mask; its pixels are excluded from training and from the map.', required: false),
+                new Port('legend', PortType::Legend, 'Classes with their codes and colours; without it, codes follow the training areas.', required: false),
             ],
             [
-                Setting::choice('method', Method::names(), Method::MaximumLikelihood->value, 'How classes are told apart.', [
-                    'nearest-mean' => 'the mean that lies nearest',
-                    'scaled-distance' => 'the mean that lies nearest in deviations of each class and band',
-                    'maximum-likelihood' => 'the class that is most likely, each taken to be normally distributed',
-                    'spectral-angle' => 'the mean that points the same way: shade and brightness do not count',
-                    'nearest-neighbours' => 'what most of the nearest examples are',
-                    'random-forest' => 'what most of many trees say, each taught on a draw of its own',
+                Setting::choice('method', Method::names(), Method::MaximumLikelihood->value, 'Classification method.', [
+                    'nearest-mean' => 'nearest class mean (Euclidean distance)',
+                    'scaled-distance' => 'nearest class mean, distances in standard deviations of each class and band',
+                    'maximum-likelihood' => 'most likely class, assuming normal distributions',
+                    'spectral-angle' => 'smallest spectral angle to the class mean; insensitive to brightness and shade',
+                    'nearest-neighbours' => 'majority of the nearest training samples',
+                    'random-forest' => 'majority vote of decision trees, each trained on a random sample',
                 ]),
-                Setting::texts('bands', 'What to tell classes apart by: bands, as in before.nir; of segments any measure. All bands when empty.'),
-                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
-                Setting::text('class-field', 'class', 'Which property of the areas tells the class.'),
+                Setting::texts('bands', 'Features to classify by: bands, such as before.nir; for segments any measure. Empty: all bands.'),
+                Setting::texts('names', 'Short names of the images in order, such as before, after. Empty: a, b, c …; a single image needs none.'),
+                Setting::text('class-field', 'class', 'Property of the training areas that holds the class.'),
                 Setting::texts(
                     'priors',
-                    'Classes that are more or less frequent than others, as in “water: 30%”; “as-taught” by their areas. All alike when empty.',
+                    'Prior probabilities, such as “water: 30%”; “as-taught”: by training area. Empty: equal.',
                 )
                     ->onlyFor($likelihood),
-                Setting::number('least-probability', null, 'Leaves unlabelled what less than this part of its class would lie as far from.', '%', 0, 50)
+                Setting::number('least-probability', null, 'Leaves pixels unlabelled that are farther from the mean than all but this share of their '
+                    .'class.', '%', 0, 50)
                     ->onlyFor($likelihood),
-                Setting::number('most-deviations', null, 'Leaves unlabelled what lies farther than this from its class.', 'deviations', 0)->onlyFor($distances),
-                Setting::number('most-degrees', null, 'Leaves unlabelled what points farther away than this from its class.', 'degrees', 0, 180)
+                Setting::number('most-deviations', null, 'Leaves pixels unlabelled that are farther than this from their class '
+                    .'mean.', 'deviations', 0)->onlyFor($distances),
+                Setting::number('most-degrees', null, 'Leaves pixels unlabelled whose spectral angle to their class is larger.', 'degrees', 0, 180)
                     ->onlyFor('method='.Method::SpectralAngle->value),
-                Setting::number('least-votes', null, 'Leaves unlabelled what gets a smaller share of the votes.', '%', 0, 100)->onlyFor($votes),
-                Setting::whole('neighbours', 5, 'How many examples vote.', null, 1, 100)->onlyFor('method='.Method::NearestNeighbours->value),
-                Setting::whole('trees', 100, 'How many trees vote.', null, 1, 1000)->onlyFor('method='.Method::RandomForest->value),
-                Setting::whole('depth', null, 'Questions one below the other at most; when empty, as many as it takes.', null, 1, 100)
+                Setting::number('least-votes', null, 'Leaves pixels unlabelled whose class gets a smaller share of the votes.', '%', 0, 100)->onlyFor($votes),
+                Setting::whole('neighbours', 5, 'Number of nearest training samples that vote.', null, 1, 100)
+                    ->onlyFor('method='.Method::NearestNeighbours->value),
+                Setting::whole('trees', 100, 'Number of trees.', null, 1, 1000)->onlyFor('method='.Method::RandomForest->value),
+                Setting::whole('depth', null, 'Largest depth of a tree. Empty: unlimited.', null, 1, 100)
                     ->onlyFor('method='.Method::RandomForest->value),
-                Setting::whole('most', 2500, 'Of classes with more pixels so many are learnt from, evenly far apart.', 'pixels', 10, 100_000)->onlyFor($votes),
-                Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Whether values are divided by their deviation.', [
-                    'as-fits' => 'where bands differ in unit, or tell none',
+                Setting::whole('most', 2500, 'Largest number of training pixels per class; larger classes are sampled at regular '
+                    .'intervals.', 'pixels', 10, 100_000)->onlyFor($votes),
+                Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Divide values by their standard deviation.', [
+                    'as-fits' => 'if the bands differ in unit or have none',
                 ])->onlyFor('method='.Method::NearestMean->value.'|'.Method::NearestNeighbours->value),
-                Setting::yes('posteriors', false, 'Whether the probability of each class is made too, as bands.')->onlyFor("$likelihood|".substr($votes, 7)),
-                Setting::choice('test', HeldBack::WAYS, 'as-fits', 'How it is tested on areas that it does not learn from.', [
-                    'as-fits' => 'in folds; held back once each class has ten areas',
-                    'hold-back' => 'a share of the areas is kept out of the model',
-                    'folds' => 'all areas in turns; the model learns from all',
-                    'none' => 'not at all',
+                Setting::yes('posteriors', false, 'Also output the probability of each class, one band each.')->onlyFor("$likelihood|".substr($votes, 7)),
+                Setting::choice('test', HeldBack::WAYS, 'as-fits', 'Validation on areas not used in training.', [
+                    'as-fits' => 'cross-validation; hold-out once every class has ten areas',
+                    'hold-back' => 'a share of the areas is held out of training',
+                    'folds' => 'cross-validation over all areas; the model is trained on all',
+                    'none' => 'no validation',
                 ]),
-                Setting::number('hold-back', 30, 'Share of the areas of each class that is held back.', '%', 1, 90)->onlyFor('test=as-fits|hold-back'),
-                Setting::whole('folds', 5, 'In how many turns.', null, 2, 20)->onlyFor('test=as-fits|folds'),
-                Setting::texts('leave-out', 'Classes of the mask that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
-                Setting::whole('seed', 1, 'Number that draws follow from.', null, 0),
+                Setting::number('hold-back', 30, 'Share of the areas of each class that is held out.', '%', 1, 90)->onlyFor('test=as-fits|hold-back'),
+                Setting::whole('folds', 5, 'Number of folds.', null, 2, 20)->onlyFor('test=as-fits|folds'),
+                Setting::texts('leave-out', 'Mask classes to exclude, by name or by code as #1. Empty: all but clear, water and snow.'),
+                Setting::whole('seed', 1, 'Random seed.', null, 0),
             ],
             [
                 new Port('classes', PortType::Classes, 'The classes.'),
-                new Port('confidence', PortType::Image, 'How sure each class is, 0 to 1, and by method how near.', required: false),
-                new Port('posteriors', PortType::Image, 'The probability of each class, a band each.', required: false, only: 'posteriors=yes'),
-                new Port('model', PortType::Model, 'What was learnt, to be used on other images.', required: false, endings: ['.json']),
+                new Port('confidence', PortType::Image, 'Confidence in the class, 0 to 1, and for some methods the distance to it.', required: false),
+                new Port('posteriors', PortType::Image, 'Probability of each class, one band each.', required: false, only: 'posteriors=yes'),
+                new Port('model', PortType::Model, 'The trained model, to apply to other images.', required: false, endings: ['.json']),
             ],
             'Swain & Davis 1978, Remote Sensing: The Quantitative Approach, chapter 3 (nearest mean, maximum likelihood with chi-square limit); Kruse et al. '
                 .'1993, Remote Sensing of Environment 44:145–163 (spectral angle); Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27 '
                 .'(neighbours); Breiman 2001, Machine Learning 45:5–32 (forests, permutation). From memory, checked against scikit-learn and scipy.',
+            synonyms: ['training areas', 'maximum likelihood', 'random forest', 'nearest neighbour', 'spectral angle'],
             learns: Learning::Overview,
             example: new Example(['method' => 'nearest-mean', 'test' => 'none']),
             figures: [
-                Figure::share('agreement', 'agreement on held-back areas'),
-                Figure::text('interval', '95 % interval'),
-                Figure::text('tested', 'tested'),
+                Figure::share('agreement', 'agreement on held-out areas'),
+                Figure::text('interval', '95 % confidence interval'),
+                Figure::text('tested', 'validation'),
                 Figure::table('taught', 'areas', ['class' => null, 'areas' => null, 'pixels' => null, 'held back' => null, 'found' => '%', 'right' => '%']),
-                Figure::table('matrix', 'what was held back: the map by rows, areas by columns', []),
-                Figure::table('importance', 'what mattered: agreement lost when a band is mixed up', ['band' => null, 'lost' => '%']),
+                Figure::table('matrix', 'error matrix of held-out areas: map in rows, areas in columns', []),
+                Figure::table('importance', 'permutation importance: loss of agreement', ['band' => null, 'lost' => '%']),
                 Figure::list('left-out', 'left out'),
                 Figure::text('areas-from', 'areas'),
             ],
             desk: new Desk(2, ['{method}'], cautions: [
-                Caution::counts('This image is in counts: what is learnt of it is good for this scene only. Calibrate first to use the model on others.'),
+                Caution::counts('This image is in counts: a model trained on it is valid for this scene only. Calibrate first to apply it to others.'),
             ], evidence: [
                 new Evidence('training', ['areas', 'class-field', 'legend']),
                 new Evidence('named-bands', ['names', 'bands']),
@@ -229,16 +235,16 @@ final class Teach implements WholeKind
             ];
         }
         $said = match ($way) {
-            'hold-back' => sprintf('on %d of %d areas, which the model did not learn from', $overall['areas'] ?? 0, count($areas->areas)),
+            'hold-back' => sprintf('on %d of %d areas that were not used in training', $overall['areas'] ?? 0, count($areas->areas)),
             'folds' => sprintf(
-                'on %d of %d areas in %d turns, each kept out of one; the model learnt from all',
+                'cross-validation on %d of %d areas in %d folds; the model is trained on all',
                 $overall['areas'] ?? 0,
                 count($areas->areas),
                 count($turns),
             ),
-            default => 'not at all'.($turns === [] ? ': no class has two areas' : ''),
+            default => 'no validation'.($turns === [] ? ': no class has two areas' : ''),
         };
-        $figures = ['taught' => $taught, 'tested' => $overall === null ? 'not at all' : $said];
+        $figures = ['taught' => $taught, 'tested' => $overall === null ? 'no validation' : $said];
         if ($overall !== null) {
             $figures += [
                 'agreement' => $overall['agreement'],
@@ -248,14 +254,14 @@ final class Teach implements WholeKind
             ];
         }
 
-        return $figures + self::leftOut($areas, $samples) + ($areas->from === null ? [] : ['areas-from' => "brought onto the image from $areas->from"]);
+        return $figures + self::leftOut($areas, $samples) + ($areas->from === null ? [] : ['areas-from' => "reprojected to the image from $areas->from"]);
     }
 
     /** @return array<string, mixed> */
     private static function leftOut(Areas $areas, Samples $samples): array
     {
         $left = array_filter([
-            'areas outside of the image' => $areas->outside,
+            'areas outside the image' => $areas->outside,
             'pixels without a value' => $samples->left['nodata'],
             'pixels under the mask' => $samples->left['masked'],
             'pixels in areas of two classes' => $samples->left['between'],

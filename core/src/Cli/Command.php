@@ -40,14 +40,14 @@ final class Command
                 'run' => self::run($arguments),
                 null, 'help', '--help', '-h' => self::say(self::USAGE),
                 '--version', '-V' => self::say('Chorometra '.self::VERSION."\n"),
-                default => throw Problem::call('There is no such command; there are steps, describe, inspect and run.'),
+                default => throw Problem::call('Unknown command; the commands are steps, describe, inspect and run.'),
             };
         } catch (Problem $problem) {
             fwrite(STDERR, $problem->getMessage()."\n");
 
             return $problem->status;
         } catch (\Throwable $error) {
-            fwrite(STDERR, 'The computation broke off: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().").\n");
+            fwrite(STDERR, 'The computation failed: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().").\n");
 
             return 1;
         }
@@ -186,7 +186,7 @@ final class Command
             $value = array_shift($arguments) ?? throw Problem::call("$name needs a value.");
             if (isset($pairs[$name])) {
                 if (! str_contains($value, '=')) {
-                    throw Problem::call("$name takes NAME=VALUE, not “{$value}”.");
+                    throw Problem::call("$name expects NAME=VALUE, not “{$value}”.");
                 }
                 [$key, $text] = explode('=', $value, 2);
                 if ($name === '--in' && ! str_contains($key, ':') && $kind->declaration()->input($key)?->many === true) {
@@ -205,11 +205,11 @@ final class Command
             } elseif (array_key_exists($name, $options)) {
                 $options[$name] = $value;
             } else {
-                throw Problem::call("There is no option $name; there are --in, --set, --out, --within, --report, --workers and --quiet.");
+                throw Problem::call("Unknown option $name; the options are --in, --set, --out, --within, --report, --workers and --quiet.");
             }
         }
         if (! ctype_digit((string) $options['--workers']) || (int) $options['--workers'] < 1 || (int) $options['--workers'] > 64) {
-            throw Problem::call('--workers takes a whole number from 1 to 64.');
+            throw Problem::call('--workers expects a whole number from 1 to 64.');
         }
         $terminal = ! $quiet && stream_isatty(STDERR);
         $stopped = false;

@@ -39,31 +39,33 @@ final class Classes implements Wary, WholeKind
     {
         return new Declaration(
             'compare.classes',
-            'Class maps of two dates or more',
-            'Tells what became of each class from one date to the next: as a map, a matrix, and as gains and losses.',
-            [new Port('maps', PortType::Classes, 'Class maps on one grid, in the order of their dates.', many: true, wants: Wants::Dates)],
+            'Class transitions',
+            'Reports what each class became from one date to the next: as a map, a matrix, and gains and losses.',
+            [new Port('maps', PortType::Classes, 'Class maps on one grid, in order of date.', many: true, wants: Wants::Dates)],
             [
-                Setting::texts('names', 'What the dates are called, in the order of the maps; the maps\' dates when empty.'),
-                Setting::yes('times', false, 'Pictures of at how many dates each class was seen, at which first and at which last.'),
-                Setting::texts('of', 'Classes whose times are told; all when empty.')->onlyFor('times=yes'),
+                Setting::texts('names', 'Names of the dates, in the order of the maps. Empty: their dates.'),
+                Setting::yes('times', false, 'Also output, per class, the number of dates it occurs at, the first and the last.'),
+                Setting::texts('of', 'Classes to report this for. Empty: all.')->onlyFor('times=yes'),
             ],
             [
-                new Port('changes', PortType::Classes, 'What each pixel was at first and is at last: “pasture to marsh”; what stayed keeps its name.'),
-                new Port('history', PortType::Image, 'Of each class, at how many dates it was seen, at which first and at which last, counted from 1.',
+                new Port('changes', PortType::Classes, 'Class at the first and last date, “pasture to marsh”; unchanged pixels keep their class name.'),
+                new Port('history', PortType::Image, 'Per class, the number of dates it occurs at, the first and the last, counted from 1.',
                     required: false, only: 'times=yes'),
-                new Port('matrix', PortType::Table, 'First to last in pixels, hectares and parts of all, and so each date and the next.', required: false,
+                new Port('matrix', PortType::Table, 'Transition matrix from first to last date in pixels, hectares and shares, and between successive '
+                    .'dates.', required: false,
                     endings: ['.csv']),
             ],
             'Gains, losses, swap and net change: Pontius, Shusas & McEachern 2004, Agriculture, Ecosystems & Environment 101:251–268 (from memory).',
+            synonyms: ['post-classification comparison', 'from-to change', 'transition matrix'],
             figures: [
-                Figure::list('against', 'what stands against comparing them'),
-                Figure::share('compared', 'compared; the rest has no class in one of them'),
-                Figure::share('stayed', 'stayed what it was'),
+                Figure::list('against', 'comparability of the dates'),
+                Figure::share('compared', 'compared; the rest is unlabelled in one of the maps'),
+                Figure::share('stayed', 'unchanged'),
                 Figure::apart('flows'),
-                Figure::table('balance', 'classes, first to last', [
+                Figure::table('balance', 'transitions, first to last date', [
                     'class' => null, 'before' => 'ha', 'after' => 'ha', 'gain' => 'ha', 'loss' => 'ha', 'swap' => 'ha', 'net' => 'ha',
                 ]),
-                Figure::table('balancePixels', 'classes, first to last, in pixels', [
+                Figure::table('balancePixels', 'transitions, first to last date, in pixels', [
                     'class' => null, 'before' => null, 'after' => null, 'gain' => null, 'loss' => null, 'swap' => null, 'net' => null,
                 ]),
             ],
@@ -92,7 +94,7 @@ final class Classes implements Wary, WholeKind
         $flows = array_map(fn (int $step): Flows => Flows::of($series->classes, $pixels[$step], $areas[$step] ?? null, $ground), array_keys($steps));
         $last = $flows[count($flows) - 1];
         if ($last->pixels === []) {
-            throw Problem::input('The maps have no pixel to which all of them give a class: there is nothing to compare.', 'maps');
+            throw Problem::input('No pixel is classified in all maps: there is nothing to compare.', 'maps');
         }
         [$table, $legend] = self::changes($last, $series);
         $properties = Properties::over(array_map(fn (Image $map): array => $map->spec()->properties, $series->maps));
@@ -193,7 +195,7 @@ final class Classes implements Wary, WholeKind
             return $place === false ? throw Problem::call("No map has a class “{$name}”; there are ".implode(', ', $names).'.', 'of') : (int) $place;
         }, $call->texts('of') ?: $names);
         if (3 * count($of) > self::MOST_BANDS) {
-            throw Problem::call('Times are told of at most '.intdiv(self::MOST_BANDS, 3).' classes at once: name them with the setting of.', 'of');
+            throw Problem::call('Dates can be reported for at most '.intdiv(self::MOST_BANDS, 3).' classes at once: name them with the setting of.', 'of');
         }
 
         return $of;

@@ -31,33 +31,34 @@ final class Difference implements Wary, WholeKind
     {
         return new Declaration(
             'compare.difference',
-            'Difference of two dates',
-            'Tells pixel by pixel what two dates differ by, and from where on that counts as a change.',
+            'Image differencing',
+            'Subtracts or divides two dates pixel by pixel, and marks differences beyond a limit as change.',
             TwoDates::ports(),
             [
-                Setting::choice('how', array_keys(Forms::MEANINGS), 'subtract', 'How a difference is made.', Forms::MEANINGS),
+                Setting::choice('how', array_keys(Forms::MEANINGS), 'subtract', 'Type of difference.', Forms::MEANINGS),
                 TwoDates::setting(),
-                Setting::yes('scores', false, 'Differences as standard scores: in deviations from the middle of each band.'),
+                Setting::yes('scores', false, 'Express differences as standard scores, in standard deviations from the centre of each band.'),
                 Spread::setting(),
                 ...Tails::settings(),
-                Setting::band('band', null, 'The band that limits are set on; the first of those compared when empty.', 'before')
+                Setting::band('band', null, 'Band to which the limits apply. Empty: the first one compared.', 'before')
                     ->onlyFor('limits=deviations|percentiles|values'),
             ],
             [
-                new Port('difference', PortType::Image, 'The differences, a band for each; nodata where one date has none, and where a form has no value.'),
-                new Port('changes', PortType::Classes, 'Less, unchanged and more, by the limits.', required: false,
+                new Port('difference', PortType::Image, 'The differences, one band each; nodata where a date is nodata or the difference is undefined.'),
+                new Port('changes', PortType::Classes, 'Decrease, no change and increase, by the limits.', required: false,
                     only: 'limits=deviations|percentiles|values'),
             ],
             'Singh 1989, International Journal of Remote Sensing 10:989–1003 (from memory). Robust spread: median and 1.4826 times the median absolute '
                 .'deviation (Hampel 1974, Journal of the American Statistical Association 69:383–393, from memory). Percentiles: Hyndman & Fan 1996, type 7.',
+            synonyms: ['change detection', 'subtraction', 'ratio', 'log-ratio'],
             learns: Learning::Overview,
             example: new Example(['limits' => 'percentiles', 'below' => '2.5', 'above' => '97.5', 'bands' => '1,2']),
             figures: [
-                Figure::list('against', 'what stands against comparing them'),
-                Figure::table('spread', 'middle and deviation', ['band' => null, 'middle' => null, 'deviation' => null]),
-                Figure::text('limited', 'limits on'),
-                Figure::number('below', 'less below'),
-                Figure::number('above', 'more above'),
+                Figure::list('against', 'comparability of the dates'),
+                Figure::table('spread', 'centre and standard deviation', ['band' => null, 'middle' => null, 'deviation' => null]),
+                Figure::text('limited', 'band of the limits'),
+                Figure::number('below', 'decrease below'),
+                Figure::number('above', 'increase above'),
                 ...Stable::figures(),
             ],
             desk: new Desk(1, ['{how}'], evidence: [new Evidence('readiness'), new Evidence('tails', ['limits', 'below', 'above', 'band'])]),

@@ -41,34 +41,35 @@ final class Mad implements Wary, WholeKind
     {
         return new Declaration(
             'compare.mad',
-            'Alteration in all bands',
-            'Finds what changed between two dates in all bands together, whatever gain and offset light, air or sensor put between them.',
+            'Multivariate alteration detection',
+            'Finds change between two dates in all bands together, independent of gain and offset between them.',
             TwoDates::ports(),
             [
                 TwoDates::setting(),
-                Setting::whole('reweightings', 5, 'Rounds in which pixels count by how likely they did not change, for three bands or more; 0 for none.', null,
+                Setting::whole('reweightings', 5, 'Largest number of iterations in which pixels are weighted by their probability of no change, for three '
+                    .'bands or more; 0: none.', null,
                     0, 30),
-                Setting::number('at-most', 1.0, 'A pixel counts as changed where the probability that it did not is at most this. '
-                    .'After reweighting many unchanged pixels fall below it: look where change ends, and choose by that.', '%', 0, 100),
+                Setting::number('at-most', 1.0, 'A pixel counts as changed where its probability of no change is at most this. After reweighting, many '
+                    .'unchanged pixels fall below it too: choose it by looking.', '%', 0, 100),
             ],
             [
-                new Port('probability', PortType::Image, 'Probability of no change, the chi-square that it follows from, and its root: how far a pixel lies '
-                    .'from no change.'),
-                new Port('variates', PortType::Image, 'The variates: differences of canonical variates, the one with most change last.', required: false),
-                new Port('changes', PortType::Classes, 'Changed and unchanged, by the probability.', required: false),
+                new Port('probability', PortType::Image, 'Probability of no change, the chi-square statistic behind it, and its square root.'),
+                new Port('variates', PortType::Image, 'The MAD variates: differences of canonical variates, the one with most change last.', required: false),
+                new Port('changes', PortType::Classes, 'Change and no change, by the probability.', required: false),
             ],
             'Nielsen, Conradsen & Simpson 1998, Remote Sensing of Environment 64:1–19; Nielsen 2007, IEEE Transactions on Image Processing 16:463–478 '
                 .'(from memory). Weights are the probabilities of no change; the number of rounds is fixed, since with few bands they have no useful limit.',
+            synonyms: ['MAD', 'IR-MAD', 'change detection', 'canonical correlation'],
             learns: Learning::Overview,
             example: new Example(['reweightings' => '2']),
             figures: [
-                Figure::list('against', 'what stands against comparing them'),
-                Figure::number('pixels', 'learnt from', 'pixels'),
-                Figure::share('weight', 'of them carry weight in the end'),
+                Figure::list('against', 'comparability of the dates'),
+                Figure::number('pixels', 'fitted to', 'pixels'),
+                Figure::share('weight', 'effective number in the last iteration'),
                 Figure::text('stopped', 'reweighting'),
                 Figure::table('correlations', 'canonical correlations', []),
-                Figure::table('drives', 'how each variate goes along with each band', []),
-                Figure::text('driven', 'in short'),
+                Figure::table('drives', 'correlation of variates with bands', []),
+                Figure::text('driven', 'summary'),
                 ...Stable::figures(),
             ],
             desk: new Desk(3, ['{reweightings} times reweighted'], evidence: [new Evidence('readiness'), new Evidence('tails', ['at-most'])]),
@@ -166,12 +167,12 @@ final class Mad implements Wary, WholeKind
         $part = fn (int $round): Context => $call->context->part(0.58 * $round / ($rounds + 1), 0.58 * ($round + 1) / ($rounds + 1));
         $moments = $this->moments($dates, $part(0));
         if ($moments->count < 2 * count($moments->means) + 2) {
-            throw Problem::input('The two dates have too few pixels with a value in all bands: there is nothing to compare.', 'before');
+            throw Problem::input('The two dates have too few pixels that are valid in all bands: there is nothing to compare.', 'before');
         }
         $detection = Detection::of($moments) ?? throw Problem::input(
             'Some bands of one date are made of the others, or have one value only: leave them out with the setting bands.', 'bands');
         if (! $detection->tells()) {
-            throw Problem::input('The two dates say the same, but for a gain and an offset: nothing changed.', 'after');
+            throw Problem::input('The two dates differ only by a gain and an offset: nothing changed.', 'after');
         }
         $figures = ['pixels' => $moments->count];
         $row = fn (int $round, Detection $detection): array => ['round' => $round] + array_combine(
@@ -216,7 +217,7 @@ final class Mad implements Wary, WholeKind
     {
         $variates = $detection->variates();
         $parts = [];
-        Workers::run($dates->strips(), $context, 'weighing by what did not change', function (int $strip) use ($dates, $detection, $variates, $table): array {
+        Workers::run($dates->strips(), $context, 'reweighting', function (int $strip) use ($dates, $detection, $variates, $table): array {
             $some = [];
             foreach ($dates->windows($strip) as $window) {
                 $values = $dates->values($window);

@@ -25,25 +25,26 @@ final class Outlines implements WholeKind
     {
         return new Declaration(
             'compare.outlines',
-            'Outlines of two dates',
-            'Lays two sets of outlines over each other and tells what lies in both and what in one only, with areas.',
+            'Overlay of outlines',
+            'Overlays two sets of outlines and reports what is in both and what is in only one, with areas.',
             [
                 new Port('before', PortType::Outlines, 'Outlines of the earlier date.', sample: 'area'),
                 new Port('after', PortType::Outlines, 'Outlines of the later date.', sample: 'area'),
             ],
             [
-                Setting::choice('parts', ['all', 'both', 'either', 'gone', 'come', 'changed'], 'all', 'What is outlined.', [
-                    'all' => 'what lies in both, what is gone and what has come, each told',
-                    'both' => 'what lies in both',
-                    'either' => 'what lies in one or both',
-                    'gone' => 'what lies in the earlier only',
-                    'come' => 'what lies in the later only',
-                    'changed' => 'what is gone or has come',
+                Setting::choice('parts', ['all', 'both', 'either', 'gone', 'come', 'changed'], 'all', 'Parts to output.', [
+                    'all' => 'in both, lost and gained, each marked',
+                    'both' => 'in both',
+                    'either' => 'in one or both',
+                    'gone' => 'only in the earlier',
+                    'come' => 'only in the later',
+                    'changed' => 'lost or gained',
                 ]),
             ],
-            [new Port('result', PortType::Outlines, 'Outlines, each with its part and its hectares.', endings: ['.geojson', '.json'])],
+            [new Port('result', PortType::Outlines, 'Outlines, each with its part and hectares.', endings: ['.geojson', '.json'])],
             'Boolean operations on polygons, cut where they meet: Bentley & Ottmann 1979, IEEE Transactions on Computers C-28:643–647 (from memory). Areas on '
                 .'an equal-area plane around the middle (Snyder 1987).',
+            synonyms: ['intersection', 'union', 'overlay of polygons'],
             figures: [Figure::table('parts', 'areas', ['part' => null, 'outlines' => null, 'hectares' => 'ha'])],
             desk: new Desk(5, ['{parts}'], grids: Grids::Any),
         );
@@ -56,7 +57,7 @@ final class Outlines implements WholeKind
 
     public function compute(Call $call): array
     {
-        $call->context->report(0.0, 'laying outlines over each other');
+        $call->context->report(0.0, 'overlaying outlines');
         $laid = Overlaid::files($call->path('before'), 'before', $call->path('after'), 'after');
         $parts = [
             'both' => fn (bool $before, bool $after): bool => $before && $after,

@@ -37,30 +37,32 @@ final class Vector implements Wary, WholeKind
     {
         return new Declaration(
             'compare.vector',
-            'Change vector',
-            'Tells how far each pixel moved between two dates over several bands, and in which direction: what became of it.',
+            'Change vector analysis',
+            'Computes magnitude and direction of the change of each pixel between two dates over several bands.',
             TwoDates::ports(),
             [
                 TwoDates::setting(),
                 Spread::setting(),
                 ...Tails::settings(false),
-                Setting::number('tolerance', 0.0, 'A band that changes by no more than this counts as unchanged in the signs.', null, 0.0),
+                Setting::number('tolerance', 0.0, 'Largest difference of a band that counts as unchanged in the direction code.', null, 0.0),
             ],
             [
-                new Port('vector', PortType::Image, 'Magnitude and direction: of two bands in degrees, of more a code of signs.'),
-                new Port('changes', PortType::Classes, 'Beyond the limit, which bands rose, fell or stayed; the rest unchanged.', required: false,
+                new Port('vector', PortType::Image, 'Magnitude and direction: in degrees for two bands, a code of signs for more.'),
+                new Port('changes', PortType::Classes, 'Changed pixels by which bands increased, decreased or did not change; the rest is '
+                    .'unchanged.', required: false,
                     only: 'limits=deviations|percentiles|values'),
             ],
             'Malila 1980, Proceedings of the 6th Symposium on Machine Processing of Remotely Sensed Data, 326–335 (from memory). The angle goes from the axis '
                 .'of the first band towards that of the second.',
+            synonyms: ['CVA', 'magnitude and direction of change'],
             learns: Learning::Overview,
             example: new Example(['bands' => 'red,nir', 'limits' => 'percentiles', 'above' => '95']),
             figures: [
-                Figure::list('against', 'what stands against comparing them'),
-                Figure::number('middle', 'middle of the magnitude'),
-                Figure::number('deviation', 'one deviation'),
-                Figure::number('above', 'changed above'),
-                Figure::table('signs', 'what rose and fell', ['direction' => null, 'pixels' => null, 'share' => '%']),
+                Figure::list('against', 'comparability of the dates'),
+                Figure::number('middle', 'centre of the magnitude'),
+                Figure::number('deviation', 'standard deviation'),
+                Figure::number('above', 'limit of change'),
+                Figure::table('signs', 'increase and decrease by band', ['direction' => null, 'pixels' => null, 'share' => '%']),
                 Figure::apart('rose'),
                 ...Stable::figures(),
             ],

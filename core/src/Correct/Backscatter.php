@@ -26,8 +26,8 @@ final class Backscatter implements LocalKind
     {
         return new Declaration(
             'correct.backscatter',
-            'Backscatter',
-            'Turns radar samples into sigma nought, averaged over looks in power, in decibel or linear.',
+            'Backscatter calibration',
+            'Converts radar samples to sigma nought, multilooked in power, in decibels or linear.',
             [
                 new Port(
                     'image',
@@ -38,34 +38,35 @@ final class Backscatter implements LocalKind
                 ),
             ],
             [
-                Setting::choice('samples', ['amplitude', 'intensity'], 'intensity', 'What the samples are.', [
-                    'amplitude' => 'they are squared to power first; magnitudes of complex samples always are',
-                    'intensity' => 'they are power already',
+                Setting::choice('samples', ['amplitude', 'intensity'], 'intensity', 'Type of the samples.', [
+                    'amplitude' => 'amplitude, squared to power first; magnitudes of complex samples always are',
+                    'intensity' => 'power already',
                 ])->ofImage(),
-                Setting::number('constant', 0.0, 'Calibration constant of the sensor, added to the decibels of power.', 'dB', -200, 200)->ofImage(),
+                Setting::number('constant', 0.0, 'Calibration constant of the sensor, added to power in decibels.', 'dB', -200, 200)->ofImage(),
                 Setting::number(
                     'incidence',
                     null,
-                    'Angle of incidence, where power is radar brightness (beta nought): it is multiplied by the sine. Empty where it is sigma nought already.',
+                    'Incidence angle, for radar brightness (beta nought), which is multiplied by its sine. Empty: the samples are sigma nought already.',
                     '°',
                     1,
                     89,
                 )->ofImage(),
-                Setting::whole('columns', 1, 'Pixels of a row averaged into one.', 'pixels', 1, 100),
+                Setting::whole('columns', 1, 'Pixels along a row averaged into one.', 'pixels', 1, 100),
                 Setting::whole('rows', 1, 'Rows averaged into one.', 'pixels', 1, 100),
-                Setting::choice('scale', ['decibel', 'linear'], 'decibel', 'How the result is told.', [
-                    'decibel' => '10 log₁₀ of sigma nought; nodata where it is not above nought',
-                    'linear' => 'as power, which can be averaged and filtered',
+                Setting::choice('scale', ['decibel', 'linear'], 'decibel', 'Scale of the result.', [
+                    'decibel' => '10 log₁₀ of sigma nought; nodata where it is not positive',
+                    'linear' => 'power, which can be averaged and filtered',
                 ]),
             ],
             [new Port('result', PortType::Image, 'Sigma nought of every band, without phases.')],
             'σ⁰ = 10 log₁₀⟨DN²⟩ + CF: Shimada, Isoguchi, Tadono & Isono 2009, IEEE Transactions on Geoscience and Remote Sensing 47:3915–3932 (from '
                 .'memory). σ⁰ = β⁰ sin θ: Raney, Freeman, Hawkins & Bamler 1994, IGARSS (from memory).',
+            synonyms: ['sigma nought', 'radar calibration', 'multilook', 'decibel'],
             figures: [
                 Figure::number('averaged', 'averaged', 'pixels'),
                 Figure::number('factor', 'factor'),
             ],
-            desk: new Desk(11),
+            desk: new Desk(11, makes: 'backscatter'),
         );
     }
 

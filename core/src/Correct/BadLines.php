@@ -40,27 +40,29 @@ final class BadLines implements LearningKind
         return new Declaration(
             'correct.lines',
             'Bad lines and pixels',
-            'Finds lines and single pixels that stand out from their neighbours, shows them, and fills them from beside.',
+            'Finds lines and single pixels that differ from their neighbours, marks them, and fills them by interpolation.',
             [new Port('image', PortType::Image, 'The image.', wants: Wants::Counts)],
             [
-                Setting::number('limit', 6.0, 'Robust deviations by which a line must differ from those above and below it.', null, 2, 100),
+                Setting::number('limit', 6.0, 'Difference from the lines above and below from which a line counts as bad, in robust standard '
+                    .'deviations.', null, 2, 100),
                 Setting::number(
                     'pixel-limit',
                     0.0,
-                    'Robust deviations by which a single pixel must differ from its eight neighbours; 0 leaves pixels alone.',
+                    'The same for a single pixel and its eight neighbours. 0: single pixels are not checked.',
                     null,
                     0,
                     1000,
                 ),
-                Setting::numbers('rows', 'Lines known to be bad, counted from 1, in every band.')->ofImage(),
-                Setting::yes('repair', true, 'Whether they are filled, or only shown in the mask.'),
+                Setting::numbers('rows', 'Known bad lines, counted from 1, in every band.')->ofImage(),
+                Setting::yes('repair', true, 'Fill bad lines and pixels; if not, only mark them in the mask.'),
             ],
             [
-                new Port('result', PortType::Image, 'The image with lines and pixels filled.'),
-                new Port('repaired', PortType::Classes, 'Which pixels were filled.', required: false),
+                new Port('result', PortType::Image, 'The image with bad lines and pixels filled.'),
+                new Port('repaired', PortType::Classes, 'Mask of the filled pixels.', required: false),
             ],
             'Median and median absolute deviation: Rousseeuw & Croux 1993, Journal of the American Statistical Association 88:1273–1283 (from '
                 .'memory); filling from beside is common practice, no source.',
+            synonyms: ['striping', 'dropped lines', 'dead pixels', 'destripe'],
             learns: Learning::Window,
             example: new Example(['limit' => '8']),
             figures: [Figure::table('bad', 'bad lines', ['band' => null, 'lines' => null, 'spread' => null])],
@@ -69,6 +71,7 @@ final class BadLines implements LearningKind
                 cautions: [
                     Caution::moved('This image was resampled already: a bad line is spread over its neighbours there. Mend lines before an image is moved.'),
                 ],
+                makes: 'repaired image',
             ),
         );
     }
@@ -104,7 +107,7 @@ final class BadLines implements LearningKind
         $spec = $image->spec();
         $height = $spec->grid->height;
         if ($height < 3) {
-            throw Problem::input("{$image->name()} has fewer than three lines: there is nothing to compare them with.", 'image');
+            throw Problem::input("{$image->name()} has fewer than three lines: there is nothing to compare with.", 'image');
         }
         $known = [];
         foreach ($call->numbers('rows') as $row) {

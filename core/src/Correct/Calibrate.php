@@ -26,13 +26,13 @@ final class Calibrate implements LocalKind
     {
         return new Declaration(
             'correct.calibrate',
-            'Calibrate',
-            'Turns the counts of a delivered scene into radiance, top-of-atmosphere reflectance or brightness temperature.',
+            'Radiometric calibration',
+            'Converts the counts of a delivered scene to radiance, top-of-atmosphere reflectance or brightness temperature.',
             [
                 new Port(
                     'image',
                     PortType::Image,
-                    'An image of counts with its calibration constants, as a scene bundle brings them.',
+                    'An image in counts with its calibration constants, as a scene bundle contains them.',
                     sample: 'counts',
                     wants: Wants::Counts,
                 ),
@@ -42,16 +42,17 @@ final class Calibrate implements LocalKind
                     'to',
                     ['toa-reflectance', 'radiance', 'brightness-temperature'],
                     'toa-reflectance',
-                    'What to compute. With toa-reflectance, thermal bands become brightness temperature.',
+                    'Quantity to compute. With toa-reflectance, thermal bands become brightness temperature.',
                 ),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->ofImage(),
+                Setting::number('sun-elevation', null, 'Sun elevation above the horizon. Empty: from the metadata.', '°', 0.1, 90)->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The calibrated image.')],
             'Landsat 8 Data Users Handbook (USGS LSDS-1574), section 5, for gains in reflectance; Chander, Markham & Helder 2009, Remote Sensing of '
                 .'Environment 113:893–903, for radiance gains with ESUN and for temperature (from memory).',
+            synonyms: ['radiance', 'reflectance', 'top of atmosphere', 'brightness temperature'],
             figures: [
                 Figure::table('calibration', 'calibration', ['band' => null, 'gain' => null, 'offset' => null, 'unit' => null]),
-                Figure::text('note', 'note'),
+                Figure::text('note', 'remark'),
             ],
             desk: new Desk(3, ['{to}'], isNamed: true, cautions: [Caution::after('correct.calibrate', 'This image was calibrated already.')]),
         );
@@ -130,7 +131,7 @@ final class Calibrate implements LocalKind
         $name = $call->image()->name();
         if (isset($c['value_gain'], $c['value_offset']) && $to !== 'radiance') {
             if ($to === 'brightness-temperature' && ! $band->isThermal()) {
-                throw Problem::input("The band $label of $name holds reflectance, so it has no brightness temperature.", 'to');
+                throw Problem::input("The band $label of $name is in reflectance, so it has no brightness temperature.", 'to');
             }
 
             return ['gain' => $c['value_gain'], 'offset' => $c['value_offset'], 'k1' => 0.0, 'k2' => 0.0, 'unit' => $band->isThermal() ? 'K' : 'reflectance'];
@@ -175,7 +176,7 @@ final class Calibrate implements LocalKind
         }
         $date = $spec->properties['datetime'] ?? null;
         if (! is_string($date)) {
-            throw Problem::input("$name tells neither its date nor the distance of the sun, which reflectance from radiance needs.", 'image');
+            throw Problem::input("$name has neither a date nor a distance to the sun, which reflectance from radiance needs.", 'image');
         }
 
         return Sun::distance(new \DateTimeImmutable($date));

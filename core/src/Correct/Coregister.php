@@ -53,48 +53,49 @@ final class Coregister implements WholeKind
     {
         return new Declaration(
             'correct.coregister',
-            'Two dates onto each other',
-            'Finds how far an image lies beside another, by tie points all over it, and moves it so that the same ground lies in the same pixel.',
+            'Co-registration',
+            'Measures the offset between two images at tie points, and resamples one so that the same ground is in the same pixel.',
             [
                 new Port('moving', PortType::Image, 'The image to move.', sample: 'later'),
-                new Port('reference', PortType::Image, 'The image that stays; the result lies on its grid.'),
+                new Port('reference', PortType::Image, 'The reference image; the result is on its grid.'),
             ],
             [
-                Setting::band('band', '1', 'The band of the image to move that is compared, by role or number.'),
-                Setting::band('reference-band', null, 'That of the reference; the one of the same role when empty.', 'reference'),
-                Setting::choice('transform', ['shift', 'affine', 'quadratic'], 'affine', 'What it may differ by.', [
+                Setting::band('band', '1', 'Band of the image to move, by role or number, used for matching.'),
+                Setting::band('reference-band', null, 'Band of the reference image. Empty: the one with the same role.', 'reference'),
+                Setting::choice('transform', ['shift', 'affine', 'quadratic'], 'affine', 'Transformation between the two images.', [
                     'shift' => 'a shift',
-                    'affine' => 'a shift, a turn, scales and a shear',
-                    'quadratic' => 'bends as well',
+                    'affine' => 'shift, rotation, scale and shear',
+                    'quadratic' => 'second-order polynomial',
                 ]),
-                Setting::whole('points', 200, 'Tie points looked for, in rows over the image.', null, 9, 10000),
-                Setting::choice('window', ['32', '64', '128'], '64', 'Side of the squares that are compared, in pixels.'),
-                Setting::number('least-match', 0.1, 'How well the squares of a tie point must match: 0 no better than chance, 1 alike.', null, 0, 1),
-                Setting::number('reject', 3.0, 'Deviations, by the median, beyond which a tie point is an outlier.', null, 1, 100),
+                Setting::whole('points', 200, 'Number of tie points to look for, on a regular grid.', null, 9, 10000),
+                Setting::choice('window', ['32', '64', '128'], '64', 'Side of the matching window, in pixels.'),
+                Setting::number('least-match', 0.1, 'Least correlation of a tie point: 0 no better than chance, 1 identical.', null, 0, 1),
+                Setting::number('reject', 3.0, 'Robust standard deviations beyond which a tie point is an outlier.', null, 1, 100),
                 Setting::numbers(
                     'start',
-                    'Where to start from, when the images lie turned or far off: two places that show in both, as x, y in the reference and x, y in '
-                        .'the image to move, in map coordinates; eight numbers. Looked for when empty.',
+                    'Starting position for images that are rotated or far off: two places visible in both, as x, y in the reference and x, y in the image '
+                        .'to move, in map coordinates; eight numbers. Empty: found automatically.',
                 )->ofImage(),
-                Setting::numbers('strike', 'Numbers of tie points to leave out by hand.')->ofImage(),
-                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How values are taken between pixels.', Resampling::MEANINGS),
+                Setting::numbers('strike', 'Numbers of tie points to exclude.')->ofImage(),
+                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'Resampling method.', Resampling::MEANINGS),
             ],
             [
-                new Port('result', PortType::Image, 'The image, moved.'),
+                new Port('result', PortType::Image, 'The co-registered image.'),
                 new Port('tie-points', PortType::Table, 'The tie points and their residuals.', required: false, endings: ['.csv']),
             ],
             'Phase correlation: Kuglin & Hines 1975, Proceedings of the International Conference on Cybernetics and Society, 163–165. Values between '
                 .'pixels: Kaiser 1974, see SubPixel. Outliers by the median: common practice, no source.',
+            synonyms: ['image registration', 'tie points', 'match two dates'],
             example: new Example(['window' => '32', 'points' => '25']),
             figures: [
                 Figure::number('shift.columns', 'shift in columns', 'pixels'),
                 Figure::number('shift.rows', 'shift in rows', 'pixels'),
                 Figure::number('shift.metres', 'shift', 'm'),
                 ...TieReport::declared(),
-                Figure::number('start.turned-by', 'turn at the start', '°'),
-                Figure::number('start.scale', 'scale at the start'),
+                Figure::number('start.turned-by', 'initial rotation', '°'),
+                Figure::number('start.scale', 'initial scale'),
             ],
-            desk: new Desk(9, evidence: [new Evidence('start', beside: 'start'), new Evidence('tie-points')], moves: true),
+            desk: new Desk(9, evidence: [new Evidence('start', beside: 'start'), new Evidence('tie-points')], moves: true, makes: 'co-registered image'),
         );
     }
 
@@ -246,14 +247,14 @@ final class Coregister implements WholeKind
         if ($told !== []) {
             if (count($told) !== 8 || ($told[0] === $told[4] && $told[1] === $told[5])) {
                 throw Problem::call(
-                    'The start takes eight numbers, of two different places: x and y in the reference, x and y in the image to move; twice.',
+                    'The setting start expects eight numbers for two different places: x and y in the reference, x and y in the image to move; twice.',
                     'start',
                 );
             }
 
             return TieStart::byHand($grid, $told);
         }
-        $call->context->report(0.02, 'looking for the shift of the whole');
+        $call->context->report(0.02, 'estimating the overall shift');
         $coarser = max(1, intdiv(max($grid->width, $grid->height), self::OVERVIEW));
         $small = $grid->resized(max(1, intdiv($grid->width, $coarser)), max(1, intdiv($grid->height, $coarser)));
         $n = min($small->width, $small->height) >= 256 ? 256 : (min($small->width, $small->height) >= 128 ? 128 : 64);
@@ -264,7 +265,7 @@ final class Coregister implements WholeKind
         $match = fn (float $angle): array => [...$this->turned($moving, $reference, $band, $other, $small, $n, $angle, $coarser), $angle];
         [$best, $at, $angle] = $match(0.0);
         for ($turn = self::TURNS; $best < self::CLEAR && $turn <= 90; $turn += self::TURNS) {
-            $call->context->report(0.02 + (0.08 * $turn) / 90, 'looking for the turn of the whole');
+            $call->context->report(0.02 + (0.08 * $turn) / 90, 'estimating the overall rotation');
             foreach ([(float) $turn, (float) -$turn] as $one) {
                 $now = $match($one);
                 [$best, $at, $angle] = $now[0] > max($best, 0.04) ? $now : [$best, $at, $angle];

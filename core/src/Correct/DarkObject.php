@@ -28,30 +28,31 @@ final class DarkObject implements LocalKind
     {
         return new Declaration(
             'correct.dark-object',
-            'Dark object',
-            'Takes off the light that the air adds: in every band, what the darkest place shows beyond what it should.',
+            'Dark object subtraction',
+            'Removes the light scattered by the atmosphere: from each band, the excess value of the darkest object.',
             [new Port('image', PortType::Image, 'An image; for an assumed reflectance or the cosine model, in reflectance.')],
             [
                 Setting::number(
                     'percentile',
                     0.0,
-                    'Which value is the darkest: 0 the least of all valid pixels, more where single pixels are bad.',
+                    'Percentile taken as the darkest value: 0 the minimum of all valid pixels, higher where single pixels are bad.',
                     '%',
                     0,
                     10,
                 ),
-                Setting::number('assumed', 0.0, 'Reflectance that the dark object really has; 1 % in Chavez 1988.', '%', 0, 20),
-                Setting::choice('model', ['subtract', 'cost'], 'subtract', 'What is done.', [
-                    'subtract' => 'the excess is taken off',
-                    'cost' => 'it is taken off, and the way through the air made good by the cosine of the sun\'s zenith distance',
+                Setting::number('assumed', 0.0, 'True reflectance of the dark object; 1 % in Chavez 1988.', '%', 0, 20),
+                Setting::choice('model', ['subtract', 'cost'], 'subtract', 'Correction model.', [
+                    'subtract' => 'the excess is subtracted',
+                    'cost' => 'the excess is subtracted, and transmittance is corrected by the cosine of the solar zenith angle',
                 ]),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)
+                Setting::number('sun-elevation', null, 'Sun elevation above the horizon. Empty: from the metadata.', '°', 0.1, 90)
                     ->onlyFor('model=cost')
                     ->ofImage(),
             ],
-            [new Port('result', PortType::Image, 'The image without the excess.')],
+            [new Port('result', PortType::Image, 'The corrected image.')],
             'Chavez 1988, Remote Sensing of Environment 24:459–479; cost: Chavez 1996, Photogrammetric Engineering & Remote Sensing 62:1025–1036 '
                 .'(from memory).',
+            synonyms: ['path radiance', 'haze', 'simple atmospheric correction'],
             learns: Learning::Overview,
             figures: [
                 Figure::table('dark', 'dark object', ['band' => null, 'dark' => null, 'taken-off' => null]),
@@ -62,14 +63,15 @@ final class DarkObject implements LocalKind
                 cautions: [
                     Caution::after(
                         'correct.terrain',
-                        'The light on slopes was evened out already: what the air adds now differs from slope to slope. Dark object comes before it.',
+                        'Topographic correction was applied already, so path radiance now differs from slope to slope. Subtract dark objects before it.',
                     ),
-                    Caution::after('correct.surface', 'The air was taken out of this image already; its darkest place shows what it really reflects.'),
+                    Caution::after('correct.surface', 'This image is atmospherically corrected already; its darkest object has its true reflectance.'),
                     Caution::counts(
                         'This image is in counts. It works, but an assumed reflectance and the comparison of dates need reflectance: calibrate first.',
                     ),
                 ],
                 evidence: [new Evidence('dark-object')],
+                makes: 'dark object subtracted',
             ),
         );
     }
@@ -120,7 +122,7 @@ final class DarkObject implements LocalKind
             return 0.0;
         }
         if ($moments->minimum === $moments->maximum) {
-            $warnings[] = "The band $label of {$image->name()} has the same value everywhere: that is no dark object, and nothing was taken off.";
+            $warnings[] = "The band $label of {$image->name()} has the same value everywhere, so it has no dark object; nothing was subtracted.";
 
             return 0.0;
         }

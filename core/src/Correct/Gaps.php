@@ -31,27 +31,28 @@ final class Gaps implements LocalKind
     {
         return new Declaration(
             'correct.gaps',
-            'Gaps',
-            'Fills strips and holes from another date that is made like this one around each hole, or from around them.',
+            'Gap filling',
+            'Fills gaps from another date, matched to this one around each gap, or from their surroundings.',
             [
-                new Port('image', PortType::Image, 'The image with gaps: nodata, or where the mask says so.', wants: Wants::Counts),
+                new Port('image', PortType::Image, 'The image with gaps: nodata pixels, or those of the mask.', wants: Wants::Counts),
                 new Port('other', PortType::Image, 'Another date with the same bands on the same grid.', required: false),
-                new Port('mask', PortType::Image, 'A mask on the same grid; what is not 0 is a gap, or what has one of the codes named.', required: false),
+                new Port('mask', PortType::Image, 'A mask on the same grid; every value but 0 is a gap, or only the codes named.', required: false),
             ],
             [
-                Setting::whole('size', 31, 'Side of the window, odd, in which the two dates are compared, or from which a hole is filled.', 'pixels', 3, 201),
-                Setting::numbers('codes', 'Codes of the mask that are gaps, such as those of clouds and their shadows; all but 0 when empty.'),
+                Setting::whole('size', 31, 'Side of the window (odd) in which the two dates are matched, or from which a gap is filled.', 'pixels', 3, 201),
+                Setting::numbers('codes', 'Mask codes that are gaps, such as clouds and cloud shadows. Empty: all but 0.'),
             ],
             [
-                new Port('result', PortType::Image, 'The image with its gaps filled where that could be.'),
-                new Port('filled', PortType::Classes, 'Which pixels were filled, and which stayed gaps.', required: false),
+                new Port('result', PortType::Image, 'The image with gaps filled where possible.'),
+                new Port('filled', PortType::Classes, 'Mask of filled pixels and of remaining gaps.', required: false),
             ],
             'Local linear histogram matching: Scaramuzza, Micijevic & Chander 2004, SLC gap-filled products, USGS (from memory). From around: '
                 .'inverse squared distance to the nearest valid pixels in eight directions (Shepard 1968).',
+            synonyms: ['fill holes', 'missing data', 'cloud replacement', 'inpainting'],
             figures: [
                 Figure::text('from', 'filled from'),
             ],
-            desk: new Desk(2),
+            desk: new Desk(2, makes: 'gaps filled'),
         );
     }
 
@@ -62,7 +63,7 @@ final class Gaps implements LocalKind
         $bands = count($spec->bands);
         $size = $call->whole('size');
         if ($size % 2 === 0) {
-            throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
+            throw Problem::call("A window of side $size has no centre: use an odd number.", 'size');
         }
         $sources = [new Reading($image, array_keys($spec->bands))];
         $hasOther = $call->hasInput('other');

@@ -39,10 +39,10 @@ final class Geocode implements WholeKind
     {
         return new Declaration(
             'correct.geocode',
-            'Onto the map',
-            'Brings an image in the geometry of its sensor onto the map, by ground control points or by what the file tells of its own place.',
+            'Geocoding',
+            'Transforms an image from sensor geometry to map coordinates, by ground control points or by the georeferencing in the file.',
             [
-                new Port('image', PortType::Image, 'The image; its file holds ground control points, or they are given beside it.', wants: Wants::Counts),
+                new Port('image', PortType::Image, 'The image, with ground control points in the file or given separately.', wants: Wants::Counts),
                 new Port(
                     'points',
                     PortType::Features,
@@ -52,38 +52,39 @@ final class Geocode implements WholeKind
                 ),
             ],
             [
-                Setting::choice('transform', ['affine', 'quadratic', 'cubic'], 'quadratic', 'How the map may be bent.', [
-                    'affine' => 'a shift, a turn, scales and a shear: four points at least',
-                    'quadratic' => 'bends as well: seven points at least',
-                    'cubic' => 'bends that change: eleven points at least',
+                Setting::choice('transform', ['affine', 'quadratic', 'cubic'], 'quadratic', 'Transformation to map coordinates.', [
+                    'affine' => 'shift, rotation, scale and shear; at least four points',
+                    'quadratic' => 'second-order polynomial; at least seven points',
+                    'cubic' => 'third-order polynomial; at least eleven points',
                 ]),
                 Setting::whole(
                     'crs',
                     null,
-                    'EPSG code of the map wanted; that of the points, or the UTM zone that the image lies in, when empty.',
+                    'EPSG code of the target CRS. Empty: that of the points, or the UTM zone of the image.',
                     least: 1024,
                     most: 32766,
                 ),
-                Setting::number('pixel-size', null, 'Size of the new pixels in units of the CRS; as large as they are on the ground when empty.', least: 1e-9),
-                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'bilinear', 'How values are taken between pixels.', Resampling::MEANINGS),
-                Setting::text('longitude', null, 'Band that holds the longitude of each pixel, where the file tells its place so.'),
-                Setting::text('latitude', null, 'Band that holds the latitude.'),
-                Setting::number('reject', null, 'Deviations, by the median, beyond which a point is taken for a mistake; none is when empty.', null, 1, 100),
-                Setting::numbers('strike', 'Numbers of points to leave out by hand.')->ofImage(),
+                Setting::number('pixel-size', null, 'Pixel size of the result in units of the CRS. Empty: the pixel size on the ground.', least: 1e-9),
+                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'bilinear', 'Resampling method.', Resampling::MEANINGS),
+                Setting::text('longitude', null, 'Band with the longitude of each pixel, for files georeferenced that way.'),
+                Setting::text('latitude', null, 'Band with the latitude of each pixel.'),
+                Setting::number('reject', null, 'Robust standard deviations beyond which a point is rejected. Empty: none is.', null, 1, 100),
+                Setting::numbers('strike', 'Numbers of points to exclude.')->ofImage(),
             ],
             [
-                new Port('result', PortType::Image, 'The image on the map, north up.'),
+                new Port('result', PortType::Image, 'The geocoded image, north up.'),
                 new Port('tie-points', PortType::Table, 'The points and their residuals.', required: false, endings: ['.csv']),
             ],
             'Polynomials through ground control points by least squares: Richards 2013, Remote Sensing Digital Image Analysis, section 2.19 (from '
                 .'memory). At least one point more than a transform has unknowns, so that residuals tell: common practice, no source.',
+            synonyms: ['georeference', 'ground control points', 'rectify'],
             example: new Example(['crs' => '32632', 'transform' => 'affine'], ['points']),
             figures: [
                 Figure::text('crs', 'CRS'),
                 Figure::number('pixel-size', 'pixel size'),
                 ...TieReport::declared(),
             ],
-            desk: new Desk(10, evidence: [new Evidence('tie-points')]),
+            desk: new Desk(10, evidence: [new Evidence('tie-points')], makes: 'geocoded image'),
         );
     }
 
@@ -101,7 +102,7 @@ final class Geocode implements WholeKind
         $places = array_map(function (array $one) use ($from, $epsg, $image): array {
             [$x, $y] = GeoJson::toMap($one[2], $one[3], $from, $epsg, $image->name());
             if (is_nan($x) || is_nan($y)) {
-                throw Problem::call("A ground control point of {$image->name()} lies beyond what EPSG:$epsg can show: take another CRS.", 'crs');
+                throw Problem::call("A ground control point of {$image->name()} is outside the area of EPSG:$epsg: choose another CRS.", 'crs');
             }
 
             return [$one[0], $one[1], $x, $y];
@@ -157,12 +158,12 @@ final class Geocode implements WholeKind
         $grid = $image->spec()->grid;
         if ($grid->controls === null) {
             throw Problem::input(
-                "{$image->name()} holds no ground control points: give them as points, or name the bands of longitude and latitude.",
+                "{$image->name()} contains no ground control points: give them as points, or name the bands of longitude and latitude.",
                 'points',
             );
         }
         if ($grid->epsg === null) {
-            throw Problem::input("{$image->name()} does not tell the CRS of its ground control points: gather it again with its CRS.", 'image');
+            throw Problem::input("{$image->name()} has no CRS for its ground control points: read it again with its CRS.", 'image');
         }
 
         return ['epsg' => $grid->epsg, 'points' => $grid->controls];
@@ -231,7 +232,7 @@ final class Geocode implements WholeKind
             throw Problem::input(
                 $controls === []
                     ? "There are no ground control points for {$image->name()}."
-                    : "The CRS EPSG:$from of the ground control points is not known here.",
+                    : "The CRS EPSG:$from of the ground control points is not supported.",
                 'points',
             );
         }
@@ -253,7 +254,7 @@ final class Geocode implements WholeKind
         $y = LeastSquares::solve($rows, array_map(fn (array $one): float => $one[3] - $y0, $places));
         if ($x === null || $y === null || abs($x[1] * $y[2] - $x[2] * $y[1]) < 1e-9 * (abs($x[1] * $y[2]) + abs($x[2] * $y[1]))) {
             throw Problem::input(
-                sprintf('The %d ground control points of %s are too few, or lie too much in one line.', count($places), $image->name()),
+                sprintf('The %d ground control points of %s are too few, or nearly on one line.', count($places), $image->name()),
                 'points',
             );
         }

@@ -45,14 +45,14 @@ final class Haze implements LocalKind
     {
         return new Declaration(
             'correct.haze',
-            'Haze',
-            'Takes haze that differs from place to place off the visible bands over land, by the haze-optimised transform.',
+            'Haze removal',
+            'Removes spatially varying haze from the visible bands over land, by the haze-optimised transform.',
             [
                 new Port('image', PortType::Image, 'An image with a blue and a red band, in counts or reflectance.'),
                 new Port(
                     'clear',
                     PortType::Features,
-                    'Ground of several covers without haze, which the line of clear ground is learnt from; from all but the hazy pixels where it is left out.',
+                    'Haze-free area with several land covers, from which the clear line is fitted. Left out: fitted to all but the hazy pixels.',
                     required: false,
                 ),
             ],
@@ -60,30 +60,31 @@ final class Haze implements LocalKind
                 Setting::number(
                     'percentile',
                     1.0,
-                    'Which value is the darkest of a step of haze: more than 0, so that single bad pixels do not tell.',
+                    'Percentile taken as the darkest value of each haze level; above 0, so that single bad pixels do not decide.',
                     '%',
                     0.1,
                     20,
                 ),
             ],
             [
-                new Port('result', PortType::Image, 'The image without the haze.'),
-                new Port('haze', PortType::Image, 'Distance from the line of clear ground; 0 where it is clear, nodata over water.', required: false),
+                new Port('result', PortType::Image, 'The corrected image.'),
+                new Port('haze', PortType::Image, 'Distance from the clear line; 0 where clear, nodata over water.', required: false),
             ],
             'Zhang, Guindon & Cihlar 2002, Remote Sensing of Environment 82:173–187 (from memory); what haze adds is a straight line through the '
                 .'dark values of its steps. Leaving hazy pixels out of the line by repeated fits, and water by a near infrared below the red: '
                 .'common practice, no source.',
+            synonyms: ['haze-optimised transform', 'dehaze', 'thin cloud'],
             learns: Learning::Overview,
             figures: [
-                Figure::number('line.angle', 'line of clear ground', '°'),
-                Figure::number('line.correlation', 'its correlation'),
-                Figure::number('line.pixels', 'learnt from', 'pixels'),
-                Figure::share('hazy', 'hazy'),
-                Figure::table('added', 'added by haze', ['band' => null, 'per-distance' => null]),
+                Figure::number('line.angle', 'clear line', '°'),
+                Figure::number('line.correlation', 'correlation'),
+                Figure::number('line.pixels', 'fitted to', 'pixels'),
+                Figure::share('hazy', 'hazy pixels'),
+                Figure::table('added', 'haze removed', ['band' => null, 'per-distance' => null]),
             ],
             desk: new Desk(5, cautions: [
-                Caution::after('correct.terrain', 'The light on slopes was evened out already, and with it the haze over them. Haze comes before it.'),
-            ]),
+                Caution::after('correct.terrain', 'Topographic correction was applied already, to the haze as well. Remove haze before it.'),
+            ], makes: 'haze removed'),
         );
     }
 
@@ -93,7 +94,7 @@ final class Haze implements LocalKind
         $spec = $image->spec();
         [$blue, $red] = array_map(
             fn (string $role): int => $spec->bandIndex($role) ??
-                throw Problem::input("{$image->name()} has no band $role, which haze is told by; it has {$spec->bandList()}.", 'image'),
+                throw Problem::input("{$image->name()} has no band $role, which haze removal needs; it has {$spec->bandList()}.", 'image'),
             ['blue', 'red'],
         );
         $visible = array_keys(array_filter($spec->bands, fn (Band $band): bool => in_array($band->role, self::VISIBLE, true)));
@@ -116,8 +117,8 @@ final class Haze implements LocalKind
             return $this->unchanged(
                 $image,
                 $blue,
-                "No haze shows in {$image->name()}: what lies off the line of clear ground is another cover, not bluer light. Nothing was taken off; "
-                    .'draw clear ground to learn the line from, if there is haze.',
+                "{$image->name()} shows no haze: pixels off the clear line are other covers, not haze. Nothing was removed; "
+                    .'draw a clear area to fit the line to, if there is haze.',
             );
         }
 
@@ -211,7 +212,7 @@ final class Haze implements LocalKind
             $mask = new PolygonMask(Vectors::read($call->path('clear'))->polygonsOn($spec->grid, 'clear'), $spec->grid);
             $window = $mask->bounds->within($spec->grid->width, $spec->grid->height);
             if ($window->isEmpty()) {
-                throw Problem::input("The clear ground lies outside {$image->name()}.", 'clear');
+                throw Problem::input("The clear area is outside {$image->name()}.", 'clear');
             }
             if ($window->pixels() > 4 * self::SAMPLE) {
                 throw Problem::call('The clear ground is too large to learn from: take a part of it.', 'clear');
@@ -228,8 +229,8 @@ final class Haze implements LocalKind
                 );
             }
             if ($fit === null) {
-                return "{$image->name()} has too few pixels, or the same blue or red everywhere: there is no line of clear ground in it. Nothing was "
-                    .'taken off.';
+                return "{$image->name()} has too few pixels, or constant blue or red: no clear line can be fitted. Nothing was "
+                    .'removed.';
             }
             // a hazy pixel is bluer than the line
             $clear = $fit['clear'] + 2 * $fit['spread'];
@@ -241,12 +242,12 @@ final class Haze implements LocalKind
         }
         if ($fit['correlation'] < 0.3) {
             $what = sprintf(
-                'Blue and red of %s hardly go together (correlation %.2f): there is no line of clear ground to tell haze by.',
+                'Blue and red of %s are hardly correlated (%.2f): no clear line can be fitted.',
                 $hasArea ? 'the clear ground' : $image->name(),
                 $fit['correlation'],
             );
 
-            return $hasArea ? throw Problem::input($what, 'clear') : "$what Nothing was taken off.";
+            return $hasArea ? throw Problem::input($what, 'clear') : "$what Nothing was removed.";
         }
 
         return $fit;

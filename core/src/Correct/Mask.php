@@ -25,42 +25,43 @@ final class Mask implements LocalKind
     {
         return new Declaration(
             'correct.mask',
-            'Clouds, shadows, water, snow',
-            'Tells clear ground from clouds, their shadows, water and snow, by the quality bits that came with the scene or by reflectance.',
+            'Cloud, shadow, water and snow mask',
+            'Separates clear ground from clouds, their shadows, water and snow, by the scene\'s quality bits or by reflectance.',
             [new Port('image', PortType::Image, 'A quality band, or an image in reflectance.', sample: 'quality', wants: Wants::Counts)],
             [
-                Setting::choice('by', ['quality', 'reflectance'], 'quality', 'What it is told by.'),
+                Setting::choice('by', ['quality', 'reflectance'], 'quality', 'Source of the mask.'),
                 Setting::whole('cloud-bit', 3, 'Bit of the quality band that means cloud, from 0.', null, 0, 31)->onlyFor('by=quality'),
-                Setting::whole('shadow-bit', 4, 'Bit that means shadow of a cloud.', null, 0, 31)->onlyFor('by=quality'),
+                Setting::whole('shadow-bit', 4, 'Bit that means cloud shadow.', null, 0, 31)->onlyFor('by=quality'),
                 Setting::whole('snow-bit', 5, 'Bit that means snow.', null, 0, 31)->onlyFor('by=quality'),
                 Setting::whole('water-bit', 7, 'Bit that means water.', null, 0, 31)->onlyFor('by=quality'),
                 Setting::choice(
                     'least-confidence',
                     ['none', 'low', 'medium', 'high'],
                     'none',
-                    'From which confidence on it is a cloud, its shadow or snow too, where the quality band tells that in two bits each.',
-                    ['none' => 'only the single bits count'],
+                    'Confidence from which a pixel counts as cloud, cloud shadow or snow, for quality bands with two confidence bits each.',
+                    ['none' => 'only the single bits are used'],
                 )->onlyFor('by=quality'),
                 Setting::whole(
                     'cloud-confidence-bit',
                     8,
-                    'The lower of the two bits that tell how sure a cloud is: 0 unknown, 1 low, 2 medium, 3 high.',
+                    'Lower of the two bits of cloud confidence: 0 unknown, 1 low, 2 medium, 3 high.',
                     null,
                     0,
                     30,
                 )->onlyFor('least-confidence=low|medium|high'),
-                Setting::whole('shadow-confidence-bit', 10, 'The lower of those of a cloud\'s shadow.', null, 0, 30)->onlyFor(
+                Setting::whole('shadow-confidence-bit', 10, 'Lower of the two bits of cloud shadow confidence.', null, 0, 30)->onlyFor(
                     'least-confidence=low|medium|high',
                 ),
-                Setting::whole('snow-confidence-bit', 12, 'The lower of those of snow.', null, 0, 30)->onlyFor('least-confidence=low|medium|high'),
-                Setting::whole('grow', 0, 'By how much clouds and their shadows are grown, all around.', 'pixels', 0, 100),
-                Setting::number('bright', 25.0, 'Mean reflectance of blue, green and red from which a cloud may be.', '%', 0, 100)->onlyFor('by=reflectance'),
-                Setting::number('white', 30.0, 'How much they may differ from their mean, as a share of it, in a cloud.', '%', 0, 200)->onlyFor(
+                Setting::whole('snow-confidence-bit', 12, 'Lower of the two bits of snow confidence.', null, 0, 30)
+                    ->onlyFor('least-confidence=low|medium|high'),
+                Setting::whole('grow', 0, 'Buffer around clouds and cloud shadows.', 'pixels', 0, 100),
+                Setting::number('bright', 25.0, 'Least mean reflectance of blue, green and red in a cloud.', '%', 0, 100)->onlyFor('by=reflectance'),
+                Setting::number('white', 30.0, 'Largest deviation of the three from their mean in a cloud, as a share of the mean.', '%', 0, 200)->onlyFor(
                     'by=reflectance',
                 ),
-                Setting::number('snow', 0.4, 'Snow index (green − swir1)/(green + swir1) from which it is snow.', null, -1, 1)->onlyFor('by=reflectance'),
-                Setting::number('water', 0.1, 'Water index (green − nir)/(green + nir) from which it is water.', null, -1, 1)->onlyFor('by=reflectance'),
-                Setting::number('dark', 12.0, 'Near-infrared reflectance below which what is no water may lie in shadow.', '%', 0, 100)->onlyFor(
+                Setting::number('snow', 0.4, 'Snow index (green − swir1)/(green + swir1) from which a pixel is snow.', null, -1, 1)->onlyFor('by=reflectance'),
+                Setting::number('water', 0.1, 'Water index (green − nir)/(green + nir) from which a pixel is water.', null, -1, 1)->onlyFor('by=reflectance'),
+                Setting::number('dark', 12.0, 'Near-infrared reflectance below which a pixel that is not water may be in shadow.', '%', 0, 100)->onlyFor(
                     'by=reflectance',
                 ),
             ],
@@ -68,8 +69,9 @@ final class Mask implements LocalKind
             'Quality bits as in the USGS pixel quality band. By reflectance: tests of brightness and whiteness after Zhu & Woodcock 2012, Remote '
                 .'Sensing of Environment 118:83–94, snow index after Hall et al. 1995, Remote Sensing of Environment 54:127–140, water index after '
                 .'McFeeters 1996 (from memory; limits are common practice).',
+            synonyms: ['cloud detection', 'quality bits', 'cloud shadow'],
             example: new Example(['grow' => '3', 'least-confidence' => 'medium']),
-            desk: new Desk(4),
+            desk: new Desk(4, makes: 'mask'),
         );
     }
 
@@ -95,7 +97,7 @@ final class Mask implements LocalKind
                         'by',
                     ));
             if ($spec->type->isFloat()) {
-                throw Problem::input("The quality band of {$image->name()} is floating point: bits need whole numbers.", 'image');
+                throw Problem::input("The quality band of {$image->name()} is floating point: quality bits need integers.", 'image');
             }
             $nodata = $spec->nodata === null ? -1 : (int) $spec->nodata;
             $bits = array_map(fn (string $name): int => 1 << $call->whole($name), ['cloud-bit', 'shadow-bit', 'snow-bit', 'water-bit']);
@@ -118,7 +120,7 @@ final class Mask implements LocalKind
         }
         $bands = array_map(
             fn (string $role): int => $spec->bandIndex($role) ??
-                throw Problem::input("{$image->name()} has no band $role, which clouds, water and snow are told by; it has {$spec->bandList()}.", 'by'),
+                throw Problem::input("{$image->name()} has no band $role, which is needed to detect clouds, water and snow; it has {$spec->bandList()}.", 'by'),
             ['blue', 'green', 'red', 'nir', 'swir1'],
         );
         foreach ($bands as $index) {

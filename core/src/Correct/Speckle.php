@@ -40,49 +40,51 @@ final class Speckle implements LocalKind
     {
         return new Declaration(
             'correct.speckle',
-            'Speckle',
-            'Smooths the grain of a radar image, and keeps edges and single bright targets as far as the filter knows them.',
+            'Speckle filter',
+            'Reduces the speckle of a radar image while keeping edges and bright targets, as far as the filter can.',
             [
-                new Port('image', PortType::Image, 'Radar intensity; decibels are filtered as the power that they stand for.', sample: 'intensity'),
-                new Port('area', PortType::Features, 'Even ground, in which the number of looks is measured before and after.', required: false),
+                new Port('image', PortType::Image, 'Radar intensity; decibels are filtered as power.', sample: 'intensity'),
+                new Port('area', PortType::Features, 'Homogeneous area in which the equivalent number of looks is measured before and after.', required: false),
             ],
             [
-                Setting::choice('filter', ['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'], 'lee', 'How.', [
-                    'boxcar' => 'the mean of the window', 'lee' => 'between the mean and the pixel, by how uneven the window is',
-                    'refined-lee' => 'the same in the half of a 7 x 7 window that lies on the pixel\'s side of an edge',
-                    'gamma-map' => 'the likeliest ground, when ground and grain are both gamma-distributed; bright targets stay',
-                    'frost' => 'a mean whose weights fall with distance, the faster the more uneven the window is',
+                Setting::choice('filter', ['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'], 'lee', 'Filter.', [
+                    'boxcar' => 'the mean of the window', 'lee' => 'weighted between the local mean and the pixel, by the variation in the window',
+                    'refined-lee' => 'the same within the half of a 7 x 7 window on the pixel\'s side of an edge',
+                    'gamma-map' => 'maximum a posteriori estimate for gamma-distributed backscatter and speckle; bright targets are kept',
+                    'frost' => 'mean with weights that decay with distance, faster where the window varies more',
                 ]),
-                Setting::whole('size', 7, 'Side of the window, odd; refined-lee has 7.', 'pixels', 3, 51),
-                Setting::number('damping', 2.0, 'How fast weights fall with distance.', null, 0, 100)->onlyFor('filter=frost'),
+                Setting::whole('size', 7, 'Side of the window, odd; 7 for refined-lee.', 'pixels', 3, 51),
+                Setting::number('damping', 2.0, 'How fast the weights decay with distance.', null, 0, 100)->onlyFor('filter=frost'),
                 Setting::number(
                     'looks',
                     null,
-                    'Number of looks of the image: how much its grain was averaged already. From the metadata when empty, 1 where they do not tell.',
+                    'Number of looks of the image. Empty: from the metadata, else 1.',
                     null,
                     0.5,
                     1000,
                 ),
             ],
-            [new Port('result', PortType::Image, 'The image with less grain.')],
+            [new Port('result', PortType::Image, 'The filtered image.')],
             'lee: Lee 1980, IEEE Transactions on Pattern Analysis and Machine Intelligence 2:165–168, in the linear form of that paper. refined-lee: '
                 .'Lee 1981, Computer Graphics and Image Processing 15:380–389 (from memory). gamma-map: Lopes, Nezry, Touzi & Laur 1993, '
                 .'International Journal of Remote Sensing 14:1735–1758 (from memory). frost: Frost, Stiles, Shanmugan & Holtzman 1982, IEEE '
                 .'Transactions on Pattern Analysis and Machine Intelligence 4:157–166 (from memory). Equivalent number of looks: mean² / variance '
                 .'of intensity.',
+            synonyms: ['radar noise', 'Lee', 'Frost', 'gamma MAP', 'equivalent number of looks'],
             example: new Example(['filter' => 'gamma-map', 'looks' => '4']),
             figures: [
                 Figure::table('looks', 'equivalent number of looks', ['band' => null, 'before' => null, 'after' => null]),
-                Figure::number('looks-taken', 'looks taken'),
+                Figure::number('looks-taken', 'looks used'),
             ],
             desk: new Desk(
                 12,
                 cautions: [
                     Caution::moved(
-                        'This image was resampled already, which makes neighbours alike: the number of looks no longer holds. Smooth speckle before '
+                        'This image was resampled already, which correlates neighbouring pixels: the number of looks no longer holds. Filter speckle before '
                             .'an image is moved.',
                     ),
                 ],
+                makes: 'speckle filtered',
             ),
         );
     }
@@ -94,7 +96,7 @@ final class Speckle implements LocalKind
         $filter = $call->text('filter');
         $size = $filter === 'refined-lee' ? 7 : $call->whole('size');
         if ($size % 2 === 0) {
-            throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
+            throw Problem::call("A window of side $size has no centre: use an odd number.", 'size');
         }
         foreach ($spec->bands as $index => $band) {
             if ($band->part === 'phase') {
@@ -490,7 +492,7 @@ final class Speckle implements LocalKind
         $mask = new PolygonMask(Vectors::read($call->path('area'))->polygonsOn($spec->grid, 'area'), $spec->grid);
         $window = $mask->bounds->within($spec->grid->width, $spec->grid->height);
         if ($window->isEmpty()) {
-            throw Problem::input("The area lies outside {$image->name()}.", 'area');
+            throw Problem::input("The area is outside {$image->name()}.", 'area');
         }
         if ($window->pixels() > self::MOST_PIXELS) {
             throw Problem::call('The area to measure the looks in is too large: take a small even piece of ground.', 'area');

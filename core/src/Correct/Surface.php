@@ -33,53 +33,54 @@ final class Surface implements LocalKind, ThroughAir
     {
         return new Declaration(
             'correct.surface',
-            'Surface reflectance',
-            'Takes out what the air does to light on its way down and up: what is left is the reflectance of the ground.',
+            'Atmospheric correction',
+            'Removes the effect of the atmosphere on the way down and up; the result is surface reflectance.',
             [
-                new Port('image', PortType::Image, 'An image in top-of-atmosphere reflectance whose bands tell their wavelengths.', wants: Wants::Reflectance),
+                new Port('image', PortType::Image, 'An image in top-of-atmosphere reflectance whose bands have wavelengths.', wants: Wants::Reflectance),
                 new Port(
                     'signatures',
                     PortType::Table,
-                    'Signatures that the points are compared with: CSV, a column of wavelengths in µm and one of reflectance for each cover.',
+                    'Reference spectra for the points: CSV, a column of wavelengths in µm and one of reflectance for each cover.',
                     required: false,
                 ),
                 new Port(
                     'points',
                     PortType::Points,
-                    'Places whose spectra are compared with signatures; where a point names its “signature”, with that one.',
+                    'Places whose spectra are compared with the signatures; a point with a property “signature” with that one.',
                     required: false,
                 ),
             ],
             [
-                Setting::choice('aerosol', array_keys(Atmosphere::AEROSOLS), null, 'What floats in the air; continental where it is not known.')->ofImage(),
+                Setting::choice('aerosol', array_keys(Atmosphere::AEROSOLS), null, 'Aerosol type; continental if unknown.')->ofImage(),
                 Setting::number(
                     'visibility',
                     null,
-                    'How far one sees through that air; 23 km where neither it nor an optical depth is known.',
+                    'Horizontal visibility; 23 km if neither it nor an optical depth is known.',
                     'km',
                     1,
                     300,
                 )->ofImage(),
-                Setting::number('aot550', null, 'Optical depth of aerosol at 0.55 µm; instead of the visibility.', null, 0, 5)->ofImage(),
-                Setting::number('water-vapour', null, 'Water vapour over the place; 2 where it is not known.', 'g cm⁻²', 0, 10)->ofImage(),
-                Setting::number('ozone', null, 'Ozone over the place; 300 where it is not known.', 'DU', 0, 700)->ofImage(),
-                Setting::number('elevation', null, 'Height of the ground; 0 where it is not known.', 'm', -500, 9000)->ofImage(),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 3, 90)->ofImage(),
+                Setting::number('aot550', null, 'Aerosol optical depth at 0.55 µm, instead of the visibility.', null, 0, 5)->ofImage(),
+                Setting::number('water-vapour', null, 'Column water vapour; 2 if unknown.', 'g cm⁻²', 0, 10)->ofImage(),
+                Setting::number('ozone', null, 'Column ozone; 300 if unknown.', 'DU', 0, 700)->ofImage(),
+                Setting::number('elevation', null, 'Ground elevation; 0 if unknown.', 'm', -500, 9000)->ofImage(),
+                Setting::number('sun-elevation', null, 'Sun elevation above the horizon. Empty: from the metadata.', '°', 3, 90)->ofImage(),
                 Setting::text(
                     'service',
                     null,
-                    'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval): what is not set is asked there, by '
-                        .'place and date.',
+                    'Address of an atmosphere service (a collection of OGC API – Environmental Data Retrieval) that supplies values left empty, by place '
+                        .'and date.',
                 )->leadsTo(Service::Atmosphere),
             ],
-            [new Port('result', PortType::Image, 'The image in reflectance of the ground.')],
+            [new Port('result', PortType::Image, 'The image in surface reflectance.')],
             'ρs = y/(1 + S·y), y = (ρ/Tg − ρpath)/(T↓·T↑) over ground that reflects alike in all directions: Tanré et al. 1979, Applied Optics '
                 .'18:3587–3594. Rayleigh optical depth and doubling for all orders of scattering: Hansen & Travis 1974, Space Science Reviews '
                 .'16:527–610. Ozone and water vapour: Bird & Riordan 1986, Journal of Climate and Applied Meteorology 25:87–97. Visibility: '
-                .'Koschmieder 1924. All from memory. Seen from straight above; polarisation, other gases and light from beside are left out.',
+                .'Koschmieder 1924. All from memory. Nadir view; polarisation, other gases and adjacency effects are neglected.',
+            synonyms: ['surface reflectance', 'aerosol', 'atmosphere', 'bottom of atmosphere'],
             figures: [
-                Figure::table('air', 'air', ['what' => null, 'value' => null, 'unit' => null, 'from' => null]),
-                Figure::table('fits', 'fits to signatures', ['point' => null, 'signature' => null, 'angle' => '°', 'rmse' => '%']),
+                Figure::table('air', 'atmosphere', ['what' => null, 'value' => null, 'unit' => null, 'from' => null]),
+                Figure::table('fits', 'fit to the signatures', ['point' => null, 'signature' => null, 'angle' => '°', 'rmse' => '%']),
                 Figure::table('transmission', 'transmission', [
                     'band' => null,
                     'gas' => '%',
@@ -96,15 +97,16 @@ final class Surface implements LocalKind, ThroughAir
                 cautions: [
                     Caution::after(
                         'correct.dark-object',
-                        'The light that the air adds was taken off already (dark object): taken out once more, dark places fall below zero. Start '
+                        'Path radiance was subtracted already (dark object): corrected again, dark pixels become negative. Start '
                             .'from reflectance above the air.',
                     ),
                     Caution::after(
                         'correct.terrain',
-                        'The light on slopes was evened out already, and the air’s own light with it. Surface reflectance comes before it.',
+                        'Topographic correction was applied already, to path radiance as well. Correct the atmosphere before it.',
                     ),
                 ],
                 evidence: [new Evidence('air', ['aerosol', 'visibility', 'aot550', 'water-vapour', 'ozone', 'elevation', 'service', 'signatures', 'points'])],
+                makes: 'surface reflectance',
             ),
         );
     }
@@ -235,13 +237,13 @@ final class Surface implements LocalKind, ThroughAir
     {
         if ($band->unit !== null && $band->unit !== 'reflectance') {
             throw Problem::input(
-                "The band $label of $name is in {$band->unit}: the air is taken out of top-of-atmosphere reflectance; calibrate first.",
+                "The band $label of $name is in {$band->unit}: atmospheric correction needs top-of-atmosphere reflectance; calibrate first.",
                 'image',
             );
         }
         if ($band->wavelength === null || $band->wavelength < 0.25 || $band->wavelength > 4.0) {
             throw Problem::input(
-                "The band $label of $name tells no wavelength between 0.25 and 4 µm, by which the air is known: give bands their roles, or read the "
+                "The band $label of $name has no wavelength between 0.25 and 4 µm, which atmospheric correction needs: give the bands their roles, or read the "
                     .'scene in as a bundle.',
                 'image',
             );
@@ -249,7 +251,7 @@ final class Surface implements LocalKind, ThroughAir
         $air = $atmosphere->at($band->wavelength, $band->bandwidth ?? 0.0);
         if ($air->gas * $air->down * $air->up < 0.02) {
             throw Problem::input(
-                "Hardly any light of the band $label of $name comes through such air: leave the band out (gather.stack), or correct what is set of the air.",
+                "The atmosphere as set is nearly opaque in band $label of $name: leave the band out (gather.stack), or correct the settings.",
                 'image',
             );
         }

@@ -36,41 +36,42 @@ final class Terrain implements LearningKind
     {
         return new Declaration(
             'correct.terrain',
-            'Light on slopes',
-            'Evens out the light on slopes with an elevation model, so that a wood in the sun and one in the shade look alike.',
+            'Topographic correction',
+            'Corrects illumination on slopes with an elevation model, so that a forest has the same reflectance on sunlit and shaded slopes.',
             [
                 new Port('image', PortType::Image, 'The image, best in reflectance.'),
                 new Port(
                     'elevation',
                     PortType::Image,
-                    'An elevation model on the same grid, heights in the unit of the map; in metres where that is degrees.',
+                    'An elevation model on the same grid, with elevations in map units, or in metres where those are degrees.',
                     wants: Wants::Heights,
                 ),
             ],
             [
                 Setting::choice('method', ['cosine', 'c', 'minnaert', 'empirical'], 'c', 'How.', [
-                    'cosine' => 'the cosine law alone, which brightens faint light too much',
-                    'c' => 'the cosine law softened by what the band shows',
-                    'minnaert' => 'a power of the cosine law',
-                    'empirical' => 'the band\'s own slope over light taken off',
+                    'cosine' => 'the cosine law alone, which overcorrects weakly lit slopes',
+                    'c' => 'the cosine law moderated by a constant fitted to each band',
+                    'minnaert' => 'a power of the cosine law, with an exponent fitted to each band',
+                    'empirical' => 'the fitted dependence on illumination is subtracted',
                 ]),
-                Setting::number('sun-elevation', null, 'Height of the sun above the horizon; from the metadata when empty.', '°', 0.1, 90)->ofImage(),
-                Setting::number('sun-azimuth', null, 'Direction of the sun from north over east; from the metadata when empty.', '°', 0, 360)->ofImage(),
-                Setting::number('least-slope', 5.0, 'Slopes from which the fit is learnt; flat ground tells nothing of light.', '°', 0, 60),
-                Setting::number('least-light', 0.15, 'Cosine of incidence below which light is too faint to be made good; flagged.', null, 0, 0.9),
-                Setting::choice('faint', ['leave', 'nodata'], 'leave', 'What becomes of pixels in faint light, and in the shadow that other ground casts.', [
-                    'leave' => 'they stay as they are',
-                    'nodata' => 'they become nodata',
+                Setting::number('sun-elevation', null, 'Sun elevation above the horizon. Empty: from the metadata.', '°', 0.1, 90)->ofImage(),
+                Setting::number('sun-azimuth', null, 'Sun azimuth, clockwise from north. Empty: from the metadata.', '°', 0, 360)->ofImage(),
+                Setting::number('least-slope', 5.0, 'Least slope of the pixels used in the fit; flat ground has no variation in illumination.', '°', 0, 60),
+                Setting::number('least-light', 0.15, 'Cosine of the incidence angle below which illumination is too weak to correct; flagged.', null, 0, 0.9),
+                Setting::choice('faint', ['leave', 'nodata'], 'leave', 'Treatment of weakly lit pixels and of cast shadow.', [
+                    'leave' => 'left unchanged',
+                    'nodata' => 'set to nodata',
                 ]),
             ],
             [
-                new Port('result', PortType::Image, 'The image in even light; nodata in shade.'),
-                new Port('flags', PortType::Classes, 'Where it is lit, faintly lit, turned from the sun, and in cast shadow.', required: false),
+                new Port('result', PortType::Image, 'The corrected image; nodata in shade.'),
+                new Port('flags', PortType::Classes, 'Mask of lit, weakly lit, self-shaded and cast-shadow pixels.', required: false),
             ],
             'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47. cosine and c: Teillet, Guindon & Goodenough 1982, Canadian Journal of '
                 .'Remote Sensing 8:84–106. minnaert: Smith, Lin & Ranson 1980, Photogrammetric Engineering & Remote Sensing 46:1183–1189. '
                 .'empirical: Meyer et al. 1993, ISPRS Journal 48:17–28 (from memory). Cast shadow: Corripio 2003, International Journal of '
                 .'Geographical Information Science 17:1–23 (from memory).',
+            synonyms: ['illumination', 'light on slopes', 'cosine', 'Minnaert', 'C correction'],
             learns: Learning::Overview,
             example: new Example(['method' => 'c']),
             figures: [
@@ -86,19 +87,19 @@ final class Terrain implements LearningKind
                 ]),
                 Figure::number('sun.elevation', 'sun elevation', '°'),
                 Figure::number('sun.azimuth', 'sun azimuth', '°'),
-                Figure::number('faintlyLit', 'faintly lit', 'pixels'),
-                Figure::number('turnedFromTheSun', 'turned from the sun', 'pixels'),
-                Figure::number('inCastShadow', 'in cast shadow', 'pixels'),
+                Figure::number('faintlyLit', 'weakly lit', 'pixels'),
+                Figure::number('turnedFromTheSun', 'self-shaded', 'pixels'),
+                Figure::number('inCastShadow', 'cast shadow', 'pixels'),
             ],
             desk: new Desk(
                 8,
                 cautions: [
                     Caution::counts(
-                        'This image is in counts. Calibrate first: the sensor’s offset would be taken for light of the sky, and slopes in shade be '
+                        'This image is in counts. Calibrate first: the sensor’s offset would be treated as skylight, and shaded slopes be '
                             .'left too dark.',
                     ),
                     Caution::without(
-                        'The light that the air adds is still in this image. Taken off first (dark object or surface reflectance), the fit tells of '
+                        'Path radiance is still in this image. Subtracted first (dark object or atmospheric correction), the fit describes '
                             .'the ground alone.',
                         'correct.dark-object',
                         'correct.surface',
@@ -106,6 +107,7 @@ final class Terrain implements LearningKind
                 ],
                 evidence: [new Evidence('light')],
                 instead: new Instead('derive.index', ['index' => 'ratio'], 'the ratio of two bands', 'in which the light on a slope cancels out'),
+                makes: 'illumination corrected',
             ),
         );
     }
@@ -117,8 +119,8 @@ final class Terrain implements LearningKind
         $grid = $image->spec()->grid;
         if (! $grid->matches($elevation->spec()->grid)) {
             throw Problem::input(
-                "{$elevation->name()} and {$image->name()} do not lie on one grid: the one is {$elevation->spec()->grid->describe()}, the other "
-                    ."{$grid->describe()}. Bring the elevation model onto the image's grid first.",
+                "{$elevation->name()} and {$image->name()} are not on one grid: the first is {$elevation->spec()->grid->describe()}, the second "
+                    ."{$grid->describe()}. Resample the elevation model to the grid of the image first.",
                 'elevation',
             );
         }
@@ -126,7 +128,7 @@ final class Terrain implements LearningKind
             throw Problem::input("{$elevation->name()} has several bands; an elevation model has one.", 'elevation');
         }
         if (! $grid->isReferenced() || $grid->controls !== null) {
-            throw Problem::input("{$image->name()} lies nowhere: without georeference there is no slope towards the sun.", 'image');
+            throw Problem::input("{$image->name()} has no georeference, so the slope towards the sun is unknown.", 'image');
         }
 
         // swept over once, before workers ask for rows of it
@@ -173,7 +175,7 @@ final class Terrain implements LearningKind
         [$lit, $faint, $away, $cast] = $learnt['flags'];
         if ($lit + $faint + $away + $cast === 0) {
             throw Problem::input(
-                "{$call->image('elevation')->name()} has no heights where {$image->name()} lies: take an elevation model that covers it.",
+                "{$call->image('elevation')->name()} has no elevations within {$image->name()}: use an elevation model that covers it.",
                 'elevation',
             );
         }

@@ -33,30 +33,31 @@ final class Delivery implements LearningKind
     {
         return new Declaration(
             'deliver.image',
-            'Image to hand on',
-            'Writes an image for others: its values as a cloud-optimised GeoTIFF, or the picture as shown, also as PNG with world file.',
+            'Export image',
+            'Exports an image: its values as a cloud-optimised GeoTIFF, or the picture as displayed, also as PNG with world file.',
             [new Port('image', PortType::Image, 'The image or class map.')],
             [
                 Setting::choice(
                     'as',
                     ['values', 'shown'],
                     'values',
-                    'The values themselves, or 8-bit colours stretched for looking at. PNG is always as shown; class maps keep their codes and colours.',
+                    'The values, or stretched 8-bit colours for display. PNG is always as displayed; class maps keep their codes and colours.',
                 ),
                 Setting::texts(
                     'bands',
-                    'Bands in order, by number or role; for a picture one or three (red, green, blue). All when empty, or the first that fit.',
+                    'Bands in order, by number or role; for a picture one or three (red, green, blue). Empty: all, or the first that fit.',
                 ),
-                Setting::numbers('clip', 'Percentiles that become black and white.', '%'),
-                Setting::choice('compression', ['deflate', 'none'], 'deflate', 'How the GeoTIFF is packed.'),
+                Setting::numbers('clip', 'Percentiles displayed as black and white.', '%'),
+                Setting::choice('compression', ['deflate', 'none'], 'deflate', 'Compression of the GeoTIFF.'),
             ],
             [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'], endingFor: ['as=shown' => '.png'])],
             'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear '
                 .'stretch is common practice, no source.',
+            synonyms: ['save image', 'GeoTIFF', 'PNG', 'cloud-optimised'],
             figures: [
                 Figure::table('stretch', 'black and white', ['band' => null, 'from' => null, 'to' => null]),
             ],
-            desk: new Desk(1),
+            desk: new Desk(1, makes: 'exported image'),
         );
     }
 

@@ -39,37 +39,38 @@ final class Outlines implements WholeKind
     {
         return new Declaration(
             'deliver.outlines',
-            'Outlines',
-            'Draws the outlines of classes or segments as polygons, with area and perimeter, for use in any mapping program.',
+            'Export outlines',
+            'Exports classes or segments as polygons, with area and perimeter.',
             [
-                new Port('image', PortType::Image, 'A class map, segments, or an image whose band is cut at a value.'),
+                new Port('image', PortType::Image, 'A class map, segments, or an image with a band and a threshold.'),
                 new Port('values', PortType::Image, 'An image whose bands are averaged over each polygon.', required: false),
-                new Port('measures', PortType::Measures, 'What was measured of the segments: it goes along as attributes.', required: false),
+                new Port('measures', PortType::Measures, 'Measures of the segments, added as attributes.', required: false),
             ],
             [
-                Setting::texts('only', 'Codes or names of the classes to take; all when empty.'),
+                Setting::texts('only', 'Codes or names of the classes to export. Empty: all.'),
                 Setting::whole('minimum', 1, 'Polygons smaller than this are left out.', 'pixels', 1),
-                Setting::number('simplify', 0.0, 'How far a simplified border may lie from the true one; shared borders stay shared.', 'm', 0.0),
-                Setting::band('band', '1', 'The band to cut, for an image that is no class map.'),
-                Setting::number('at-least', null, 'Pixels of the band at this value or above make the polygons.'),
+                Setting::number('simplify', 0.0, 'Largest distance of a simplified border from the original; shared borders stay shared.', 'm', 0.0),
+                Setting::band('band', '1', 'Band for the threshold, for an image that is not a class map.'),
+                Setting::number('at-least', null, 'Threshold; pixels at or above it make the polygons.'),
                 Setting::choice(
                     'coordinates',
                     ['geographic', 'map'],
                     'geographic',
-                    'Longitude and latitude, as GeoJSON wants it, or the map coordinates of the image.',
+                    'Longitude and latitude, as GeoJSON requires, or the map coordinates of the image.',
                 ),
             ],
             [new Port('result', PortType::Outlines, 'The polygons.', endings: ['.geojson', '.json'])],
             'GeoJSON: RFC 7946. Simplification: Douglas & Peucker 1973, Cartographica 10:112–122, between the points where borders meet, with '
                 .'borders kept apart after de Berg, van Kreveld & Schirra 1998, Cartography and Geographic Information Systems 25:243–257.',
+            synonyms: ['vectorise', 'polygons', 'GeoJSON'],
             example: new Example(['at-least' => '0.3', 'minimum' => '4', 'simplify' => '15']),
             figures: [
                 Figure::number('polygons', 'polygons'),
                 Figure::number('corners', 'corners'),
-                Figure::number('smaller', 'smaller, left out'),
+                Figure::number('smaller', 'left out, too small'),
                 Figure::number('hectares', 'area', 'ha'),
             ],
-            desk: new Desk(2),
+            desk: new Desk(2, makes: 'outlines'),
         );
     }
 
@@ -90,7 +91,7 @@ final class Outlines implements WholeKind
             throw Problem::input("{$image->name()} has no CRS that can be turned to longitude and latitude; choose map coordinates.", 'coordinates');
         }
         if ($spec->content === Content::Image && is_nan($call->number('at-least'))) {
-            throw Problem::call("{$image->name()} is no class map: say from which value on (at-least) its pixels make polygons.", 'at-least');
+            throw Problem::call("{$image->name()} is not a class map: set a threshold (at-least).", 'at-least');
         }
         $band = $call->band('band');
         if ($call->hasInput('values')) {
@@ -165,7 +166,7 @@ final class Outlines implements WholeKind
             return [];
         }
         if ($call->image()->spec()->content !== Content::Segments) {
-            throw Problem::input("{$call->image()->name()} holds no segments: measures belong to those.", 'measures');
+            throw Problem::input("{$call->image()->name()} contains no segments, to which measures belong.", 'measures');
         }
         $file = new Measures($call->path('measures'));
         Memory::reserve(48 * $file->count() * count($file->columns()), 'Outlines', 'measure less of the segments');
@@ -372,7 +373,7 @@ final class Outlines implements WholeKind
                 if ($geographic) {
                     [$x, $y] = Crs::toGeographic($grid->epsg, $x, $y) ?? [NAN, NAN];
                     if (is_nan($x) || is_nan($y)) {
-                        throw Problem::input("A corner of {$call->image()->name()} lies nowhere on the Earth: choose map coordinates.", 'coordinates');
+                        throw Problem::input("A corner of {$call->image()->name()} has no longitude and latitude: choose map coordinates.", 'coordinates');
                     }
                     [$x, $y] = [round($x, 9), round($y, 9)];
                 }

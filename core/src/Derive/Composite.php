@@ -36,34 +36,35 @@ final class Composite implements LocalKind
     {
         return new Declaration(
             'derive.composite',
-            'Composite of dates',
-            'Makes one image of many dates on one grid: the middle value, the newest that is clear, or the date that an index likes best.',
+            'Temporal composite',
+            'Makes one image from many dates on one grid: the median, the latest clear date, or the date with the best index value.',
             [
                 new Port('images', PortType::Image, 'The dates: images with the same bands on one grid, two or more.', many: true, wants: Wants::Reflectance),
-                new Port('masks', PortType::Classes, 'A mask for each date, in their order; or of their dates.', required: false, many: true),
+                new Port('masks', PortType::Classes, 'A mask for each date, in the same order or with the same dates.', required: false, many: true),
             ],
             [
-                Setting::choice('take', ['median', 'newest', 'best'], 'median', 'What is taken of the dates that a pixel has.', [
-                    'median' => 'of each band the middle value',
-                    'newest' => 'all bands of the newest date',
-                    'best' => 'all bands of the date on which an index is best',
+                Setting::choice('take', ['median', 'newest', 'best'], 'median', 'Compositing rule.', [
+                    'median' => 'median of each band',
+                    'newest' => 'all bands of the latest date',
+                    'best' => 'all bands of the date with the best index value',
                 ]),
                 Setting::choice('index', array_keys(Indices::TABLE), 'ndvi', 'Which index.', array_map(fn (array $row): string => $row[0], Indices::TABLE))
                     ->onlyFor('take=best'),
-                Setting::choice('best', ['greatest', 'least'], 'greatest', 'Which of its values is best.')->onlyFor('take=best'),
-                Setting::texts('leave-out', 'Classes of the masks that are left out, by name, or by code as #1; when empty, all but clear, water and snow.'),
+                Setting::choice('best', ['greatest', 'least'], 'greatest', 'Whether the greatest or the least index value is best.')->onlyFor('take=best'),
+                Setting::texts('leave-out', 'Mask classes to exclude, by name or by code as #1. Empty: all but clear, water and snow.'),
             ],
             [
                 new Port('result', PortType::Image, 'The composite; nodata where no date has all bands.'),
-                new Port('dates', PortType::Image, 'How many dates each pixel had, and which was taken: 1 the oldest, 0 none.', required: false),
+                new Port('dates', PortType::Image, 'Number of valid dates per pixel, and the date used: 1 the earliest, 0 none.', required: false),
             ],
             'Greatest index: Holben 1986, International Journal of Remote Sensing 7:1417–1434. Median: Flood 2013, Remote Sensing 5:6481–6500, by band '
                 .'(from memory).',
+            synonyms: ['median composite', 'cloud-free mosaic', 'time series'],
             example: new Example(['take' => 'best']),
             figures: [
                 Figure::table('dates-used', 'dates', ['number' => null, 'image' => null, 'date' => null, 'mask' => null]),
             ],
-            desk: new Desk(10, ['{take}']),
+            desk: new Desk(10, ['{take}'], makes: 'composite'),
         );
     }
 
@@ -149,13 +150,13 @@ final class Composite implements LocalKind
     {
         $images = $call->images('images');
         if (count($images) < 2 || count($images) > self::MOST_DATES) {
-            throw Problem::call('A composite takes two dates or more, and '.self::MOST_DATES.' at most; these are '.count($images).'.', 'images');
+            throw Problem::call('A composite needs two or more dates, and '.self::MOST_DATES.' at most; these are '.count($images).'.', 'images');
         }
         $first = $images[0]->spec();
         $roles = fn (Image $image): array => array_map(fn (Band $band): ?string => $band->role, $image->spec()->bands);
         foreach ($images as $image) {
             if ($image->spec()->content !== Content::Image) {
-                throw Problem::input("{$image->name()} holds codes: a composite takes images of values. Masks have an input of their own.", 'images');
+                throw Problem::input("{$image->name()} contains class codes: a composite needs images of values. Masks have their own input.", 'images');
             }
             if (count($image->spec()->bands) !== count($first->bands) || $roles($image) !== $roles($images[0])) {
                 throw Problem::input("{$image->name()} has other bands than {$images[0]->name()}: {$image->spec()->bandList()}, and not {$first->bandList()}.",
@@ -165,7 +166,7 @@ final class Composite implements LocalKind
         $dates = array_map(self::date(...), $images);
         $undated = array_search(null, $dates, true);
         if ($undated !== false && $call->text('take') === 'newest') {
-            throw Problem::input("{$images[$undated]->name()} says nothing of its date: which is the newest is not known.", 'images');
+            throw Problem::input("{$images[$undated]->name()} has no date, so the latest is unknown.", 'images');
         }
         if ($undated === false) {
             array_multisort($dates, SORT_STRING, array_keys($images), $images);
@@ -199,7 +200,7 @@ final class Composite implements LocalKind
             // of several images of one date, order tells
             $own = array_keys(array_filter($images, fn (Image $image): bool => $date !== null && self::date($image) === $date));
             if (count($own) !== 1 && count($masks) !== count($images)) {
-                throw Problem::input("{$mask->name()} says no date of these images: give a mask for each, in their order.", 'masks');
+                throw Problem::input("{$mask->name()} has no date of these images: give a mask for each, in order.", 'masks');
             }
             $at = count($own) === 1 ? $own[0] : (int) array_search($given[$k], $images, true);
             if (isset($found[$at])) {

@@ -32,8 +32,8 @@ final class FormulaOfBands implements LocalKind
         return new Declaration(
             'derive.formula',
             'Formula',
-            'Computes what you write: lines of arithmetic over the bands of one image or several, each line a band.',
-            [new Port('images', PortType::Image, 'The images that the formula reads, on one grid; class maps too.', many: true)],
+            'Band arithmetic: each line of the formula, over the bands of one or several images, becomes a band.',
+            [new Port('images', PortType::Image, 'Images used in the formula, on one grid; class maps too.', many: true)],
             [
                 Setting::text(
                     'formula',
@@ -44,10 +44,11 @@ final class FormulaOfBands implements LocalKind
                         .'round, floor, and every index by its name, as ndvi(before). Lines may also be parted by semicolons.',
                     required: true,
                 )->ofLines(Parser::words()),
-                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
+                Setting::texts('names', 'Short names of the images in order, such as before, after. Empty: a, b, c …; a single image needs none.'),
             ],
-            [new Port('result', PortType::Image, 'A band for each line, in its order.')],
+            [new Port('result', PortType::Image, 'One band per line, in order.')],
             'Ordinary arithmetic; nodata through conditions by Kleene 1952, Introduction to Metamathematics, §64 (from memory).',
+            synonyms: ['band arithmetic', 'expression', 'calculate'],
             example: new Example(['formula' => 'mean = (a.band1 + b.band1) / 2; bright = where(mean > 0.2, mean, nodata)']),
             figures: [
                 Figure::list('lines', 'lines'),
@@ -109,6 +110,6 @@ final class FormulaOfBands implements LocalKind
 
         return $counts === false || $shares === false
             ? []
-            : ['warning' => "The formula mixes counts ($counts) and reflectance ($shares): what it gives means little."];
+            : ['warning' => "The formula mixes counts ($counts) and reflectance ($shares); the result is hardly meaningful."];
     }
 }

@@ -30,13 +30,13 @@ final class Index implements LocalKind
 
         return new Declaration(
             'derive.index',
-            'Index',
-            'Computes a spectral index, such as one that is high over plants or over water, from the bands of an image.',
+            'Spectral index',
+            'Computes a spectral index, such as one for vegetation or water, from the bands of an image.',
             [
                 new Port(
                     'image',
                     PortType::Image,
-                    'A calibrated image; indices of counts can\'t be compared between scenes.',
+                    'A calibrated image; indices computed from counts are not comparable between scenes.',
                     wants: Wants::Reflectance,
                 ),
             ],
@@ -45,13 +45,14 @@ final class Index implements LocalKind
                     'index',
                     array_keys(Indices::TABLE),
                     'ndvi',
-                    'Which index.',
+                    'Spectral index.',
                     array_map(fn (array $row): string => "$row[0], $row[1]", Indices::TABLE),
                 ),
                 ...array_map(fn (string $role): Setting => Setting::band($role, $role, "The band to take for $role: a role, or a number from 1."), self::ROLES),
             ],
             [new Port('result', PortType::Image, 'The index, one band.')],
             implode('; ', $sources).' (from memory).',
+            synonyms: ['NDVI', 'vegetation index', 'water index', 'band ratio'],
             example: new Example(['index' => 'ndvi']),
             figures: [
                 Figure::text('index', 'index'),

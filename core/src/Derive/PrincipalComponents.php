@@ -34,38 +34,40 @@ final class PrincipalComponents implements LearningKind
     {
         return new Declaration(
             'derive.components',
-            'Components',
-            'Turns bands that say much the same into components that have nothing in common, the one that varies most first.',
+            'Principal components',
+            'Turns correlated bands into uncorrelated components, ordered by variance.',
             [
                 new Port(
                     'image',
                     PortType::Image,
-                    'The image; of two dates stacked, what changed stands in the later components.',
+                    'The image; for two stacked dates, change appears in the later components.',
                     wants: Wants::Reflectance,
                 ),
-                new Port('loadings', PortType::Table, 'Loadings learnt before, on another date: the components are made by them.', required: false),
+                new Port('loadings', PortType::Table, 'Loadings computed before, such as on another date, which are applied instead of new '
+                    .'ones.', required: false),
             ],
             [
-                Setting::choice('of', ['covariance', 'correlation'], 'covariance', 'What is taken apart.', [
-                    'covariance' => 'bands count by how much they vary',
-                    'correlation' => 'each band counts the same, divided by its deviation',
+                Setting::choice('of', ['covariance', 'correlation'], 'covariance', 'Matrix that is decomposed.', [
+                    'covariance' => 'bands weighted by their variance',
+                    'correlation' => 'all bands weighted equally, divided by their standard deviation',
                 ]),
-                Setting::texts('bands', 'Bands by number or role; all when empty. With loadings, one for each of theirs.'),
-                Setting::whole('keep', null, 'Components kept; all when empty.', null, 1, self::MOST_BANDS),
+                Setting::texts('bands', 'Bands by number or role. Empty: all. With loadings, one for each of their bands.'),
+                Setting::whole('keep', null, 'Number of components to keep. Empty: all.', null, 1, self::MOST_BANDS),
             ],
             [
                 new Port('result', PortType::Image, 'The components; nodata where a band has none.'),
-                new Port('table', PortType::Table, 'The loadings: of each band its mean, its divisor, and its part in each component.', required: false,
+                new Port('table', PortType::Table, 'The loadings: mean, divisor and weight in each component, per band.', required: false,
                     endings: ['.csv']),
             ],
             'Pearson 1901, Philosophical Magazine 2:559–572; Hotelling 1933, Journal of Educational Psychology 24:417–441 (from memory). Deviations '
                 .'divide by the number less one. The entry of each component that is largest in size is positive: common practice, no source.',
+            synonyms: ['PCA', 'eigenvectors', 'decorrelation'],
             learns: Learning::Overview,
             figures: [
-                Figure::number('pixels', 'learnt from', 'pixels'),
+                Figure::number('pixels', 'fitted to', 'pixels'),
                 Figure::table('scree', 'variance', ['component' => null, 'variance' => null, 'share' => '%', 'together' => '%']),
                 Figure::apart('loadings'),
-                Figure::list('leftOut', 'left out, as they have one value only'),
+                Figure::list('leftOut', 'left out, constant bands'),
             ],
             desk: new Desk(5, ['{of}'], evidence: [new Evidence('components')]),
         );
@@ -104,12 +106,12 @@ final class PrincipalComponents implements LearningKind
         } else {
             $moments = new Comoments(...$learnt);
             if ($moments->count < 2) {
-                throw Problem::input("{$image->name()} has no two pixels with a value in all of these bands: there is nothing to learn from.", 'image');
+                throw Problem::input("{$image->name()} has fewer than two pixels that are valid in all of these bands.", 'image');
             }
             $constant = array_filter(array_keys($bands), $moments->isConstant(...));
             $left = array_values(array_diff(array_keys($bands), $constant));
             if ($left === []) {
-                throw Problem::input("All bands of {$image->name()} have one value only: there is nothing that could be taken apart.", 'bands');
+                throw Problem::input("All bands of {$image->name()} are constant: there is nothing to decompose.", 'bands');
             }
             $moments = new Comoments(
                 $moments->count,
@@ -151,7 +153,7 @@ final class PrincipalComponents implements LearningKind
         $image = $call->image();
         $spec = $image->spec();
         if ($spec->content !== Content::Image) {
-            throw Problem::input("{$image->name()} holds codes, which don't vary: take an image of values.", 'image');
+            throw Problem::input("{$image->name()} contains class codes: use an image of values.", 'image');
         }
         $named = $call->texts('bands');
         $bands = $named === []
@@ -163,13 +165,13 @@ final class PrincipalComponents implements LearningKind
             }
         }
         if (count($bands) !== count(array_unique($bands))) {
-            throw Problem::call('A band is named twice; the two would say the same.', 'bands');
+            throw Problem::call('A band is named twice; name it once.', 'bands');
         }
         if ($bands === []) {
-            throw Problem::call("{$image->name()} has no band that could be taken apart.", 'bands');
+            throw Problem::call("{$image->name()} has no band that can be decomposed.", 'bands');
         }
         if (count($bands) > self::MOST_BANDS) {
-            throw Problem::call('At most '.self::MOST_BANDS.' bands are taken apart at once.', 'bands');
+            throw Problem::call('At most '.self::MOST_BANDS.' bands are decomposed at once.', 'bands');
         }
 
         return $bands;
@@ -182,7 +184,7 @@ final class PrincipalComponents implements LearningKind
         if (count($loadings->bands) !== count($bands)) {
             throw Problem::input(
                 sprintf(
-                    '%s was learnt on %d bands (%s), and %d are to be turned: name the same with the setting bands.',
+                    '%s was computed from %d bands (%s), and %d are to be transformed: name the same with the setting bands.',
                     basename($call->path('loadings')),
                     count($loadings->bands),
                     implode(', ', $loadings->bands),

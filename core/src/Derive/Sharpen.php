@@ -35,63 +35,64 @@ final class Sharpen implements LearningKind
     {
         return new Declaration(
             'derive.sharpen',
-            'Sharper picture',
-            'Makes the coarse bands of an image as fine as a panchromatic image of the same ground, and says how well each method does it.',
+            'Pan-sharpening',
+            'Brings multispectral bands to the resolution of a panchromatic image, and reports how well each method does it.',
             [
-                new Port('image', PortType::Image, 'The coarse image in colour, in the same CRS or another.', wants: Wants::Reflectance),
-                new Port('pan', PortType::Image, 'The fine image: one band over much of the light. The result lies on its grid.', wants: Wants::Pan),
+                new Port('image', PortType::Image, 'The multispectral image, in the same CRS or another.', wants: Wants::Reflectance),
+                new Port('pan', PortType::Image, 'The panchromatic image; the result is on its grid.', wants: Wants::Pan),
             ],
             [
-                Setting::choice('method', Injection::METHODS, 'gram-schmidt', 'How detail goes in.', [
-                    'components' => 'the first component of the bands is replaced',
-                    'brovey' => 'each band by the fine one over the mean of all: shares between bands stay, levels do not',
-                    'gram-schmidt' => 'the mean of the bands is replaced, weighed by how each band goes with it',
-                    'high-pass' => 'what the coarse pixels lost of the fine band is added, weighed by how each band goes with it',
+                Setting::choice('method', Injection::METHODS, 'gram-schmidt', 'Method of pan-sharpening.', [
+                    'components' => 'the first principal component is replaced',
+                    'brovey' => 'each band times the panchromatic band over the mean of all: band ratios are kept, levels are not',
+                    'gram-schmidt' => 'the mean of the bands is replaced, weighted by the covariance of each band with it',
+                    'high-pass' => 'the high frequencies of the panchromatic band are added, weighted by the covariance of each band with it',
                 ]),
-                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'How the bands come onto the fine grid.', Resampling::MEANINGS),
-                Setting::texts('bands', 'Bands to sharpen, by number or role; all that are light, when empty.'),
-                Setting::band('pan-band', '1', 'The fine band, by role or number.', 'pan'),
-                Setting::choice('skip-zeros', ['border', 'yes', 'no'], 'border', 'Whether pixels that are 0 in all bands are no ground.', [
-                    'border' => 'where zeros lie around an image',
+                Setting::choice('resampling', ['nearest', 'bilinear', 'cubic'], 'cubic', 'Resampling of the bands to the fine grid.', Resampling::MEANINGS),
+                Setting::texts('bands', 'Bands to sharpen, by number or role. Empty: all optical bands.'),
+                Setting::band('pan-band', '1', 'Panchromatic band, by role or number.', 'pan'),
+                Setting::choice('skip-zeros', ['border', 'yes', 'no'], 'border', 'Whether pixels that are 0 in all bands count as nodata.', [
+                    'border' => 'only around the edge of an image',
                     'yes' => 'everywhere',
-                    'no' => 'zeros are values',
+                    'no' => 'zeros are valid values',
                 ]),
-                Setting::yes('compare', true, 'Whether the methods are compared, on squares of these images made coarser.'),
+                Setting::yes('compare', true, 'Compare the methods on degraded samples of these images.'),
             ],
             [
-                new Port('result', PortType::Image, 'The sharpened bands, in the unit of the image; nodata where only one of the two reaches.'),
-                new Port('reach', PortType::Outlines, 'The outlines of both images and of the ground they share.', required: false, endings: ['.geojson']),
+                new Port('result', PortType::Image, 'The sharpened bands, in the unit of the image; nodata outside the overlap of the two.'),
+                new Port('reach', PortType::Outlines, 'Footprints of both images and of their overlap.', required: false, endings: ['.geojson']),
             ],
             'components, high-pass: Chavez, Sides & Anderson 1991, Photogrammetric Engineering & Remote Sensing 57:295–303; the weights of the '
                 .'high-pass: Aiazzi et al. 2002, IEEE Transactions on Geoscience and Remote Sensing 40:2300–2312. brovey: Gillespie, Kahle & Walker 1987, '
                 .'Remote Sensing of Environment 22:343–365. gram-schmidt: Laben & Brower 2000, US patent 6 011 875 (expired). Comparison: Wald, '
                 .'Ranchin & Mangolini 1997, Photogrammetric Engineering & Remote Sensing 63:691–699; ERGAS: Wald 2000, Fusion of Earth Data; Q: Wang & '
                 .'Bovik 2002, IEEE Signal Processing Letters 9:81–84 (all from memory).',
+            synonyms: ['panchromatic', 'Brovey', 'Gram-Schmidt'],
             learns: Learning::Overview,
             figures: [
                 Figure::text('pixel.before', 'pixels before'),
                 Figure::text('pixel.after', 'pixels after'),
-                Figure::number('pixel.ratio', 'finer by'),
-                Figure::table('quality', 'each method, one step coarser, against the bands as they are', [
+                Figure::number('pixel.ratio', 'resolution ratio'),
+                Figure::table('quality', 'each method at reduced resolution, against the original bands', [
                     'method' => null,
                     'ERGAS' => null,
                     'angle' => '°',
                     'Q' => null,
                 ]),
-                Figure::number('compared', 'compared on', 'pixels'),
-                Figure::table('bands', 'how far each band goes with the fine one; its mean', [
+                Figure::number('compared', 'compared on samples of', 'pixels'),
+                Figure::table('bands', 'correlation of each band with the panchromatic band; mean', [
                     'band' => null,
                     'with-it' => null,
                     'before' => null,
                     'after' => null,
                     'off' => '%',
                 ]),
-                Figure::share('reach.both', 'of the fine image sharpened'),
-                Figure::share('reach.fine-alone', 'only the fine image reaches'),
-                Figure::share('reach.colour-alone', 'of the coarse image beyond the fine one'),
-                Figure::list('zeros', 'zeros left out of'),
+                Figure::share('reach.both', 'panchromatic image sharpened'),
+                Figure::share('reach.fine-alone', 'covered by the panchromatic image only'),
+                Figure::share('reach.colour-alone', 'multispectral image outside the panchromatic one'),
+                Figure::list('zeros', 'zeros taken as nodata in'),
             ],
-            desk: new Desk(9, ['{method}'], evidence: [new Evidence('reach')], grids: Grids::Any, moves: true),
+            desk: new Desk(9, ['{method}'], evidence: [new Evidence('reach')], grids: Grids::Any, moves: true, makes: 'pan-sharpened image'),
         );
     }
 
@@ -135,11 +136,11 @@ final class Sharpen implements LearningKind
             throw Problem::input("{$pair->pan->name()} and {$pair->image->name()} have no ground in common on which both have values.", 'image');
         }
         if ($moments->isConstant(Injection::PAN)) {
-            throw Problem::input("{$pair->pan->name()} has one value only where {$pair->image->name()} lies: there is no detail in it.", 'pan');
+            throw Problem::input("{$pair->pan->name()} is constant within {$pair->image->name()}: it has no detail.", 'pan');
         }
         if ($method === 'components' && array_filter($pair->bands, fn (int $band, int $k): bool => ! $moments->isConstant(Injection::FIRST + $k),
             ARRAY_FILTER_USE_BOTH) === []) {
-            throw Problem::input("All bands of {$pair->image->name()} have one value only: there is no component to replace.", 'bands');
+            throw Problem::input("All bands of {$pair->image->name()} are constant: there is no component to replace.", 'bands');
         }
         $sharpened = Injection::of($method, $moments);
         $hasCoarse = Injection::needsCoarse($method);
@@ -245,7 +246,7 @@ final class Sharpen implements LearningKind
         $others = array_unique(array_filter(array_map(fn (int $band): ?string => $pair->image->spec()->bands[$band]->unit, $pair->bands)));
 
         return $method === 'brovey' && $unit !== null && $others !== [] && $others !== [$unit]
-            ? ['warning' => "The fine band is in $unit and the bands in ".implode(', ', $others).': brovey gives bands at the level of the fine one.']
+            ? ['warning' => "The fine band is in $unit and the bands in ".implode(', ', $others).': brovey makes bands at the level of the panchromatic one.']
             : [];
     }
 

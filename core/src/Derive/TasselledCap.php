@@ -30,7 +30,7 @@ final class TasselledCap implements LocalKind
     /** By name: what is told of it, what it takes, platforms and instruments that it was made for, and a row of six for each of the three. */
     public const SETS = [
         'oli' => [
-            'OLI, reflectance at the sensor (Baig et al. 2014)',
+            'OLI, at-sensor reflectance (Baig et al. 2014)',
             'reflectance',
             '/\boli\b|oli-tirs|landsat-[89]/',
             [
@@ -40,7 +40,7 @@ final class TasselledCap implements LocalKind
             ],
         ],
         'etm' => [
-            'ETM+, reflectance at the sensor (Huang et al. 2002)',
+            'ETM+, at-sensor reflectance (Huang et al. 2002)',
             'reflectance',
             '/\betm\b|landsat-7/',
             [
@@ -76,14 +76,14 @@ final class TasselledCap implements LocalKind
         return new Declaration(
             'derive.tasselled-cap',
             'Tasselled cap',
-            'Makes brightness, greenness and wetness of six bands, by the coefficients published for a sensor.',
+            'Computes brightness, greenness and wetness from six bands, by the coefficients published for a sensor.',
             [new Port('image', PortType::Image, 'An image with blue, green, red, nir, swir1 and swir2.', wants: Wants::Reflectance)],
             [
                 Setting::choice(
                     'coefficients',
                     array_keys(self::SETS),
                     null,
-                    'For which sensor; when empty, what the image says of its own.',
+                    'Sensor of the coefficients. Empty: from the metadata of the image.',
                     array_map(fn (array $set): string => $set[0], self::SETS),
                 ),
                 ...array_map(fn (string $role): Setting => Setting::band($role, $role, "The band to take for $role: a role, or a number from 1."), self::ROLES),
@@ -92,10 +92,11 @@ final class TasselledCap implements LocalKind
             'Baig, Zhang, Shuai & Tong 2014, Remote Sensing Letters 5:423–431; Huang et al. 2002, International Journal of Remote Sensing '
                 .'23:1741–1748; Crist 1985, Remote Sensing of Environment 17:301–306; Crist & Cicone 1984, IEEE Transactions on Geoscience and Remote '
                 .'Sensing 22:256–263 (coefficients from memory, their orthonormality checked).',
+            synonyms: ['brightness', 'greenness', 'wetness', 'Kauth-Thomas'],
             example: new Example(['coefficients' => 'tm', 'swir2' => 'swir1']),
             figures: [
                 Figure::text('coefficients', 'coefficients'),
-                Figure::text('because', 'because'),
+                Figure::text('because', 'reason'),
                 Figure::table('weights', 'weights', ['band' => null, 'brightness' => null, 'greenness' => null, 'wetness' => null]),
             ],
             desk: new Desk(6, ['{coefficients}'], cautions: [
@@ -114,7 +115,7 @@ final class TasselledCap implements LocalKind
         $name = $told !== '' ? $told : self::proposed($spec, $units === ['counts']);
         if ($name === null) {
             throw Problem::call(
-                "{$image->name()} says nothing of a sensor whose coefficients are published: choose them, ".implode(', ', array_keys(self::SETS)).'.',
+                "{$image->name()} names no sensor with published coefficients: choose them, ".implode(', ', array_keys(self::SETS)).'.',
                 'coefficients',
             );
         }

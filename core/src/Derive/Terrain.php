@@ -30,28 +30,29 @@ final class Terrain implements LocalKind
     {
         return new Declaration(
             'derive.terrain',
-            'Terrain',
-            'Makes slope, aspect, shade and light of an elevation model.',
+            'Slope, aspect, hillshade',
+            'Computes slope, aspect, hillshade and illumination from an elevation model.',
             [
                 new Port(
                     'elevation',
                     PortType::Image,
-                    'An elevation model, heights in the unit of the map; in metres where that is degrees.',
+                    'An elevation model, with elevations in map units, or in metres where those are degrees.',
                     wants: Wants::Heights,
                 ),
             ],
             [
-                Setting::choices('measures', ['slope', 'aspect', 'shade', 'light'], ['slope', 'aspect', 'shade'], 'Which; each becomes a band.'),
-                Setting::choice('slope-in', ['degrees', 'percent'], 'degrees', 'How slopes are told.', [
-                    'degrees' => 'the angle',
-                    'percent' => 'the rise on a hundred',
+                Setting::choices('measures', ['slope', 'aspect', 'shade', 'light'], ['slope', 'aspect', 'shade'], 'Measures to compute, one band each.'),
+                Setting::choice('slope-in', ['degrees', 'percent'], 'degrees', 'Unit of slope.', [
+                    'degrees' => 'angle',
+                    'percent' => 'rise over run, in per cent',
                 ]),
-                Setting::numbers('directions', 'Where light comes from, in degrees from north over east; shade of several is their mean. 315 when empty.', '°'),
-                Setting::number('sun-elevation', 45.0, 'Height of the light above the horizon.', '°', 0.1, 90),
+                Setting::numbers('directions', 'Illumination azimuths, clockwise from north; hillshades of several are averaged. Empty: 315.', '°'),
+                Setting::number('sun-elevation', 45.0, 'Elevation of the light source above the horizon.', '°', 0.1, 90),
             ],
-            [new Port('result', PortType::Image, 'A band for each measure.')],
+            [new Port('result', PortType::Image, 'One band per measure.')],
             'Slope and aspect: Horn 1981, Proceedings of the IEEE 69:14–47, by third-order differences. Shade: the cosine of incidence, 0 where the '
                 .'ground is turned away (Horn 1981). Means over several directions: common practice, no source.',
+            synonyms: ['relief', 'elevation model', 'shaded relief'],
             example: new Example(['measures' => 'slope,shade', 'directions' => '315,45']),
             desk: new Desk(8, ['{measures}']),
         );
@@ -63,19 +64,19 @@ final class Terrain implements LocalKind
         $spec = $image->spec();
         $grid = $spec->grid;
         if ($spec->content !== Content::Image) {
-            throw Problem::input("{$image->name()} holds codes, not heights.", 'elevation');
+            throw Problem::input("{$image->name()} contains class codes, not elevations.", 'elevation');
         }
         if (count($spec->bands) !== 1) {
             throw Problem::input("{$image->name()} has several bands; an elevation model has one.", 'elevation');
         }
         if (! $grid->isReferenced() || $grid->controls !== null) {
-            throw Problem::input("{$image->name()} lies nowhere: without georeference nobody knows how far its heights are apart.", 'elevation');
+            throw Problem::input("{$image->name()} has no georeference, so the distance between its elevations is unknown.", 'elevation');
         }
         $measures = $call->texts('measures');
         $directions = $call->numbers('directions') ?: [self::USUAL];
         foreach ($directions as $direction) {
             if ($direction < 0 || $direction > 360) {
-                throw Problem::call("The direction $direction is none: they go from 0 to 360 degrees.", 'directions');
+                throw Problem::call("The direction $direction is out of range: 0 to 360 degrees.", 'directions');
             }
         }
         $isPercent = $call->text('slope-in') === 'percent';

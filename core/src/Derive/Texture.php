@@ -32,31 +32,32 @@ final class Texture implements LocalKind
     {
         return new Declaration(
             'derive.texture',
-            'Texture',
-            'Tells by numbers whether the ground around each pixel is smooth, grained or striped: how often grey levels stand beside each other.',
+            'Texture (co-occurrence)',
+            'Measures whether the surroundings of each pixel are smooth, grainy or striped, from how often grey levels occur side by side.',
             [new Port('image', PortType::Image, 'The image.')],
             [
                 Setting::band('band', '1', 'The band, by role or number.'),
-                Setting::choices('measures', CoOccurrence::MEASURES, ['contrast', 'homogeneity', 'entropy'], 'Which; each becomes a band.'),
+                Setting::choices('measures', CoOccurrence::MEASURES, ['contrast', 'homogeneity', 'entropy'], 'Measures to compute, one band each.'),
                 Setting::whole('size', 7, 'Side of the window, odd.', 'pixels', 3, 51),
-                Setting::whole('levels', 32, 'Grey levels between from and to.', null, 2, 256),
-                Setting::number('from', null, 'Value at which the darkest level begins; below it all is darkest. The 1st percentile when empty.'),
-                Setting::number('to', null, 'Value at which the brightest level ends. The 99th percentile when empty.'),
-                Setting::numbers('directions', 'Directions in which pixels are compared, from north over east; 0, 45, 90 and 135 when empty. Measures are '
-                    .'the mean over them.', '°'),
-                Setting::whole('distance', 1, 'How far apart the pixels of a pair are.', 'pixels', 1, 25),
+                Setting::whole('levels', 32, 'Number of grey levels between from and to.', null, 2, 256),
+                Setting::number('from', null, 'Value of the lowest grey level; smaller values fall into it. Empty: the 1st percentile.'),
+                Setting::number('to', null, 'Upper end of the highest grey level. Empty: the 99th percentile.'),
+                Setting::numbers('directions', 'Directions of the pixel pairs, clockwise from north; measures are averaged over them. Empty: 0, 45, 90 and '
+                    .'135.', '°'),
+                Setting::whole('distance', 1, 'Distance between the pixels of a pair.', 'pixels', 1, 25),
             ],
-            [new Port('result', PortType::Image, 'A band for each measure; nodata where the pixel itself has none.')],
+            [new Port('result', PortType::Image, 'One band per measure; nodata where the pixel itself is nodata.')],
             'Haralick, Shanmugam & Dinstein 1973, IEEE Transactions on Systems, Man, and Cybernetics 3:610–621, symmetric; homogeneity is the inverse '
                 .'difference moment. Percentiles as limits: common practice, no source.',
+            synonyms: ['grey-level co-occurrence', 'GLCM', 'Haralick', 'contrast', 'homogeneity'],
             learns: Learning::Overview,
             example: new Example(['size' => '5', 'levels' => '8']),
             figures: [
-                Figure::number('from', 'darkest level from'),
-                Figure::number('to', 'brightest level up to'),
-                Figure::list('pairs', 'pairs, columns to the right and rows down'),
+                Figure::number('from', 'lower end of the grey levels'),
+                Figure::number('to', 'upper end of the grey levels'),
+                Figure::list('pairs', 'pixel pairs, columns to the right and rows down'),
             ],
-            desk: new Desk(4, ['{measures}']),
+            desk: new Desk(4, ['{measures}'], makes: 'texture'),
         );
     }
 
@@ -65,20 +66,20 @@ final class Texture implements LocalKind
         $image = $call->image();
         $spec = $image->spec();
         if ($spec->content !== Content::Image) {
-            throw Problem::input("{$image->name()} holds codes, which are no grey levels: take an image of values.", 'image');
+            throw Problem::input("{$image->name()} contains class codes, which are not grey levels: use an image of values.", 'image');
         }
         $index = $call->band('band');
         $band = $spec->bands[$index];
         if ($band->part === 'phase') {
-            throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is a phase, which goes round and has no darkest.", 'band');
+            throw Problem::input("The band {$band->label($index + 1)} of {$image->name()} is a phase, which is cyclic and has no darkest value.", 'band');
         }
         $size = $call->whole('size');
         if ($size % 2 === 0) {
-            throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
+            throw Problem::call("A window of side $size has no centre: use an odd number.", 'size');
         }
         $distance = $call->whole('distance');
         if ($distance >= $size) {
-            throw Problem::call("Pixels $distance apart don't lie in a window of $size: take a larger window.", 'distance');
+            throw Problem::call("Pixels $distance apart don't fit in a window of $size: use a larger window.", 'distance');
         }
         $directions = self::offsets($spec->grid, $call->numbers('directions') ?: [0.0, 45.0, 90.0, 135.0], $distance);
         $measures = $call->texts('measures');
@@ -135,7 +136,7 @@ final class Texture implements LocalKind
         $offsets = [];
         foreach ($directions as $direction) {
             if ($direction < 0 || $direction > 360) {
-                throw Problem::call("The direction $direction is none: they go from 0 to 360 degrees.", 'directions');
+                throw Problem::call("The direction $direction is out of range: 0 to 360 degrees.", 'directions');
             }
             [$x, $y] = [sin(deg2rad($direction)), cos(deg2rad($direction))];
             // where the image lies nowhere, north is up
@@ -176,7 +177,7 @@ final class Texture implements LocalKind
             }
         }
         if ($from >= $to) {
-            throw Problem::call("Grey levels can't go from $from to $to: from must lie below to.", is_nan($call->number('from')) ? 'to' : 'from');
+            throw Problem::call("Grey levels can't range from $from to $to: from must be below to.", is_nan($call->number('from')) ? 'to' : 'from');
         }
 
         $told = 'Values go from %.6g to %.6g, far outside of the grey levels: if these are nodata, declare them so.';

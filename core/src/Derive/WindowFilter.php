@@ -31,29 +31,30 @@ final class WindowFilter implements LocalKind
     {
         return new Declaration(
             'derive.filter',
-            'Filter',
-            'Looks at the window around each pixel: smooths it, takes the least or the greatest value, or tells how much it varies or changes.',
+            'Spatial filter',
+            'Computes each pixel from its window: mean, median, minimum, maximum, variation or edges.',
             [new Port('image', PortType::Image, 'The image.')],
             [
-                Setting::choice('filter', ['mean', 'median', 'gaussian', 'minimum', 'maximum', 'deviation', 'edge'], 'mean', 'Which.', [
-                    'mean' => 'of the window',
-                    'median' => 'the middle value, which single outliers do not move; of an even number the mean of the two in the middle',
-                    'gaussian' => 'a mean weighted by a bell of some deviation, cut at four',
-                    'minimum' => 'the least of the window',
-                    'maximum' => 'the greatest of the window',
-                    'deviation' => 'standard deviation in the window, dividing by the number',
-                    'edge' => 'size of the slope by Sobel\'s differences, as the change over eight pixels',
+                Setting::choice('filter', ['mean', 'median', 'gaussian', 'minimum', 'maximum', 'deviation', 'edge'], 'mean', 'Filter.', [
+                    'mean' => 'mean of the window',
+                    'median' => 'median, robust against single outliers; for an even number of pixels the mean of the middle two',
+                    'gaussian' => 'mean weighted by a Gaussian, truncated at four standard deviations',
+                    'minimum' => 'minimum of the window',
+                    'maximum' => 'maximum of the window',
+                    'deviation' => 'population standard deviation of the window',
+                    'edge' => 'magnitude of the Sobel gradient, as the change over eight pixels',
                 ]),
                 Setting::whole('size', 3, 'Side of the window, odd.', 'pixels', 3, 101)->onlyFor(self::SIZED),
-                Setting::number('sigma', 1.0, 'Deviation of the bell.', 'pixels', 0.3, 25)->onlyFor('filter=gaussian'),
-                Setting::texts('bands', 'Bands by number or role; all when empty.'),
+                Setting::number('sigma', 1.0, 'Standard deviation of the Gaussian.', 'pixels', 0.3, 25)->onlyFor('filter=gaussian'),
+                Setting::texts('bands', 'Bands by number or role. Empty: all.'),
             ],
-            [new Port('result', PortType::Image, 'The filtered bands; nodata where the pixel itself has none.')],
+            [new Port('result', PortType::Image, 'The filtered bands; nodata where the pixel itself is nodata.')],
             'Median: Tukey 1977, Exploratory Data Analysis. Minimum and maximum: van Herk 1992, Pattern Recognition Letters 13:517–521. Edge: '
                 .'Sobel & Feldman 1968, in Duda & Hart 1973, Pattern Classification and Scene Analysis, 271–272 (all from memory). Cutting the bell '
                 .'at four deviations: common practice, no source.',
+            synonyms: ['smoothing', 'convolution', 'median', 'edges', 'Sobel', 'kernel'],
             example: new Example(['filter' => 'gaussian', 'sigma' => '1.5']),
-            desk: new Desk(3, ['{filter}']),
+            desk: new Desk(3, ['{filter}'], makes: 'filtered image'),
         );
     }
 
@@ -62,12 +63,12 @@ final class WindowFilter implements LocalKind
         $image = $call->image();
         $spec = $image->spec();
         if ($spec->content !== Content::Image) {
-            throw Problem::input("{$image->name()} holds codes, which have no middle and no mean: take an image of values.", 'image');
+            throw Problem::input("{$image->name()} contains class codes, which have no mean: use an image of values.", 'image');
         }
         $filter = $call->text('filter');
         $size = $filter === 'edge' ? 3 : $call->whole('size');
         if ($size % 2 === 0) {
-            throw Problem::call("The window has no middle with a side of $size: take an odd number.", 'size');
+            throw Problem::call("A window of side $size has no centre: use an odd number.", 'size');
         }
         $named = $call->texts('bands');
         $bands = $named === []

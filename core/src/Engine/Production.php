@@ -65,7 +65,7 @@ final class Production
      */
     public function run(array $made, string $doing): array
     {
-        $grid = (array_values($this->outputs)[0] ?? throw Problem::call('Say where a result goes.'))['spec']->grid;
+        $grid = (array_values($this->outputs)[0] ?? throw Problem::call('Name an output.'))['spec']->grid;
         $this->room();
         $this->ground = Ground::of($grid);
         $folder = $this->context->folder().'/'.bin2hex(random_bytes(4));
@@ -340,7 +340,7 @@ final class Production
         if ($free !== false && $free < $needed) {
             throw Problem::computation(
                 sprintf(
-                    'The disk that the result goes to has %d MB left and it may take %d MB: make room, then run the step again.',
+                    'The disk that the result goes to has %d MB left and it may take %d MB: free some space, then run the step again.',
                     $free >> 20,
                     $needed >> 20,
                 ),

@@ -30,7 +30,7 @@ final class CsvRows implements Rows
         $this->handle = Utf8::open($path) ?: throw Problem::input("$name can't be opened.");
         $heading = $this->row();
         if ($heading === null || count($heading) > self::MOST_COLUMNS) {
-            throw Problem::input("$name is no table: ".($heading === null ? 'it is empty.' : 'it has more columns than are taken.'));
+            throw Problem::input("$name is no table: ".($heading === null ? 'it is empty.' : 'it has too many columns.'));
         }
         $this->names = array_map(strval(...), $heading);
         $lines = 0;
@@ -135,6 +135,6 @@ final class CsvRows implements Rows
         // most are ASCII, and need no second look
         return $cell === null || preg_match('/^[\x20-\x7E]*$/D', $cell) === 1
             ? $cell
-            : Utf8::orNothing($cell) ?? throw Problem::input(basename($this->path).' holds bytes that are no text: save it as text (UTF-8).');
+            : Utf8::orNothing($cell) ?? throw Problem::input(basename($this->path).' contains bytes that are not text: save it as text (UTF-8).');
     }
 }

@@ -39,7 +39,7 @@ final class Document
             throw Problem::input($told === null ? "$name is no JSON: it may have been cut short or edited by hand." : "$name does not say what it is.");
         }
         if (! in_array($is, self::TYPES, true) || ($type !== null && $is !== $type)) {
-            throw Problem::input("$name holds a $is".($type === null ? ', which is not known here.' : ", and a $type is wanted."));
+            throw Problem::input("$name holds a $is".($type === null ? ', which is not supported.' : ", and a $type is wanted."));
         }
         if (($told->version ?? null) !== 1) {
             throw Problem::input("$name was written by a later version of this program.");
@@ -56,7 +56,7 @@ final class Document
     {
         $bytes = 400 * (substr_count($text, '[') + substr_count($text, '{')) + 32 * substr_count($text, ',');
         if ($bytes > self::MOST_DECODED) {
-            throw Problem::input("$name holds more values than are taken.");
+            throw Problem::input("$name contains too many values.");
         }
     }
 
@@ -110,13 +110,13 @@ final class Document
             $what = match ($error->keyword()) {
                 'required' => 'lacks “'.implode('”, “', (array) ($args['missing'] ?? [])).'”',
                 'type' => 'is '.self::words($args['type'] ?? '').', not '.self::words($args['expected'] ?? ''),
-                'enum', 'const', 'pattern' => 'is none that is known',
+                'enum', 'const', 'pattern' => 'is not a known one',
                 'minimum', 'maximum', 'exclusiveMinimum' => 'is out of range',
                 'minItems', 'minLength' => 'is empty',
                 'maxItems', 'maxLength' => 'is too long',
                 default => 'is not as it must be',
             };
-            throw Problem::input("$name is broken: ".($where === '' ? 'it' : "what stands at $where").' '.$what.'.');
+            throw Problem::input("$name is broken: ".($where === '' ? 'it' : "the value at $where").' '.$what.'.');
         }
     }
 

@@ -25,7 +25,7 @@ final class GeoJson
         $name = basename($path);
         if ($file->count > self::MOST_FEATURES) {
             throw Problem::input(
-                "$name holds $file->count features, more than the ".number_format(self::MOST_FEATURES).' that are taken at once: cut it into parts.',
+                "$name holds $file->count features, more than the ".number_format(self::MOST_FEATURES).' that are read at once: split it.',
             );
         }
         $features = [];
@@ -86,7 +86,7 @@ final class GeoJson
             throw Problem::input(
                 "$name can't be laid over the image: the CRS ".
                     ($place === null ? "EPSG:$from" : ($epsg === null ? 'of the image' : "EPSG:$epsg")).
-                    ' is not known here.',
+                    ' is not supported.',
             );
         }
 

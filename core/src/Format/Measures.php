@@ -33,7 +33,7 @@ final class Measures implements Rows
         foreach ((array) ($told['measures'] ?? []) as $measure) {
             $name = is_array($measure) && is_string($measure['name'] ?? null) ? $measure['name'] : '';
             if (($this->file->arrays[$name]['count'] ?? -1) !== $this->count) {
-                throw Problem::input(basename($path)." is broken: its measure “{$name}” has not as many values as there are segments.");
+                throw Problem::input(basename($path)." is corrupt: its measure “{$name}” has another number of values than there are segments.");
             }
             $columns[] = ['name' => $name, 'unit' => is_string($measure['unit'] ?? null) ? $measure['unit'] : null];
         }

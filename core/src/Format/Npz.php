@@ -232,7 +232,7 @@ final class Npz
             );
         }
         if (($this->zip->statName($member)['size'] ?? 0) !== $offset + $count * self::TYPES[$type][1]) {
-            throw Problem::input("$this->name is cut short: its array “".basename($member, '.npy').'” is not as long as it says.');
+            throw Problem::input("$this->name is cut short: its array “".basename($member, '.npy').'” is of the wrong length.');
         }
 
         return ['type' => $type, 'count' => $count, 'offset' => $offset];

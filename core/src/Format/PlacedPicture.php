@@ -39,7 +39,7 @@ final class PlacedPicture implements Image
         $spec = self::described($path);
         ['width' => $width, 'height' => $height] = (array) $spec->grid;
         // the library that unpacks it takes four bytes a pixel, beside PHP's own memory
-        Memory::reserve(5 * $width * $height, $this->name(), 'bring it as GeoTIFF, or cut it first');
+        Memory::reserve(5 * $width * $height, $this->name(), 'save it as GeoTIFF, or crop it first');
         $picture = self::isPng($path) ? @imagecreatefrompng($path) : @imagecreatefromjpeg($path);
         if ($picture === false || imagesx($picture) !== $width || imagesy($picture) !== $height) {
             throw Problem::input("{$this->name()} is broken: it can't be unpacked.", 'image');
@@ -58,10 +58,10 @@ final class PlacedPicture implements Image
             throw Problem::input("$name is no PNG or JPEG picture.", 'image');
         }
         if (($size['bits'] ?? 8) > 8) {
-            throw Problem::input("$name has {$size['bits']} bits a sample, of which a picture keeps eight; bring it as GeoTIFF.", 'image');
+            throw Problem::input("$name has {$size['bits']} bits per sample, of which only eight can be read from a picture; save it as GeoTIFF.", 'image');
         }
         if ($size[0] * $size[1] > self::MOST_PIXELS) {
-            throw Problem::input("$name has {$size[0]} x {$size[1]} pixels, more than a picture of this kind is read with; bring it as GeoTIFF.", 'image');
+            throw Problem::input("$name has {$size[0]} x {$size[1]} pixels, more than can be read from a picture of this kind; save it as GeoTIFF.", 'image');
         }
 
         return new RasterSpec(
@@ -190,7 +190,7 @@ final class PlacedPicture implements Image
                 }
                 [$a, $d, $b, $e, $x, $y] = array_values($numbers);
                 if (! Grid::makesSense([$x, $a, $b, $y, $d, $e])) {
-                    throw Problem::input(basename($stem.$ending).' gives pixels of no size, or beyond any map: mend it first.', 'image');
+                    throw Problem::input(basename($stem.$ending).' gives pixels of no size or outside any map: correct it first.', 'image');
                 }
 
                 return [$x - 0.5 * ($a + $b), $a, $b, $y - 0.5 * ($d + $e), $d, $e];

@@ -47,7 +47,7 @@ final class SafeTensors
             $tensors[(string) $name] = $this->tensor((string) $name, is_array($tensor) ? $tensor : [], $at, 8 + $length);
         }
         if ($at !== $size - 8 - $length) {
-            throw Problem::input("$this->name is broken: it is not as long as its heading says.");
+            throw Problem::input("$this->name is corrupt: its length differs from its header.");
         }
         $this->tensors = $tensors;
     }
@@ -70,7 +70,7 @@ final class SafeTensors
         $at = 0;
         foreach ($tensors as $name => ['type' => $type, 'shape' => $shape, 'values' => $values]) {
             if (array_product([1, ...$shape]) !== count($values)) {
-                throw new \LogicException("Tensor $name has not as many values as its shape says.");
+                throw new \LogicException("Tensor $name has another number of values than its shape.");
             }
             $heading[$name] = ['dtype' => $type, 'shape' => $shape, 'data_offsets' => [$at, $at += count($values) * self::TYPES[$type][1]]];
         }
@@ -101,7 +101,7 @@ final class SafeTensors
             $count = is_int($side) && $side >= 0 && $side < 1 << 31 && $count < 1 << 31 ? $count * $side : PHP_INT_MAX;
         }
         if (! isset(self::TYPES[$type]) || $from !== $at || ! is_int($to) || $count > 1 << 31 || $to - $from !== $count * self::TYPES[$type][1]) {
-            throw Problem::input("$this->name is broken: its tensor “{$name}” is of no known type, or not as long as it says.");
+            throw Problem::input("$this->name is broken: its tensor “{$name}” is of an unknown type, or of the wrong length.");
         }
         $at = $to;
 

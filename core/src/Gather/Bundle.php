@@ -38,15 +38,16 @@ final class Bundle implements WholeKind
         return new Declaration(
             'gather.bundle',
             'Scene bundle',
-            'Reads a scene as it was delivered, packed or not, and makes one image per group of bands, with roles, wavelengths, gains and sun angles.',
+            'Reads a scene as delivered, packed or not, and makes one image per band group, with band roles, wavelengths, gains and sun angles.',
             [new Port('image', PortType::File, 'The bundle: tar, tar.gz, zip or a folder.', sample: 'scene.tar.gz')],
             [
-                Setting::choices('groups', self::GROUPS, ['multispectral'], 'Which groups of bands to take in.'),
-                Setting::choice('thermal', ['own', 'joined'], 'own', 'Whether thermal bands make an image of their own or join the multispectral ones.'),
-                Setting::texts('assign', 'Bands by hand, where the sensor is not known or files are missing: red=B4.tif, nir=B5.tif …')->ofImage(),
+                Setting::choices('groups', self::GROUPS, ['multispectral'], 'Band groups to read.'),
+                Setting::choice('thermal', ['own', 'joined'], 'own', 'Thermal bands as an image of their own, or as part of the multispectral one.'),
+                Setting::texts('assign', 'Bands assigned by hand, where the sensor is unknown or files are missing: red=B4.tif, nir=B5.tif …')->ofImage(),
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'Metadata notation: CCSDS 641.0-B-2 (Parameter Value Language). Band tables: the sensor profiles in core/resources/sensors.',
+            synonyms: ['scene package', 'delivery', 'import scene'],
             figures: [
                 Figure::text('sensor', 'sensor'),
                 Figure::named('metadata', 'metadata'),
@@ -70,8 +71,8 @@ final class Bundle implements WholeKind
         if ($profile === null) {
             throw Problem::input(
                 ($contents->hasMetadata
-                    ? "$contents->name comes from a sensor that is not known here (known are ".implode(', ', SensorProfile::known()).')'
-                    : "$contents->name holds no metadata text that can be read").
+                    ? "$contents->name comes from a sensor that is not supported (known are ".implode(', ', SensorProfile::known()).')'
+                    : "$contents->name contains no readable metadata").
                     '. It holds '.
                     $contents->some().
                     '. Assign the bands by hand: red=FILE, nir=FILE …',
@@ -129,7 +130,7 @@ final class Bundle implements WholeKind
                     throw Problem::input(
                         "$contents->name lacks the file of its ".
                             ($band->role ?? $band->name).
-                            " band ($file): get the bundle anew, leave the group $group out, or assign the bands by hand. It holds ".
+                            " band ($file): download the bundle again, leave out the group $group, or assign the bands by hand. It contains ".
                             $contents->some().
                             '.',
                         'image',

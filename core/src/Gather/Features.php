@@ -27,32 +27,33 @@ final class Features implements WholeKind
     {
         return new Declaration(
             'gather.features',
-            'Points, lines, polygons',
-            'Reads points, lines or polygons, such as the outline of the area you study or places you were at.',
+            'Vector file',
+            'Reads points, lines or polygons, such as the outline of the study area or places visited in the field.',
             [
                 new Port(
                     'file',
                     PortType::File,
-                    'A GeoJSON file, a GeoPackage, or a shapefile with what belongs to it (.shp, .dbf, .prj).',
+                    'A GeoJSON file, a GeoPackage, or a shapefile with its companion files (.shp, .dbf, .prj).',
                     sample: 'places.geojson',
                 ),
             ],
             [
-                Setting::text('layer', null, 'Which table of a GeoPackage; the first when empty.')->ofImage(),
-                Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766)->ofImage(),
+                Setting::text('layer', null, 'Layer of a GeoPackage. Empty: the first.')->ofImage(),
+                Setting::whole('crs', null, 'EPSG code of the CRS, for a file that names none.', least: 1024, most: 32766)->ofImage(),
             ],
             [new Port('result', PortType::Features, 'The features, in longitude and latitude.', endings: ['.geojson'])],
             'GeoJSON: RFC 7946. GeoPackage: OGC 12-128r18. Shapefile: technical description, 1998.',
+            synonyms: ['shapefile', 'GeoPackage', 'GeoJSON', 'import vector'],
             figures: [
                 Figure::text('read', 'read'),
                 Figure::text('format', 'format'),
                 Figure::text('crs', 'CRS'),
                 Figure::number('features', 'features'),
-                Figure::named('kinds', 'kinds'),
+                Figure::named('kinds', 'geometry types'),
                 Figure::list('fields', 'fields'),
                 Figure::list('bounds', 'bounds', '°'),
             ],
-            desk: new Desk(4),
+            desk: new Desk(4, makes: 'features'),
         );
     }
 
@@ -114,7 +115,7 @@ final class Features implements WholeKind
         $crs = $call->whole('crs');
         if ($crs !== 0) {
             if ($set->projection !== null && $set->format !== 'GeoJSON') {
-                throw Problem::call("$set->name says itself that it is in $set->crs; leave the setting crs empty.", 'crs');
+                throw Problem::call("$set->name is in $set->crs by itself; leave the setting crs empty.", 'crs');
             }
 
             return Crs::need($crs, $set->name, 'crs');
@@ -123,8 +124,8 @@ final class Features implements WholeKind
         return $set->projection ??
             throw Problem::input(
                 $set->crs === null
-                    ? "$set->name names no CRS: say which it is in."
-                    : "$set->name is in $set->crs, which is not known here: bring it in another.",
+                    ? "$set->name has no CRS: read it as a vector file with its crs set."
+                    : "$set->name is in $set->crs, which is not supported: bring it in another.",
                 'crs',
             );
     }
@@ -139,7 +140,7 @@ final class Features implements WholeKind
         return Geometry::moved($geometry, function (float $px, float $py) use ($from, &$box, $name): array {
             [$x, $y] = $from->inverse($px, $py);
             if (! is_finite($x) || ! is_finite($y) || $y > 90.0 || $y < -90.0) {
-                throw Problem::input("$name has a place that lies nowhere on the Earth ($px, $py): its CRS may be another.", 'crs');
+                throw Problem::input("$name has invalid coordinates ($px, $py): its CRS may be a different one.", 'crs');
             }
             $box = [min($box[0], $x), min($box[1], $y), max($box[2], $x), max($box[3], $y)];
 

@@ -42,25 +42,26 @@ final class Mosaic implements WholeKind
         return new Declaration(
             'gather.mosaic',
             'Mosaic',
-            'Joins several images into one on the grid of the first; where they overlap, one of them counts or they fade into each other.',
+            'Joins several images on the grid of the first; where they overlap, one takes precedence or they are blended.',
             [new Port('images', PortType::Image, 'The images, two or more, with the same bands. The first gives CRS and pixels.', many: true)],
             [
-                Setting::choice('overlap', ['first', 'last', 'blend'], 'first', 'What counts where several have a value.', [
+                Setting::choice('overlap', ['first', 'last', 'blend'], 'first', 'Value used where images overlap.', [
                     'first' => 'the first given',
                     'last' => 'the last given',
-                    'blend' => 'all of them, each fading out towards its own edge',
+                    'blend' => 'all images, each fading out towards its own edge',
                 ]),
-                Setting::number('fade', 50.0, 'Over how many pixels an image fades out.', 'pixels', 1, 10000)->onlyFor('overlap=blend'),
+                Setting::number('fade', 50.0, 'Width over which an image fades out.', 'pixels', 1, 10000)->onlyFor('overlap=blend'),
                 Setting::choice(
                     'match',
                     ['none', 'histogram'],
                     'none',
-                    'Whether each image is first made like those before it, by its histogram in the overlap.',
+                    'Match each image to those before it, by their histograms in the overlap.',
                 ),
-                Setting::choice('resampling', Resampling::names(), 'nearest', 'How values are taken of images on other grids.', Resampling::MEANINGS),
+                Setting::choice('resampling', Resampling::names(), 'nearest', 'Resampling of images on other grids.', Resampling::MEANINGS),
             ],
             [new Port('result', PortType::Image, 'The mosaic.')],
             'Histogram matching: Gonzalez & Woods, Digital Image Processing, 3.3 (from memory). Weights that fall to the edge: common practice, no source.',
+            synonyms: ['merge images', 'join images', 'blend'],
             example: new Example(['overlap' => 'blend', 'fade' => '20']),
             figures: [
                 Figure::text('size', 'size'),
@@ -110,7 +111,7 @@ final class Mosaic implements WholeKind
         $blends = $call->text('overlap') === 'blend';
         if ($first->content !== Content::Image && ($blends || $call->text('match') !== 'none')) {
             throw Problem::call(
-                "{$images[0]->name()} holds codes, which neither fade nor are matched: let the first or the last count.",
+                "{$images[0]->name()} contains class codes, which can't be blended or matched: choose first or last.",
                 $blends ? 'overlap' : 'match',
             );
         }
@@ -188,7 +189,7 @@ final class Mosaic implements WholeKind
             }
             if ($spec->content !== $first->content) {
                 throw Problem::input(
-                    "{$images[0]->name()} and {$image->name()} are not alike: the one holds {$first->content->value}, the other {$spec->content->value}.",
+                    "{$images[0]->name()} and {$image->name()} differ in content: {$first->content->value} and {$spec->content->value}.",
                     'images',
                 );
             }
@@ -231,7 +232,7 @@ final class Mosaic implements WholeKind
         }
         if (($right - $left) * ($bottom - $top) > 1 << 33) {
             throw Problem::input(
-                'The images lie so far apart that the mosaic would have '.
+                'The images are so far apart that the mosaic would have '.
                     number_format((($right - $left) * ($bottom - $top)) / 1e6).
                     ' million pixels: leave the far ones out.',
                 'images',
@@ -315,7 +316,7 @@ final class Mosaic implements WholeKind
                     throw Problem::input(
                         "{$parts[$k]->name()} overlaps those before it in fewer than ".
                             self::FEWEST.
-                            ' pixels: without overlap there is nothing to match it by.',
+                            ' pixels: without overlap it can\'t be matched.',
                         'match',
                     );
                 }

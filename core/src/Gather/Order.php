@@ -36,18 +36,19 @@ final class Order implements WholeKind
         return new Declaration(
             'gather.order',
             'Archive scene',
-            'Orders a scene from an imagery archive, fetches it even over a bad line, checks that it is whole, and reads it in.',
+            'Orders a scene from an imagery archive, downloads it even over a poor connection, verifies it and reads it.',
             [],
             [
                 Setting::text('archive', null, 'Address of the archive, a STAC API.', required: true)->leadsTo(Service::Archive),
-                Setting::text('collection', null, 'Which collection of it.', required: true),
-                Setting::text('scene', null, 'The scene\'s id.', required: true)->ofImage(),
-                Setting::choices('groups', Bundle::GROUPS, ['multispectral'], 'Which groups of bands to take in, where it is a bundle.'),
-                Setting::number('patience', 30.0, 'How long an order is waited for until it is ready.', 'minutes', 0.001, 1440),
-                Setting::choice('thermal', ['own', 'joined'], 'own', 'Whether thermal bands make an image of their own or join the multispectral ones.'),
+                Setting::text('collection', null, 'Collection of the archive.', required: true),
+                Setting::text('scene', null, 'Id of the scene.', required: true)->ofImage(),
+                Setting::choices('groups', Bundle::GROUPS, ['multispectral'], 'Band groups to read, for a bundle.'),
+                Setting::number('patience', 30.0, 'How long to wait for the order to be ready.', 'minutes', 0.001, 1440),
+                Setting::choice('thermal', ['own', 'joined'], 'own', 'Thermal bands as an image of their own, or as part of the multispectral one.'),
             ],
             [new Port('result', PortType::Folder, 'A folder with one image per group.', endings: [''])],
             'STAC API 1.0.0 (item search); STAC extensions file and order.',
+            synonyms: ['catalogue', 'search', 'STAC', 'download'],
             example: new Example([], needs: 'an archive'),
             figures: [
                 Figure::text('scene', 'scene'),
@@ -118,11 +119,11 @@ final class Order implements WholeKind
                 continue;
             }
             if (in_array($status, ['failed', 'canceled'], true)) {
-                throw Problem::input("The archive could not make {$item['id']} ready (its order is $status): try again later, or take another scene.", 'scene');
+                throw Problem::input("The archive could not prepare {$item['id']} (its order is $status): try again later, or choose another scene.", 'scene');
             }
             if (microtime(true) > $until) {
                 throw Problem::input(
-                    "{$item['id']} is not ready after {$call->text('patience')} minutes (its order is $status): run the step again later; the order stands.",
+                    "{$item['id']} is not ready after {$call->text('patience')} minutes (its order is $status): run the step again later; the order is kept.",
                     'scene',
                 );
             }
@@ -186,7 +187,7 @@ final class Order implements WholeKind
         );
         if ($images === []) {
             throw Problem::input(
-                "{$item['id']} has nothing that can be taken in: neither a bundle nor GeoTIFF images; it has ".
+                "{$item['id']} has neither a bundle nor GeoTIFF images; it has ".
                     (implode(', ', array_keys($assets)) ?: 'no assets').
                     '.',
                 'scene',

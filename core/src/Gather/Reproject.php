@@ -32,27 +32,28 @@ final class Reproject implements LocalKind
     {
         return new Declaration(
             'gather.reproject',
-            'Another grid',
-            'Brings an image into another CRS, onto other pixels, or exactly onto the grid of another image.',
+            'Reproject or resample',
+            'Brings an image into another CRS, to another pixel size, or exactly onto the grid of another image.',
             [
-                new Port('image', PortType::Image, 'The image to bring over.'),
-                new Port('align-to', PortType::Image, 'An image whose grid the result takes over.', required: false),
+                new Port('image', PortType::Image, 'The image to reproject.'),
+                new Port('align-to', PortType::Image, 'An image whose grid the result adopts.', required: false),
             ],
             [
-                Setting::whole('crs', null, 'EPSG code of the CRS wanted; that of the image when empty.', least: 1024, most: 32766),
-                Setting::number('pixel-size', null, 'Size of the new pixels in units of the CRS; as large as they are when empty.', least: 1e-9),
-                Setting::choice('resampling', Resampling::names(), 'nearest', 'How a value is taken where no pixel\'s centre lies.', Resampling::MEANINGS),
+                Setting::whole('crs', null, 'EPSG code of the target CRS. Empty: the CRS of the image.', least: 1024, most: 32766),
+                Setting::number('pixel-size', null, 'Pixel size of the result in units of the CRS. Empty: unchanged.', least: 1e-9),
+                Setting::choice('resampling', Resampling::names(), 'nearest', 'Resampling method.', Resampling::MEANINGS),
             ],
             [new Port('result', PortType::Image, 'The image on the new grid.')],
             'Projections: Snyder 1987, USGS Professional Paper 1395; Karney 2011, Journal of Geodesy 85:475–485. Cubic convolution: Keys 1981, IEEE '
                 .'Transactions on Acoustics, Speech, and Signal Processing 29:1153–1160.',
+            synonyms: ['warp', 'resampling', 'projection', 'align', 'coordinate system'],
             example: new Example(['crs' => '3035', 'resampling' => 'cubic']),
             figures: [
                 Figure::text('from', 'from'),
                 Figure::text('to', 'to'),
                 Figure::text('crs', 'CRS'),
             ],
-            desk: new Desk(6, ['EPSG:{crs}', '{resampling}'], grids: Grids::Aligns, moves: true),
+            desk: new Desk(6, ['EPSG:{crs}', '{resampling}'], grids: Grids::Aligns, moves: true, makes: 'reprojected image'),
         );
     }
 
@@ -90,7 +91,7 @@ final class Reproject implements LocalKind
             return $call->image('align-to')->spec()->grid;
         }
         if ($crs === null && $pixel === null) {
-            throw Problem::call('Say where to: another image to align to, a CRS, or a pixel size.', 'crs');
+            throw Problem::call('Give a target: an image to align to, a CRS, or a pixel size.', 'crs');
         }
 
         return TargetGrid::grid($image->spec()->grid, $crs, $pixel, $image->name());

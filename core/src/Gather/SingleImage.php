@@ -31,10 +31,10 @@ final class SingleImage implements LocalKind
         return new Declaration(
             'gather.image',
             'Image file',
-            'Reads one image file, GeoTIFF or a PNG or JPEG with its world file, and asks for what the file does not tell.',
+            'Reads one image file, a GeoTIFF or a PNG or JPEG with its world file, and asks for what the file does not contain.',
             [new Port('image', PortType::File, 'A GeoTIFF, PNG or JPEG file.')],
             [
-                Setting::whole('crs', null, 'EPSG code of the CRS, where the file names none.', least: 1024, most: 32766)->ofImage(),
+                Setting::whole('crs', null, 'EPSG code of the CRS, for a file that names none.', least: 1024, most: 32766)->ofImage(),
                 Setting::texts(
                     'roles',
                     'Roles of the bands in order, such as blue,green,red,nir; - for none. Polarisations of complex samples once each: hh,hv,vv; '
@@ -42,19 +42,20 @@ final class SingleImage implements LocalKind
                 )->ofImage(),
                 Setting::texts(
                     'units',
-                    'Units of the bands in order, such as dB or reflectance, - for what the file tells; one alone holds for all.',
+                    'Units of the bands in order, such as dB or reflectance; - for the unit in the file. A single unit applies to all bands.',
                 )->ofImage(),
                 Setting::choice(
                     'complex',
                     ['magnitude-phase', 'parts'],
                     'magnitude-phase',
-                    'What is made of complex samples: magnitude and phase, or real and imaginary parts as they are.',
+                    'Bands made from complex samples: magnitude and phase, or real and imaginary parts.',
                 ),
-                Setting::text('date', null, 'When it was taken, as 2031-05-12.')->ofImage(),
+                Setting::text('date', null, 'Acquisition date, as 2031-05-12.')->ofImage(),
                 Setting::number('nodata', null, 'The value that means nodata, where the file names none.')->ofImage(),
             ],
             [new Port('result', PortType::Image, 'The image.')],
             'GeoTIFF 1.1 (OGC 19-008r4), TIFF 6.0; world files are common practice, no source.',
+            synonyms: ['GeoTIFF', 'open image', 'import raster'],
             example: new Example(['roles' => 'blue,green,red,nir,swir1']),
             figures: [
                 Figure::text('read', 'read'),
@@ -75,7 +76,7 @@ final class SingleImage implements LocalKind
         $crs = $call->whole('crs');
         if ($crs !== 0) {
             if ($grid->epsg !== null && $grid->epsg !== $crs) {
-                throw Problem::call("{$image->name()} says itself that its CRS is EPSG:{$grid->epsg}; leave the setting crs empty.", 'crs');
+                throw Problem::call("{$image->name()} is in EPSG:{$grid->epsg} by itself; leave the setting crs empty.", 'crs');
             }
             $grid = new Grid($grid->width, $grid->height, $grid->transform, $crs, controls: $grid->controls);
         }
@@ -214,7 +215,7 @@ final class SingleImage implements LocalKind
             return $spec->properties;
         }
         if (! preg_match('/^\d{4}-\d\d-\d\d$/', $date) || ! checkdate((int) substr($date, 5, 2), (int) substr($date, 8), (int) substr($date, 0, 4))) {
-            throw Problem::call("The date “{$date}” is none; write it as 2031-05-12.", 'date');
+            throw Problem::call("The date “{$date}” is not valid; write it as 2031-05-12.", 'date');
         }
 
         return ['datetime' => $date.'T00:00:00Z'] + $spec->properties;

@@ -23,16 +23,17 @@ final class Stack implements LocalKind
     {
         return new Declaration(
             'gather.stack',
-            'Stack of bands',
-            'Puts the bands of several images on one grid into one image, in the order in which they are given.',
+            'Stack bands',
+            'Combines the bands of several images on one grid into one image, in the order given.',
             [new Port('images', PortType::Image, 'The images, two or more.', many: true)],
             [],
             [new Port('result', PortType::Image, 'The image with all bands.')],
             'Common practice, no source.',
+            synonyms: ['layer stacking', 'combine bands'],
             figures: [
                 Figure::table('from', 'from', ['image' => null, 'bands' => null]),
             ],
-            desk: new Desk(7),
+            desk: new Desk(7, makes: 'band stack'),
         );
     }
 
@@ -46,7 +47,7 @@ final class Stack implements LocalKind
         $bands = [];
         foreach ($images as $image) {
             if ($image->spec()->content !== Content::Image) {
-                throw Problem::input("{$image->name()} holds codes, which are no measured band; leave it out.", 'images');
+                throw Problem::input("{$image->name()} contains class codes, not a measured band; leave it out.", 'images');
             }
             $sources[] = new Reading($image, array_keys($image->spec()->bands));
             array_push($bands, ...$image->spec()->bands);

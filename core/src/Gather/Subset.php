@@ -31,21 +31,22 @@ final class Subset implements LocalKind
     {
         return new Declaration(
             'gather.subset',
-            'Cut out',
-            'Cuts an image to a box or to polygons, so that all that follows has less to do.',
+            'Subset',
+            'Cuts an image to a box or to polygons, so that later steps process less.',
             [
                 new Port('image', PortType::Image, 'The image to cut.'),
                 new Port('area', PortType::Features, 'Polygons to cut to: GeoJSON, GeoPackage or shapefile.', required: false),
             ],
             [
                 Setting::numbers('bounds', 'A box in map coordinates of the image: west, south, east, north.'),
-                Setting::choice('outside', ['nodata', 'crop'], 'nodata', 'What lies outside the polygons.', [
-                    'nodata' => 'becomes nodata',
-                    'crop' => 'stays, as far as the box around them reaches',
+                Setting::choice('outside', ['nodata', 'crop'], 'nodata', 'Pixels outside the polygons.', [
+                    'nodata' => 'set to nodata',
+                    'crop' => 'kept, within the bounding box of the polygons',
                 ]),
             ],
-            [new Port('result', PortType::Image, 'The part.')],
+            [new Port('result', PortType::Image, 'The subset.')],
             'A pixel belongs to a polygon when its centre lies in it; even-odd rule. Common practice, no source.',
+            synonyms: ['clip', 'crop', 'cut out', 'area of interest'],
             example: new Example([], ['area']),
             figures: [
                 Figure::list('columns', 'columns'),
@@ -64,7 +65,7 @@ final class Subset implements LocalKind
         $mask = $area === null ? null : new PolygonMask($area->polygonsOn($spec->grid, 'area'), $spec->grid);
         $bounds = $call->numbers('bounds');
         if ($mask === null && $bounds === []) {
-            throw Problem::call('Say what to cut to: a box (bounds) or polygons (area).', 'bounds');
+            throw Problem::call('Give what to cut to: a box (bounds) or polygons (area).', 'bounds');
         }
         $window = new Window(0, 0, $spec->grid->width, $spec->grid->height);
         if ($bounds !== []) {
@@ -110,7 +111,7 @@ final class Subset implements LocalKind
     public static function window(array $bounds, Grid $grid): Window
     {
         if (count($bounds) !== 4 || $bounds[0] >= $bounds[2] || $bounds[1] >= $bounds[3]) {
-            throw Problem::call('The box takes four numbers: west, south, east, north, west below east and south below north.', 'bounds');
+            throw Problem::call('The box needs four numbers: west, south, east, north, west below east and south below north.', 'bounds');
         }
         $corners = [
             $grid->toPixel($bounds[0], $bounds[1]),

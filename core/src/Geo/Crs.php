@@ -39,8 +39,8 @@ final class Crs
     {
         return self::of($epsg) ??
             throw Problem::input(
-                ($epsg === null ? "$what has no CRS" : "$what is in EPSG:$epsg, which is not known here").
-                    ': bring it in one that is, such as UTM on WGS 84 (EPSG:326zz north, 327zz south).',
+                ($epsg === null ? "$what has no CRS" : "$what is in EPSG:$epsg, which is not supported").
+                    ': convert it to a supported one, such as UTM on WGS 84 (EPSG:326zz north, 327zz south).',
                 $about,
             );
     }
@@ -60,7 +60,7 @@ final class Crs
     {
         if ($grid->controls !== null) {
             throw Problem::input(
-                "$what has ground control points only: its grid is but the nearest to them. Bring it onto the map first (correct.geocode).",
+                "$what has ground control points only, so its grid is approximate. Geocode it first (correct.geocode).",
                 $about,
             );
         }

@@ -37,7 +37,7 @@ final class TargetGrid
                 [$x, $y] = $place(($source->width * $i) / $edge, ($source->height * $j) / $edge);
                 if (! is_finite($x) || ! is_finite($y)) {
                     throw Problem::input(
-                        "$name reaches beyond what EPSG:$epsg can show: take a CRS made for that part of the Earth, or cut the image first.",
+                        "$name extends beyond the area of EPSG:$epsg: use a CRS made for that region, or cut the image first.",
                         'crs',
                     );
                 }
@@ -55,7 +55,7 @@ final class TargetGrid
         $y0 = floor($bottom / $pixel + 1e-6);
         $y1 = ceil($top / $pixel - 1e-6);
         if (($x1 - $x0) * ($y1 - $y0) > self::MOST_PIXELS) {
-            throw Problem::call(sprintf('Pixels of %g would make %.0f x %.0f of them: choose larger ones.', $pixel, $x1 - $x0, $y1 - $y0), 'pixel-size');
+            throw Problem::call(sprintf('Pixels of %g would give %.0f x %.0f pixels: choose a larger size.', $pixel, $x1 - $x0, $y1 - $y0), 'pixel-size');
         }
 
         if (! $isTold) {
@@ -77,7 +77,7 @@ final class TargetGrid
         if ($pixels > self::MOST_TIMES * max(10_000.0, $source->width * $source->height)) {
             throw Problem::call(
                 sprintf(
-                    'The result would have %s pixels, more than %d times those of %s: is a place wrong in it? If it is meant so, say the pixel size.',
+                    'The result would have %s pixels, more than %d times those of %s: are coordinates wrong? If this is intended, set the pixel size.',
                     number_format($pixels),
                     self::MOST_TIMES,
                     $name,

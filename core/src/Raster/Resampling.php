@@ -29,18 +29,18 @@ enum Resampling: string
     }
 
     public const MEANINGS = [
-        'nearest' => 'the pixel at the centre, values unchanged',
-        'bilinear' => 'the four around, by distance',
-        'cubic' => 'cubic convolution of sixteen, a = −0.5',
-        'average' => 'the mean of all under the new pixel',
-        'mode' => 'the commonest under the new pixel, for classes',
+        'nearest' => 'value of the nearest pixel, unchanged',
+        'bilinear' => 'distance-weighted mean of the four nearest pixels',
+        'cubic' => 'cubic convolution over 16 pixels, a = −0.5',
+        'average' => 'mean of all pixels under the new one',
+        'mode' => 'most frequent value under the new pixel, for classes',
     ];
 
     /** Codes can't be mixed: refuses a resampling that would. */
     public function check(Image $image): void
     {
         if ($image->spec()->content !== Content::Image && $this->mixes()) {
-            throw Problem::call("{$image->name()} holds codes, which can't be mixed: take nearest or mode.", 'resampling');
+            throw Problem::call("{$image->name()} contains class codes, which can't be interpolated: use nearest or mode.", 'resampling');
         }
     }
 }

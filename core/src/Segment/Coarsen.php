@@ -24,15 +24,16 @@ final class Coarsen implements WholeKind
     {
         return new Declaration(
             'segment.coarsen',
-            'Coarser segments',
-            'Takes a segmentation to a higher limit in a second, from the tree that merging kept.',
+            'Coarser segmentation',
+            'Raises the merge limit of a segmentation at once, using the merge tree that came with it.',
             [
-                new Port('segments', PortType::Segments, 'The segments that were merged.'),
-                new Port('tree', PortType::Tree, 'The tree that came with them.'),
+                new Port('segments', PortType::Segments, 'Segments made by region merging.'),
+                new Port('tree', PortType::Tree, 'Merge tree of these segments.'),
             ],
-            [Setting::number('merge-limit', null, 'The limit wanted: above that of the segments, up to four times it.', null, 1e-6, 1e9, required: true)],
-            [new Port('segments', PortType::Segments, 'The coarser segments, numbered in the order of the image.')],
+            [Setting::number('merge-limit', null, 'New merge limit: above that of the segments, up to four times as high.', null, 1e-6, 1e9, required: true)],
+            [new Port('segments', PortType::Segments, 'The coarser segments, numbered in image order.')],
             'Cutting a tree of joins at a height: Horowitz & Pavlidis 1976, Journal of the ACM 23:368–388 (from memory).',
+            synonyms: ['merge tree', 'larger segments'],
             example: new Example(['merge-limit' => '25']),
             figures: [
                 Figure::number('segments', 'segments'),
@@ -56,7 +57,7 @@ final class Coarsen implements WholeKind
         $own = is_numeric($settings['merge-limit'] ?? null) ? (float) $settings['merge-limit'] : null;
         $highest = $tree->height === [] ? 0.0 : max($tree->height);
         if ($own !== null && ($limit < $own || $limit > max(4.0 * $own, $highest))) {
-            throw Problem::call(sprintf('The tree reaches from %g to %g: %g lies outside.', $own, max(4.0 * $own, $highest), $limit), 'merge-limit');
+            throw Problem::call(sprintf('The tree covers merge limits from %g to %g: %g is outside.', $own, max(4.0 * $own, $highest), $limit), 'merge-limit');
         }
         $most = (int) (Histogram::moments($image, 0, $call->context->part(0.0, 0.2), 0)->maximum);
         if ($most > $tree->leaves) {

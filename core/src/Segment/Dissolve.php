@@ -28,19 +28,20 @@ final class Dissolve implements WholeKind
     {
         return new Declaration(
             'segment.dissolve',
-            'Dissolve by class',
-            'Joins neighbouring segments that are of one class in a map.',
+            'Dissolve segments by class',
+            'Merges neighbouring segments of the same class in a map.',
             [
                 new Port('segments', PortType::Segments, 'The segments.'),
-                new Port('classes', PortType::Classes, 'A class map on the same grid; a segment is of the class that it has most of.'),
+                new Port('classes', PortType::Classes, 'A class map on the same grid; each segment takes its majority class.'),
             ],
             [],
-            [new Port('segments', PortType::Segments, 'The segments, joined; what has no class stays as it is.')],
+            [new Port('segments', PortType::Segments, 'The dissolved segments; unlabelled ones are left unchanged.')],
             'Connected components of a graph: Hopcroft & Tarjan 1973, Communications of the ACM 16:372–378 (from memory).',
+            synonyms: ['merge by class', 'aggregate'],
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('before', 'segments before'),
-                Figure::number('unclassed', 'without a class'),
+                Figure::number('unclassed', 'unlabelled'),
             ],
             desk: new Desk(5, evidence: [new Evidence('shading')]),
         );

@@ -29,19 +29,20 @@ final class Join implements WholeKind
     {
         return new Declaration(
             'segment.join',
-            'Two segmentations together',
-            'Puts segments of two images together: land cut finely beside water cut at a limit, for one.',
+            'Combine two segmentations',
+            'Combines two segmentations, such as finely segmented land with water from density slicing.',
             [
-                new Port('segments', PortType::Segments, 'Segments that count first, such as those merged within a class.'),
-                new Port('others', PortType::Segments, 'Segments that count where the first image has none.'),
+                new Port('segments', PortType::Segments, 'Segments that take precedence, such as those merged within a class.'),
+                new Port('others', PortType::Segments, 'Segments used where the first segmentation has none.'),
             ],
             [],
-            [new Port('segments', PortType::Segments, 'Both, numbered anew: the first ones, then what is seen of the others.')],
+            [new Port('segments', PortType::Segments, 'Both, renumbered: the first ones, then the visible parts of the others.')],
             'Laying one map over another; common practice, no source.',
+            synonyms: ['merge segmentations', 'overlay'],
             figures: [
                 Figure::number('segments', 'segments'),
-                Figure::number('first', 'of the first'),
-                Figure::number('others', 'of the others'),
+                Figure::number('first', 'from the first'),
+                Figure::number('others', 'from the others'),
             ],
             desk: new Desk(7, evidence: [new Evidence('shading')]),
         );
@@ -57,7 +58,7 @@ final class Join implements WholeKind
         [$one, $other] = [$call->image('segments'), $call->image('others')];
         Plan::sameGrid([new Reading($one, []), new Reading($other, [])]);
         $grid = $one->spec()->grid;
-        $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
+        $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $seen = [[], []];
         Workers::run(
             intdiv($grid->height + self::ROWS - 1, self::ROWS),

@@ -34,32 +34,33 @@ final class Measure implements WholeKind
         return new Declaration(
             'segment.measure',
             'Measure segments',
-            'Tells of each segment its size and shape, the values of bands in it, and what lies around it.',
+            'Measures size, shape, band values and surroundings of each segment.',
             [
                 new Port('segments', PortType::Segments, 'The segments.'),
                 new Port(
                     'images',
                     PortType::Image,
-                    'Images on the grid of the segments, whose values are measured.',
+                    'Images on the grid of the segments, for measures of bands.',
                     required: false,
                     many: true,
                     wants: Wants::Reflectance,
                 ),
-                new Port('classes', PortType::Classes, 'A class map on that grid, for shares of the edge and distances.', required: false),
+                new Port('classes', PortType::Classes, 'A class map on that grid, for edge shares and distances.', required: false),
             ],
             [
-                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
-                Setting::texts('measures', 'Which: pixels, area, perimeter, length, width, compactness, elongation, x, y; of a band mean(nir), deviation, '
-                    .'minimum, maximum, median, range, contrast; share("class"), distance("class"). '
-                    .'When empty size, shape and place, and the mean of every band.'),
-                Setting::text('formulas', null, 'Lines over these, such as “change = ndvi(before) - ndvi(after)”: bands stand for their means.')
+                Setting::texts('names', 'Short names of the images in order, such as before, after. Empty: a, b, c …; a single image needs none.'),
+                Setting::texts('measures', 'Measures: pixels, area, perimeter, length, width, compactness, elongation, x, y; of a band mean(nir), '
+                    .'deviation, minimum, maximum, median, range, contrast; share("class"), distance("class"). Empty: size, shape, position and the mean '
+                    .'of every band.'),
+                Setting::text('formulas', null, 'Formulas over these, such as “change = ndvi(before) - ndvi(after)”; a band name means its mean.')
                     ->ofLines(),
             ],
-            [new Port('measures', PortType::Measures, 'A value for each segment and measure.', endings: ['.npz', '.csv'])],
+            [new Port('measures', PortType::Measures, 'One value per segment and measure.', endings: ['.npz', '.csv'])],
             'Length and width: axes of the ellipse of the same second moments, Haralick & Shapiro 1992, Computer and Robot Vision I, A.2. Compactness: '
                 .'4π area / perimeter², Osserman 1978, Bulletin of the American Mathematical Society 84:1182–1238 (both from memory). Deviations divide '
                 .'by the number. Distances: Felzenszwalb & Huttenlocher 2012, Theory of Computing 8:415–428. '
                 .'Contrast: the mean less those of the neighbours, weighted by shared sides (common practice, no source).',
+            synonyms: ['statistics per segment', 'shape', 'mean'],
             example: new Example(['measures' => 'pixels,area', 'formulas' => 'twice = 2 * pixels']),
             figures: [
                 Figure::number('segments', 'segments'),
@@ -83,7 +84,7 @@ final class Measure implements WholeKind
         $images = $call->images('images') === [] ? null : NamedImages::of($call);
         foreach ($images === null ? [] : $images->images as $image) {
             if ($image->spec()->content !== Content::Image) {
-                throw Problem::input("{$image->name()} holds codes, which are not averaged: it belongs at the input classes.", 'images');
+                throw Problem::input("{$image->name()} contains class codes, which can't be averaged: give it at the input classes.", 'images');
             }
             Plan::sameGrid([new Reading($segments, []), new Reading($image, [])]);
         }
@@ -107,9 +108,9 @@ final class Measure implements WholeKind
             }
         }
         if ($measured->numbers() === []) {
-            throw Problem::input("{$segments->name()} holds no segment: there is nothing to measure.", 'segments');
+            throw Problem::input("{$segments->name()} contains no segments: there is nothing to measure.", 'segments');
         }
-        $this->write($call->outputs['measures'] ?? throw Problem::call('Say where the measures go.', 'measures'), $measured->numbers(), $columns);
+        $this->write($call->outputs['measures'] ?? throw Problem::call('Name the output measures.', 'measures'), $measured->numbers(), $columns);
 
         return [
             'segments' => count($measured->numbers()),

@@ -45,53 +45,56 @@ final class Merge implements WholeKind
     {
         return new Declaration(
             'segment.merge',
-            'Merge into segments',
-            'Joins neighbouring pixels and pieces while they are alike, until what is left differs by more than a limit.',
+            'Segmentation by region merging',
+            'Merges neighbouring pixels and segments that are alike, until every further merge would exceed a limit of heterogeneity.',
             [
                 new Port(
                     'images',
                     PortType::Image,
-                    'One or several images on one grid: two dates cut together, for one.',
+                    'One or several images on one grid, such as two dates segmented together.',
                     many: true,
                     wants: Wants::Reflectance,
                 ),
-                new Port('start', PortType::Segments, 'Segments to begin with, instead of pixels: those of parcels, for one.', required: false),
-                new Port('within', PortType::Classes, 'A class map: only pixels of the codes chosen are cut; elsewhere what is given stays.', required: false),
+                new Port('start', PortType::Segments, 'Segments to start from instead of pixels, such as parcels.', required: false),
+                new Port('within', PortType::Classes, 'A class map: only pixels of the chosen classes are segmented; elsewhere the start segments are '
+                    .'kept.', required: false),
             ],
             [
-                Setting::texts('names', 'Short names of the images, in their order: before, after. When empty a, b, c …; of one image none is needed.'),
-                Setting::texts('bands', 'Bands to go by, such as red, nir; of several images before.red, after.red. All that are light, when empty.'),
-                Setting::numbers('weights', 'How much each band counts, in their order; all the same when empty.'),
-                Setting::number('merge-limit', 20.0, 'The square root of the cost at which joining ends: higher makes larger segments.', null, 1e-6, 1e9),
-                Setting::number('form', 10.0, 'Share of form in the cost; the rest is colour.', '%', 0, 90),
-                Setting::number('compactness', 50.0, 'Share of compactness in form; the rest is smoothness.', '%', 0, 100),
-                Setting::choice('scale', ['deviation', 'none'], 'deviation', 'What bands count in.', [
-                    'deviation' => 'each divided by its deviation over the image, times ten: whatever its unit',
-                    'none' => 'as they are: the unit decides what form weighs',
+                Setting::texts('names', 'Short names of the images in order, such as before, after. Empty: a, b, c …; a single image needs none.'),
+                Setting::texts('bands', 'Bands to segment by, such as red, nir; for several images before.red, after.red. Empty: all optical bands.'),
+                Setting::numbers('weights', 'Weight of each band, in order. Empty: equal weights.'),
+                Setting::number('merge-limit', 20.0, 'Square root of the merge cost at which merging ends; higher values make larger '
+                    .'segments.', null, 1e-6, 1e9),
+                Setting::number('form', 10.0, 'Weight of shape in the cost; the rest is the weight of band values.', '%', 0, 90),
+                Setting::number('compactness', 50.0, 'Weight of compactness in shape; the rest is the weight of smoothness.', '%', 0, 100),
+                Setting::choice('scale', ['deviation', 'none'], 'deviation', 'Scaling of the bands.', [
+                    'deviation' => 'each divided by its standard deviation over the image, times ten; independent of units',
+                    'none' => 'unscaled; the unit decides the effective weight of shape',
                 ]),
-                Setting::whole('minimum', 1, 'Segments smaller than this join the neighbour that costs least.', 'pixels', 1, 10_000_000),
-                Setting::texts('codes', 'Classes of the map that are cut, by name, or by code as #1.'),
+                Setting::whole('minimum', 1, 'Smaller segments are merged into the neighbour with the lowest cost.', 'pixels', 1, 10_000_000),
+                Setting::texts('codes', 'Classes of the map to segment, by name or by code as #1.'),
             ],
             [
-                new Port('segments', PortType::Segments, 'The segments, numbered in the order of the image.'),
-                new Port('tree', PortType::Tree, 'How the segments join further, up to four times the limit.', required: false, endings: ['.npz']),
+                new Port('segments', PortType::Segments, 'The segments, numbered in image order.'),
+                new Port('tree', PortType::Tree, 'The merge tree, up to four times the limit.', required: false, endings: ['.npz']),
             ],
             'Cost: Baatz & Schäpe 2000, Angewandte Geographische Informationsverarbeitung XII:12–23. Best mutual neighbours, limits that double, and '
                 .'pieces before the first: docs/segments.md (common practice, no source).',
+            synonyms: ['objects', 'object-based', 'region growing'],
             learns: Learning::Overview,
             example: new Example(['merge-limit' => '12', 'minimum' => '3']),
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('meanSize', 'mean size', 'pixels'),
-                Figure::share('formShare', 'form in what all segments cost'),
-                Figure::number('joined', 'joined for their size'),
+                Figure::share('formShare', 'share of shape in the total cost'),
+                Figure::number('joined', 'merged for their size'),
                 Figure::apart('limits'),
                 Figure::apart('proposals'),
                 Figure::apart('pixels'),
                 Figure::apart('leaves'),
-                Figure::table('rungs', 'limits on the way', ['limit' => null, 'joined' => null, 'segments' => null]),
+                Figure::table('rungs', 'limits during merging', ['limit' => null, 'joined' => null, 'segments' => null]),
                 Figure::table('bands', 'bands', ['band' => null, 'share' => '%', 'deviation' => null, 'divided-by' => null]),
-                Figure::list('leftOut', 'left out, as they have one value only'),
+                Figure::list('leftOut', 'left out, constant bands'),
             ],
             desk: new Desk(
                 2,
@@ -137,7 +140,7 @@ final class Merge implements WholeKind
         [$compact, $smooth] = [$call->share('form') * $call->share('compactness'), $call->share('form') * (1.0 - $call->share('compactness'))];
         $pieces = $this->pieces($call, array_values($bands), $within, $factors, $ladder, $compact, $smooth);
         if ($pieces->pixels === 0) {
-            throw Problem::input("There is no pixel that has a value in all of these bands{$this->there($within)}: there is nothing to cut.", 'images');
+            throw Problem::input("No pixel is valid in all of these bands{$this->there($within)}: there is nothing to segment.", 'images');
         }
         $graph = $this->graph($pieces, count($bands), $compact, $smooth, $ladder->quantum(), $call);
         $call->context->report(0.5, 'joining pieces');
@@ -208,7 +211,7 @@ final class Merge implements WholeKind
     {
         $images = NamedImages::of($call);
         $spec = $images->first()->spec();
-        $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
+        $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $production = new Production(
             ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($spec->grid, $images->properties())]],
             fn (Window $window): array => ['segments' => [Renumbered::mapped(
@@ -264,7 +267,7 @@ final class Merge implements WholeKind
         }
         $start = $call->image('start');
         if (! $start->spec()->grid->matches($bands[0][0]->spec()->grid)) {
-            throw Problem::input("{$start->name()} does not lie on the grid of the images: bring it onto that first.", 'start');
+            throw Problem::input("{$start->name()} is not on the grid of the images: resample it to that grid first.", 'start');
         }
 
         return Pieces::given($start, $bands, $within, $factors, $compact, $smooth, $context);
@@ -276,7 +279,7 @@ final class Merge implements WholeKind
         Memory::reserve(
             count($pieces->ids) * (self::PIECE + 32 * MergeKernel::stride($bands)),
             $call->declaration->title,
-            'work on a part of the image, or smooth it before',
+            'use a part of the image, or smooth it first',
         );
 
         return new RegionGraph($pieces->records(), $pieces->ids, ...[...$pieces->edges(), $bands, $compact, $smooth, $quantum]);
@@ -302,12 +305,12 @@ final class Merge implements WholeKind
         }
         foreach ($bands as $name => [$image, $index]) {
             if ($image->spec()->bands[$index]->part === 'phase') {
-                throw Problem::input("The band $name is a phase, which goes round and can't be averaged.", 'bands');
+                throw Problem::input("The band $name is a phase, which is cyclic and can't be averaged.", 'bands');
             }
         }
         if ($bands === [] || count($bands) > self::MOST_BANDS || (count($bands) !== count($named) && $named !== [])) {
             throw Problem::call(match (true) {
-                $bands === [] => 'There is no band to cut by.',
+                $bands === [] => 'There is no band to segment by.',
                 count($bands) > self::MOST_BANDS => 'At most '.self::MOST_BANDS.' bands are cut by at once.',
                 default => 'A band is named twice: give it a weight instead.',
             }, 'bands');
@@ -348,14 +351,14 @@ final class Merge implements WholeKind
         $map = $call->image('within');
         if (! $map->spec()->grid->matches($first->spec()->grid)) {
             throw Problem::input(
-                "{$map->name()} and {$first->name()} do not lie on one grid: the one is {$map->spec()->grid->describe()}, the other "
-                    ."{$first->spec()->grid->describe()}. Bring the map onto the image's grid first.",
+                "{$map->name()} and {$first->name()} are not on one grid: the first is {$map->spec()->grid->describe()}, the second "
+                    ."{$first->spec()->grid->describe()}. Resample the map to the grid of the image first.",
                 'within',
             );
         }
         $codes = ClassCodes::of($map, $call->texts('codes'), 'codes');
 
-        return $codes === [] ? throw Problem::call("Say which classes of {$map->name()} are cut.", 'codes') : [$map, $codes];
+        return $codes === [] ? throw Problem::call("Choose the classes of {$map->name()} to segment.", 'codes') : [$map, $codes];
     }
 
     /** @param  array{Image, array<int, true>}|null  $within */

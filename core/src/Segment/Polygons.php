@@ -30,18 +30,20 @@ final class Polygons implements WholeKind
         return new Declaration(
             'segment.polygons',
             'Segments from polygons',
-            'Makes polygons from outside, such as parcels, into segments on the grid of an image.',
+            'Rasterises polygons, such as parcels, into segments on the grid of an image.',
             [
-                new Port('image', PortType::Image, 'The image whose grid they are laid on.'),
-                new Port('polygons', PortType::Features, 'The polygons; where they overlap the first counts.'),
+                new Port('image', PortType::Image, 'The image whose grid is used.'),
+                new Port('polygons', PortType::Features, 'The polygons; where they overlap, the first takes precedence.'),
             ],
             [],
-            [new Port('segments', PortType::Segments, 'The polygons as segments: pixels whose middle lies in one. Parts that do not touch are several.')],
+            [new Port('segments', PortType::Segments, 'The polygons as segments: pixels whose centre is inside. Parts that do not touch become separate '
+                .'segments.')],
             'Pixels by their centres: Foley, van Dam, Feiner & Hughes 1990, Computer Graphics, 3.6 (from memory).',
+            synonyms: ['rasterise', 'parcels'],
             figures: [
                 Figure::number('segments', 'segments'),
                 Figure::number('polygons', 'polygons'),
-                Figure::number('empty', 'polygons that hold no middle of a pixel'),
+                Figure::number('empty', 'polygons without a pixel centre'),
             ],
             desk: new Desk(6, evidence: [new Evidence('shading')], grids: Grids::Any),
         );
@@ -56,7 +58,7 @@ final class Polygons implements WholeKind
     {
         $spec = $call->image()->spec();
         $grid = $spec->grid;
-        $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
+        $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $masks = [];
         foreach (Vectors::read($call->path('polygons'))->polygonsOn($grid, 'polygons') as $rings) {
             $masks[] = new PolygonMask([$rings], $grid);
@@ -99,7 +101,7 @@ final class Polygons implements WholeKind
             });
         $found = count(array_unique(array_merge(...$seen)));
         if ($found === 0) {
-            throw Problem::input("No polygon holds a pixel of {$call->image()->name()}, which is {$grid->describe()}.", 'polygons');
+            throw Problem::input("No polygon contains a pixel centre of {$call->image()->name()}, which is {$grid->describe()}.", 'polygons');
         }
         $production = new Production(
             ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($grid, $spec->properties)]],

@@ -32,17 +32,17 @@ final class Slice implements WholeKind
     {
         return new Declaration(
             'segment.slice',
-            'Slice into segments',
-            'Cuts one band at limits you choose; connected pixels on the same side become segments. So do those of one class of a map.',
+            'Density slicing',
+            'Slices one band at limits you choose; connected pixels of a slice, or of a class of a map, become segments.',
             [
-                new Port('image', PortType::Image, 'The image with the band to cut, such as an index.', required: false),
-                new Port('classes', PortType::Classes, 'Instead of an image: a class map, whose connected parts become segments.', required: false),
+                new Port('image', PortType::Image, 'The image with the band to slice, such as an index.', required: false),
+                new Port('classes', PortType::Classes, 'A class map instead of an image; its connected parts become segments.', required: false),
             ],
             [
-                Setting::band('band', '1', 'The band to cut: a number from 1, or a role.'),
-                Setting::numbers('limits', 'Where to cut an image; a pixel at a limit or above goes to the upper side.')->neededBy('image'),
-                Setting::whole('minimum', 1, 'Segments smaller than this join the neighbour with the longest shared edge.', 'pixels', 1, 10_000_000),
-                Setting::choice('neighbours', ['4', '8'], '4', 'Whether pixels that touch at a corner only are connected (8) or not (4).'),
+                Setting::band('band', '1', 'Band to slice, by number or role.'),
+                Setting::numbers('limits', 'Limits between slices; a pixel equal to a limit belongs to the upper slice.')->neededBy('image'),
+                Setting::whole('minimum', 1, 'Smaller segments are merged into the neighbour with the longest shared edge.', 'pixels', 1, 10_000_000),
+                Setting::choice('neighbours', ['4', '8'], '4', 'Connectivity: pixels that touch only at a corner are connected (8) or not (4).'),
                 Setting::texts('names', 'Names of the classes, from the lowest slice up; - for a name from the limits.'),
                 Setting::texts('colours', 'Colours of the classes, from the lowest slice up, such as #3f7fb0.'),
             ],
@@ -52,10 +52,11 @@ final class Slice implements WholeKind
             ],
             'Density slicing: Lillesand, Kiefer & Chipman, Remote Sensing and Image Interpretation, chapter on image enhancement (from memory). '
                 .'Labelling: He, Chao & Suzuki 2008, IEEE Transactions on Image Processing 17:749–756.',
+            synonyms: ['threshold', 'contour', 'level slicing', 'connected components'],
             example: new Example(['limits' => '0.2,0.5', 'minimum' => '5'], with: ['image']),
             figures: [
                 Figure::number('segments', 'segments'),
-                Figure::number('joined', 'joined to a neighbour'),
+                Figure::number('joined', 'merged into a neighbour'),
                 Figure::list('range', 'range'),
                 Figure::list('limits', 'limits'),
             ],
@@ -83,7 +84,7 @@ final class Slice implements WholeKind
         ];
         $outputs = $call->asked($specs);
         if ($outputs === []) {
-            throw Problem::call('Say where a result goes: segments, classes or both.', 'classes');
+            throw Problem::call('Name an output: segments, classes or both.', 'classes');
         }
         [$blocks, $figures] = $isMap ? [$this->parts($call, $image, $neighbours), []] : $this->slices($call, $image, $limits, $neighbours);
         $joined = 0;
@@ -116,7 +117,7 @@ final class Slice implements WholeKind
     {
         $blocks = RunBlocks::ofMap($map, $neighbours, 0, $call->context->part(0.0, 0.3));
 
-        return $blocks->count > 0 ? $blocks : throw Problem::input("{$map->name()} holds no class anywhere: there is nothing to make segments of.", 'classes');
+        return $blocks->count > 0 ? $blocks : throw Problem::input("{$map->name()} contains no classes: there is nothing to make segments of.", 'classes');
     }
 
     /**
@@ -129,7 +130,7 @@ final class Slice implements WholeKind
         [$blocks, $minimum, $maximum] = $this->cut($call, $image, $band, $limits, $neighbours);
         $label = $image->spec()->bands[$band]->label($band + 1);
         if ($minimum === INF) {
-            throw Problem::input("The band $label of {$image->name()} is nodata all over: there is nothing to cut.", 'image');
+            throw Problem::input("The band $label of {$image->name()} is nodata everywhere: there is nothing to slice.", 'image');
         }
         $figures = ['range' => [$minimum, $maximum], 'limits' => $limits];
         $outside = array_filter($limits, fn (float $limit): bool => $limit <= $minimum || $limit > $maximum);
@@ -297,7 +298,7 @@ final class Slice implements WholeKind
         $sorted = array_values(array_unique($limits));
         sort($sorted);
         if ($sorted !== $limits) {
-            throw Problem::call('The limits must rise, and none may come twice: '.implode(', ', $limits).'.', 'limits');
+            throw Problem::call('The limits must increase, without repeats: '.implode(', ', $limits).'.', 'limits');
         }
         if (count($limits) > 253) {
             throw Problem::call('At most 253 limits can be cut at.', 'limits');

@@ -26,7 +26,7 @@ final class CallOpener
         $declaration->checkInputs(array_keys($inputs), $values);
         $declaration->checkOutputs($outputs);
         if ($within !== null && ! file_exists($within)) {
-            throw Problem::input("There is no file $within, which was to keep the step within an area.", 'within');
+            throw Problem::input("The area file $within does not exist.", 'within');
         }
         $area = $within === null ? null : Vectors::read($within);
         $opened = [];
@@ -65,7 +65,7 @@ final class CallOpener
                 basename($path).
                     ' holds '.
                     ($told === null ? 'something else' : $told->words()).
-                    ", and the input $name takes {$port->type->words()}: {$port->help}",
+                    ", and the input $name needs {$port->type->words()}: {$port->help}",
                 $name,
             );
         }
@@ -95,6 +95,6 @@ final class CallOpener
         if ($isPlain && ($port->type === PortType::Segments || $spec->type->bytes() <= 2)) {
             return new Described($image, $spec->with(content: Content::from($port->type->value)));
         }
-        throw Problem::input("{$image->name()} holds {$content->words()}, and the input $name takes {$port->type->words()}: {$port->help}", $name);
+        throw Problem::input("{$image->name()} holds {$content->words()}, and the input $name needs {$port->type->words()}: {$port->help}", $name);
     }
 }

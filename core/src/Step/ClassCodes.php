@@ -55,7 +55,7 @@ final class ClassCodes
         $name = $isQuoted ? $quoted[2] : $text;
         $named = array_keys(array_filter($legend->classes ?? [], fn (array $class): bool => $class['name'] === $name));
         if (count($named) > 1) {
-            throw Problem::call("Two classes are called “{$name}”: say which by its code, #".implode(' or #', $named).'.', $setting);
+            throw Problem::call("Two classes are called “{$name}”: give the code instead, #".implode(' or #', $named).'.', $setting);
         }
         if ($named !== [] || $isQuoted || preg_match('/^#?(\d{1,5})$/', $name, $number) !== 1) {
             return $named[0] ?? null;
@@ -85,7 +85,7 @@ final class ClassCodes
             }
         }
         if ($legend === null || count($codes) === count($legend->codes())) {
-            throw Problem::call("Say which classes of {$mask->name()} are left out: none of them is called clear.", $setting);
+            throw Problem::call("Choose the classes of {$mask->name()} to exclude: none of them is called clear.", $setting);
         }
 
         return $codes;

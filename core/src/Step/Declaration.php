@@ -20,6 +20,7 @@ final readonly class Declaration
      * @param  Desk  $desk  what a person in front of it needs beyond the form
      * @param  bool  $isLong  it takes minutes however small its inputs are
      * @param  list<string>  $either  inputs of which one is given, and no other
+     * @param  list<string>  $synonyms  other terms by which it is looked for
      */
     public function __construct(
         public string $id,
@@ -35,6 +36,7 @@ final readonly class Declaration
         public bool $isLong = false,
         public array $either = [],
         public Desk $desk = new Desk,
+        public array $synonyms = [],
     ) {
         $this->stage = Stage::from(strstr($id, '.', true) ?: '');
     }
@@ -129,7 +131,7 @@ final readonly class Declaration
         foreach ($this->outputs as $port) {
             $path = $paths[$port->name] ?? null;
             if ($path === null && $port->required) {
-                throw Problem::call("The output {$port->name} is missing: say where it goes.", $port->name);
+                throw Problem::call("The output {$port->name} is missing: name its file.", $port->name);
             }
             if (
                 $path !== null &&
@@ -165,6 +167,7 @@ final readonly class Declaration
             'stage' => $this->stage->value,
             'title' => $this->title,
             'sentence' => $this->sentence,
+            'synonyms' => $this->synonyms,
             'inputs' => array_map(fn (Port $port): array => $port->toArray(), $this->inputs),
             'settings' => array_map(fn (Setting $setting): array => $setting->toArray(), $this->settings),
             'outputs' => array_map(fn (Port $port): array => $port->toArray(), $this->outputs),

@@ -9,6 +9,7 @@ final readonly class Desk
      * @param  int  $place  among the kinds of its stage, from 1; others follow
      * @param  list<string>  $choice  what tells one run from another, settings in braces: “EPSG:{crs}”; the first of which all are told counts
      * @param  bool  $isNamed  what it makes is called by that choice rather than by the kind
+     * @param  string|null  $makes  what its result is called, where the title names the work and not what comes of it
      * @param  list<Caution>  $cautions  why it may come too early or too late; it can be run all the same
      * @param  list<Evidence>  $evidence  what is shown for a choice, or of a result, beyond fields and figures
      * @param  Grids  $grids  what becomes of inputs on different grids
@@ -29,6 +30,7 @@ final readonly class Desk
         public ?Instead $instead = null,
         public ?string $page = null,
         public ?int $trialSide = null,
+        public ?string $makes = null,
     ) {}
 
     public function shows(string $evidence): bool

@@ -47,7 +47,7 @@ final readonly class Identity
             str_starts_with($head, "\x89PNG") => self::raster('PNG picture', PlacedPicture::described($path)),
             str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', PlacedPicture::described($path)),
             $vector === 'GeoJSON' && filesize($path) > self::LARGE => new self($vector, 'gather.features', [
-                'features' => 'so many that they are counted when it is taken in',
+                'features' => 'too many to count here; counted when it is read',
                 'bytes' => filesize($path),
             ]),
             $vector !== null => self::vector($path),
@@ -63,7 +63,7 @@ final readonly class Identity
             default => throw Problem::input(
                 basename($path).
                     ' is neither a scene bundle (tar, tar.gz, zip) nor an image (GeoTIFF, PNG, JPEG) nor features (GeoJSON, GeoPackage, shapefile) '
-                        .'nor a table (CSV) nor anything else that steps make or use.',
+                        .'nor a table (CSV) nor any other file that steps make or use.',
                 'file',
             ),
         };
@@ -146,7 +146,7 @@ final readonly class Identity
         try {
             $contents = Contents::of($path, $scratch->folder(), self::SECONDS);
         } catch (TooLong) {
-            return new self('scene bundle', 'gather.bundle', ['contents' => 'so large that it is looked through when it is taken in']);
+            return new self('scene bundle', 'gather.bundle', ['contents' => 'too large to scan here; scanned when it is read']);
         } finally {
             $scratch->clean();
         }

@@ -33,8 +33,8 @@ final readonly class NamedImages
         foreach ($images as $image) {
             if (! $first->spec()->grid->matches($image->spec()->grid)) {
                 throw Problem::input(
-                    "{$image->name()} and {$first->name()} do not lie on one grid: the one is {$image->spec()->grid->describe()}, the other "
-                        ."{$first->spec()->grid->describe()}. Bring them onto one grid first (gather.reproject).",
+                    "{$image->name()} and {$first->name()} are not on one grid: the first is {$image->spec()->grid->describe()}, the second "
+                        ."{$first->spec()->grid->describe()}. Resample them to one grid first (gather.reproject).",
                     $input,
                 );
             }

@@ -37,7 +37,7 @@ final readonly class Plan
             if (! $source->image->spec()->grid->matches($first->spec()->grid)) {
                 throw Problem::input(
                     sprintf(
-                        '%s and %s do not lie on one grid: the one is %s, the other %s. Bring them onto one grid first.',
+                        '%s and %s are not on one grid: the first is %s, the second %s. Bring them onto one grid first.',
                         $first->name(),
                         $source->image->name(),
                         $first->spec()->grid->describe(),

@@ -58,6 +58,6 @@ final class Registry
 
     public static function get(string $id): Kind
     {
-        return self::all()[$id] ?? throw Problem::call("There is no kind of step “{$id}”; `bin/chorometra steps` lists them.", 'kind');
+        return self::all()[$id] ?? throw Problem::call("Unknown kind of step “{$id}”; `bin/chorometra steps` lists them.", 'kind');
     }
 }

@@ -11,7 +11,7 @@ final class Report
         return [
             Figure::text('datum', 'datum'),
             Figure::text('nodata', 'nodata'),
-            Figure::number('infinitePixels', 'infinite samples, taken for nodata'),
+            Figure::number('infinitePixels', 'infinite samples, treated as nodata'),
             Figure::number('seconds', 'took', 's'),
             Figure::number('memory', 'memory', 'MB'),
         ];

@@ -158,7 +158,7 @@ final readonly class Setting
             'numbers' => array_map(fn (mixed $one): float => self::numeric($one, $this), self::list($given)),
             'texts' => self::list($given),
             'switch' => $this->switched($given),
-            default => is_scalar($given) ? trim((string) $given) : throw Problem::call("The setting {$this->name} takes a text.", $this->name),
+            default => is_scalar($given) ? trim((string) $given) : throw Problem::call("The setting {$this->name} needs a text.", $this->name),
         };
     }
 
@@ -204,7 +204,7 @@ final readonly class Setting
         $isPercent = is_string($text) && str_ends_with($text, '%');
         $text = $isPercent ? rtrim(substr($text, 0, -1)) : $text;
         if (! is_numeric($text) || ! is_finite((float) $text)) {
-            throw Problem::call(sprintf('The setting %s takes a number, not “%s”.', $setting->name, is_scalar($given) ? $given : 'a list'), $setting->name);
+            throw Problem::call(sprintf('The setting %s needs a number, not “%s”.', $setting->name, is_scalar($given) ? $given : 'a list'), $setting->name);
         }
 
         return $isPercent && $setting->unit !== '%' ? (float) $text / 100 : (float) $text;
@@ -213,7 +213,7 @@ final readonly class Setting
     private function inRange(float $value): float
     {
         if (($this->least !== null && $value < $this->least) || ($this->most !== null && $value > $this->most)) {
-            throw Problem::call("The setting {$this->name} is $value; it must lie ".$this->rangeText().'.', $this->name);
+            throw Problem::call("The setting {$this->name} is $value; it must be ".$this->rangeText().'.', $this->name);
         }
 
         return $value;
@@ -223,7 +223,7 @@ final readonly class Setting
     {
         $value = $this->inRange(self::numeric($given, $this));
         if (fmod($value, 1.0) !== 0.0) {
-            throw Problem::call("The setting {$this->name} takes a whole number, not $value.", $this->name);
+            throw Problem::call("The setting {$this->name} needs a whole number, not $value.", $this->name);
         }
 
         return (int) $value;

@@ -41,7 +41,7 @@ final readonly class Within implements Image
         $mask = new PolygonMask($area->polygonsOn($grid, $about), $grid);
         $window = $mask->bounds->within($grid->width, $grid->height);
         if ($window->isEmpty()) {
-            throw Problem::input("The area lies outside {$image->name()}, which is {$grid->describe()}.", $about);
+            throw Problem::input("The area is outside {$image->name()}, which is {$grid->describe()}.", $about);
         }
 
         return new self(WithNodata::of($image, $context), $mask, $window, $area, $about, $image instanceof Crop ? $image : null);

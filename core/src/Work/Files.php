@@ -55,7 +55,7 @@ final class Files
 
     public static function full(string $path): Problem
     {
-        return Problem::computation('The disk that '.basename($path).' goes to is full: make room, then run the step again.');
+        return Problem::computation('The disk that '.basename($path).' goes to is full: free some space, then run the step again.');
     }
 
     /** A name that came from outside as one that any disk takes: sound UTF-8, of bounded length, with its ending. */

@@ -22,7 +22,7 @@ final class Warnings
             if ((error_reporting() & $level) === 0) {
                 return true;
             }
-            $told = 'The computation broke off: %s (%s:%d). This is a fault of the program: report it.';
+            $told = 'The computation failed: %s (%s:%d). This is a fault of the program: report it.';
             throw Problem::computation(sprintf($told, $message, basename($file), $line));
         });
         try {

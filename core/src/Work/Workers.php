@@ -278,7 +278,7 @@ final class Workers
         if (is_string($read) && $read !== '') {
             $buffer .= $read;
         } elseif (feof($stream)) {
-            throw Problem::computation('A worker process died in the middle of the work (was it killed, or did memory run out?): run the step again.');
+            throw Problem::computation('A worker process ended unexpectedly (killed, or out of memory?): run the step again.');
         }
     }
 
@@ -346,7 +346,7 @@ final class Workers
         } catch (Problem $problem) {
             $say(['problem' => $problem->getMessage(), 'status' => $problem->status, 'about' => $problem->about, 'at' => $problem->at]);
         } catch (\Throwable $error) {
-            $say(['problem' => 'The computation broke off: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().').']);
+            $say(['problem' => 'The computation failed: '.$error->getMessage().' ('.basename($error->getFile()).':'.$error->getLine().').']);
         }
         // no destructors of the parent's database connections and files here
         posix_kill(posix_getpid(), SIGKILL);

@@ -140,7 +140,7 @@ final class DrawTest extends TestCase
         $unlabelled = 250 / 2250;
         $figures = $draw(['points' => 40]);
         self::assertEqualsWithDelta($unlabelled, $figures['ground-unlabelled'], 1e-9);
-        self::assertStringContainsString('11.1 % of the ground of the map is unlabelled', $figures['notes'][0]);
+        self::assertStringContainsString('11.1 % of the map area is unlabelled', $figures['notes'][0]);
         foreach (['stratified', 'random', 'systematic'] as $design) {
             $figures = $draw(['points' => 400, 'design' => $design, 'unlabelled' => true]);
             self::assertArrayNotHasKey('notes', $figures);
@@ -241,7 +241,7 @@ final class DrawTest extends TestCase
         self::assertEqualsWithDelta(1.1, $nearest / $distance, 0.101);
         $this->problem(
             2,
-            'nearer than the least distance: ask for fewer',
+            'less than the least distance: ask for fewer',
             fn () => $this->compute(
                 'assess.draw',
                 ['map' => $map],
@@ -340,7 +340,7 @@ final class DrawTest extends TestCase
     {
         $this->draw(['points' => 30], 'first');
         $told = [
-            'go on with the design that was begun' => ['design' => 'random'],
+            'keep the original design' => ['design' => 'random'],
             'can\'t be added to' => ['design' => 'systematic'],
             'There are 30 points already' => ['points' => 20],
         ];
@@ -405,7 +405,7 @@ final class DrawTest extends TestCase
             }
             sort($pixels);
             self::assertSame(array_values(array_filter(range(0, 2499), fn (int $i): bool => $is($i % 50, intdiv($i, 50)))), $pixels, $name);
-            self::assertStringContainsString('not of the rest', $figures['notes'][0]);
+            self::assertStringContainsString('to that part only', $figures['notes'][0]);
         }
     }
 }

@@ -122,17 +122,17 @@ final class MatrixTest extends TestCase
         // of the whole map alike: what counts say, and a grid is said to be one
         $alike = $run($this->drawnPoints(array_map(fn (array $point): array => [$point[0], $point[1], null, 1.0], $drawn), 'systematic'));
         self::assertEqualsWithDelta([$alike['counted']['overall'], $alike['counted']['kappa']], [$alike['overall'], $alike['kappa']], 1e-12);
-        self::assertStringContainsString('Points on a grid', implode(' ', $alike['notes']));
+        self::assertStringContainsString('Systematic points', implode(' ', $alike['notes']));
         // a stratum of one point, and ground for which no point stands
         $single = $run($this->drawnPoints([...array_slice($drawn, 0, 2), [2.5, 'water', 'wet', 0.9]]));
         self::assertSame([1.0, null], [$single['overall'], $single['overallHalf']]);
-        self::assertStringContainsString('One labelled point stands for: wet', implode(' ', $single['notes']));
+        self::assertStringContainsString('Only one labelled point in: wet', implode(' ', $single['notes']));
         $missing = $run($this->drawnPoints(array_slice($drawn, 0, 2)));
         self::assertNull($missing['overall']);
         self::assertSame(1.0, (float) $missing['counted']['overall']);
         self::assertStringContainsString('strata without a point', $missing['notes'][0]);
         $this->problem(3, 'two shares of the stratum “dry”', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.1], [1.5, 'land', 'dry', 0.2]])));
-        $this->problem(3, 'cover 180 % of the ground', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.9], [1.5, 'land', 'wet', 0.9]])));
+        $this->problem(3, 'cover 180 % of the area', fn () => $run($this->drawnPoints([[0.5, 'land', 'dry', 0.9], [1.5, 'land', 'wet', 0.9]])));
     }
 
     public function test_a_label_that_the_map_lacks_is_a_row_of_its_own(): void
@@ -156,7 +156,7 @@ final class MatrixTest extends TestCase
         $points = [...$points, ...array_map(fn (int $k): array => [2.1 + $k / 100, 0.5, $k < 3 ? 'land' : 'water'], range(0, 39))];
         $figures = $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $this->points($points)], [], ['result' => "$this->folder/m.csv"]);
         self::assertSame([3, 20], array_column($figures['classes'], 'omitted'));
-        self::assertStringContainsString('Fewer than 15 points of land lie', implode(' ', $figures['notes']));
+        self::assertStringContainsString('Fewer than 15 points of land are', implode(' ', $figures['notes']));
         self::assertStringNotContainsString('water lie', implode(' ', $figures['notes']));
     }
 
@@ -181,20 +181,20 @@ final class MatrixTest extends TestCase
         file_put_contents("$this->folder/field.csv", "x,y,label\n1,2,land\n");
         $this->problem(3, 'has no columns longitude and latitude', fn () => $run('label'));
         file_put_contents("$this->folder/field.csv", "longitude,latitude,label\n7,200,land\n");
-        $this->problem(3, 'no place on the Earth in row 2', fn () => $run('label'));
+        $this->problem(3, 'no valid coordinates in row 2', fn () => $run('label'));
     }
 
     public function test_bad_points(): void
     {
         $run = fn (string $points) => $this->compute('assess.matrix', ['map' => $this->map(), 'points' => $points], [], ['result' => "$this->folder/m.csv"]);
-        $this->problem(3, 'None of the labels (“ice”) is a class of map.tif; its classes are land, water', fn () => $run($this->points([[0.5, 0.5, 'ice']])));
+        $this->problem(3, 'None of the labels (“ice”) is a class of map.tif, whose classes are land, water', fn () => $run($this->points([[0.5, 0.5, 'ice']])));
         $this->problem(3, 'None of the 1 points', fn () => $run($this->points([[0.5, 0.5, null]])));
-        $this->problem(3, 'EPSG:27200 is not known', fn () => $run($this->points([[0.5, 0.5, 'land']], 27200)));
+        $this->problem(3, 'EPSG:27200 is not supported', fn () => $run($this->points([[0.5, 0.5, 'land']], 27200)));
         file_put_contents(
             "$this->folder/line.geojson",
             '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]},"properties":{}}]}',
         );
-        $this->problem(3, 'is no point', fn () => $run("$this->folder/line.geojson"));
+        $this->problem(3, 'are not points', fn () => $run("$this->folder/line.geojson"));
         file_put_contents("$this->folder/text.geojson", 'not json');
         $this->problem(3, 'is no GeoJSON', fn () => $run("$this->folder/text.geojson"));
         self::assertFileDoesNotExist("$this->folder/m.csv");

@@ -58,7 +58,7 @@ final class OutlinesTest extends TestCase
     {
         file_put_contents("$this->folder/p.geojson", '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Point","coordinates":[1,2]}'
             .',"properties":{}}]}');
-        $this->problem(3, 'p.geojson holds no polygons', fn () => $this->compute('assess.outlines',
+        $this->problem(3, 'p.geojson contains no polygons', fn () => $this->compute('assess.outlines',
             ['outlines' => "$this->folder/p.geojson", 'reference' => $this->squares('true', [[0, 0, 100]])], [], ['result' => "$this->folder/o.csv"]));
     }
 

@@ -49,7 +49,7 @@ final class PairTest extends TestCase
         // half of the ground is land on the map: both right on half of it, the other wrong on half
         self::assertEqualsWithDelta([1.0, 0.75, 0.25], [$figures['accuracy'], $figures['other'], $figures['difference']], 1e-12);
         self::assertNull($figures['differenceHalf']);
-        self::assertStringContainsString('One labelled point stands for: water', implode(' ', $figures['notes']));
+        self::assertStringContainsString('Only one labelled point in: water', implode(' ', $figures['notes']));
         self::assertStringContainsString("both,2\n", (string) file_get_contents("$this->folder/p.csv"));
         $this->problem(3, 'None of the labels (“ice”) is a class of map.tif', fn () => $run(['ice']));
         $this->problem(3, 'None of the 4 points', fn () => $run([null, null, null, 'water']));

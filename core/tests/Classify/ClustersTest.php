@@ -93,7 +93,7 @@ final class ClustersTest extends TestCase
         $none = $this->image('none.tif', 5, 5, ['red' => array_fill(0, 25, NAN)]);
         $this->problem(
             3,
-            'there is nothing to group',
+            'there is nothing to cluster',
             fn () => $this->compute('classify.clusters', ['images' => $none], [], ['classes' => "$this->folder/c.tif"]),
         );
         $flat = $this->image('flat.tif', 5, 5, ['red' => array_fill(0, 25, 2.0)]);

@@ -27,7 +27,7 @@ final class DigitsTest extends TestCase
         $find = fn (string $text): ?int => ClassCodes::find($map->spec()->legend, $text);
         self::assertSame([1, 1, 2, 1, 2, 7, 7, null, null], array_map($find, ['2', '"2"', '1', '#1', '#2', 'mud', '7', '"7"', '9']));
         $double = new Legend([1 => ['name' => 'mud', 'colour' => '#111111'], 2 => ['name' => 'mud', 'colour' => '#222222']]);
-        $this->problem(2, 'say which by its code, #1 or #2', fn (): ?int => ClassCodes::find($double, 'mud'));
+        $this->problem(2, 'give the code instead, #1 or #2', fn (): ?int => ClassCodes::find($double, 'mud'));
         self::assertSame(2, ClassCodes::find($double, '#2'));
         self::assertSame([1 => 1, 2 => 2, 7 => 2], Recoding::of($map, "two = 2\nrest = #2, mud", false)->codes);
     }

@@ -29,17 +29,17 @@ final class ExamplesTest extends TestCase
     {
         foreach ([
             'example 1 has no “answer” that is yes or no' => [['couplet' => 'one'], 'Point', [1, 1]],
-            'example 1 is of no question “three” that learns; “couplet” has to be one of one, two' => [
+            'example 1 is for no question “three” with examples; “couplet” must be one of one, two' => [
                 ['answer' => 'yes', 'couplet' => 'three'], 'Point', [1, 1],
             ],
-            'example 1 is of no question that learns' => [['answer' => 'yes'], 'Point', [1, 1]],
+            'example 1 is for no question with examples' => [['answer' => 'yes'], 'Point', [1, 1]],
             'example 1 is neither a point nor a polygon' => [['answer' => 'yes', 'couplet' => 'one'], 'LineString', [[1, 1], [2, 2]]],
         ] as $sentence => $feature) {
             $path = $this->examples([$feature]);
             $this->problem(3, $sentence, fn () => Examples::read($path, self::key(), self::grid(6, 4)));
         }
         $limits = Key::of(['classes' => [], 'couplets' => [['id' => 'a', 'measure' => 'nir', 'least' => 0.1, 'yes' => null, 'no' => null]]]);
-        $this->problem(2, 'no question of the key is answered by examples', fn () => Examples::read($path, $limits, self::grid(6, 4)));
+        $this->problem(2, 'no question of the key uses examples', fn () => Examples::read($path, $limits, self::grid(6, 4)));
     }
 
     private static function key(): Key

@@ -192,11 +192,11 @@ final class KeyTest extends TestCase
         foreach ([
             '“is it swir?” of the key: there is no “swir2”' => [['id' => 'x', 'question' => 'is it swir?', 'measure' => 'swir2', 'least' => 0.1] + $yes],
             '“x” of the key: its limits are out of order' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'below' => 0.1] + $yes],
-            '“x” of the key: no limit is told' => [['id' => 'x', 'measure' => 'green'] + $yes],
-            'is asked from one place' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['couplet' => 'x'], 'no' => null]],
-            'which the key does not have' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['class' => 'ice'], 'no' => null]],
-            'no example is given' => [['id' => 'x', 'examples' => ['measures' => ['green']]] + $yes],
-            'there is no example for no' => [['id' => 'x', 'examples' => ['measures' => ['green'], 'given' => [self::example(0, 'yes')]]] + $yes],
+            '“x” of the key: it has no limit' => [['id' => 'x', 'measure' => 'green'] + $yes],
+            'may be reached from one answer only' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['couplet' => 'x'], 'no' => null]],
+            'which is not in the key' => [['id' => 'x', 'measure' => 'green', 'least' => 0.2, 'yes' => ['class' => 'ice'], 'no' => null]],
+            'there are no examples' => [['id' => 'x', 'examples' => ['measures' => ['green']]] + $yes],
+            'there are no examples for no' => [['id' => 'x', 'examples' => ['measures' => ['green'], 'given' => [self::example(0, 'yes')]]] + $yes],
             'examples contradict each other: segment 2 has both answers' => [
                 ['id' => 'x', 'examples' => ['measures' => ['green'], 'given' => [self::example(2, 'yes'), self::example(3, 'no')]]] + $yes,
             ],
@@ -211,14 +211,14 @@ final class KeyTest extends TestCase
         }
         self::assertFileDoesNotExist($this->at('c.tif'));
         $shape = [['id' => 'x', 'question' => 'is it large?', 'measure' => 'area', 'least' => 0.1] + $yes];
-        $this->problem(3, 'is of a segment, and pixels are asked', fn () => $this->compute(
+        $this->problem(3, 'is a measure of segments, but pixels are classified', fn () => $this->compute(
             'classify.key',
             ['images' => $image, 'key' => $this->key($shape)],
             [],
             ['classes' => $this->at('c.tif')],
         ));
         $other = $this->raster('other.tif', RasterSpec::segments(self::grid(7, 1)), [[1, 1, 2, 2, 3, 3, 3]]);
-        $this->problem(3, 'do not lie on one grid', fn () => $this->compute(
+        $this->problem(3, 'are not on one grid', fn () => $this->compute(
             'classify.key',
             ['images' => $image, 'segments' => $other, 'key' => $this->key(self::COUPLETS)],
             [],
@@ -228,7 +228,7 @@ final class KeyTest extends TestCase
             ['id' => 'x', 'measure' => 'green', 'least' => 2.0, 'yes' => ['couplet' => 'y'], 'no' => null],
             ['id' => 'y', 'measure' => 'green', 'least' => 0.1] + $yes,
         ])], [], ['classes' => $this->at('c.tif')]);
-        self::assertSame('“x”: all that is asked answers no. “y”: nothing reaches this question.', $figures['warning']);
+        self::assertSame('“x”: all answers are no. “y”: no case reaches this question.', $figures['warning']);
     }
 
     public function test_the_key_keeps_what_its_limits_were_chosen_on_and_says_when_they_no_longer_stand(): void
@@ -254,9 +254,9 @@ final class KeyTest extends TestCase
         [$same] = $run($this->bands('same.tif', 50, 40, [$two(0.01)]), $this->at('once.json'))['limits'];
         self::assertSame(['', null], [$same['to think about'], $same['proposed']]);
         [$moved] = $run($this->bands('moved.tif', 50, 40, [$two(0.25)]), $this->at('once.json'))['limits'];
-        self::assertStringContainsString('values as a whole lie 0.25', $moved['to think about']);
-        self::assertStringContainsString('yes is answered for 100 %, and was for 25 %', $moved['to think about']);
-        self::assertStringContainsString('no longer lies in a valley', $moved['to think about']);
+        self::assertStringContainsString('values as a whole are 0.25', $moved['to think about']);
+        self::assertStringContainsString('“yes” is now the answer for 100 %, before for 25 %', $moved['to think about']);
+        self::assertStringContainsString('no longer in a valley', $moved['to think about']);
         self::assertEqualsWithDelta(0.75, $moved['proposed'], 0.03);
         self::assertSame(0.5, $moved['limit'], 'nothing is taken silently');
     }

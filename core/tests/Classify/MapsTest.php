@@ -22,7 +22,7 @@ final class MapsTest extends TestCase
             $this->compute('classify.smooth', ['classes' => $map], ['size' => (string) $case['size']], ['classes' => "$this->folder/smooth.tif"]);
             self::assertSame(array_merge(...$case['smooth']), self::pixels("$this->folder/smooth.tif"), $name);
         }
-        $this->problem(2, 'has no middle: take 3 or 5', fn () => $this->compute(
+        $this->problem(2, 'has no centre: use 3 or 5', fn () => $this->compute(
             'classify.smooth',
             ['classes' => $map],
             ['size' => '4'],
@@ -172,10 +172,10 @@ final class MapsTest extends TestCase
         );
         self::assertSame($c, $run("c = c\na = a")[1][1]['colour']);
         foreach ([
-            'Line 2: “b” stands in another line already.' => "x = b\ny = b",
+            'Line 2: “b” is in another line already.' => "x = b\ny = b",
             'Line 1: map.tif has no class “d”' => 'x = d',
-            'Line 1: it reads' => 'b, c',
-            'stays and a line makes another of that name' => 'c = b',
+            'Line 1: write' => 'b, c',
+            'is kept and a line makes another of that name' => 'c = b',
         ] as $sentence => $lines) {
             $this->problem(2, $sentence, fn () => $run($lines));
         }

@@ -202,7 +202,7 @@ final class TeachTest extends TestCase
         $plane = array_fill(0, 6, 50.0);
         $bands = fn (string $unit): array => array_map(fn (string $role): Band => new Band($role, $role, unit: $unit), ['nir', 'red', 'green', 'blue']);
         $counts = $this->raster('counts.tif', new RasterSpec($grid, $bands('counts')), array_fill(0, 4, $plane));
-        $this->problem(3, 'taught on blue in no unit, and here it is in counts', $apply($counts));
+        $this->problem(3, 'trained on blue in no unit, and here it is in counts', $apply($counts));
         $this->problem(
             2,
             'There is no “green” in lacking.tif',
@@ -224,14 +224,14 @@ final class TeachTest extends TestCase
             ['is broken', fn (array $m): array => array_replace($m, ['classes' => []])],
             ['parameters / means are not 4 rows', fn (array $m): array => array_replace($m, ['parameters' => ['means' => [[1, 2]]] + $m['parameters']])],
             [
-                'can\'t be turned around',
+                'can\'t be inverted',
                 fn (array $m): array => array_replace(
                     $m,
                     ['parameters' => ['covariances' => array_fill(0, 4, array_fill(0, 4, array_fill(0, 4, 1)))] + $m['parameters']],
                 ),
             ],
-            ['priors has to be above 0', fn (array $m): array => array_replace($m, ['parameters' => ['priors' => [0, 0, 0.5, 0.5]] + $m['parameters']])],
-            ['a method that is not known here', fn (array $m): array => array_replace($m, ['method' => 'guess'])],
+            ['priors must be positive', fn (array $m): array => array_replace($m, ['parameters' => ['priors' => [0, 0, 0.5, 0.5]] + $m['parameters']])],
+            ['a method that is not supported', fn (array $m): array => array_replace($m, ['method' => 'guess'])],
             ['it has no trees', fn (array $m): array => array_replace($m, ['method' => 'random-forest'])],
             ['tree 1 leads nowhere at node 1', fn (array $m): array => array_replace($m, [
                 'method' => 'random-forest', 'parameters' => ['trees' => [['bands' => [0], 'limits' => [1.0], 'next' => [0]]]],
@@ -262,15 +262,15 @@ final class TeachTest extends TestCase
             'Class “b” has 2 pixels, and with 2 bands more than 2 are needed',
             $teach([['a', 0, 0, 8, 8], ['b', 9, 9, 2, 1]], ['bands' => 'red,nir']),
         );
-        $this->problem(3, 'In class “a” twice follows from red', $teach($two));
+        $this->problem(3, 'In class “a” twice is a linear function of red', $teach($two));
         $this->problem(
             3,
-            'the same everywhere in nir',
+            'constant in nir',
             $teach($two, ['bands' => 'red,nir'], $this->image('flat.tif', 20, 20, ['red' => $red, 'nir' => array_fill(0, 400, 2.0)])),
         );
         $this->problem(
             3,
-            'Class “a” is the same everywhere in nir',
+            'Class “a” is constant in nir',
             $teach($two, ['method' => 'scaled-distance'], $this->image('flat.tif', 20, 20, ['red' => $red, 'nir' => array_fill(0, 400, 2.0)])),
         );
         $this->problem(
@@ -280,13 +280,13 @@ final class TeachTest extends TestCase
         );
         $this->problem(2, 'A band is named twice: red', $teach($two, ['bands' => 'red,red']));
         $this->problem(2, 'There is no “blue”', $teach($two, ['bands' => 'blue']));
-        $this->problem(2, 'is no prior', $teach($two, ['bands' => 'red,nir', 'priors' => 'c: 0.5']));
+        $this->problem(2, 'is not a prior', $teach($two, ['bands' => 'red,nir', 'priors' => 'c: 0.5']));
         $this->problem(2, 'The priors add up to 1.2', $teach($two, ['bands' => 'red,nir', 'priors' => 'a: 0.7,b: 50%']));
         $this->problem(3, 'area 1 has no “kind”', $teach($two, ['class-field' => 'kind']));
         file_put_contents("$this->folder/empty.geojson", '{"type":"FeatureCollection","features":[]}');
         $this->problem(
             3,
-            'holds no areas',
+            'contains no areas',
             fn () => $this->compute('classify.teach', ['images' => $image, 'areas' => "$this->folder/empty.geojson"], [], ['classes' => "$this->folder/c.tif"]),
         );
         Document::write("$this->folder/legend.json", ['type' => 'legend', 'version' => 1, 'classes' => [
@@ -327,7 +327,7 @@ final class TeachTest extends TestCase
             ),
         ], ['test' => 'none', 'method' => 'nearest-mean'], ['classes' => "$this->folder/c.tif", 'model' => "$this->folder/m.json"]);
         self::assertSame(
-            ['1 areas outside of the image', '2 pixels without a value', '3 pixels under the mask', '4 pixels in areas of two classes'],
+            ['1 areas outside the image', '2 pixels without a value', '3 pixels under the mask', '4 pixels in areas of two classes'],
             $figures['left-out'],
         );
         self::assertSame([['low', 20], ['high', 32]], array_map(fn (array $row): array => [$row['class'], $row['pixels']], $figures['taught']));
@@ -381,7 +381,7 @@ final class TeachTest extends TestCase
         $figures = $this->compute('classify.teach', ['images' => $image, 'areas' => $this->boxes($boxes)], [], ['classes' => "$this->folder/c.tif"]);
         self::assertSame(1.0, $figures['agreement']);
         self::assertSame('72.2 to 100.0 %', $figures['interval'], 'as many cases as areas where all agree');
-        self::assertSame('on 10 of 10 areas in 5 turns, each kept out of one; the model learnt from all', $figures['tested']);
+        self::assertSame('cross-validation on 10 of 10 areas in 5 folds; the model is trained on all', $figures['tested']);
         self::assertSame([['map' => 'dark', 'dark' => 125, 'bright' => 0], ['map' => 'bright', 'dark' => 0, 'bright' => 125]], $figures['matrix']);
         self::assertSame(['red', 'nir'], array_column($figures['importance'], 'band'));
         self::assertEqualsWithDelta(0.5, $figures['importance'][0]['lost'], 0.08, 'dealt out anew it is as good as a coin');

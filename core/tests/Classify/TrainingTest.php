@@ -78,17 +78,17 @@ final class TrainingTest extends TestCase
         $text = $says([['dark', 0, 0, 2, 1], ['bright', 30, 30, 4, 4], ['bright', 40, 5, 1, 1]]);
         self::assertStringContainsString('“dark” has 2 pixels; with 2 bands more than 2 are needed to know how they spread, better 20.', $text);
         self::assertStringContainsString('“dark” has one area: draw some elsewhere', $text);
-        self::assertStringContainsString('“bright” has 17 pixels: few for 2 bands; 20 make its spread trustworthy.', $text);
+        self::assertStringContainsString('“bright” has 17 pixels: few for 2 bands; its variance is reliable from 20 on.', $text);
         self::assertStringContainsString(
-            'All areas of “a” lie in one part of the scene',
+            'All areas of “a” are in one part of the scene',
             $says([['a', 0, 0, 5, 5], ['a', 6, 6, 5, 5], ['bright', 30, 30, 9, 9]]),
         );
         self::assertStringContainsString('“gone” has no pixels with a value', $says([['dark', 0, 0, 9, 9], ['gone', 200, 200, 5, 5]]));
         // two names for one thing
         $text = $says([['dark', 0, 0, 10, 10], ['same', 10, 0, 10, 10], ['bright', 30, 30, 10, 10]]);
-        self::assertMatchesRegularExpression('/“dark” and “same” hardly part \(0\.\d\d of 2\); what parts them best is/', $text);
+        self::assertMatchesRegularExpression('/“dark” and “same” are hardly separable \(0\.\d\d of 2\); they are separated best by/', $text);
         self::assertStringContainsString(
-            '25 pixels lie in areas of two classes',
+            '25 pixels are in areas of two classes',
             $says([['dark', 0, 0, 10, 10], ['bright', 30, 30, 10, 10], ['bright', 5, 5, 5, 5]]),
         );
         self::assertMatchesRegularExpression(
@@ -96,7 +96,7 @@ final class TrainingTest extends TestCase
             $says([['dark', 0, 0, 12, 12], ['dark', 40, 20, 5, 5], ['bright', 32, 30, 10, 10]]),
         );
         $many = array_map(fn (int $k): array => ["class $k", 3 * $k, 0, 2, 3], range(0, 9));
-        self::assertStringContainsString('There are 10 classes, and areas enough for 3', $says($many));
+        self::assertStringContainsString('There are 10 classes, and enough training pixels for 3', $says($many));
     }
 
     public function test_a_class_that_is_two_is_found_and_what_is_broad_is_not(): void
@@ -158,9 +158,9 @@ final class TrainingTest extends TestCase
             self::assertTrue(isset($there[$pixel - 1]) || isset($there[$pixel + 1]) || isset($there[$pixel - 60]) || isset($there[$pixel + 60]));
             $there[$pixel] = true;
         }
-        $this->problem(3, 'The seed lies outside', fn () => SeedGrowth::from($bands, 60, 3));
+        $this->problem(3, 'The seed is outside', fn () => SeedGrowth::from($bands, 60, 3));
         $holed = new GeoTiffImage($this->image('holed.tif', 3, 3, ['red' => [NAN, 1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.0]]));
-        $this->problem(3, 'There is no value at the seed', fn () => SeedGrowth::from([[$holed, 0]], 0, 0));
+        $this->problem(3, 'The seed is on nodata', fn () => SeedGrowth::from([[$holed, 0]], 0, 0));
         self::assertCount(8, SeedGrowth::from([[$holed, 0]], 1, 1)['order'], 'where all are alike all join, but what has no value');
     }
 
@@ -172,7 +172,7 @@ final class TrainingTest extends TestCase
         self::assertCount(280 * 200 - 1, SegmentAt::of($image, 40, 90)['pixels']);
         self::assertCount(220, SegmentAt::of($image, 290, 100)['pixels'], 'not the part of it that lies elsewhere');
         $this->problem(3, 'There is no segment at this place', fn () => SegmentAt::of($image, 0, 0));
-        $this->problem(3, 'lies outside of the segments', fn () => SegmentAt::of($image, 300, 0));
+        $this->problem(3, 'is outside the segments', fn () => SegmentAt::of($image, 300, 0));
     }
 
     public function test_legends_that_were_published_come_with_their_source(): void

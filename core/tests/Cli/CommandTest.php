@@ -146,7 +146,7 @@ final class CommandTest extends TestCase
         self::assertSame(350 + 13, $figures['pixels']);
         self::assertEqualsWithDelta(0.5, $figures['mean'], 1e-6);
         [$status, , $error] = $this->call(['run', 'derive.index', '--in', "image=$a", '--within', 'none.geojson', '--out', 'result=v.tif']);
-        self::assertSame([3, "There is no file none.geojson, which was to keep the step within an area.\n"], [$status, $error]);
+        self::assertSame([3, "The area file none.geojson does not exist.\n"], [$status, $error]);
     }
 
     public function test_run_with_report_and_exit_status(): void
@@ -172,14 +172,14 @@ final class CommandTest extends TestCase
         self::assertClose([0.5, 0.5], self::pixels("$this->folder/v.tif"), 1e-6);
 
         foreach ([
-            [2, 'no kind of step “derive.magic”', ['run', 'derive.magic']],
+            [2, 'Unknown kind of step “derive.magic”', ['run', 'derive.magic']],
             [2, 'has no setting “colour”', ['run', 'derive.index', '--in', "image=$image", '--set', 'colour=red', '--out', 'result=v.tif']],
             [2, 'The input image is missing', ['run', 'derive.index', '--out', 'result=v.tif']],
             [2, 'The output result is missing', ['run', 'derive.index', '--in', "image=$image"]],
             [2, 'it can be ratio, ndvi', ['run', 'derive.index', '--in', "image=$image", '--set', 'index=best', '--out', 'result=v.tif']],
-            [2, '--set takes NAME=VALUE', ['run', 'derive.index', '--set', 'index']],
-            [2, 'There is no such command', ['ran']],
-            [2, '--workers takes a whole number', ['run', 'derive.index', '--workers', 'all']],
+            [2, '--set expects NAME=VALUE', ['run', 'derive.index', '--set', 'index']],
+            [2, 'Unknown command', ['ran']],
+            [2, '--workers expects a whole number', ['run', 'derive.index', '--workers', 'all']],
             [3, 'There is no file none.tif', ['run', 'derive.index', '--in', 'image=none.tif', '--out', 'result=w.tif']],
             [3, 'has no band swir1', ['run', 'derive.index', '--in', "image=$image", '--set', 'index=ndbi', '--out', 'result=w.tif']],
             [1, "can't be made: check the permission", ['run', 'derive.index', '--in', "image=$image", '--out', 'result=/proc/nowhere/w.tif']],

@@ -156,9 +156,9 @@ final class ClassesTest extends TestCase
     public function test_what_can_t_be_compared_is_told(): void
     {
         $told = [
-            'nothing to be compared with' => [[[1, 1]], [], null],
+            'cannot be compared' => [[[1, 1]], [], null],
             'have no class in common' => [[[1, 1], [1, 1]], [], [Legend::of(['a']), Legend::of(['b'])]],
-            'to which all of them give a class' => [[[0, 1], [1, 0]], [], null],
+            'is classified in all maps' => [[[0, 1], [1, 0]], [], null],
             '3 names are given for 2 maps' => [[[1, 1], [1, 1]], ['names' => ['a', 'b', 'c']], null],
             'No map has a class “mud”' => [[[1, 1], [1, 1]], ['of' => ['mud']], null],
         ];

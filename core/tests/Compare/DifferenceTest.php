@@ -158,8 +158,8 @@ final class DifferenceTest extends TestCase
     public function test_what_can_t_be_compared_is_told_at_once(): void
     {
         $told = [
-            'Say a limit beyond which' => ['limits' => 'values'],
-            'lies above the other' => ['limits' => 'values', 'below' => 3, 'above' => 2],
+            'Set a limit beyond which' => ['limits' => 'values'],
+            'is above the upper limit' => ['limits' => 'values', 'below' => 3, 'above' => 2],
             'between 0 and 100 %' => ['limits' => 'percentiles', 'below' => -3],
             'has no band nir' => ['bands' => 'nir'],
         ];
@@ -171,7 +171,7 @@ final class DifferenceTest extends TestCase
                 self::assertStringContainsString($sentence, $problem->getMessage());
             }
         }
-        $this->expectExceptionMessage('the same nearly everywhere');
+        $this->expectExceptionMessage('nearly the same everywhere');
         $this->difference(['scores' => true], array_fill(0, 100, 1.0), array_fill(0, 100, 2.0));
     }
 }

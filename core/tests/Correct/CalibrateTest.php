@@ -108,7 +108,7 @@ final class CalibrateTest extends TestCase
             'result' => "$this->folder/r.tif",
         ]);
         $gains = ['reflectance_gain' => 2e-5, 'reflectance_offset' => -0.1];
-        $this->problem(3, 'does not tell the sun elevation', fn () => $run($this->counts(5, 'red', $gains, [])));
+        $this->problem(3, 'has no sun elevation', fn () => $run($this->counts(5, 'red', $gains, [])));
         $this->problem(3, 'below the horizon', fn () => $run($this->counts(5, 'red', $gains, ['view:sun_elevation' => -3.0])));
         $this->problem(3, 'no reflectance gain', fn () => $run($this->counts(5, 'red', [], ['view:sun_elevation' => 40.0])));
         $this->problem(
@@ -116,7 +116,7 @@ final class CalibrateTest extends TestCase
             'no thermal constants',
             fn () => $run($this->counts(5, 'red', ['radiance_gain' => 1.0, 'radiance_offset' => 0.0], []), ['to' => 'brightness-temperature']),
         );
-        $this->problem(2, 'must lie between', fn () => $run($this->counts(5, 'red', $gains, []), ['sun-elevation' => 95]));
+        $this->problem(2, 'must be between', fn () => $run($this->counts(5, 'red', $gains, []), ['sun-elevation' => 95]));
         self::assertSame([], glob("$this->folder/r*"));
     }
 }

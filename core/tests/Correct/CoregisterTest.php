@@ -109,7 +109,7 @@ final class CoregisterTest extends TestCase
         self::assertClose([1.5 + 0.5 - 0.2, -0.7 + 0.3], $fit->shift(50.0, 50.0), 0.01);
         self::assertEqualsWithDelta(0.022, $fit->rmse, 0.006);
         $this->problem(3, 'Only 2 tie points are left', fn () => TieFit::through(array_slice($points, 0, 2), 'affine', 100, 100, 0.1, 3.0));
-        $this->problem(3, 'too much in one line', fn () => TieFit::through(array_slice($points, 0, 7), 'affine', 100, 100, 0.1, 3.0));
+        $this->problem(3, 'nearly on one line', fn () => TieFit::through(array_slice($points, 0, 7), 'affine', 100, 100, 0.1, 3.0));
     }
 
     public function test_known_shifts_are_not_drawn_to_the_half_pixel(): void
@@ -188,7 +188,7 @@ final class CoregisterTest extends TestCase
         self::assertLessThan(6.0, max($errors));
         $this->problem(
             2,
-            'takes eight numbers',
+            'expects eight numbers',
             fn () => $this->compute(
                 'correct.coregister',
                 ['moving' => $moving, 'reference' => $reference],

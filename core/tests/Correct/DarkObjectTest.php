@@ -69,9 +69,9 @@ final class DarkObjectTest extends TestCase
             'result' => "$this->folder/o.tif",
         ]);
         self::assertStringContainsString('has the same value everywhere', $run($this->image('same.tif', 2, 2, ['red' => [1, 1, 1, 1]]))()['warning']);
-        self::assertStringContainsString('is nodata all over', $run($this->image('none.tif', 2, 2, ['red' => [NAN, NAN, NAN, NAN]]))()['warning']);
+        self::assertStringContainsString('is nodata everywhere', $run($this->image('none.tif', 2, 2, ['red' => [NAN, NAN, NAN, NAN]]))()['warning']);
         unlink("$this->folder/o.tif");
-        $this->problem(3, 'does not tell the sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [1, 2]]), ['model' => 'cost']));
+        $this->problem(3, 'has no sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [1, 2]]), ['model' => 'cost']));
         $counts = $this->raster('counts.tif', new RasterSpec(self::grid(2, 1), [new Band('red', 'red', unit: 'counts')], SampleType::UInt16, 0.0), [[5, 9]]);
         $this->problem(2, 'is in counts: an assumed reflectance or the cosine model needs reflectance', $run($counts, ['assumed' => 1]));
         self::assertFileDoesNotExist("$this->folder/o.tif");

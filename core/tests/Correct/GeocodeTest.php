@@ -110,17 +110,17 @@ final class GeocodeTest extends TestCase
         self::assertArrayNotHasKey('proj:transform', json_decode((string) file_get_contents("$this->folder/looks.stac.json"), true)['properties']);
         $this->problem(
             3,
-            'Bring it onto the map first',
+            'Geocode it first',
             fn () => $this->compute('gather.reproject', ['image' => $image], ['crs' => 32632], ['result' => "$this->folder/map.tif"]),
         );
         $this->problem(
             3,
-            'Bring it onto the map first',
+            'Geocode it first',
             fn () => $this->compute('gather.mosaic', ['images:1' => $image, 'images:2' => $image], [], ['result' => "$this->folder/map.tif"]),
         );
         $this->problem(
             3,
-            'Bring it onto the map first',
+            'Geocode it first',
             fn () => $this->compute('deliver.outlines', ['image' => $image], [], ['result' => "$this->folder/map.geojson"]),
         );
 
@@ -235,9 +235,9 @@ final class GeocodeTest extends TestCase
 
         // what can't be
         $this->problem(3, 'were expected', fn () => $run(['longitude' => '1', 'latitude' => '3'], ['image' => $swath]));
-        $this->problem(3, 'holds no ground control points', fn () => $run());
+        $this->problem(3, 'contains no ground control points', fn () => $run());
         file_put_contents("$this->folder/few.geojson", $collection(array_slice($features, 0, 2)));
-        $this->problem(3, 'are too few, or lie too much in one line', fn () => $run([], ['points' => "$this->folder/few.geojson"]));
+        $this->problem(3, 'are too few, or nearly on one line', fn () => $run([], ['points' => "$this->folder/few.geojson"]));
         $this->problem(3, 'too few for the transform cubic', fn () => $run(['transform' => 'cubic'], ['points' => "$this->folder/p.geojson"]));
         file_put_contents("$this->folder/bad.geojson", $collection([['properties' => ['column' => 1]] + $features[0]]));
         $this->problem(3, 'Feature 1 of bad.geojson is no ground control point', fn () => $run([], ['points' => "$this->folder/bad.geojson"]));
@@ -256,7 +256,7 @@ final class GeocodeTest extends TestCase
         }
         $this->problem(
             3,
-            'are too few, or lie too much in one line',
+            'are too few, or nearly on one line',
             fn () => $this->compute(
                 'correct.geocode',
                 ['image' => $this->places([[0.0, 0.0, 431_000.0, 6_072_000.0], [1.0, 1.0, 431_020.0, 6_071_980.0], [2.0, 2.0, 431_040.0, 6_071_960.0]])],

@@ -102,16 +102,16 @@ final class HazeTest extends TestCase
             [],
             ['result' => "$this->folder/n.tif"],
         );
-        $this->problem(3, 'has no band red, which haze is told by; it has 1 blue', $run(['blue' => $some()]));
+        $this->problem(3, 'has no band red, which haze removal needs; it has 1 blue', $run(['blue' => $some()]));
         // clear or even scenes come out as they were, with a warning
         foreach (
-            ['the same blue or red everywhere' => [array_fill(0, 400, 0.1), array_fill(0, 400, NAN)], 'hardly go together' => [$some()]] as $part => $blues
+            ['constant blue or red' => [array_fill(0, 400, 0.1), array_fill(0, 400, NAN)], 'are hardly correlated' => [$some()]] as $part => $blues
         ) {
             foreach ($blues as $blue) {
                 $red = $some();
                 $figures = $run(['blue' => $blue, 'red' => $red])();
                 self::assertStringContainsString($part, $figures['warning']);
-                self::assertStringContainsString('Nothing was taken off', $figures['warning']);
+                self::assertStringContainsString('Nothing was removed', $figures['warning']);
                 self::assertClose($red, self::pixels("$this->folder/n.tif", 1), 1e-6);
             }
         }
@@ -133,6 +133,6 @@ final class HazeTest extends TestCase
             [],
             ['result' => "$this->folder/n.tif"],
         );
-        self::assertStringContainsString('No haze shows', $figures['warning']);
+        self::assertStringContainsString('shows no haze', $figures['warning']);
     }
 }

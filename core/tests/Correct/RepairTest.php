@@ -208,7 +208,7 @@ final class RepairTest extends TestCase
         );
         $this->problem(
             2,
-            'take an odd number',
+            'use an odd number',
             fn () => $this->compute('correct.gaps', ['image' => $image], ['size' => 8], ['result' => "$this->folder/x.tif"]),
         );
     }

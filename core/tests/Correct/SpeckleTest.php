@@ -255,7 +255,7 @@ final class SpeckleTest extends TestCase
         self::assertSame($hashes[0], $hashes[1]);
         $out = ['result' => "$this->folder/n.tif"];
         $run = fn (string $image, array $set = []) => fn () => $this->compute('correct.speckle', ['image' => $image], $set, $out);
-        $this->problem(2, 'take an odd number', $run($image, ['size' => 4]));
+        $this->problem(2, 'use an odd number', $run($image, ['size' => 4]));
         $this->problem(3, 'a phase, which can\'t be averaged', $run($radar('phase.tif', 'rad', 'phase')));
         self::assertFileDoesNotExist("$this->folder/n.tif");
     }

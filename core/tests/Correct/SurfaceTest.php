@@ -214,10 +214,10 @@ final class SurfaceTest extends TestCase
             self::assertSame('2031-05-12T10:41:22Z', $asked['datetime']);
             self::assertEqualsWithDelta(320, array_column($run('air')['air'], 'value', 'what')['ozone'], 1e-9);
             unlink("$this->folder/s.tif");
-            self::assertSame('service', $this->problem(3, 'answers that it can\'t just now (status 503)', fn () => $run('down'))->about);
+            self::assertSame('service', $this->problem(3, 'is temporarily unavailable (status 503)', fn () => $run('down'))->about);
             self::assertSame('service', $this->problem(3, 'nothing is known of that place', fn () => $run('beyond'))->about);
             self::assertSame('service', $this->problem(3, 'something that is no coverage', fn () => $run('other'))->about);
-            self::assertSame('service', $this->problem(3, 'in a unit that is not known here', fn () => $run('unit'))->about);
+            self::assertSame('service', $this->problem(3, 'in a unit that is not supported', fn () => $run('unit'))->about);
             self::assertFileDoesNotExist("$this->folder/s.tif");
         } finally {
             proc_terminate($server);
@@ -232,20 +232,20 @@ final class SurfaceTest extends TestCase
         $run = fn (string $image, array $set = [], array $in = []) => fn () => $this->compute('correct.surface', ['image' => $image] + $in, $set, [
             'result' => "$this->folder/o.tif",
         ]);
-        self::assertSame('visibility', $this->problem(2, 'visibility is 500; it must lie between 1 and 300 km', $run($image, ['visibility' => 500]))->about);
-        self::assertSame('visibility', $this->problem(2, 'visibility is 0; it must lie between 1 and 300 km', $run($image, ['visibility' => 0]))->about);
-        $this->problem(3, 'is in counts: the air is taken out of top-of-atmosphere reflectance; calibrate first', $run($this->scene([5.0, 9.0], 'counts')));
+        self::assertSame('visibility', $this->problem(2, 'visibility is 500; it must be between 1 and 300 km', $run($image, ['visibility' => 500]))->about);
+        self::assertSame('visibility', $this->problem(2, 'visibility is 0; it must be between 1 and 300 km', $run($image, ['visibility' => 0]))->about);
+        $this->problem(3, 'is in counts: atmospheric correction needs top-of-atmosphere reflectance; calibrate first', $run($this->scene([5.0, 9.0], 'counts')));
         self::assertSame(
             'sun-elevation',
-            $this->problem(3, 'does not tell the sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]])))->about,
+            $this->problem(3, 'has no sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]])))->about,
         );
-        $this->problem(3, 'tells no wavelength', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]]), ['sun-elevation' => 40]));
-        $this->problem(3, 'Hardly any light of the band blue', $run($this->scene([0.1, 0.2]), ['aot550' => 5, 'aerosol' => 'urban', 'sun-elevation' => 5]));
+        $this->problem(3, 'has no wavelength', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]]), ['sun-elevation' => 40]));
+        $this->problem(3, 'nearly opaque in band blue', $run($this->scene([0.1, 0.2]), ['aot550' => 5, 'aerosol' => 'urban', 'sun-elevation' => 5]));
         file_put_contents("$this->folder/p.geojson", '{"type":"FeatureCollection","features":[]}');
         $this->problem(2, 'give the input signatures too', $run($image, [], ['points' => "$this->folder/p.geojson"]));
         foreach (
             [
-                "a\n1" => 'holds no signatures',
+                "a\n1" => 'contains no signatures',
                 "nm,a\n400,x\n500,1" => 'holds “x” for a',
                 "nm,a\n400,1,2" => 'Line 2 of',
                 "nm,a\n400,1" => 'two wavelengths at least',

@@ -274,7 +274,7 @@ final class OutlinesTest extends TestCase
         self::assertNull($told[2]['mean(nir)']);
         self::assertEquals(10.0, $told[3]['twice']);
         $map = $this->raster('c.tif', RasterSpec::classes(self::grid(4, 1), new Legend([1 => ['name' => 'one', 'colour' => '#111111']])), [[1, 1, 1, 1]]);
-        $this->problem(3, 'holds no segments', fn (): array => $this->outlines($map, [], ['measures' => "$this->folder/m.npz"]));
+        $this->problem(3, 'contains no segments', fn (): array => $this->outlines($map, [], ['measures' => "$this->folder/m.npz"]));
     }
 
     public function test_a_band_cut_at_a_value(): void
@@ -282,11 +282,11 @@ final class OutlinesTest extends TestCase
         $image = $this->image('v.tif', 4, 1, ['red' => [0.1, 0.6, 0.7, NAN]]);
         $features = $this->outlines($image, ['at-least' => 0.6])['features'];
         self::assertSame([[2]], [array_map(fn (array $feature): int => $feature['properties']['pixels'], $features)]);
-        $this->problem(2, 'is no class map: say from which value on', fn () => $this->outlines($image));
+        $this->problem(2, 'is not a class map: set a threshold', fn () => $this->outlines($image));
         $this->problem(2, 'has no class “ice”', fn () => $this->outlines($this->classes('m.tif', 2, 1, [1, 2], ['a', 'b']), ['only' => 'ice']));
         $this->problem(
             3,
-            'do not lie on one grid',
+            'are not on one grid',
             fn () => $this->outlines($image, ['at-least' => 0.6], ['values' => $this->image('w.tif', 5, 1, ['red' => [1, 1, 1, 1, 1]])]),
         );
     }

@@ -66,9 +66,9 @@ final class ComponentsTest extends TestCase
         self::assertCount(2, $figures['loadings'][0]['components']);
         $out = ['result' => "$this->folder/x.tif"];
         $run = fn (array $inputs, array $settings): \Closure => fn (): array => $this->compute('derive.components', $inputs, $settings, $out);
-        self::assertSame('bands', $this->problem(3, 'was learnt on 6 bands', $run($inputs, ['bands' => 'red,nir']))->about);
+        self::assertSame('bands', $this->problem(3, 'was computed from 6 bands', $run($inputs, ['bands' => 'red,nir']))->about);
         file_put_contents("$this->folder/e.csv", "band,mean\nblue,2\n");
-        self::assertSame('loadings', $this->problem(3, 'holds no loadings', $run(['loadings' => "$this->folder/e.csv"] + $inputs, []))->about);
+        self::assertSame('loadings', $this->problem(3, 'contains no loadings', $run(['loadings' => "$this->folder/e.csv"] + $inputs, []))->about);
         file_put_contents("$this->folder/f.csv", "band,wavelength,mean,divisor,component-1\nblue,,2,0,1\n");
         $this->problem(3, 'a divisor in row 2 that is not above 0', $run(['loadings' => "$this->folder/f.csv"] + $inputs, ['bands' => '1']));
         file_put_contents("$this->folder/g.csv", "band,wavelength,mean,divisor,component-1\nblue,,two,1,1\n");
@@ -85,7 +85,7 @@ final class ComponentsTest extends TestCase
         self::assertNan(self::pixels("$this->folder/c.tif")[3]);
         $out = ['result' => "$this->folder/x.tif"];
         $run = fn (array $settings): \Closure => fn (): array => $this->compute('derive.components', ['image' => $image], $settings, $out);
-        self::assertSame('bands', $this->problem(3, 'have one value only', $run(['bands' => 'green']))->about);
+        self::assertSame('bands', $this->problem(3, 'are constant', $run(['bands' => 'green']))->about);
         self::assertSame('bands', $this->problem(2, 'named twice', $run(['bands' => 'red,1']))->about);
         self::assertSame('keep', $this->problem(2, 'There are only 2 components', $run(['keep' => 3]))->about);
     }
@@ -177,7 +177,7 @@ final class ComponentsTest extends TestCase
         $image = $this->image('six.tif', 1, 1, array_fill_keys(self::ROLES, [0.2]));
         $out = ['result' => "$this->folder/x.tif"];
         $run = fn (array $settings): \Closure => fn (): array => $this->compute('derive.tasselled-cap', ['image' => $image], $settings, $out);
-        self::assertSame('coefficients', $this->problem(2, 'says nothing of a sensor', $run([]))->about);
+        self::assertSame('coefficients', $this->problem(2, 'names no sensor', $run([]))->about);
         self::assertSame('swir2', $this->problem(3, 'has no band cirrus', $run(['coefficients' => 'tm', 'swir2' => 'cirrus']))->about);
     }
 

@@ -98,7 +98,7 @@ final class CompositeTest extends TestCase
             self::assertSame($between, $properties, $kind);
         }
         $this->compute('derive.composite', $inputs, [], ['result' => "$this->folder/r.tif"]);
-        $this->problem(3, 'does not tell the sun elevation', fn () => $this->compute(
+        $this->problem(3, 'has no sun elevation', fn () => $this->compute(
             'correct.terrain', ['image' => "$this->folder/r.tif", 'elevation' => $heights], [], ['result' => "$this->folder/t.tif"],
         ));
     }
@@ -125,16 +125,16 @@ final class CompositeTest extends TestCase
     {
         $out = ['result' => "$this->folder/x.tif"];
         $run = fn (array $inputs, array $settings = []): \Closure => fn (): array => $this->compute('derive.composite', $inputs, $settings, $out);
-        self::assertSame('images', $this->problem(2, 'takes two dates or more', $run(['images' => $this->dates[0]]))->about);
+        self::assertSame('images', $this->problem(2, 'needs two or more dates', $run(['images' => $this->dates[0]]))->about);
         $other = $this->image('other.tif', 5, 1, ['red' => [1.0, 1.0, 1.0, 1.0, 1.0]]);
         self::assertSame('images', $this->problem(3, 'has other bands than', $run(['images:1' => $this->dates[0], 'images:2' => $other]))->about);
         $undated = $this->image('undated.tif', 5, 1, ['red' => [1.0, 1.0, 1.0, 1.0, 1.0], 'nir' => [1.0, 1.0, 1.0, 1.0, 1.0]]);
         $pair = ['images:1' => $this->dates[0], 'images:2' => $undated];
-        self::assertSame('images', $this->problem(3, 'says nothing of its date', $run($pair, ['take' => 'newest']))->about);
+        self::assertSame('images', $this->problem(3, 'has no date', $run($pair, ['take' => 'newest']))->about);
         self::assertSame('index', $this->problem(3, 'has no band blue', $run($this->inputs(), ['take' => 'best', 'index' => 'evi']))->about);
         $masked = fn (string $mask): array => $this->inputs() + ['masks' => $mask];
-        self::assertSame('masks', $this->problem(3, 'says no date of these images', $run($masked($this->mask('m', '1999-01-01'))))->about);
-        self::assertSame('leave-out', $this->problem(2, 'Say which classes', $run($masked($this->mask('m', '2033-06-01', 'ground'))))->about);
+        self::assertSame('masks', $this->problem(3, 'has no date of these images', $run($masked($this->mask('m', '1999-01-01'))))->about);
+        self::assertSame('leave-out', $this->problem(2, 'Choose the classes', $run($masked($this->mask('m', '2033-06-01', 'ground'))))->about);
         $fog = $run($masked($this->mask('m', '2033-06-01')), ['leave-out' => 'fog']);
         self::assertSame('leave-out', $this->problem(2, 'has no class “fog”', $fog)->about);
     }

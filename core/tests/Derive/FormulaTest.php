@@ -85,18 +85,18 @@ final class FormulaTest extends TestCase
     public static function wrong(): array
     {
         return [
-            'an unknown sign' => ['x + $y', 'line 1 at character 4: “$” makes no sense there'],
-            'nothing after' => ['x +', 'line 1 at character 4: it ends too early'],
+            'an unknown sign' => ['x + $y', 'line 1 at character 4: “$” is not allowed there'],
+            'nothing after' => ['x +', 'line 1 at character 4: it is incomplete'],
             'an open bracket' => ["a = 1\nb = (x + 1", 'line 2 at character 11: a “)” is missing'],
-            'two names' => ['x y', 'at character 3: “y” makes no sense there'],
+            'two names' => ['x y', 'at character 3: “y” is not allowed there'],
             'an unknown function' => ['2 * sine(x)', 'at character 5: there is no function “sine”'],
-            'too many' => ['sqrt(x, y)', 'at character 1: “sqrt” takes 1, not 2'],
-            'too few' => ['min(x)', '“min” takes 2 to 20, not 1'],
-            'a function without brackets' => ['sqrt + 1', '“sqrt” wants brackets after it'],
-            'a line before it is' => ["a = b + 1\na = 2", 'line 2 at character 1: there is a line “a” already'],
-            'a name that is taken' => ['ndvi = x', '“ndvi” means something already'],
+            'too many' => ['sqrt(x, y)', 'at character 1: “sqrt” needs 1, not 2'],
+            'too few' => ['min(x)', '“min” needs 2 to 20, not 1'],
+            'a function without brackets' => ['sqrt + 1', '“sqrt” needs parentheses after it'],
+            'a line before it is' => ["a = b + 1\na = 2", 'line 2 at character 1: a line is named “a” already'],
+            'a name that is taken' => ['ndvi = x', '“ndvi” has another meaning already'],
             'a chain' => ['0 < x < 1', 'one comparison at a time'],
-            'two without a name' => ["x\ny", 'only one line may go without a name'],
+            'two without a name' => ["x\ny", 'only one line may be without a name'],
             'nothing' => ["  \n ", 'The formula is empty'],
             'too deep' => [str_repeat('(', 100).'x'.str_repeat(')', 100), 'nested too deeply'],
             'many signs' => [str_repeat('-', 100).'x', 'nested too deeply'],
@@ -133,7 +133,7 @@ final class FormulaTest extends TestCase
         self::assertSame('names', $this->problem(2, "“nir” can't be the name", $call($images, ['formula' => 'a.nir', 'names' => 'nir,two']))->about);
         $other = $this->image('other.tif', 2, 1, ['red' => [0.1, 0.2]]);
         $apart = ['images:1' => $before, 'images:2' => $other];
-        self::assertSame('images', $this->problem(3, 'do not lie on one grid', $call($apart, ['formula' => 'a.nir']))->about);
+        self::assertSame('images', $this->problem(3, 'are not on one grid', $call($apart, ['formula' => 'a.nir']))->about);
     }
 
     public function test_counts_beside_reflectance_are_told(): void

@@ -70,6 +70,6 @@ final class TerrainTest extends TestCase
         $two = $this->image('two.tif', 2, 2, ['red' => [1.0, 2.0, 3.0, 4.0], 'nir' => [1.0, 2.0, 3.0, 4.0]]);
         self::assertSame('elevation', $this->problem(3, 'has several bands', $call($two))->about);
         $one = $this->image('one.tif', 2, 2, ['pan' => [1.0, 2.0, 3.0, 4.0]]);
-        self::assertSame('directions', $this->problem(2, 'The direction 400 is none', $call($one, ['directions' => [400]]))->about);
+        self::assertSame('directions', $this->problem(2, 'The direction 400 is out of range', $call($one, ['directions' => [400]]))->about);
     }
 }

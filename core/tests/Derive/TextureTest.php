@@ -127,13 +127,13 @@ final class TextureTest extends TestCase
         $this->compute('derive.texture', ['image' => $image], $given, ['result' => "$this->folder/u.tif"]);
         self::assertSame(self::pixels("$this->folder/t.tif"), self::pixels("$this->folder/u.tif"));
         $run = fn (array $settings): \Closure => fn () => $this->compute('derive.texture', ['image' => $image], $settings, ['result' => "$this->folder/x.tif"]);
-        self::assertSame('size', $this->problem(2, 'has no middle with a side of 8', $run(['size' => 8]))->about);
-        self::assertSame('size', $this->problem(2, 'must lie between 3 and 51', $run(['size' => 501]))->about);
-        self::assertSame('distance', $this->problem(2, 'lie in a window of 3', $run(['size' => 3, 'distance' => 3]))->about);
-        self::assertSame('from', $this->problem(2, 'from must lie below to', $run(['from' => 5, 'to' => 5]))->about);
-        self::assertSame('directions', $this->problem(2, 'The direction 400 is none', $run(['directions' => '400']))->about);
+        self::assertSame('size', $this->problem(2, 'of side 8 has no centre', $run(['size' => 8]))->about);
+        self::assertSame('size', $this->problem(2, 'must be between 3 and 51', $run(['size' => 501]))->about);
+        self::assertSame('distance', $this->problem(2, 'fit in a window of 3', $run(['size' => 3, 'distance' => 3]))->about);
+        self::assertSame('from', $this->problem(2, 'from must be below to', $run(['from' => 5, 'to' => 5]))->about);
+        self::assertSame('directions', $this->problem(2, 'The direction 400 is out of range', $run(['directions' => '400']))->about);
         $map = $this->raster('map.tif', RasterSpec::classes(self::grid(2, 1), new Legend([1 => ['name' => 'wood', 'colour' => '#224400']])), [[1, 1]]);
-        $this->problem(3, 'are no grey levels', fn () => $this->compute('derive.texture', ['image' => $map], [], ['result' => "$this->folder/x.tif"]));
+        $this->problem(3, 'are not grey levels', fn () => $this->compute('derive.texture', ['image' => $map], [], ['result' => "$this->folder/x.tif"]));
     }
 
     /**

@@ -140,13 +140,13 @@ final class WindowFilterTest extends TestCase
         $this->compute('derive.filter', ['image' => $image], ['filter' => 'deviation', 'bands' => 'nir'], ['result' => "$this->folder/d.tif"]);
         self::assertNull((new GeoTiffImage("$this->folder/d.tif"))->spec()->bands[0]->role);
         $call = fn (array $settings): \Closure => fn () => $this->compute('derive.filter', ['image' => $image], $settings, ['result' => "$this->folder/x.tif"]);
-        self::assertSame('size', $this->problem(2, 'The window has no middle with a side of 4', $call(['size' => 4]))->about);
-        self::assertSame('size', $this->problem(2, 'it must lie between 3 and 101', $call(['size' => 501]))->about);
+        self::assertSame('size', $this->problem(2, 'A window of side 4 has no centre', $call(['size' => 4]))->about);
+        self::assertSame('size', $this->problem(2, 'it must be between 3 and 101', $call(['size' => 501]))->about);
         self::assertSame('bands', $this->problem(3, 'has no band swir1', $call(['bands' => 'swir1']))->about);
         $map = $this->raster('map.tif', RasterSpec::classes(self::grid(2, 1), new Legend([1 => ['name' => 'wood', 'colour' => '#224400']])), [[1, 1]]);
         $out = ['result' => "$this->folder/x.tif"];
-        $this->problem(3, 'holds codes, which have no middle', fn () => $this->compute('derive.filter', ['image' => $map], [], $out));
-        $this->problem(3, 'holds codes, not heights', fn () => $this->compute('derive.terrain', ['elevation' => $map], [], $out));
+        $this->problem(3, 'contains class codes, which have no mean', fn () => $this->compute('derive.filter', ['image' => $map], [], $out));
+        $this->problem(3, 'contains class codes, not elevations', fn () => $this->compute('derive.terrain', ['elevation' => $map], [], $out));
     }
 
     /**

@@ -196,7 +196,7 @@ final class EngineTest extends TestCase
 
     public function test_a_worker_that_is_killed_fails_the_whole_and_leaves_no_process(): void
     {
-        $this->problem(1, 'A worker process died', fn () => Workers::run(4, new Context(2), 'working', function (int $task): int {
+        $this->problem(1, 'A worker process ended unexpectedly', fn () => Workers::run(4, new Context(2), 'working', function (int $task): int {
             if ($task === 2) {
                 posix_kill(posix_getpid(), SIGKILL);
             }
@@ -215,7 +215,7 @@ final class EngineTest extends TestCase
         );
         $this->problem(
             1,
-            'broke off: Division by zero',
+            'failed: Division by zero',
             fn () => Workers::run(3, new Context(2), 'working', fn (int $task): int => intdiv(1, $task), fn () => null),
         );
         self::assertSame(-1, pcntl_waitpid(-1, $status, WNOHANG));
@@ -286,7 +286,7 @@ final class EngineTest extends TestCase
         );
         $this->problem(
             3,
-            'a.tif and b.tif do not lie on one grid: the one is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the other 3 x 1 pixels',
+            'a.tif and b.tif are not on one grid: the first is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the second 3 x 1 pixels',
             $plan,
         );
     }
@@ -303,14 +303,14 @@ final class EngineTest extends TestCase
             file_put_contents("$this->folder/small/n.tif", 'what was there before');
             $this->problem(
                 1,
-                'make room, then run the step again',
+                'free some space, then run the step again',
                 fn () => $this->compute('derive.index', ['image' => $scene], ['index' => 'ndwi'], ['result' => "$this->folder/small/n.tif"]),
             );
-            $this->problem(1, 'is full: make room', fn () => Files::write("$this->folder/small/x.txt", random_bytes(400_000)));
+            $this->problem(1, 'is full: free some space', fn () => Files::write("$this->folder/small/x.txt", random_bytes(400_000)));
             // and in the middle of the work, when it is the disk for temporary files that fills up
             $this->problem(
                 1,
-                'is full: make room',
+                'is full: free some space',
                 fn () => $this->compute(
                     'derive.index',
                     ['image' => $scene],

@@ -117,7 +117,7 @@ final class ProductionTest extends TestCase
         $spec = new RasterSpec(new Grid(1 << 22, 1 << 22, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], 32632), [new Band()], SampleType::Float64);
         $this->problem(
             1,
-            'make room, then run the step again',
+            'free some space, then run the step again',
             fn () => (new Production(
                 ['result' => ['path' => "$this->folder/huge.tif", 'spec' => $spec]],
                 fn (Window $window): array => throw new \LogicException('It must not begin.'),

@@ -43,7 +43,7 @@ final class ArchiveTest extends TestCase
             $archive->extract(["{$deep}band.bin" => "$this->folder/got.bin", 'exact.bin' => "$this->folder/exact.bin"]);
             self::assertSame($files["{$deep}band.bin"], file_get_contents("$this->folder/got.bin"));
             self::assertSame($files['exact.bin'], file_get_contents("$this->folder/exact.bin"));
-            $this->problem(3, 'broken or ends too early', fn () => $archive->extract(['none.bin' => "$this->folder/none.bin"]));
+            $this->problem(3, 'corrupt or truncated', fn () => $archive->extract(['none.bin' => "$this->folder/none.bin"]));
         }
     }
 
@@ -61,7 +61,7 @@ final class ArchiveTest extends TestCase
                 try {
                     PackedFiles::open("$this->folder/cut-$name")->entries();
                 } catch (Problem $problem) {
-                    self::assertStringContainsString("cut-$name is broken", $problem->getMessage());
+                    self::assertStringContainsString("cut-$name is corrupt", $problem->getMessage());
                 }
             }
         }
@@ -69,7 +69,7 @@ final class ArchiveTest extends TestCase
         $bytes = (string) file_get_contents("$this->folder/whole.tar");
         $bytes[3] = 'Z';
         file_put_contents("$this->folder/wrong.tar", $bytes);
-        $this->problem(3, 'broken', fn () => PackedFiles::open("$this->folder/wrong.tar")->entries());
+        $this->problem(3, 'corrupt', fn () => PackedFiles::open("$this->folder/wrong.tar")->entries());
     }
 
     public function test_metadata_texts_of_keys_and_values(): void

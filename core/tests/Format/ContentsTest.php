@@ -134,7 +134,7 @@ class ContentsTest extends TestCase
             ['segment' => ['<u4', [1, 2]], 'area' => ['<f8', [1.0]]],
             ['measures' => ['type' => Measures::TYPE, 'measures' => [['name' => 'area']]]],
         );
-        $this->problem(3, 'uneven.npz is broken: its measure “area”', fn () => new Measures("$this->folder/uneven.npz"));
+        $this->problem(3, 'uneven.npz is corrupt: its measure “area”', fn () => new Measures("$this->folder/uneven.npz"));
     }
 
     public function test_tables_by_window_and_in_order(): void
@@ -219,14 +219,14 @@ class ContentsTest extends TestCase
         foreach (
             [
                 ['{"type":"key"', 'is no JSON'],
-                ['{"type":"river","version":1}', 'holds a river, which is not known here'],
+                ['{"type":"river","version":1}', 'holds a river, which is not supported'],
                 ['{"name":"x"}', 'does not say what it is'],
                 ['{"type":"legend","version":2}', 'by a later version'],
                 ['{"type":"legend","version":1}', 'broken: it lacks “classes”'],
-                ['{"type":"legend","version":1,"classes":[]}', 'what stands at classes is empty'],
+                ['{"type":"legend","version":1,"classes":[]}', 'the value at classes is empty'],
                 [
                     '{"type":"legend","version":1,"classes":[{"value":1,"name":"a","colour":"red"}]}',
-                    'what stands at classes / 1 / colour is none that is known',
+                    'the value at classes / 1 / colour is not a known one',
                 ],
                 ['{"type":"legend","version":1,"classes":[{"value":"1","name":"a","colour":"#000000"}]}', 'classes / 1 / value is a text, not a whole number'],
             ] as [$text, $part]
@@ -281,7 +281,7 @@ class ContentsTest extends TestCase
         Document::write("$this->folder/legend.json", ['type' => 'legend', 'version' => 1, 'classes' => Legend::of(['a'])->toArray()]);
         $this->problem(
             3,
-            'legend.json holds a legend, and the input signatures takes a table',
+            'legend.json holds a legend, and the input signatures needs a table',
             fn () => $this->compute(
                 'correct.surface',
                 ['image' => $this->image('toa.tif', 2, 2, ['red' => [0.1, 0.1, 0.1, 0.1]]), 'signatures' => "$this->folder/legend.json"],

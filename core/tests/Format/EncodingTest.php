@@ -47,7 +47,7 @@ final class EncodingTest extends TestCase
     {
         foreach (["a,b\n1,\x00\x01\n", "a,b\n1,\x81x\n"] as $bytes) {
             file_put_contents("$this->folder/b.csv", $bytes);
-            $this->problem(3, 'bytes that are no text', fn (): array => (new CsvRows("$this->folder/b.csv"))->rows(0, 1));
+            $this->problem(3, 'bytes that are not text', fn (): array => (new CsvRows("$this->folder/b.csv"))->rows(0, 1));
         }
     }
 }

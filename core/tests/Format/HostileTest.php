@@ -128,11 +128,11 @@ final class HostileTest extends TestCase
 
     public function test_tables_beside_shapes_that_claim_more_than_they_hold(): void
     {
-        $this->problem(3, 'The table beside dbf0.shp is broken', fn () => Shapefile::read(self::HOSTILE.'/dbf0.shp'));
+        $this->problem(3, 'The attribute table of dbf0.shp is corrupt', fn () => Shapefile::read(self::HOSTILE.'/dbf0.shp'));
         // a scale of nothing makes no map: the CRS is one that is not known
         $this->problem(
             3,
-            'which is not known here',
+            'which is not supported',
             fn () => $this->compute('gather.features', ['file' => self::HOSTILE.'/k0.shp'], [], ['result' => "$this->folder/o.geojson"]),
         );
         $text = fn (
@@ -160,7 +160,7 @@ final class HostileTest extends TestCase
         $image = $this->image('scene.tif', 40, 30, ['red' => array_fill(0, 1200, 0.2)]);
         $problem = $this->problem(
             2,
-            'more than 100 times those of scene.tif: is a place wrong in it?',
+            'more than 100 times those of scene.tif: are coordinates wrong?',
             fn () => $this->compute(
                 'correct.geocode',
                 ['image' => $image, 'points' => self::HOSTILE.'/gcp181.geojson'],
@@ -207,7 +207,7 @@ final class HostileTest extends TestCase
             $out .= pack('V', $k === 11 ? 0 : strlen($out) + 4);
         }
         file_put_contents("$this->folder/shared.tif", $out.str_repeat("\1\0\0\0", $count));
-        $this->problem(3, 'more than make sense', fn () => new GeoTiffImage("$this->folder/shared.tif"));
+        $this->problem(3, 'more than plausible', fn () => new GeoTiffImage("$this->folder/shared.tif"));
     }
 
     public function test_archives_that_unpack_to_far_more_than_any_scene(): void

@@ -58,10 +58,11 @@ final class VectorTest extends TestCase
         self::assertNull($set->crs);
         self::assertSame('MultiLineString', self::all($set)[0]['geometry']['type'] ?? null);
         self::assertSame([[431200.0, 6071900.0], [431250.0, 6071800.0], [431300.0, 6071800.0]], self::all($set)[0]['geometry']['coordinates'][1] ?? null);
-        $this->problem(3, 'tracks.shp names no CRS: say which it is in.', fn () => iterator_to_array($set->polygonsOn(self::grid(2, 2), 'area')));
+        $this->problem(3, 'tracks.shp has no CRS: read it as a vector file with its crs set.',
+            fn () => iterator_to_array($set->polygonsOn(self::grid(2, 2), 'area')));
         $this->problem(
             3,
-            'tracks.shp names no CRS',
+            'tracks.shp has no CRS',
             fn () => $this->compute('gather.features', ['file' => self::FOLDER.'/tracks.shp'], [], ['result' => "$this->folder/t.geojson"]),
         );
         $figures = $this->compute('gather.features', ['file' => self::FOLDER.'/tracks.shp'], ['crs' => 32632], ['result' => "$this->folder/t.geojson"]);
@@ -169,7 +170,7 @@ final class VectorTest extends TestCase
         file_put_contents("$this->folder/off.geojson", '{"type":"Point","coordinates":[431000,6071000]}');
         $this->problem(
             3,
-            'lies nowhere on the Earth',
+            'has invalid coordinates',
             fn () => $this->compute('gather.features', ['file' => "$this->folder/off.geojson"], [], ['result' => "$this->folder/o.geojson"]),
         );
         $random = new \Random\Randomizer(new \Random\Engine\Mt19937(4));

@@ -141,11 +141,11 @@ final class BundleTest extends TestCase
         $this->problem(3, 'has no cirrus bands; leave that group out', fn () => $run($good, ['groups' => 'cirrus']));
         $this->problem(2, 'it can be multispectral, pan', fn () => $run($good, ['groups' => 'colour']));
         file_put_contents("$this->folder/cut.tar.gz", substr((string) file_get_contents($good), 0, intdiv((int) filesize($good), 2)));
-        $this->problem(3, 'broken or ends too early', fn () => $run("$this->folder/cut.tar.gz"));
+        $this->problem(3, 'corrupt or truncated', fn () => $run("$this->folder/cut.tar.gz"));
         // cut between two files: nothing of it is broken but the end
         $entry = fn (string $name, string $text): string => self::header($name, strlen($text)).str_pad($text, 512 * (int) ceil(strlen($text) / 512), "\0");
         file_put_contents("$this->folder/between.tar.gz", (string) gzencode($entry('x_B4.tif', 'a').$entry('x_B3.tif', 'b')));
-        $this->problem(3, 'broken or ends too early', fn () => $run("$this->folder/between.tar.gz"));
+        $this->problem(3, 'corrupt or truncated', fn () => $run("$this->folder/between.tar.gz"));
         file_put_contents("$this->folder/text.tar", 'this is a letter');
         $this->problem(3, 'text.tar', fn () => $run("$this->folder/text.tar"));
         file_put_contents("$this->folder/letter.doc", 'this is a letter');
@@ -153,11 +153,11 @@ final class BundleTest extends TestCase
         self::zip("$this->folder/empty.zip", ['readme.md' => 'nothing']);
         $this->problem(
             3,
-            'empty.zip holds no metadata text that can be read. It holds readme.md. Assign the bands by hand: red=FILE',
+            'empty.zip contains no readable metadata. It holds readme.md. Assign the bands by hand: red=FILE',
             fn () => $run("$this->folder/empty.zip"),
         );
         self::zip("$this->folder/other.zip", ['m.txt' => str_replace('QUILLON', 'OTHER', self::META)]);
-        $this->problem(3, 'other.zip comes from a sensor that is not known here (known are ', fn () => $run("$this->folder/other.zip"));
+        $this->problem(3, 'other.zip comes from a sensor that is not supported (known are ', fn () => $run("$this->folder/other.zip"));
         self::zip("$this->folder/lacks.zip", ['m.txt' => self::META]);
         $this->problem(3, 'lacks the file of its red band (x_B3.tif)', fn () => $run("$this->folder/lacks.zip"));
         // a band that breaks off after others were read: no folder appears

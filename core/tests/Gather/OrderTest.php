@@ -109,13 +109,13 @@ final class OrderTest extends TestCase
 
     public function test_archives_that_answer_nonsense(): void
     {
-        $this->problem(3, 'answers with something that is no JSON: is its address that of a STAC API?', fn () => (new Api("$this->url/nonsense"))->about());
-        $this->problem(3, 'answers with something that is no JSON', fn () => (new Api("$this->url/cut"))->about());
+        $this->problem(3, 'answers with something other than JSON: is this the address of a STAC API?', fn () => (new Api("$this->url/nonsense"))->about());
+        $this->problem(3, 'answers with something other than JSON', fn () => (new Api("$this->url/cut"))->about());
         $this->problem(3, 'answers with something that is no STAC Item.', fn () => (new Api("$this->url/odd"))->search());
         $this->problem(2, 'is no address', fn () => (new Api('file:///etc/passwd'))->about());
         $this->problem(3, 'does not answer', fn () => (new Api('http://127.0.0.1:1'))->about());
         $this->problem(3, 'refuses the request (status 404: there is no such item).', fn () => $this->order('good', 'none'));
-        $this->problem(3, 'could not make lost ready (its order is failed)', fn () => $this->order('good', 'lost'));
+        $this->problem(3, 'could not prepare lost (its order is failed)', fn () => $this->order('good', 'lost'));
         self::assertFileDoesNotExist("$this->folder/out");
     }
 
@@ -165,7 +165,7 @@ final class OrderTest extends TestCase
     {
         $stop = false;
         $context = new Context(2, $this->folder, function (float $share, string $doing) use (&$stop): void {
-            $stop = $stop || str_contains($doing, 'does not have the checksum that was told; try 3');
+            $stop = $stop || str_contains($doing, 'does not match its checksum; try 3');
         }, function () use (&$stop): bool {
             return $stop;
         });

@@ -176,7 +176,7 @@ final class ReprojectTest extends TestCase
         self::assertEqualsCanonicalizing([1, 2, 3, 255], array_keys(array_count_values(self::pixels("$this->folder/m.tif", 0))));
         $this->problem(
             2,
-            'map.tif holds codes, which can\'t be mixed: take nearest or mode.',
+            'map.tif contains class codes, which can\'t be interpolated: use nearest or mode.',
             fn () => $this->compute('gather.reproject', ['image' => $map], ['crs' => 32631, 'resampling' => 'cubic'], ['result' => "$this->folder/m.tif"]),
         );
     }
@@ -187,9 +187,9 @@ final class ReprojectTest extends TestCase
         $out = ['result' => "$this->folder/o.tif"];
         $run = fn (array $in, array $set) => fn () => $this->compute('gather.reproject', $in, $set, $out);
         $this->problem(2, 'EPSG:27200 is not known here; UTM on WGS 84 is EPSG:326zz', $run(['image' => $image], ['crs' => 27200]));
-        $this->problem(2, 'Say where to', $run(['image' => $image], []));
+        $this->problem(2, 'Give a target', $run(['image' => $image], []));
         $this->problem(2, 'not both', $run(['image' => $image, 'align-to' => $image], ['crs' => 32631]));
-        $this->problem(2, 'choose larger ones', $run(['image' => $image], ['pixel-size' => 1e-5]));
+        $this->problem(2, 'choose a larger size', $run(['image' => $image], ['pixel-size' => 1e-5]));
         $far = $this->raster('far.tif', new RasterSpec(new Grid(5, 5, [900_000.0, 20.0, 0.0, 1_000_000.0, 0.0, -20.0], 32632), [new Band]), [range(1, 25)]);
         $this->problem(3, 'far.tif and i.tif have no place in common.', $run(['image' => $far, 'align-to' => $image], []));
         $bare = $this->raster('bare.tif', new RasterSpec(new Grid(5, 5), [new Band]), [range(1, 25)]);

@@ -87,7 +87,7 @@ final class TogetherTest extends TestCase
     {
         $image = $this->image('i.tif', 4, 4, ['red' => range(0, 15)]);
         $out = ['result' => "$this->folder/o.tif"];
-        $this->problem(2, 'Say what to cut to', fn () => $this->compute('gather.subset', ['image' => $image], [], $out));
+        $this->problem(2, 'Give what to cut to', fn () => $this->compute('gather.subset', ['image' => $image], [], $out));
         $this->problem(2, 'west below east', fn () => $this->compute('gather.subset', ['image' => $image], ['bounds' => '5,0,1,9'], $out));
         $this->problem(
             3,
@@ -107,7 +107,7 @@ final class TogetherTest extends TestCase
         ]);
         $this->problem(
             3,
-            'point.geojson holds no polygons.',
+            'point.geojson contains no polygons.',
             fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/point.geojson"], [], $out),
         );
     }
@@ -136,7 +136,7 @@ final class TogetherTest extends TestCase
         $this->problem(2, 'two images or more', fn () => $this->compute('gather.stack', ['images:1' => $a], [], ['result' => "$this->folder/v.tif"]));
         $this->problem(
             3,
-            'do not lie on one grid',
+            'are not on one grid',
             fn () => $this->compute(
                 'gather.stack',
                 ['images:1' => $a, 'images:2' => $this->image('w.tif', 2, 2, ['red' => [1, 2, 3, 4]])],
@@ -257,7 +257,7 @@ final class TogetherTest extends TestCase
         ]);
         $this->problem(3, 'a.tif has 1 bands and two.tif has 2', $run($a, $two));
         $this->problem(3, 'Band 1 is red in a.tif and nir in nir.tif', $run($a, $nir));
-        $this->problem(3, 'are not alike', $run($a, $map));
-        $this->problem(2, 'holds codes, which neither fade nor are matched', $run($map, $map, ['overlap' => 'blend']));
+        $this->problem(3, 'differ in content', $run($a, $map));
+        $this->problem(2, 'contains class codes, which can\'t be blended or matched', $run($map, $map, ['overlap' => 'blend']));
     }
 }

@@ -126,7 +126,7 @@ final class CrsTest extends TestCase
         self::assertFalse(Crs::knows(27));
         self::assertNull(Crs::toGeographic(27, 0.0, 0.0));
         self::assertNull(Crs::fromGeographic(null, 0.0, 0.0));
-        $this->problem(3, 'old.tif is in EPSG:1027, which is not known here: bring it in one that is', fn () => Crs::need(1027, 'old.tif'));
+        $this->problem(3, 'old.tif is in EPSG:1027, which is not supported: convert it to a supported one', fn () => Crs::need(1027, 'old.tif'));
         // keys that say too little
         self::assertNull(
             Crs::ofGrid(new Grid(1, 1, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], null, ['directory' => [1, 1, 0, 1, 1024, 0, 1, 1], 'doubles' => [], 'text' => ''])),

@@ -17,7 +17,7 @@ final class JoinTest extends TestCase
         self::assertSame([2, 2, 4, 5, 2, 1, 5, 5, 3, 3, 0, 5], self::pixels("$this->folder/both.tif"));
         self::assertSame([5, 2, 3], [$figures['segments'], $figures['first'], $figures['others']]);
         $small = $this->raster('small.tif', RasterSpec::segments(self::grid(4, 2)), [[1, 1, 1, 1, 1, 1, 1, 1]]);
-        $this->problem(3, 'do not lie on one grid', fn () => $this->compute(
+        $this->problem(3, 'are not on one grid', fn () => $this->compute(
             'segment.join',
             ['segments' => $one, 'others' => $small],
             [],

@@ -218,14 +218,14 @@ final class MeasureTest extends TestCase
     {
         $run = fn (array $settings, array $more = []): \Closure => fn (): array => $this->measured(['segments' => $this->segments] + $more, $settings);
         $image = ['images' => $this->image];
-        self::assertSame('measures', $this->problem(2, '“meen(nir)” is no measure', $run(['measures' => 'meen(nir)'], $image))->about);
+        self::assertSame('measures', $this->problem(2, '“meen(nir)” is not a measure', $run(['measures' => 'meen(nir)'], $image))->about);
         self::assertSame('measures', $this->problem(2, 'There is no “swir1”', $run(['measures' => 'mean(swir1)'], $image))->about);
         self::assertSame('measures', $this->problem(2, 'needs an image', $run(['measures' => 'mean(nir)']))->about);
         self::assertSame('measures', $this->problem(2, 'needs a class map', $run(['measures' => 'share("marsh")'], $image))->about);
         self::assertSame('formulas', $this->problem(2, 'There is no “swir1”', $run(['formulas' => 'made = swir1 + 1'], $image))->about);
         self::assertSame('formulas', $this->problem(2, 'is missing', $run(['formulas' => 'made = (deviation(nir) + 1'], $image))->about);
         $none = $this->raster('none.tif', RasterSpec::segments(self::grid(24, 20)), [array_fill(0, 480, 0)]);
-        $this->problem(3, 'holds no segment', fn (): array => $this->measured(['segments' => $none], []));
+        $this->problem(3, 'contains no segments', fn (): array => $this->measured(['segments' => $none], []));
     }
 
     public function test_neighbours_of_one_class_dissolve(): void

@@ -121,7 +121,7 @@ final class MergeTest extends TestCase
             }, $of($limit));
             self::assertSame($expected, array_map(intval(...), self::pixels("$this->folder/c.tif")));
         }
-        self::assertSame('merge-limit', $this->problem(2, 'reaches from 5 to 20', fn (): array => $this->compute(
+        self::assertSame('merge-limit', $this->problem(2, 'covers merge limits from 5 to 20', fn (): array => $this->compute(
             'segment.coarsen',
             ['segments' => "$this->folder/s.tif", 'tree' => "$this->folder/s.npz"],
             ['merge-limit' => 80],
@@ -229,7 +229,7 @@ final class MergeTest extends TestCase
         self::assertLessThan(55, count($land));
         $other = $this->raster('other.tif', RasterSpec::segments(self::grid(30, 50)), [array_fill(0, 1500, 1)]);
         $apart = fn (): array => $this->merged(['images' => $grain, 'start' => $other], []);
-        self::assertSame('start', $this->problem(3, 'does not lie on the grid', $apart)->about);
+        self::assertSame('start', $this->problem(3, 'is not on the grid', $apart)->about);
     }
 
     public function test_a_tile_without_a_value_is_no_trouble(): void
@@ -252,9 +252,9 @@ final class MergeTest extends TestCase
         $legend = new Legend([1 => ['name' => 'land', 'colour' => '#448844']]);
         $map = $this->raster('map.tif', RasterSpec::classes(self::grid(60, 50), $legend), [array_fill(0, 3000, 1)]);
         self::assertSame('codes', $this->problem(2, 'has no class “sea”; it has land', $run(['codes' => 'sea'], ['within' => $map]))->about);
-        self::assertSame('codes', $this->problem(2, 'Say which classes', $run([], ['within' => $map]))->about);
+        self::assertSame('codes', $this->problem(2, 'Choose the classes', $run([], ['within' => $map]))->about);
         $empty = $this->raster('empty.tif', new RasterSpec(self::grid(5, 5), [new Band('red')]), [array_fill(0, 25, NAN)]);
-        self::assertSame('images', $this->problem(3, 'there is nothing to cut', fn (): array => $this->merged(['images' => $empty], [], 'x'))->about);
+        self::assertSame('images', $this->problem(3, 'there is nothing to segment', fn (): array => $this->merged(['images' => $empty], [], 'x'))->about);
         self::assertStringContainsString('take a lower limit', $this->merged(['images' => $scene], ['merge-limit' => 1e6], 'one')['warning']);
         self::assertStringContainsString('take a higher limit', $this->merged(['images' => $scene], ['merge-limit' => 1e-5], 'all')['warning']);
         $flat = $this->image('flat.tif', 60, 50, ['red' => self::fields(60, 50, 1), 'nir' => array_fill(0, 3000, 7.0)]);

@@ -347,14 +347,14 @@ final class SliceTest extends TestCase
         self::assertSame('The limit 0.9 lies outside the data: red runs from 0.1 to 0.5. Slices beyond hold nothing.', $run(['limits' => '0.9'])['warning']);
         self::assertSame([1, 1], self::pixels("$this->folder/c.tif"));
         unlink("$this->folder/c.tif");
-        $this->problem(2, 'must rise', fn () => $run(['limits' => '0.3,0.2']));
-        $this->problem(2, 'takes a number, not “high”', fn () => $run(['limits' => 'high']));
+        $this->problem(2, 'must increase', fn () => $run(['limits' => '0.3,0.2']));
+        $this->problem(2, 'needs a number, not “high”', fn () => $run(['limits' => 'high']));
         $this->problem(2, '3 names are given for 2 slices', fn () => $run(['limits' => '0.3', 'names' => 'a,b,c']));
         $this->problem(2, 'is no colour', fn () => $run(['limits' => '0.3', 'colours' => 'red,blue']));
         $this->problem(3, 'no band 3', fn () => $run(['limits' => '0.3', 'band' => '3']));
         $this->problem(
             3,
-            'nodata all over',
+            'nodata everywhere',
             fn () => $run(['limits' => '0.3'], $this->raster('n.tif', new RasterSpec(self::grid(2, 1), [new Band()]), [[NAN, NAN]])),
         );
         self::assertFileDoesNotExist("$this->folder/c.tif");

@@ -49,20 +49,20 @@ final class SettingTest extends TestCase
     public static function bad(): iterable
     {
         $number = Setting::number('height', 2.5, 'How high.', 'm', -10, 10);
-        yield 'too large' => [$number, '10.1', 'The setting height is 10.1; it must lie between -10 and 10 m.'];
-        yield 'no number' => [$number, 'high', 'The setting height takes a number, not “high”.'];
+        yield 'too large' => [$number, '10.1', 'The setting height is 10.1; it must be between -10 and 10 m.'];
+        yield 'no number' => [$number, 'high', 'The setting height needs a number, not “high”.'];
         yield 'a list' => [$number, ['1', '2'], 'not “a list”'];
-        yield 'infinite' => [$number, '1e999', 'takes a number'];
-        yield 'not a number' => [$number, 'NAN', 'takes a number'];
-        yield 'below' => [Setting::number('size', 1, 'How large.', null, 1), '0', 'it must lie at or above 1.'];
-        yield 'above' => [Setting::number('size', 1, 'How large.', null, null, 5), '6', 'it must lie at or below 5.'];
-        yield 'not whole' => [Setting::whole('count', 1, 'How many.'), '1.5', 'takes a whole number, not 1.5'];
+        yield 'infinite' => [$number, '1e999', 'needs a number'];
+        yield 'not a number' => [$number, 'NAN', 'needs a number'];
+        yield 'below' => [Setting::number('size', 1, 'How large.', null, 1), '0', 'it must be at or above 1.'];
+        yield 'above' => [Setting::number('size', 1, 'How large.', null, null, 5), '6', 'it must be at or below 5.'];
+        yield 'not whole' => [Setting::whole('count', 1, 'How many.'), '1.5', 'needs a whole number, not 1.5'];
         yield 'no choice' => [Setting::choice('way', ['up', 'down'], 'up', 'Which way.'), 'left', 'it can be up, down'];
         yield 'no choice among choices' => [Setting::choices('ways', ['up', 'down'], [], 'Which.'), 'up,left', '“left”; it can be up, down'];
         yield 'one of the numbers' => [Setting::numbers('limits', 'Where.'), '1,two', 'not “two”'];
         yield 'no switch' => [Setting::yes('fill', true, 'Whether.'), 'perhaps', 'is a switch: yes or no'];
         yield 'missing' => [Setting::numbers('limits', 'Where to cut.', required: true), '', 'The setting limits is missing: Where to cut.'];
-        yield 'no text' => [Setting::text('date', null, 'When.'), ['x'], 'takes a text'];
+        yield 'no text' => [Setting::text('date', null, 'When.'), ['x'], 'needs a text'];
     }
 
     #[DataProvider('bad')]

@@ -55,7 +55,7 @@ async function add(): Promise<void> {
                     >
                     <p class="mt-1 flex gap-3 text-sm">
                         <button type="button" class="plain" data-add-archive @click="adding = adding === null ? '' : null">
-                            {{ adding === null ? 'add another' : 'add none' }}</button><button
+                            {{ adding === null ? 'add another' : 'cancel' }}</button><button
                             v-if="archive !== 'stand-in'"
                             type="button"
                             class="plain text-ink-2!"
@@ -86,7 +86,7 @@ async function add(): Promise<void> {
                     <p class="mt-1 text-sm">
                         <button v-if="study?.area && !usesArea" type="button" class="plain" @click="store.useArea()">the study's area</button
                         ><span v-else-if="usesArea" class="text-ink-2">the study's area</span
-                        ><span v-else class="text-ink-2">Empty: everywhere. An area drawn on the bench is taken over.</span>
+                        ><span v-else class="text-ink-2">Empty: everywhere. An area drawn on the bench is used.</span>
                     </p>
                     <p v-if="about('bounds')" role="alert" class="text-sm text-madder">{{ about('bounds') }}</p>
                 </fieldset>
@@ -122,7 +122,7 @@ async function add(): Promise<void> {
             </form>
             <div class="flex min-h-0 min-w-0 flex-col">
                 <SceneTimeline v-if="scenes.length" :store="store" />
-                <p v-else-if="found && !searching" class="p-4 text-ink-2">Nothing fits. Allow more cloud, more days, or a larger area.</p>
+                <p v-else-if="found && !searching" class="p-4 text-ink-2">No scene found. Allow more cloud, more days, or a larger area.</p>
                 <SceneMap class="flex-1" :store="store" />
                 <div class="grid max-h-48 min-h-0 shrink-0 grid-cols-[1fr_1fr] border-t border-line">
                     <div class="space-y-1.5 p-3">
@@ -137,7 +137,7 @@ async function add(): Promise<void> {
                             ><span v-else class="text-ink-2">Choose scenes on the timeline, the map or the list.</span>
                         </p>
                         <p class="flex flex-wrap gap-x-3 text-sm">
-                            <span class="text-ink-2">take in</span
+                            <span class="text-ink-2">read it</span
                             ><label v-for="group in allGroups" :key="group" class="flex items-center gap-1"
                                 ><input
                                     type="checkbox"
@@ -154,7 +154,7 @@ async function add(): Promise<void> {
                         </button>
                     </div>
                     <div class="min-h-0 overflow-auto border-l border-line p-3" data-coming>
-                        <p v-if="!coming.length" class="text-ink-2">What is ordered comes here, and into the study.</p>
+                        <p v-if="!coming.length" class="text-ink-2">Ordered scenes appear here and in the study.</p>
                         <OrderLine v-for="step in coming" :key="step.id" :line="step" :store="store" />
                     </div>
                 </div>

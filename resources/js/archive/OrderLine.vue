@@ -30,7 +30,7 @@ async function stop(): Promise<void> {
             >
         </p>
         <template v-if="line.state === 'running' || line.state === 'waiting'">
-            <p class="truncate text-xs text-ink-2" :title="line.doing ?? ''">{{ line.state === 'waiting' ? 'waiting for its turn' : line.doing }}</p>
+            <p class="truncate text-xs text-ink-2" :title="line.doing ?? ''">{{ line.state === 'waiting' ? 'waiting' : line.doing }}</p>
             <div
                 class="mt-0.5 h-1 rounded-full bg-line"
                 role="progressbar"

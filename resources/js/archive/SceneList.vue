@@ -51,7 +51,7 @@ function state(scene: Scene): string {
                     <span class="block leading-tight font-semibold">{{ longDate(scene.time.slice(0, 10)) }}</span>
                     <span class="block truncate text-sm text-ink-2">{{ scene.title }}</span>
                     <span class="figures block text-xs text-ink-2"
-                        >{{ scene.cloud === null ? 'cloud not told' : `${number(scene.cloud, 2)} % cloud`
+                        >{{ scene.cloud === null ? 'cloud cover unknown' : `${number(scene.cloud, 2)} % cloud`
                         }}<template v-if="polygons.length"> · covers {{ percent(covers.get(scene.id), 0) }}</template></span
                     >
                     <span v-if="state(scene)" class="block text-xs font-semibold text-verdigris">{{ state(scene) }}</span>

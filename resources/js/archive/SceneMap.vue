@@ -78,6 +78,6 @@ const graticule = computed(() => {
                 <path :d="rings.map(path).join('')" stroke="#fff" stroke-width="1.5" stroke-dasharray="7 4" />
             </g>
         </svg>
-        <p v-else class="absolute inset-0 flex items-center justify-center text-on-surround">Footprints of what is found stand here.</p>
+        <p v-else class="absolute inset-0 flex items-center justify-center text-on-surround">Footprints of the scenes found appear here.</p>
     </div>
 </template>

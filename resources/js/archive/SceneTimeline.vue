@@ -56,7 +56,7 @@ const words = (scene: Scene) => {
 
 <template>
     <div ref="frame" class="px-4 py-2" data-timeline>
-        <svg :width="Math.max(10, width - 4)" :height="height" role="group" aria-label="What there is, by day">
+        <svg :width="Math.max(10, width - 4)" :height="height" role="group" aria-label="Scenes by day">
             <g v-for="month in months" :key="month.label + month.x">
                 <path :d="`M${month.x} 0V${height - 18}`" stroke="var(--line)" :stroke-width="month.year ? 1.5 : 0.7" />
                 <text :x="month.x + 3" :y="height - 5" font-size="11" fill="var(--ink-2)" class="figures">{{ month.label }}</text>

@@ -81,7 +81,7 @@ export function useArchive(id: number) {
 
     async function search(): Promise<void> {
         if (bounds.value.some((text) => text.trim() !== '') && !box.value) {
-            problem.value = { text: 'The area takes four numbers in degrees: west below east, south below north.', about: 'bounds' };
+            problem.value = { text: 'The area needs four numbers in degrees: west less than east, south less than north.', about: 'bounds' };
             return;
         }
         searching.value = true;

@@ -20,6 +20,8 @@ import { usePictures } from '../views/usePictures';
 import RiverPanel from '../key/RiverPanel.vue';
 import TrainingPanel from '../training/TrainingPanel.vue';
 import WorkMenu from '../work/WorkMenu.vue';
+import { glossaryAt } from '../glossary/glossary';
+import GlossarySheet from '../glossary/GlossarySheet.vue';
 import FindBox from './FindBox.vue';
 import KeySheet from './KeySheet.vue';
 import { isRuler, ruler } from '../draw/tool';
@@ -116,13 +118,14 @@ const commands = [
     { name: 'drop pegs', run: togglePegs },
     { name: 'where the class maps of A and B differ', run: toggleDifferences },
     { name: 'measure a line', run: () => toggleRuler('line') },
-    { name: 'measure a ring', run: () => toggleRuler('polygon') },
+    { name: 'measure an area', run: () => toggleRuler('polygon') },
     { name: 'curtain on or off', run: toggleCurtain },
     { name: 'one view or two', run: () => (bench.views.single.value = !bench.views.single.value) },
     { name: 'readings drawer open or closed', run: () => (bench.views.readings.value = !bench.views.readings.value) },
-    { name: 'whole image into the views', run: whole },
+    { name: 'fit the image to the views', run: whole },
     { name: 'light or dark', run: toggleTheme },
     { name: 'keys', run: () => (keys.value = true) },
+    { name: 'glossary', run: () => (glossaryAt.value = '') },
 ];
 
 /** What is being drawn loses its last corner first. */
@@ -252,7 +255,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                         <button
                             v-if="!isRuler(drawing.tool.value)"
                             class="hover:text-white"
-                            title="Measure a line or a ring (M)"
+                            title="Measure a line or an area (M)"
                             data-arm-ruler
                             @click="toggleRuler('line')"
                         >
@@ -270,12 +273,12 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                         <button
                             v-if="bench.views.curtain.value === null"
                             class="hover:text-white"
-                            title="One view or two (V)"
+                            title="One or two views (V)"
                             @click="bench.views.single.value = !bench.views.single.value"
                         >
                             {{ bench.views.single.value ? 'two views' : 'one view' }}
                         </button>
-                        <button class="hover:text-white" title="The whole image into the views (W)" @click="whole">whole</button>
+                        <button class="hover:text-white" title="Fit the image to the views (W)" @click="whole">whole</button>
                         <button
                             v-if="bench.differences.maps.value"
                             class="hover:text-white"
@@ -284,7 +287,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                             data-differs
                             @click="toggleDifferences"
                         >
-                            {{ bench.differences.isOn.value ? 'all of both' : 'what differs' }}
+                            {{ bench.differences.isOn.value ? 'show everything' : 'differences' }}
                         </button>
                     </p>
                 </div>
@@ -313,7 +316,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                             {{ isRiver ? 'readings instead' : 'the key' }}
                         </button>
                         <button v-if="bench.training.isOpen.value" class="hover:text-verdigris" data-said-or-readings @click="isSaying = !isSaying">
-                            {{ isSaying ? 'readings instead' : 'what the areas say' }}
+                            {{ isSaying ? 'readings instead' : 'signatures' }}
                         </button>
                         <button
                             v-if="!takesPlace"
@@ -352,5 +355,6 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
         </div>
         <FindBox :open="finding" :commands="commands" @close="finding = false" />
         <KeySheet :open="keys" @close="keys = false" />
+        <GlossarySheet />
     </div>
 </template>

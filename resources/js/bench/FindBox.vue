@@ -21,7 +21,7 @@ const entries = computed<Entry[]>(() => [
     ...bench.store.kinds.value.map((kind) => ({
         what: stageNames[kind.stage]!,
         name: kind.title,
-        text: `${kind.id} ${kind.sentence}`,
+        text: `${kind.id} ${kind.sentence} ${kind.synonyms.join(' ')}`,
         run: () => bench.desk.openKind(kind),
     })),
     ...bench.store.steps.value.map((step) => ({
@@ -69,7 +69,7 @@ function choose(entry: Entry | null): void {
                                 ><span>{{ entry.name }}</span></span
                             >
                         </ComboboxOption>
-                        <li v-if="!found.length" class="px-4 py-1 text-ink-2">Nothing is called that.</li>
+                        <li v-if="!found.length" class="px-4 py-1 text-ink-2">Nothing found.</li>
                     </ComboboxOptions>
                 </Combobox>
             </DialogPanel>

@@ -1,9 +1,15 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue';
+import { glossaryAt } from '../glossary/glossary';
 import { keySheet } from './keys';
 
 defineProps<{ open: boolean }>();
-defineEmits<{ close: [] }>();
+const emit = defineEmits<{ close: [] }>();
+
+function toGlossary(): void {
+    emit('close');
+    glossaryAt.value = '';
+}
 </script>
 
 <template>
@@ -12,7 +18,9 @@ defineEmits<{ close: [] }>();
         <div class="fixed inset-0 flex items-center justify-center p-6">
             <DialogPanel class="sheet max-h-full w-[46rem] overflow-auto p-6">
                 <p class="mb-3 flex items-baseline justify-between">
-                    <DialogTitle class="text-lg font-semibold">Keys</DialogTitle><button class="plain" @click="$emit('close')">close</button>
+                    <DialogTitle class="text-lg font-semibold">Keys</DialogTitle>
+                    <button class="plain ml-6 mr-auto" @click="toGlossary">glossary</button>
+                    <button class="plain" @click="$emit('close')">close</button>
                 </p>
                 <div class="grid grid-cols-2 gap-x-8 gap-y-4">
                     <section v-for="[title, rows] in keySheet" :key="title">

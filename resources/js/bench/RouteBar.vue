@@ -33,7 +33,7 @@ const stages = computed(() =>
             >
                 {{ stage.name }}<sup v-if="stage.done" class="figures ml-0.5 font-normal text-ink-2" :aria-label="`${stage.done} done`">{{ stage.done }}</sup>
             </button>
-            <span v-else class="flex items-center border-b-3 border-dotted border-line px-2.5 pt-0.5 text-ink-2" title="No kinds of step in this version">{{
+            <span v-else class="flex items-center border-b-3 border-dotted border-line px-2.5 pt-0.5 text-ink-2" title="No steps in this version">{{
                 stage.name
             }}</span>
         </template>

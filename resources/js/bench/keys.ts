@@ -28,39 +28,39 @@ export const keySheet: [string, [string, string][]][] = [
     [
         'Segments',
         [
-            ['click, Enter', 'choose the one pointed at, or in the middle of the view in focus; with Shift one more'],
-            ['Esc', 'none chosen'],
-            ['arrows, Page', 'draw a limit along, with its line in focus'],
+            ['click, Enter', 'choose the segment pointed at, or in the middle of the view in focus; with Shift, add it'],
+            ['Esc', 'clear the choice'],
+            ['arrows, Page', 'move a limit, with its line in focus'],
         ],
     ],
     [
-        'Keys that sort',
+        'Classification key',
         [
-            ['hold 1, 2', 'sweep over segments: examples for yes, for no; tapped, an answer for the unsure one that is looked at'],
-            ['Enter', 'on a question of the river: to the desk; on an arm: choose all that flows there'],
+            ['hold 1, 2', 'sweep over segments: examples for yes, for no; tapped, answers the uncertain one shown'],
+            ['Enter', 'on a question: open it on the desk; on an answer: choose all its segments'],
         ],
     ],
     [
         'Training areas',
         [
-            ['1 … 9', 'the class that is drawn'],
-            ['arrows, Enter', 'on the likeness of what grows from a seed: draw it along, keep the area'],
+            ['1 … 9', 'choose the class to draw'],
+            ['arrows, Enter', 'while growing from a seed: change the similarity, keep the area'],
         ],
     ],
     [
         'Drawing',
         [
             ['A', "draw the study's area"],
-            ['hold Space', 'with a tool in hand: the picture moves, nothing is drawn'],
-            ['Enter', 'with a view in focus: a peg or a corner in the middle; Shift+Enter ends a line, closes an area'],
-            ['Backspace', 'the last corner back, as Ctrl+Z while drawing'],
-            ['Enter, Delete', 'while corners are moved: takes the one in the middle up and sets it down; takes it away'],
+            ['hold Space', 'with a drawing tool: move the image, draw nothing'],
+            ['Enter', 'with a view in focus: set a peg or a corner in the middle; Shift+Enter ends a line or closes an area'],
+            ['Backspace', 'remove the last corner, as Ctrl+Z while drawing'],
+            ['Enter, Delete', 'while moving corners: pick up and drop the one in the middle; remove it'],
         ],
     ],
     [
         'Steps',
         [
-            ['[ ]', 'back and on along the trail'],
+            ['[ ]', 'previous and next step of the trail'],
             ['T', 'try on the visible window'],
             ['Ctrl+Enter', 'run'],
             ['/', 'find a kind of step, an item or a command'],
@@ -70,11 +70,11 @@ export const keySheet: [string, [string, string][]][] = [
         'Check points',
         [
             ['1 … 9', 'label with the class of that number'],
-            ['Shift+1 … 9', 'what it may be as well'],
-            ['U', 'how sure: sure, fairly, unsure'],
-            ['Z', 'closer by, or farther off'],
-            ['B', 'another picture in view B'],
-            ['N', 'note something'],
+            ['Shift+1 … 9', 'alternative class'],
+            ['U', 'confidence: sure, fairly sure, unsure'],
+            ['Z', 'zoom in or out'],
+            ['B', 'another image in view B'],
+            ['N', 'write a note'],
             ['0', 'clear the label'],
             ['X', 'skip'],
             [', .', 'back and on'],
@@ -85,7 +85,7 @@ export const keySheet: [string, [string, string][]][] = [
         [
             ['Ctrl+Z', 'undo what was drawn or labelled'],
             ['Ctrl+Shift+Z', 'redo'],
-            ['?', 'this sheet'],
+            ['?', 'this list'],
             ['Esc', 'close, disarm'],
         ],
     ],

@@ -50,7 +50,7 @@ export function candidatesFor(study: Study | null, type: string): Candidate[] {
         return study.steps.flatMap((one) =>
             one.items
                 .filter((item) => types.includes(item.type))
-                .map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.title.toLowerCase()}` })),
+                .map((item) => ({ source: { step: one.id, output: item.output }, label: `${one.number} ${one.called ?? one.title.toLowerCase()}` })),
         );
     }
     return rasterSources(study).filter(({ item }) => type === 'image' || item.raster.content === type);

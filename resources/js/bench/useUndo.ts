@@ -83,7 +83,7 @@ export function useUndo<Act = never>(
             const doing = undone[undone.length - 1];
             if (!doing || !(await could(() => by(doing.redo), redo))) return;
             done.push(undone.pop()!);
-            say(`Done again: ${doing.what}`);
+            say(`Redone: ${doing.what}`);
         });
 
     return { counts, remember, undo, redo };

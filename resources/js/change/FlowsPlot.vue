@@ -99,7 +99,7 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
 
 <template>
     <section class="space-y-2 border-t border-line pt-3 text-sm" data-flows>
-        <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT + 18}`" class="w-full" role="group" aria-label="What became of each class" @pointerleave="hover = null">
+        <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT + 18}`" class="w-full" role="group" aria-label="Class transitions" @pointerleave="hover = null">
             <path
                 v-for="ribbon in ribbons"
                 :key="`${ribbon.step}/${ribbon.flow.from}/${ribbon.flow.to}`"
@@ -162,9 +162,9 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
         <p class="min-h-10" aria-live="polite" data-pointed>
             <template v-if="pointed"
                 ><b>{{ called(pointed.flow) }}</b
-                >: <span class="figures">{{ amount(pointed.flow) }}</span>, {{ percent(pointed.flow.share) }} of what is compared. All else is dim in the
-                views.</template
-            ><span v-else class="text-ink-2">Point at a band to see its pixels in the views; a click keeps them.</span>
+                >: <span class="figures">{{ amount(pointed.flow) }}</span>, {{ percent(pointed.flow.share) }} of the compared area. Everything else is dimmed in
+                the views.</template
+            ><span v-else class="text-ink-2">Point at a ribbon to see its pixels in the views; click to keep them shown.</span>
         </p>
         <p v-if="flows.steps.length > 1" class="flex flex-wrap gap-x-3">
             <button v-for="(_, i) in flows.steps" :key="i" class="plain" :class="i === at ? 'font-semibold' : ''" :aria-pressed="i === at" @click="at = i">
@@ -177,7 +177,7 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
                     <th class="text-left font-normal">from</th>
                     <th class="text-left font-normal">to</th>
                     <th class="text-right font-normal">area</th>
-                    <th v-if="isSampled" class="pl-2 text-right font-normal">by check points, ± 95 %</th>
+                    <th v-if="isSampled" class="pl-2 text-right font-normal">from check points, ± 95 %</th>
                     <th class="text-right font-normal">of all</th>
                 </tr>
             </thead>
@@ -202,7 +202,7 @@ const dateAt = (date: number) => (props.flows.dates.length === 1 ? 0 : (date * W
         <p v-else class="text-ink-2">Nothing changed its class.</p>
         <table v-if="checked.length" class="w-full" data-checked>
             <caption class="text-left text-ink-2">
-                areas by the maps’ own check points, ± 95 %
+                areas from the check points of each map, ± 95 %
             </caption>
             <thead class="text-xs text-ink-2">
                 <tr>

@@ -37,10 +37,10 @@ function turn(): void {
 </script>
 
 <template>
-    <ul v-if="told.length" class="space-y-1 border-l-2 border-ochre pl-2 text-sm" aria-label="What stands against it" data-against>
+    <ul v-if="told.length" class="space-y-1 border-l-2 border-ochre pl-2 text-sm" aria-label="Comparability of the dates" data-against>
         <li v-for="one in told" :key="one.about" :data-about="one.about">
             {{ one.text }}
-            <button v-if="one.about === 'order'" class="plain" data-turn @click="turn">Turn them round</button>
+            <button v-if="one.about === 'order'" class="plain" data-turn @click="turn">Swap the dates</button>
         </li>
     </ul>
 </template>

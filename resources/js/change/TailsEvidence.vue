@@ -188,13 +188,13 @@ watch(
 );
 onBeforeUnmount(() => (bench.views.live.value = null));
 const unit = computed(() => ({ values: '', deviations: 'deviations', percentiles: '%', none: '' })[counted.value]);
-const words = computed(() => ({ below: 'less below', above: both.value ? 'more above' : 'changed above', 'at-most': 'unchanged at most, %' }));
+const words = computed(() => ({ below: 'decrease below', above: both.value ? 'increase above' : 'change above', 'at-most': 'change at most, %' }));
 const evidence = computed(() => {
     if (!pegs.value.length || !handles.value.length) return '';
     const beyond = pegs.value.filter((peg) => handles.value.some((one) => (one.name === 'below' ? peg.value < one.value : peg.value > one.value)));
     const letters = (list: { letter: string }[]) => list.map((peg) => peg.letter).join(', ');
     const within = pegs.value.filter((peg) => !beyond.includes(peg));
-    return [beyond.length ? `Beyond: peg ${letters(beyond)}` : 'No peg lies beyond', within.length ? `within: ${letters(within)}` : '']
+    return [beyond.length ? `Beyond the limits: peg ${letters(beyond)}` : 'No peg is beyond the limits', within.length ? `within: ${letters(within)}` : '']
         .filter(Boolean)
         .join('; ');
 });
@@ -241,7 +241,7 @@ const evidence = computed(() => {
             @change="move"
         />
         <p v-else-if="counted !== 'none'" class="text-sm text-ink-2">
-            {{ form.trying.value ? 'Comparing what is visible …' : 'Try it here (T): its histogram comes to choose limits on.' }}
+            {{ form.trying.value ? 'Comparing the visible window …' : 'Try it here (T) to get the histogram for choosing limits.' }}
         </p>
         <template v-if="counted !== 'none'">
             <div
@@ -264,7 +264,7 @@ const evidence = computed(() => {
                 }}</span>
             </div>
             <p v-if="ground && !isProbability" class="text-sm text-ink-2">
-                <template v-if="unit === 'deviations'">One deviation is {{ number(ground.deviation) }}, the middle {{ number(ground.middle) }}. </template
+                <template v-if="unit === 'deviations'">Standard deviation {{ number(ground.deviation) }}, centre {{ number(ground.middle) }}. </template
                 >{{ evidence }}
             </p>
             <p v-else-if="evidence" class="text-sm text-ink-2">{{ evidence }}</p>

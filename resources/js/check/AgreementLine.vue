@@ -17,8 +17,8 @@ const called = (name: string) => name || 'no name';
             >.
         </p>
         <p v-if="agreement.apart.length">
-            On {{ agreement.apart.length }} {{ agreement.apart.length > 1 ? 'points' : 'point' }} they do not; what most said counts, or what was said first.
-            <button class="plain" data-settle @click="emit('settle')">Settle them together</button>
+            On {{ agreement.apart.length }} {{ agreement.apart.length > 1 ? 'points' : 'point' }} they do not; the majority label counts, or the first.
+            <button class="plain" data-settle @click="emit('settle')">Resolve them together</button>
         </p>
     </section>
 </template>

@@ -164,7 +164,7 @@ async function also(name: string): Promise<void> {
     const one = point.value;
     if (!one || one.class === name) return;
     const value = second.value === name ? null : name;
-    if (one.class) await labelling.say(one, { second: value }, value ? `also ${value}` : 'without a second label', back(one));
+    if (one.class) await labelling.say(one, { second: value }, value ? `also ${value}` : 'without an alternative class', back(one));
     else beside.value.second = value;
 }
 async function howSure(value: Sure): Promise<void> {
@@ -187,8 +187,8 @@ async function bringIn(event: Event): Promise<void> {
         const { upload: sent } = await upload(bench.id, files, () => {}).done;
         const body = { upload: sent, person: name.value.trim() };
         const taken = await must(api.POST('/drawings/{drawing}/labels', { params: { path: { drawing: drawing.value.id } }, body }));
-        const rest = [taken.strange ? `${taken.strange} belong to no point here` : '', taken.without ? `${taken.without} have no label` : ''].filter(Boolean);
-        said.value = `${taken.taken} labels were taken${rest.length ? `; ${rest.join(', ')}` : ''}.`;
+        const rest = [taken.strange ? `${taken.strange} match no point here` : '', taken.without ? `${taken.without} have no label` : ''].filter(Boolean);
+        said.value = `${taken.taken} labels were imported${rest.length ? `; ${rest.join(', ')}` : ''}.`;
         await labelling.load();
     } catch (error) {
         problem.value = (error as Error).message;
@@ -232,21 +232,21 @@ onKeyStroke(
                 ><a
                     class="plain"
                     :href="`/api/drawings/${drawing?.id}/file?as=csv`"
-                    title="For the field: places and labels, without what the map says"
+                    title="For field work: positions and labels, without the classes of the map"
                     download
                     data-field-table
                     >CSV</a
                 ><label class="plain cursor-pointer"
-                    >bring in<input type="file" class="sr-only" accept=".csv,.geojson,.json" data-bring-in @change="bringIn" /></label
+                    >import labels<input type="file" class="sr-only" accept=".csv,.geojson,.json" data-bring-in @change="bringIn" /></label
             ></span>
         </p>
         <p v-if="said" class="text-sm text-ink-2" role="status" data-brought>{{ said }}</p>
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
         <template v-if="!isWorking">
             <label class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2"
-                ><span class="text-ink-2">who labels</span><input v-model="name" class="field" maxlength="60" placeholder="nobody in particular" data-person
+                ><span class="text-ink-2">interpreter</span><input v-model="name" class="field" maxlength="60" placeholder="not named" data-person
             /></label>
-            <button class="action-first w-full" data-label-points @click="begin()">{{ done ? 'Go on labelling' : 'Label the points' }}</button>
+            <button class="action-first w-full" data-label-points @click="begin()">{{ done ? 'Continue labelling' : 'Label the points' }}</button>
         </template>
         <div v-else-if="point" class="space-y-2">
             <p class="flex items-baseline justify-between border-b border-line pb-1">
@@ -254,7 +254,7 @@ onKeyStroke(
                     >Point <b class="figures" data-point>{{ point.number }}</b> of {{ ways.length
                     }}<span class="text-ink-2">
                         · {{ point.class ?? (point.skipped ? 'skipped' : 'unlabelled')
-                        }}{{ settling ? ' · settled together' : name.trim() ? ` · ${name.trim()}` : '' }}</span
+                        }}{{ settling ? ' · resolved together' : name.trim() ? ` · ${name.trim()}` : '' }}</span
                     ></span
                 >
                 <span class="space-x-3 text-sm"
@@ -264,8 +264,8 @@ onKeyStroke(
             </p>
             <p v-if="others.length" class="text-sm" data-others>{{ others.map((one) => `${one.name || 'no name'}: ${one.class}`).join(' · ') }}</p>
             <p class="flex justify-between text-sm text-ink-2">
-                <span>What is in the frame?</span>
-                <span class="space-x-2" role="group" aria-label="How close (Z)"
+                <span>Which class is in the frame?</span>
+                <span class="space-x-2" role="group" aria-label="Zoom (Z)"
                     ><button
                         v-for="(one, i) in zooms"
                         :key="one.name"
@@ -287,7 +287,7 @@ onKeyStroke(
                     class="flex items-center gap-2 rounded border px-2 py-1.5 text-left"
                     :class="point.class === entry.name ? 'border-verdigris bg-paper-2 font-semibold' : 'border-line hover:bg-paper-2'"
                     :aria-pressed="point.class === entry.name"
-                    :title="i < 9 ? `${i + 1}; with Shift as what it may be as well` : 'With Shift as what it may be as well'"
+                    :title="i < 9 ? `${i + 1}; with Shift as the alternative class` : 'With Shift as the alternative class'"
                     :data-class="entry.name"
                     @click.exact="label(entry.name)"
                     @click.shift="also(entry.name)"
@@ -295,10 +295,10 @@ onKeyStroke(
                     <kbd v-if="i < 9" class="figures text-ink-2">{{ i + 1 }}</kbd><span
                         class="size-3 border border-ink-2"
                         :style="{ background: entry.colour }"
-                    />{{ entry.name }}<span v-if="second === entry.name" class="ml-auto text-xs text-ink-2" data-second>or this</span>
+                    />{{ entry.name }}<span v-if="second === entry.name" class="ml-auto text-xs text-ink-2" data-second>alternative class</span>
                 </button>
             </div>
-            <p class="flex flex-wrap gap-x-3 text-sm" role="group" aria-label="How sure (U)">
+            <p class="flex flex-wrap gap-x-3 text-sm" role="group" aria-label="Confidence (U)">
                 <button
                     v-for="one in sureness"
                     :key="one"
@@ -311,13 +311,13 @@ onKeyStroke(
                 >
                     {{ one }}
                 </button>
-                <span class="ml-auto text-ink-2">Shift and a number: or this</span>
+                <span class="ml-auto text-ink-2">Shift and a number: alternative class</span>
             </p>
             <p class="flex gap-4 text-sm">
                 <button class="plain" title="X" @click="label(null, true)">skip it (X)</button
                 ><button v-if="point.class" class="plain" title="0" @click="label(null)">clear (0)</button
-                ><button class="plain" title="B" @click="nextPicture">another picture (B)</button
-                ><button class="plain ml-auto" data-done @click="end">done for now</button>
+                ><button class="plain" title="B" @click="nextPicture">another image (B)</button
+                ><button class="plain ml-auto" data-done @click="end">finish for now</button>
             </p>
             <input
                 ref="noteField"
@@ -331,10 +331,10 @@ onKeyStroke(
             />
             <PointSpectrum :place="point.geometry?.coordinates as Place" />
         </div>
-        <p v-else class="text-sm text-ink-2">Nothing is left to settle. <button class="plain" @click="end">Done</button></p>
+        <p v-else class="text-sm text-ink-2">Nothing is left to resolve. <button class="plain" @click="end">Done</button></p>
         <table v-if="changes.length" class="w-full text-sm" data-changes>
             <caption class="text-left text-ink-2">
-                what the last label changes
+                effect of the last label
             </caption>
             <tbody>
                 <tr v-for="change in changes" :key="change.what" class="border-t border-line">
@@ -345,7 +345,7 @@ onKeyStroke(
             </tbody>
         </table>
         <AgreementLine v-if="agreement && !isWorking" :agreement="agreement" @settle="begin(true)" />
-        <button v-if="isBlind && done" class="plain text-sm" data-ask @click="bench.store.act(labelling.ask)">show the figures so far</button>
+        <button v-if="isBlind && done" class="plain text-sm" data-ask @click="bench.store.act(labelling.ask)">show the results so far</button>
         <MatrixTable v-if="matrix" :matrix="matrix" :map="map" />
     </section>
 </template>

@@ -37,13 +37,13 @@ const all = computed<{ name: string; value: string; counted: string; why?: strin
         counted: percent(props.matrix.counted.overall),
     },
     ...(props.matrix.secondLabels
-        ? [{ name: 'second labels right too', value: `${within(props.matrix.either ?? null, props.matrix.eitherHalf ?? null)} %`, counted: '' }]
+        ? [{ name: 'alternative classes accepted', value: `${within(props.matrix.either ?? null, props.matrix.eitherHalf ?? null)} %`, counted: '' }]
         : []),
     { name: 'quantity', value: percent(props.matrix.quantity), counted: percent(props.matrix.counted.quantity) },
     { name: 'allocation', value: percent(props.matrix.allocation), counted: percent(props.matrix.counted.allocation) },
     {
         name: 'kappa',
-        why: 'Kappa weighs agreement by what chance would give, which no user of a map meets: lean on overall accuracy and areas instead',
+        why: 'Kappa compares agreement with chance, which is irrelevant to users of a map: report overall accuracy and areas instead',
         value: number(props.matrix.kappa, 3) + (props.matrix.kappaHalf === null ? '' : ` ± ${number(props.matrix.kappaHalf, 2)}`),
         counted: number(props.matrix.counted.kappa, 3),
     },
@@ -71,7 +71,7 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
         <div class="overflow-x-auto" tabindex="0" role="group" aria-label="error matrix">
             <table class="w-full">
                 <caption class="text-left text-ink-2">
-                    points: map in rows, what you said in columns
+                    points: map in rows, reference labels in columns
                 </caption>
                 <thead>
                     <tr class="text-xs text-ink-2">
@@ -101,7 +101,7 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
                             <button
                                 v-if="count && leads && matrix.places.length"
                                 class="min-h-6 w-full text-right underline decoration-dotted underline-offset-2"
-                                :title="`Look at these points: on the map ${entry.class}, said to be ${matrix.classes[j]!.class}`"
+                                :title="`Look at these points: on the map ${entry.class}, labelled ${matrix.classes[j]!.class}`"
                                 :data-cell="`${entry.class}/${matrix.classes[j]!.class}`"
                                 @click="lead(i, j)"
                             >
@@ -118,12 +118,12 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
             </table>
         </div>
         <p v-if="cell" class="text-ink-2" aria-live="polite" data-cell-at>
-            Point {{ cell.at + 1 }} of {{ of(cell.row, cell.column).length }}: on the map {{ matrix.classes[cell.row]!.class }}, said to be
-            {{ matrix.classes[cell.column]!.class }}.<template v-if="of(cell.row, cell.column).length > 1"> A click on the cell goes to the next.</template>
+            Point {{ cell.at + 1 }} of {{ of(cell.row, cell.column).length }}: on the map {{ matrix.classes[cell.row]!.class }}, labelled
+            {{ matrix.classes[cell.column]!.class }}.<template v-if="of(cell.row, cell.column).length > 1"> Click the cell for the next.</template>
         </p>
         <table class="w-full" data-estimates>
             <caption class="text-left text-ink-2">
-                the whole map, with 95 % intervals
+                the whole map, with 95 % confidence intervals
             </caption>
             <thead>
                 <tr class="text-xs text-ink-2">
@@ -134,7 +134,7 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
             </thead>
             <tbody>
                 <tr v-for="{ name, value, counted, why } in all" :key="name" class="border-t border-line">
-                    <th class="py-0.5 text-left font-normal" :title="why">{{ name }}<span v-if="why" class="text-xs text-ink-2"> (not to lean on)</span></th>
+                    <th class="py-0.5 text-left font-normal" :title="why">{{ name }}<span v-if="why" class="text-xs text-ink-2"> (not recommended)</span></th>
                     <td
                         class="figures pl-2 text-right whitespace-nowrap"
                         :class="name === 'overall' ? 'text-base font-semibold' : ''"
@@ -179,9 +179,7 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
                     <td class="figures pl-2 text-right whitespace-nowrap">{{ ground(entry.hectares, entry.share) }}</td>
                     <td class="figures pl-2 text-right whitespace-nowrap">
                         {{ entry.shareHalf ? ground(entry.hectaresHalf, entry.shareHalf) : '–'
-                        }}<span v-if="entry.isRare && entry.shareHalf" title="Too short: few points of this class lie where the map says something else"
-                            >*</span
-                        >
+                        }}<span v-if="entry.isRare && entry.shareHalf" title="Too short: few points of this class are in other classes of the map">*</span>
                     </td>
                     <td class="figures pl-2 text-right whitespace-nowrap">
                         {{ entry.mappedHectares === undefined ? '' : hectares(entry.mappedHectares, greatest) }}
@@ -208,10 +206,10 @@ const full = computed(() => Math.max(1, ...props.matrix.matrix.flat()));
             >
         </p>
         <p v-if="matrix.counted.overall === 1" class="text-xs text-ink-2" data-no-errors>
-            No point disagrees, so the intervals are empty: they say nothing yet of how sure this is.
+            No point disagrees, so the intervals are empty and do not describe the uncertainty.
         </p>
         <p v-else-if="matrix.classes.some((entry) => entry.usersHalf === 0)" class="text-xs text-ink-2">
-            Where no point of a class is wrong there is no interval: that says nothing yet of how sure it is.
+            A class without a wrong point has no interval; its uncertainty is unknown.
         </p>
         <p v-for="note in matrix.points ? matrix.notes : []" :key="note" class="text-xs text-ink-2" data-matrix-note>{{ note }}</p>
     </section>

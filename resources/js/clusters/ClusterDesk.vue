@@ -142,7 +142,7 @@ async function make(): Promise<void> {
                 maxlength="120"
                 list="cluster-names"
                 placeholder="water, wood …"
-                aria-label="Name that a click gives"
+                aria-label="Name to assign by clicking"
                 data-cluster-name
             />
             <button
@@ -152,7 +152,7 @@ async function make(): Promise<void> {
                 data-name-in-view
                 @click="drawing.arm({ does: 'name' })"
             >
-                {{ naming.isNaming.value ? 'end naming' : 'click into the view' }}
+                {{ naming.isNaming.value ? 'stop naming' : 'name by clicking' }}
             </button>
             <datalist id="cluster-names"><option v-for="one in known" :key="one" :value="one" /></datalist>
         </p>
@@ -169,7 +169,7 @@ async function make(): Promise<void> {
             <text x="6" :y="H - 2" font-size="9" fill="var(--ink-2)">{{ centres!.bands[0] }}</text>
             <text :x="W - 6" :y="H - 2" text-anchor="end" font-size="9" fill="var(--ink-2)">{{ centres!.bands[centres!.bands.length - 1] }}</text>
         </svg>
-        <p class="figures min-h-8 text-xs text-ink-2" aria-live="polite">{{ values || 'Point at a cluster, here or in a view: it is seen alone.' }}</p>
+        <p class="figures min-h-8 text-xs text-ink-2" aria-live="polite">{{ values || 'Point at a cluster, here or in a view, to see it alone.' }}</p>
         <ul>
             <li
                 v-for="row in rows"
@@ -204,8 +204,8 @@ async function make(): Promise<void> {
             </li>
         </ul>
         <p v-if="used.length" class="text-sm">
-            <button class="action" data-make-named @click="make">Make the named map</button>
-            <span class="ml-2 text-ink-2">{{ short(used.length) }} {{ used.length === 1 ? 'class' : 'classes' }}; what has no name stays a cluster.</span>
+            <button class="action" data-make-named @click="make">Make the class map</button>
+            <span class="ml-2 text-ink-2">{{ short(used.length) }} {{ used.length === 1 ? 'class' : 'classes' }}; unnamed clusters are kept.</span>
         </p>
     </section>
 </template>

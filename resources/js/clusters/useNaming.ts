@@ -67,8 +67,8 @@ export function useNaming(id: number, store: StudyStore, views: Views, drawing: 
     function press(place: Place): boolean {
         if (!isNaming.value) return false;
         const code = at(place);
-        if (code === null) store.message.value = 'There is no cluster at this place.';
-        else if (!current.value.trim()) store.message.value = 'Say a name first.';
+        if (code === null) store.message.value = 'No cluster at this place.';
+        else if (!current.value.trim()) store.message.value = 'Enter a name first.';
         else void name(code, current.value.trim());
         return true;
     }

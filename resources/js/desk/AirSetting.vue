@@ -29,7 +29,7 @@ function typed(event: Event): void {
         <div class="grid grid-cols-[5.6rem_1fr] items-center gap-x-2">
             <label :for="id" class="text-ink-2">{{ setting.name === 'aot550' ? 'optical depth' : setting.name.replaceAll('-', ' ') }}</label>
             <select v-if="setting.choices" :id="id" class="field py-0!" :value="value ?? ''" @change="emit('set', read($event) || null)">
-                <option value="">as usual (continental)</option>
+                <option value="">default (continental)</option>
                 <option v-for="choice in setting.choices" :key="choice">{{ choice }}</option>
             </select>
             <span v-else class="flex items-center gap-1.5">
@@ -40,7 +40,7 @@ function typed(event: Event): void {
                     :max="reach![1]"
                     :step="reach![2]"
                     :value="now"
-                    :aria-label="`${setting.name}, drawn along`"
+                    :aria-label="`${setting.name}, slider`"
                     @input="emit('set', Number(read($event)))"
                 />
                 <input

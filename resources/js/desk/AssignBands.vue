@@ -17,7 +17,7 @@ function choose(file: string, role: string): void {
 
 <template>
     <fieldset data-assign>
-        <legend class="text-ink-2">which file is which band</legend>
+        <legend class="text-ink-2">files and bands</legend>
         <label v-for="file in files" :key="file" class="grid grid-cols-[1fr_7rem] items-center gap-x-2 border-b border-line">
             <span class="truncate text-sm" :title="file">{{ file }}</span>
             <select class="field border-b-0!" :value="chosen[file] ?? ''" @change="choose(file, ($event.target as HTMLSelectElement).value)">

@@ -146,7 +146,7 @@ const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? nul
                     <td class="figures text-right">{{ is(pair.after.mean) }}</td>
                 </tr>
                 <tr class="border-t border-line">
-                    <td>deviation</td>
+                    <td>standard deviation</td>
                     <td class="figures text-right">{{ was(pair.before.deviation) }}</td>
                     <td class="figures text-right">{{ is(pair.after.deviation) }}</td>
                 </tr>
@@ -162,8 +162,8 @@ const mark = computed(() => (pair.value ? (props.marks?.[pair.value.band] ?? nul
             </tbody>
         </table>
         <p v-if="pair" class="text-ink-2" data-changed>
-            {{ percent(pair.changed) }} of the pixels changed<template v-if="pair.lost">, {{ number(pair.lost) }} have no value any more</template
-            ><template v-if="pair.negative && unit(after, pair.number) !== 'dB'">, {{ percent(pair.negative) }} are below zero</template>.
+            {{ percent(pair.changed) }} of the pixels changed<template v-if="pair.lost">, {{ number(pair.lost) }} became nodata</template
+            ><template v-if="pair.negative && unit(after, pair.number) !== 'dB'">, {{ percent(pair.negative) }} are negative</template>.
         </p>
     </section>
 </template>

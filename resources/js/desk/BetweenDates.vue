@@ -23,13 +23,13 @@ const { answer: bands, problem } = useLatest<Between[]>(
 <template>
     <section class="space-y-1 border-t border-line pt-3 text-sm" data-between-dates>
         <p>
-            <b>Apart from {{ longDate(other.date) }}</b>
+            <b>Difference from {{ longDate(other.date) }}</b>
         </p>
         <p v-if="problem" class="text-madder">{{ problem }}</p>
         <p v-else-if="!bands.length" class="text-ink-2">comparing …</p>
         <table v-if="bands.length" class="w-full">
             <caption class="text-left text-xs text-ink-2">
-                root mean square of the difference, in per cent of the band's deviation, where nothing changed ({{
+                root mean square difference of unchanged pixels, in per cent of the standard deviation of the band ({{
                     percent(bands[0]!.share)
                 }}
                 of the pixels)

@@ -49,7 +49,7 @@ function toggle(k: number): void {
 <template>
     <section class="space-y-3 border-t border-line pt-3 text-sm" data-components>
         <figure v-if="bars.length" data-scree>
-            <figcaption class="text-ink-2">share of the variance, by component; the line adds them up</figcaption>
+            <figcaption class="text-ink-2">share of variance per component; the line is cumulative</figcaption>
             <svg
                 :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
                 class="w-full"
@@ -90,7 +90,7 @@ function toggle(k: number): void {
                 :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
                 class="w-full"
                 role="img"
-                :aria-label="`Loadings over ${hasWavelengths ? 'wavelength' : 'bands'}; the table below tells them`"
+                :aria-label="`Loadings over ${hasWavelengths ? 'wavelength' : 'bands'}; see the table below`"
             >
                 <path :d="`M${LEFT} 6V${HEIGHT - BOTTOM}M${LEFT} ${up(0)}H${WIDTH - 16}`" fill="none" stroke="var(--ink-2)" />
                 <g font-size="9" fill="var(--ink-2)">

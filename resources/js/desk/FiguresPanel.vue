@@ -90,7 +90,7 @@ function extent(row: Of<'classes'>['rows'][number], rows: Of<'classes'>['rows'])
                     <th />
                     <th />
                     <th class="pl-2 text-right font-normal">on the map</th>
-                    <th class="pl-2 text-right font-normal">by check points, ± 95 %</th>
+                    <th class="pl-2 text-right font-normal">from check points, ± 95 %</th>
                 </tr>
             </thead>
             <tbody>

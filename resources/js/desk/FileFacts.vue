@@ -6,7 +6,7 @@ import { number } from '../plots/format';
 /** What a file says it is, before it is taken in. */
 const props = defineProps<{ upload: Upload }>();
 
-const missing: Record<string, string> = { crs: 'its CRS', roles: 'which band is which', assign: 'which file is which band' };
+const missing: Record<string, string> = { crs: 'its CRS', roles: 'band roles', assign: 'files and bands' };
 const rows = computed(() =>
     Object.entries(props.upload.facts as Record<string, unknown>).flatMap(([name, value]): [string, string][] => {
         if (value === null || name === 'files') return [];
@@ -29,7 +29,7 @@ const rows = computed(() =>
             >
         </dl>
         <p v-if="upload.lacks.length" class="mt-1 text-ochre">
-            It does not say {{ upload.lacks.map((one) => missing[one] ?? one).join(' nor ') }}: say it below.
+            It does not say {{ upload.lacks.map((one) => missing[one] ?? one).join(' nor ') }}: set it below.
         </p>
     </div>
 </template>

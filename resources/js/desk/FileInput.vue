@@ -36,7 +36,7 @@ async function take(files: File[]): Promise<void> {
         bench.desk.uploads[told.upload] = told;
         const kind = props.wanted ?? told.kind;
         if (kind) emit('choose', { upload: told.upload }, kind);
-        else problem.value = `${told.name} holds ${told.what}: it is chosen at the step that uses it, not taken in by itself.`;
+        else problem.value = `${told.name} holds ${told.what}: choose it in the step that uses it.`;
     } catch (error) {
         problem.value = (error as Error).message;
     } finally {
@@ -69,7 +69,7 @@ async function take(files: File[]): Promise<void> {
         </div>
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
         <fieldset v-if="bundles.length">
-            <legend class="text-sm text-ink-2">or a bundle of the demo</legend>
+            <legend class="text-sm text-ink-2">or a scene of the demo</legend>
             <label v-for="bundle in bundles" :key="bundle.file" class="flex items-baseline gap-2 py-0.5">
                 <input
                     type="radio"

@@ -4,6 +4,7 @@ import { refDebounced } from '@vueuse/core';
 import { computed, nextTick, ref, watch } from 'vue';
 import { api, must, Problem, type AtPegs } from '../api/client';
 import { useBench } from '../bench/useBench';
+import HelpText from '../glossary/HelpText.vue';
 import { number, pegColour } from '../plots/format';
 import { bandNames, completions, mistake, wordBefore } from './formula';
 import type { Form } from './useForm';
@@ -166,7 +167,7 @@ function onBlur(): void {
                 id="formula-words"
                 class="absolute inset-x-0 top-full z-10 mt-0.5 border border-line bg-paper-2 py-1 text-sm shadow-lg"
                 role="listbox"
-                aria-label="Names that begin so"
+                aria-label="Matching names"
                 data-words
             >
                 <li
@@ -187,7 +188,7 @@ function onBlur(): void {
         <div v-if="rows.length" class="mt-2 overflow-x-auto" tabindex="0" role="group" aria-label="at the pegs" data-at-pegs>
             <table class="w-full text-sm">
                 <caption class="sr-only">
-                    What it reads and gives at each peg
+                    Inputs and result at each peg
                 </caption>
                 <thead>
                     <tr class="text-xs text-ink-2">
@@ -211,10 +212,10 @@ function onBlur(): void {
                 </tbody>
             </table>
         </div>
-        <p v-else-if="!pegs.length" class="mt-1 text-xs text-ink-2">Drop pegs (P) to see what it gives there while you type.</p>
+        <p v-else-if="!pegs.length" class="mt-1 text-xs text-ink-2">Drop pegs (P) to see the result there while you type.</p>
         <details class="mt-1 text-xs text-ink-2">
-            <summary>how formulas are written</summary>
-            <p class="mt-1">{{ setting.help }}</p>
+            <summary>formula reference</summary>
+            <p class="mt-1"><HelpText :text="setting.help" /></p>
         </details>
     </div>
 </template>

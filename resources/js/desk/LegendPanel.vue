@@ -35,6 +35,6 @@ function earlier(at: number): void {
                 ><button v-if="i" class="plain text-sm" :aria-label="`${one.name} earlier`" @click="earlier(i)">earlier</button>
             </li>
         </ul>
-        <p class="text-xs text-ink-2">Joined and renamed they are by the step “Join or rename classes”.</p>
+        <p class="text-xs text-ink-2">To merge or rename them, use the step “Recode classes”.</p>
     </section>
 </template>

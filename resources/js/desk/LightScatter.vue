@@ -38,7 +38,7 @@ function dots(values: (number | null)[]): string {
 <template>
     <section class="space-y-1 border-t border-line pt-3 text-sm" data-light>
         <p class="flex items-baseline justify-between gap-2">
-            <b>Values over light</b
+            <b>Values over illumination</b
             ><select v-model.number="band" class="field w-auto!" aria-label="Band of the scatter">
                 <option v-for="one in after.raster.bands" :key="one.number" :value="one.number">{{ one.label }}</option>
             </select>

@@ -103,17 +103,17 @@ onMounted(() => isReady.value && !props.form.trial.value && !props.form.trying.v
     <section class="space-y-2 border-b border-line pb-3" data-limit-desk>
         <LimitPlot v-if="rows.length" :rows="rows" :proposals="figures?.proposals ?? []" :limit="limit" :segments="segments" @change="set" />
         <p v-if="rows.length && figures" class="text-sm text-ink-2">
-            Of the framed {{ number(figures.pixels) }} pixels, limits from {{ short(rows[0]!.limit) }} to {{ short(rows[rows.length - 1]!.limit) }}; the line:
-            how much varies within, dashed: how alike neighbours are.
+            Of the framed {{ number(figures.pixels) }} pixels, limits from {{ short(rows[0]!.limit) }} to {{ short(rows[rows.length - 1]!.limit) }}; solid:
+            variance within segments, dashed: similarity of neighbours.
             <template v-if="figures.proposals?.length"
-                >Both are low together at
+                >Both are low at
                 <template v-for="(one, i) in figures.proposals" :key="one"
                     >{{ i ? ' and ' : '' }}<button class="plain figures" :data-propose="i" @click="set(one)">{{ short(one) }}</button></template
                 >, here.</template
-            ><template v-else>No limit between stands out.</template>
+            ><template v-else>No limit in between is clearly better.</template>
         </p>
         <p v-else class="text-sm text-ink-2">
-            {{ props.form.trying.value ? 'Cutting a piece of the view …' : 'Try it here (T), and draw the limit along: pieces join and part in the view.' }}
+            {{ props.form.trying.value ? 'Segmenting part of the view …' : 'Try it here (T) and move the limit: segments merge and split in the view.' }}
         </p>
         <label class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2"
             ><span class="text-ink-2">merge limit</span
@@ -125,13 +125,13 @@ onMounted(() => isReady.value && !props.form.trial.value && !props.form.trying.v
                 @change="set(typedNumber(($event.target as HTMLInputElement).value))"
         /></label>
         <label class="grid grid-cols-[auto_1fr_auto] items-center gap-x-2 text-ink-2"
-            ><span>loose</span
+            ><span>shapeless</span
             ><input
                 type="range"
                 min="0"
                 max="1"
                 step="0.05"
-                aria-label="From loose to compact"
+                aria-label="From shapeless to compact"
                 :value="form / MOST_FORM"
                 data-form-bar
                 @change="setForm(Number(($event.target as HTMLInputElement).value))"
@@ -139,8 +139,8 @@ onMounted(() => isReady.value && !props.form.trial.value && !props.form.trying.v
         >
         <details class="text-sm" :open="Boolean(about('form') || about('compactness'))">
             <summary class="text-ink-2">
-                form {{ form }} %, of it compactness {{ compactness }} %<template v-if="figures?.formShare !== undefined"
-                    >; form is {{ percent(figures.formShare) }} of the cost here</template
+                shape {{ form }} %, of which compactness {{ compactness }} %<template v-if="figures?.formShare !== undefined"
+                    >; shape is {{ percent(figures.formShare) }} of the cost here</template
                 >
             </summary>
             <p class="mt-1 grid grid-cols-[6.2rem_1fr] items-center gap-2">

@@ -3,6 +3,7 @@ import { ChevronUpIcon, XMarkIcon } from '@heroicons/vue/20/solid';
 import { computed } from 'vue';
 import type { Inputs, Port } from '../api/client';
 import { useBench } from '../bench/useBench';
+import HelpText from '../glossary/HelpText.vue';
 
 /** An input that takes several images, in an order that counts. */
 const props = defineProps<{ port: Port; inputs: Inputs; problem: string | null }>();
@@ -64,11 +65,11 @@ function up(index: number): void {
                 </button>
             </li>
         </ol>
-        <select v-if="left.length" class="field mt-1" :aria-label="`One more of ${port.name}`" :data-add="port.name" @change="add">
-            <option value="">{{ list.length ? 'one more' : 'choose' }}</option>
+        <select v-if="left.length" class="field mt-1" :aria-label="`Another of ${port.name}`" :data-add="port.name" @change="add">
+            <option value="">{{ list.length ? 'add another' : 'choose' }}</option>
             <option v-for="one in left" :key="one.label" :value="keyOf(one.source)">{{ one.label }}</option>
         </select>
-        <p class="mt-0.5 text-xs text-ink-2">{{ port.help }}</p>
+        <p class="mt-0.5 text-xs text-ink-2"><HelpText :text="port.help" /></p>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
     </fieldset>
 </template>

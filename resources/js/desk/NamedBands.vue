@@ -95,7 +95,7 @@ const problems = computed(() => ['names', 'bands', 'weights'].map(props.about).f
         </div>
         <label v-if="hasBands && hasWeights" class="grid grid-cols-[5rem_1fr] items-baseline gap-x-2 text-sm"
             ><span class="text-ink-2">weights</span
-            ><input class="field figures" :value="weights.join(', ')" placeholder="all the same" data-setting="weights" @change="weigh"
+            ><input class="field figures" :value="weights.join(', ')" placeholder="equal" data-setting="weights" @change="weigh"
         /></label>
         <p v-for="text in problems" :key="text!" role="alert" class="text-sm text-madder">{{ text }}</p>
     </div>

@@ -33,7 +33,7 @@ const laid = new Set<number>();
 
 <template>
     <label class="flex items-center gap-2 border-t border-line pt-3 text-sm" data-reach
-        ><input type="checkbox" :checked="isShown" @change="show(($event.target as HTMLInputElement).checked)" />outlines of both in the views;
-        {{ percent(reach['fine-alone']) }} of the fine one lies alone</label
+        ><input type="checkbox" :checked="isShown" @change="show(($event.target as HTMLInputElement).checked)" />footprints of both in the views;
+        {{ percent(reach['fine-alone']) }} of the panchromatic image is outside the other</label
     >
 </template>

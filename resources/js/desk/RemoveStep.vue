@@ -14,11 +14,9 @@ const others = computed(() => bench.store.steps.value.filter((one) => Object.val
 <template>
     <p class="text-sm">
         <button v-if="!removing" class="plain text-ink-2!" @click="removing = true">remove this step</button>
-        <span v-else-if="others.length" class="text-ochre"
-            >Step {{ others.map((one) => one.number).join(', ') }} works on what it made: remove that first.</span
-        >
+        <span v-else-if="others.length" class="text-ochre">Step {{ others.map((one) => one.number).join(', ') }} uses its result: remove that first.</span>
         <span v-else
-            >Its results go too. <button class="plain text-madder!" @click="bench.desk.removeStep(step)">Remove</button> ·
+            >Its results are deleted too. <button class="plain text-madder!" @click="bench.desk.removeStep(step)">Remove</button> ·
             <button class="plain" @click="removing = false">keep</button></span
         >
     </p>

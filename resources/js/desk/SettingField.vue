@@ -3,6 +3,7 @@ import { Switch } from '@headlessui/vue';
 import { computed } from 'vue';
 import type { RasterItem, Setting } from '../api/client';
 import { typedNumber } from '../plots/format';
+import HelpText from '../glossary/HelpText.vue';
 import { listOf } from './listOf';
 
 const props = defineProps<{ setting: Setting; value: unknown; item: RasterItem | null; problem: string | null }>();
@@ -68,7 +69,7 @@ function tick(choice: string, on: boolean): void {
                 <option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choice.replaceAll('-', ' ') }}</option>
             </select>
             <select v-else-if="setting.type === 'band' && bands.length" :id="id" class="field" :value="band" @change="emit('set', read($event))">
-                <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">{{ value ? `no ${value}` : 'of the same role' }}</option>
+                <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">{{ value ? `without ${value}` : 'of the same role' }}</option>
                 <option v-for="one in bands" :key="one.number" :value="String(one.number)">{{ one.number }} {{ one.label }}</option>
             </select>
             <Switch
@@ -114,7 +115,7 @@ function tick(choice: string, on: boolean): void {
                 <span v-if="setting.unit" class="shrink-0 text-sm text-ink-2">{{ setting.unit }}</span>
             </span>
         </div>
-        <p class="mt-0.5 text-xs text-ink-2">{{ meaning ?? setting.help }}</p>
+        <p class="mt-0.5 text-xs text-ink-2"><HelpText :text="meaning ?? setting.help" /></p>
         <p v-if="caution && !problem" class="mt-0.5 text-sm text-ochre" data-caution>{{ caution }}</p>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>
     </div>

@@ -138,7 +138,7 @@ function box(from: [number, number], to: [number, number]): void {
 <template>
     <section class="space-y-2 border-b border-line pb-3" data-shade>
         <p v-if="!measures.length" class="text-sm">
-            <button class="plain" data-measure-them @click="measureThem">Measure these segments</button>, to shade and to sort them by what they are.
+            <button class="plain" data-measure-them @click="measureThem">Measure these segments</button>, to shade and select them by their properties.
         </p>
         <template v-else>
             <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
@@ -184,9 +184,7 @@ function box(from: [number, number], to: [number, number]): void {
                 </p>
                 <div v-if="mine.limit === null" class="flex gap-x-3 text-sm">
                     <button class="plain" data-set-limit @click="setLimit(roundTo((ends[0] + ends[1]) / 2, ends))">draw a limit</button>
-                    <button class="plain" title="The limit that parts the segments best: greatest variance between the sides (Otsu 1979)" @click="split">
-                        best split
-                    </button>
+                    <button class="plain" title="Best threshold: greatest variance between the sides (Otsu 1979)" @click="split">best split</button>
                 </div>
                 <div v-else class="space-y-1 text-sm">
                     <p class="flex items-center gap-2">
@@ -208,12 +206,12 @@ function box(from: [number, number], to: [number, number]): void {
                                 pixelHectares === null ? ' pixels' : ''
                             }}, <span class="figures">{{ percent(past.share) }}</span> of the area</template
                         >.
-                        <button class="plain" data-choose-beyond @click="bench.segments.chooseBeyond()">choose them</button>
+                        <button class="plain" data-choose-beyond @click="bench.segments.chooseBeyond()">select them</button>
                     </p>
                 </div>
                 <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
                     ><span class="text-ink-2">against</span
-                    ><input v-model.lazy="other" class="field" list="segment-measures" placeholder="another, as a scatter" data-against
+                    ><input v-model.lazy="other" class="field" list="segment-measures" placeholder="another measure, for a scatter plot" data-against
                 /></label>
                 <p v-if="scatterProblem" role="alert" class="text-sm text-madder">{{ scatterProblem }}</p>
                 <ScatterPlot

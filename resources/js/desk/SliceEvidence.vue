@@ -198,7 +198,7 @@ onBeforeUnmount(() => (bench.views.live.value = null));
             <button
                 v-if="data?.otsu !== null && data"
                 class="plain"
-                title="The limit that splits the histogram best: greatest variance between the sides (Otsu 1979)"
+                title="Best threshold of the histogram: greatest variance between the sides (Otsu 1979)"
                 @click="setLimit(0, round(data.otsu!))"
             >
                 best split {{ short(round(data.otsu!)) }}

@@ -49,7 +49,7 @@ const lacks = (kind: Kind) =>
                     <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
                     <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
                 </button>
-                <p v-if="lacks(kind).length" class="mt-0.5 text-sm text-ochre">It still needs {{ [...new Set(lacks(kind))].join(' and ') }}.</p>
+                <p v-if="lacks(kind).length" class="mt-0.5 text-sm text-ochre">Needs {{ [...new Set(lacks(kind))].join(' and ') }} first.</p>
             </li>
         </ul>
         <LegendPanel v-if="bench.desk.stage.value === 'classify' && bench.store.study.value?.legend.length" />

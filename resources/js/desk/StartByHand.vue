@@ -26,8 +26,8 @@ function take(): void {
 
 <template>
     <p class="text-sm text-ink-2" data-start-by-hand>
-        Or point: peg A on a place of the reference, B on the same place of the image to move; C and D likewise, far from there.
-        <button v-if="isComplete && isAtHome" class="plain" data-take-pegs @click="take">Start from pegs A to D</button>
+        Or use pegs: A on a place in the reference, B on the same place in the image to move; C and D likewise, far from there.
+        <button v-if="isComplete && isAtHome" class="plain" data-take-pegs @click="take">Use pegs A to D</button>
         <span v-else-if="isComplete">The reference is shown in another CRS than its own: type its map coordinates.</span>
     </p>
 </template>

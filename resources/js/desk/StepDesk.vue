@@ -2,6 +2,7 @@
 import { onKeyStroke } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { api, must, type Inputs, type Item, type RasterItem, type Setting } from '../api/client';
+import HelpText from '../glossary/HelpText.vue';
 import { useBench } from '../bench/useBench';
 import { isTyping } from '../bench/keys';
 import { stageNames } from '../bench/stages';
@@ -105,7 +106,7 @@ const loose = computed(() => {
 const busy = computed(() => step.value?.state === 'waiting' || step.value?.state === 'running');
 /** Check points are there to be labelled: how they were drawn steps back. */
 const folded = computed(() => kind.value.outputs.some((port) => port.type === 'points') && Boolean(step.value?.figures) && !changed.value);
-const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : confirming.value ? 'Draw anew' : 'Run again'));
+const runText = computed(() => (!step.value ? 'Run' : changed.value ? 'Run with these settings' : confirming.value ? 'Draw again' : 'Run again'));
 /** Areas of the maps that it made, with their intervals, where they were checked. */
 const adjusted = useAdjusted(
     bench,
@@ -221,14 +222,14 @@ onKeyStroke('t', (event) => {
                 >
             </p>
             <h2 class="text-lg leading-tight font-semibold">{{ kind.title }}</h2>
-            <p class="text-ink-2">{{ kind.sentence }}</p>
+            <p class="text-ink-2"><HelpText :text="kind.sentence" /></p>
             <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>
                 {{ stateOf(step) }}
             </p>
 
             <component :is="one.component" v-for="one in at('first')" :key="one.name" v-bind="one.props" />
             <component :is="folded ? 'details' : 'div'" class="space-y-3">
-                <summary v-if="folded" class="text-ink-2">how they were drawn</summary>
+                <summary v-if="folded" class="text-ink-2">sampling design</summary>
                 <template v-for="port in kind.inputs.filter((one) => !own.includes(one.name))" :key="`${kind.id}/${port.name}`">
                     <ManyInput v-if="port.many" :port="port" :inputs="draft.inputs" :problem="about(port.name)" @choose="chooseMany(port.name, $event)" />
                     <InputField
@@ -242,16 +243,16 @@ onKeyStroke('t', (event) => {
                 </template>
                 <p v-if="order" class="text-sm text-ochre" data-out-of-order>{{ order }}</p>
                 <p v-if="instead" class="text-sm text-ink-2">
-                    The simple way: <button class="plain" data-instead @click="goSimpler">{{ instead.name }}</button>, {{ instead.why }}.
+                    Simpler: <button class="plain" data-instead @click="goSimpler">{{ instead.name }}</button>, {{ instead.why }}.
                 </p>
                 <p v-if="apart" class="text-sm text-ochre" data-apart>
                     {{ apart.other.label }} lies on another grid than {{ apart.first.label }}, and this step needs one.
-                    <button class="plain" data-align @click="align">Bring it onto that grid</button>
+                    <button class="plain" data-align @click="align">Resample it to that grid</button>
                 </p>
                 <label
                     v-if="bench.store.study.value?.area && kind.inputs.some((port) => ['image', 'classes', 'segments'].includes(port.type))"
                     class="flex items-center gap-2"
-                    ><input type="checkbox" data-within :checked="draft.within" @change="form.edit((copy) => (copy.within = !copy.within))" />keep to the
+                    ><input type="checkbox" data-within :checked="draft.within" @change="form.edit((copy) => (copy.within = !copy.within))" />restrict to the
                     study's area</label
                 >
                 <p v-if="about('within')" role="alert" class="text-sm text-madder">{{ about('within') }}</p>
@@ -284,12 +285,12 @@ onKeyStroke('t', (event) => {
 
             <section v-if="trial" class="space-y-2 border-t border-line pt-3" data-trial>
                 <p class="text-sm">
-                    <b>Tried here, not run.</b> View B shows {{ kind.desk.trialSide ? 'the framed piece' : 'the visible window'
+                    <b>Trial of the visible window, not run.</b> View B shows {{ kind.desk.trialSide ? 'the framed piece' : 'the visible window'
                     }}{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.
                     <span v-if="kind.learns !== 'nothing'" data-learnt>{{
                         kind.learns === 'overview'
-                            ? 'What it has to learn it learnt from an overview of the whole image; a run looks closer.'
-                            : 'What it has to learn it learnt from what is visible; a run looks at the whole image.'
+                            ? 'Statistics are from an overview of the whole image; a run uses full resolution.'
+                            : 'Statistics are from the visible window; a run uses the whole image.'
                     }}</span>
                 </p>
                 <FiguresPanel :report="trial.report" />
@@ -313,7 +314,7 @@ onKeyStroke('t', (event) => {
                 <TableSheet
                     v-if="table"
                     :item="table"
-                    :title="`${step.number} ${table.output === 'result' ? step.title.toLowerCase() : table.output}`"
+                    :title="`${step.number} ${table.output === 'result' ? (step.called ?? step.title.toLowerCase()) : table.output}`"
                     @close="table = null"
                 />
                 <component :is="one.component" v-for="one in at('made')" :key="one.name" v-bind="one.props" />
@@ -324,10 +325,10 @@ onKeyStroke('t', (event) => {
             </template>
 
             <label v-if="step" class="block text-sm text-ink-2"
-                >note<textarea class="field mt-0.5 block text-ink" rows="2" :value="step.note ?? ''" placeholder="why it was done so" @change="note" />
+                >note<textarea class="field mt-0.5 block text-ink" rows="2" :value="step.note ?? ''" placeholder="why this was done" @change="note" />
             </label>
             <details class="text-xs text-ink-2">
-                <summary>where it comes from</summary>
+                <summary>provenance</summary>
                 <p class="mt-1">{{ kind.source }}</p>
             </details>
             <RemoveStep v-if="step && !busy" :key="step.id" :step="step" />
@@ -335,12 +336,12 @@ onKeyStroke('t', (event) => {
         <div class="sticky bottom-0 space-y-2 border-t border-line bg-paper p-4">
             <p v-if="loose" role="alert" class="text-sm text-madder" data-problem>{{ loose }}</p>
             <p v-if="confirming && step" role="alert" class="text-sm text-ochre">
-                Drawing anew keeps your {{ step.labelled }} labels only where the same places are drawn again.
+                Drawing again keeps your {{ step.labelled }} labels only at places that are drawn again.
                 <button class="plain" @click="confirming = false">Keep them all</button>
             </p>
             <template v-if="busy && step">
                 <p class="flex items-baseline justify-between text-sm">
-                    <span>{{ step.doing ?? 'waiting for its turn' }}</span><span class="figures"
+                    <span>{{ step.doing ?? 'waiting' }}</span><span class="figures"
                         >{{ Math.round(step.progress * 100) }} %{{ step.secondsLeft === null ? '' : ` · ${number(step.secondsLeft)} s left` }}</span
                     >
                 </p>
@@ -355,7 +356,7 @@ onKeyStroke('t', (event) => {
                     {{ trying ? 'trying …' : 'Try here' }}
                 </button>
                 <button class="action-first flex-1" title="Ctrl+Enter" data-run @click="run">{{ runText }}</button>
-                <button v-if="changed" class="action" title="Back to the settings it was run with" @click="form.putBack">Put back</button>
+                <button v-if="changed" class="action" title="Back to the settings it was run with" @click="form.putBack">Reset</button>
             </div>
         </div>
     </div>

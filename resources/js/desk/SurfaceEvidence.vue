@@ -110,8 +110,8 @@ const label = computed(() => {
 <template>
     <section class="space-y-2" data-surface>
         <p v-if="item" class="text-sm text-ink-2">
-            <span data-asked>{{ asked ? `The air: ${asked}.`.replace('..', '.') : 'The air over the scene.' }}</span>{{ ' ' }}
-            <button class="plain" data-ask-air @click="ask(true)">Ask the service anew</button>
+            <span data-asked>{{ asked ? `Atmosphere: ${asked}.`.replace('..', '.') : 'Atmosphere over the scene.' }}</span>{{ ' ' }}
+            <button class="plain" data-ask-air @click="ask(true)">Ask the service again</button>
         </p>
         <div class="space-y-0.5">
             <AirSetting
@@ -178,7 +178,7 @@ const label = computed(() => {
                 </g>
             </svg>
             <figcaption class="text-xs text-ink-2">
-                thick: of the ground, with this air · dotted: above the air · thin: the signature; pointing at a row brings it forward
+                thick: surface reflectance with these settings · dotted: top of atmosphere · thin: signature; point at a row to highlight it
             </figcaption>
         </figure>
         <table v-if="rows.length" class="w-full text-sm" data-fits>
@@ -231,7 +231,7 @@ const label = computed(() => {
             </tbody>
         </table>
         <p v-else-if="item" class="text-sm text-ink-2">
-            Drop pegs on places whose cover you know: their spectra stand here beside signatures, and move as the air is set.
+            Drop pegs on places of known cover: their spectra appear here beside signatures and follow the settings.
             <button class="plain" @click="bench.drawing.tool.value = { does: 'peg' }">Drop pegs (P)</button>
         </p>
         <p v-if="problem" class="text-sm text-madder">{{ problem }}</p>
@@ -241,13 +241,13 @@ const label = computed(() => {
                 <li v-for="one in libraries" :key="one.library" class="flex items-baseline justify-between gap-2">
                     <span
                         >{{ one.library }} <span class="text-ink-2">· {{ one.covers.length }} covers</span></span
-                    ><button v-if="one.added" class="plain text-ink-2!" :data-remove-library="one.library" @click="remove(one.library)">take away</button>
+                    ><button v-if="one.added" class="plain text-ink-2!" :data-remove-library="one.library" @click="remove(one.library)">remove</button>
                 </li>
             </ul>
             <label class="plain mt-1 inline-block"
-                >add measured ones (CSV)<input type="file" accept=".csv,.txt,text/csv" class="sr-only" data-add-signatures @change="choose"
+                >add measured signatures (CSV)<input type="file" accept=".csv,.txt,text/csv" class="sr-only" data-add-signatures @change="choose"
             /></label>
-            <p class="text-xs text-ink-2">A heading, then a column of wavelengths (µm or nm) and one of reflectance (0 to 1 or %) for each cover.</p>
+            <p class="text-xs text-ink-2">A heading line, then a column of wavelengths (µm or nm) and one column of reflectance (0 to 1 or %) per cover.</p>
         </details>
     </section>
 </template>

@@ -81,17 +81,17 @@ function strike(tie: Tie): void {
         <p>
             <b>Tie points</b>: <span class="figures">{{ fit.used }}</span> used, <span class="figures">{{ fit.rejected }}</span> rejected,
             <span class="figures">{{ fit.weak }}</span> weak<template v-if="fit.struck"
-                >, <span class="figures">{{ fit.struck }}</span> struck out</template
+                >, <span class="figures">{{ fit.struck }}</span> excluded</template
             >. RMSE <b class="figures" data-rmse>{{ number(fit.rmse, 3) }}</b> pixels<template v-if="isPair"
-                >; in the middle it lies <span class="figures">{{ number(fit.shift.columns, 3) }}</span> columns and
+                >; at the centre it is <span class="figures">{{ number(fit.shift.columns, 3) }}</span> columns and
                 <span class="figures">{{ number(fit.shift.rows, 3) }}</span> rows off,
                 <span class="figures">{{ number(fit.shift.metres, 3) }}</span> m</template
             ><template v-if="isPair && start?.['turned-by']"
-                >; looked for from a turn of <span class="figures">{{ number(start['turned-by'], 3) }}</span>°</template
+                >; initial rotation <span class="figures">{{ number(start['turned-by'], 3) }}</span>°</template
             >.
         </p>
         <p class="text-xs text-ink-2">
-            Arrows on the views are residuals, fifty times as long; rejected ones are dashed.<template v-if="isPair"> Hold F to flip the two dates.</template>
+            Arrows in the views are residuals, enlarged fifty times; rejected ones are dashed.<template v-if="isPair"> Hold F to flip the two dates.</template>
         </p>
         <p v-if="problem" role="alert" class="text-madder">{{ problem }}</p>
         <div class="max-h-56 overflow-auto">
@@ -115,7 +115,7 @@ function strike(tie: Tie): void {
                         <td class="pl-2">{{ tie.state }}</td>
                         <td class="text-right">
                             <button class="plain" :data-strike="tie.number" @click="strike(tie)">
-                                {{ struck.includes(tie.number) ? 'take back' : 'strike out' }}
+                                {{ struck.includes(tie.number) ? 'include' : 'exclude' }}
                             </button>
                         </td>
                     </tr>

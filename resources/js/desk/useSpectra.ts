@@ -43,9 +43,9 @@ export function useSpectra(bench: Bench, form: Form, item: Ref<RasterItem | null
                 }
                 if (over) delete copy.settings.visibility;
             });
-            asked.value = 'as the atmosphere service tells it for this place and date';
+            asked.value = 'from the atmosphere service, for this place and date';
         } catch (error) {
-            asked.value = `${(error as Error).message} What is usual stands here until it is set.`;
+            asked.value = `${(error as Error).message} Defaults are used until it is set.`;
         }
     }
 

@@ -33,9 +33,9 @@ function take(event: Event): void {
         <p v-if="area" class="text-ink-2" data-area-size>
             <template v-if="area.hectares"
                 ><span class="figures">{{ number(area.hectares, 3) }}</span> ha, </template
-            >outlined in the views. <button class="plain" data-no-area @click="drawing.setArea(null)">take it away</button>
+            >outlined in the views. <button class="plain" data-no-area @click="drawing.setArea(null)">remove it</button>
         </p>
-        <p v-else class="text-ink-2">Steps can be kept to it, and the archive is searched by it.</p>
+        <p v-else class="text-ink-2">Steps can be restricted to it, and the archive is searched within it.</p>
         <div class="mt-1 grid grid-cols-4 gap-x-2">
             <label v-for="(name, i) in names" :key="name" class="text-xs text-ink-2"
                 >{{ name }} °<input v-model="typed[i]" class="field figures text-ink" inputmode="decimal" :data-bound="name" @change="type"
@@ -45,10 +45,10 @@ function take(event: Event): void {
             <button class="plain" data-draw-area @click="drawing.arm(polygon)">{{ has(polygon) ? 'stop drawing' : area ? 'draw another' : 'draw it' }}</button>
             <button class="plain" data-box-area @click="drawing.arm(box)">{{ has(box) ? 'stop drawing' : 'draw a box' }}</button>
             <button v-if="change" class="plain" data-change-area @click="drawing.arm(change)">
-                {{ has(change) ? 'leave its corners' : 'move its corners' }}
+                {{ has(change) ? 'finish editing' : 'edit its corners' }}
             </button>
             <select v-if="files.length" class="field w-auto! min-w-0 flex-1" aria-label="Area from a file" value="" @change="take">
-                <option value="">from a file taken in</option>
+                <option value="">from a vector file</option>
                 <option v-for="one in files" :key="one.label" :value="`${one.source.step}/${one.source.output}`">{{ one.label }}</option>
             </select>
         </p>

@@ -43,7 +43,7 @@ function goTo(mark: Mark): void {
 <template>
     <section class="border-t border-line pt-2" data-drawings>
         <h3 class="font-semibold">Drawn by hand</h3>
-        <p v-if="!drawing.own.value.length" class="text-ink-2">Points, lines and areas of your own: to cut by, to measure in, to keep in mind.</p>
+        <p v-if="!drawing.own.value.length" class="text-ink-2">Your own points, lines and areas: for subsets, measurements or notes.</p>
         <ul>
             <li v-for="one in drawing.own.value" :key="one.id" class="py-1" :data-drawing="one.name">
                 <div class="flex items-baseline gap-x-3">
@@ -106,7 +106,7 @@ function goTo(mark: Mark): void {
                                     drawing.change(
                                         mark,
                                         { class: ($event.target as HTMLInputElement).value.trim() || null },
-                                        `mark ${mark.number} said to be something else`,
+                                        `mark ${mark.number} labelled something else`,
                                     )
                                 "
                             />
@@ -122,8 +122,8 @@ function goTo(mark: Mark): void {
                             />
                             <button
                                 class="px-1 hover:text-madder"
-                                :aria-label="`Take mark ${mark.number} away`"
-                                title="take it away"
+                                :aria-label="`Remove mark ${mark.number}`"
+                                title="remove it"
                                 @click="drawing.removeMark(one.id, mark)"
                             >
                                 ×
@@ -134,11 +134,11 @@ function goTo(mark: Mark): void {
                     <datalist id="classes"><option v-for="entry in legend" :key="entry.name" :value="entry.name" /></datalist>
                     <p class="flex flex-wrap gap-x-3">
                         <a v-if="one.count" class="plain" :href="`/api/drawings/${one.id}/file`" download>GeoJSON</a>
-                        <button v-if="one.count" class="plain" @click="drawing.clear(one.id)">take all away</button>
+                        <button v-if="one.count" class="plain" @click="drawing.clear(one.id)">remove all</button>
                         <button v-else class="plain" data-remove-drawing @click="drawing.remove(one.id)">remove the drawing</button>
                     </p>
                     <label class="flex items-center gap-2 text-ink-2"
-                        >called<input
+                        >name<input
                             class="field text-ink"
                             maxlength="60"
                             :value="one.name"
@@ -152,11 +152,11 @@ function goTo(mark: Mark): void {
                 v-model="name"
                 class="field min-w-0 flex-1"
                 maxlength="60"
-                placeholder="what it is of: fields, banks …"
+                placeholder="name: fields, banks …"
                 aria-label="Name of a new drawing"
                 data-new-drawing
             />
-            <button class="plain" type="submit">begin a drawing</button>
+            <button class="plain" type="submit">start a drawing</button>
         </form>
     </section>
 </template>

@@ -16,7 +16,7 @@ const where = computed(() => {
     return isMeasuring.value ? '' : one === drawing.area.value ? "the study's area" : (one?.name ?? '');
 });
 const name = computed(() => {
-    if (tool.value?.does === 'example') return `giving examples: ${tool.value.answer}`;
+    if (tool.value?.does === 'example') return `examples: ${tool.value.answer}`;
     if (tool.value?.does === 'grow' || tool.value?.does === 'take') return `${tool.value.does === 'grow' ? 'growing' : 'taking segments'}: ${tool.value.class}`;
     if (tool.value?.does === 'name') return 'naming clusters';
     if (tool.value?.does !== 'draw') return 'moving areas';
@@ -26,20 +26,20 @@ const name = computed(() => {
 const hint = computed(() => {
     if (tool.value?.does === 'change')
         return (
-            'Drag a corner, a side to set one, or an area by its inside; Alt-click takes a corner away. ' +
-            'By keys: Enter takes up and sets down, Delete takes away. Space held moves the picture.'
+            'Drag a corner, drag a side to add one, or drag an area by its inside; Alt-click removes a corner. ' +
+            'Keyboard: Enter picks up and drops, Delete removes. Hold Space to move the image.'
         );
-    if (tool.value?.does === 'example') return 'Click a segment to give it this answer, again to take it back. By keys: Enter for the one in the middle.';
-    if (tool.value?.does === 'grow') return 'Click a seed: what is like it joins. Draw the likeness along, then keep the area. By keys: Enter in the middle.';
-    if (tool.value?.does === 'take') return 'Click a segment: its outline becomes an area. By keys: Enter for the one in the middle.';
-    if (tool.value?.does === 'name') return 'Click a cluster: it takes the name on the desk. By keys: Enter for the one in the middle.';
+    if (tool.value?.does === 'example') return 'Click a segment to give it this answer, again to undo. Keyboard: Enter for the one in the middle.';
+    if (tool.value?.does === 'grow') return 'Click a seed: similar pixels join it. Adjust the similarity, then keep the area. Keyboard: Enter in the middle.';
+    if (tool.value?.does === 'take') return 'Click a segment: its outline becomes an area. Keyboard: Enter for the one in the middle.';
+    if (tool.value?.does === 'name') return 'Click a cluster to give it the name on the desk. Keyboard: Enter for the one in the middle.';
     if (tool.value?.does !== 'draw') return '';
     return {
-        point: 'Click where it is.',
+        point: 'Click its position.',
         box: 'Click two opposite corners.',
-        line: 'Click place after place, the last one twice. Backspace takes one back.',
-        free: 'Hold the button and draw around. By keys: Enter for corner after corner, Shift+Enter to close. Space held moves the picture.',
-        polygon: 'Click corner after corner, the first again or the last twice to close; with Shift held, draw freely. Backspace takes one back.',
+        line: 'Click each point, the last one twice. Backspace removes the last.',
+        free: 'Hold the button and draw around. Keyboard: Enter for each corner, Shift+Enter to close. Hold Space to move the image.',
+        polygon: 'Click each corner, the first again or the last twice to close; hold Shift to draw freehand. Backspace removes the last.',
     }[tool.value.shape];
 });
 </script>
@@ -49,7 +49,7 @@ const hint = computed(() => {
         <button class="rounded bg-white px-1 font-semibold text-black" aria-pressed="true" title="End it (Esc)" data-tool @click="drawing.leave()">
             {{ name }}<span v-if="where && name !== 'drawing the area'" class="font-normal"> · {{ where }}</span>
         </button>
-        <span v-if="isMeasuring" class="flex gap-1" role="group" aria-label="What is measured">
+        <span v-if="isMeasuring" class="flex gap-1" role="group" aria-label="Measured item">
             <button
                 v-for="[shape, called] in [
                     ['line', 'line'],

@@ -125,7 +125,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         const put = (given: object | null) =>
             given === null ? must(api.DELETE('/studies/{study}/area', path)) : must(api.PUT('/studies/{study}/area', { ...path, body: given }));
         const isSet = await store.remember({
-            what: body ? 'area set' : 'area taken away',
+            what: body ? 'area set' : 'area removed',
             redo: () => put(body),
             undo: () => put(before && { geometry: before }),
         });
@@ -171,7 +171,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     function measure(geometry: Plain): Promise<boolean> {
         const before = measured.value;
         const set = (now: Plain | null) => async () => void (measured.value = now);
-        return store.remember({ what: 'ruler laid', redo: set(geometry), undo: set(before) });
+        return store.remember({ what: 'ruler placed', redo: set(geometry), undo: set(before) });
     }
 
     /** A mark says something else, or has other corners. */
@@ -196,7 +196,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
     }
 
     /** One mark, or several at once. */
-    async function removeMarks(drawing: number, list: Mark[], what = `mark ${list[0]?.number} taken away`): Promise<void> {
+    async function removeMarks(drawing: number, list: Mark[], what = `mark ${list[0]?.number} removed`): Promise<void> {
         await doActs(
             what,
             list.map((mark) => ({ does: 'drop', key: mark.key, match: mark.stamp })),
@@ -221,7 +221,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
 
     async function clear(drawing: number): Promise<void> {
         const { marks: before, stamp: match } = await seen(drawing);
-        await doActs(`${before.length} marks taken away`, [{ does: 'replace', drawing, marks: [], match }], [{ does: 'replace', drawing, marks: before }]);
+        await doActs(`${before.length} marks removed`, [{ does: 'replace', drawing, marks: [], match }], [{ does: 'replace', drawing, marks: before }]);
     }
 
     /** Areas of a file join; they go again as one. */
@@ -231,7 +231,7 @@ export function useDrawing(id: number, store: StudyStore, views: Views) {
         if (!after) return false;
         const list = after.marks;
         return doActs(
-            `${list.length - before.length} areas taken from a file`,
+            `${list.length - before.length} areas imported from a file`,
             [{ does: 'replace', drawing, marks: list, match: after.stamp }],
             [{ does: 'replace', drawing, marks: before }],
         );

@@ -194,7 +194,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
         const tool = drawing.tool.value;
         if (tool?.does !== 'draw' || !draw) return;
         const least = tool.shape === 'polygon' || tool.shape === 'free' ? 3 : 2;
-        if (cornersSet().length < least) store.message.value = `${tool.shape === 'line' ? 'A line needs two' : 'An area needs three'} corners at least.`;
+        if (cornersSet().length < least) store.message.value = `${tool.shape === 'line' ? 'A line needs two' : 'An area needs three'} or more corners.`;
         else draw.finishDrawing();
     }
 
@@ -207,7 +207,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
         }
         const from = view.getCenter() as Place;
         const found = cornerAt(of, from, 14) ?? areaAt(of, from);
-        if (!found) store.message.value = 'No corner and no area lies in the middle: move the picture until one does.';
+        if (!found) store.message.value = 'No corner or area is in the middle: move the image until one is.';
         else carried.value = { ...found, before: found.feature.getGeometry()!.clone(), from };
     }
     watch([views.shared.moved, carried], () => {
@@ -249,7 +249,7 @@ export function usePen(bench: Bench, side: Side, map: OlMap) {
         const feature = found?.feature ?? drawing.sourceOf(of).getFeaturesAtCoordinate(place)[0];
         const mark = feature && markOf(of, feature as Feature);
         if (mark) void drawing.removeMark(of, mark);
-        else store.message.value = 'Nothing to take away lies there.';
+        else store.message.value = 'Nothing to remove there.';
     }
 
     /** Keys of the view in focus. Whether it was one of ours. */

@@ -113,12 +113,12 @@ const name = computed(() => {
 <template>
     <section class="space-y-2" data-ask-form>
         <p class="flex items-baseline justify-between">
-            <b>A new question of {{ name }}</b
+            <b>New question on {{ name }}</b
             ><button class="plain text-sm" @click="key.asking.value = null">leave</button>
         </p>
-        <p v-if="isEmpty" role="alert" class="text-sm text-ochre">Nothing flows to this end: there is nothing to ask.</p>
+        <p v-if="isEmpty" role="alert" class="text-sm text-ochre">No segments reach this point, so there is nothing to ask.</p>
         <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
-            ><span class="text-ink-2">in words</span><input v-model="question" class="field" placeholder="is it green?" data-question
+            ><span class="text-ink-2">question</span><input v-model="question" class="field" placeholder="is it green?" data-question
         /></label>
         <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
             ><span class="text-ink-2">yes, it is</span><input v-model="yes" class="field" list="key-classes" placeholder="a class" data-yes
@@ -143,24 +143,24 @@ const name = computed(() => {
             <p v-if="failure" role="alert" class="text-sm text-madder">{{ failure }}</p>
             <p v-else-if="split !== null" class="text-sm text-ink-2">
                 Yes {{ isBelow ? 'below' : 'from' }} <span class="figures">{{ short(limit ?? split) }}</span>,
-                {{ limit === null ? 'the best split' : 'which parts the two groups best' }}; draw it afterwards.
+                {{ limit === null ? 'the best split' : 'the best split of the two groups' }}; you can move it afterwards.
             </p>
             <template v-if="key.source.value">
                 <p v-if="pegs.length > 1" class="text-sm">
-                    What tells pegs apart? Yes at
+                    Which measure separates pegs? Yes at
                     <label v-for="one in pegs" :key="one.letter" class="mr-2 inline-flex items-center gap-0.5"
                         ><input v-model="first" type="checkbox" :value="one.letter" :data-peg-yes="one.letter" />{{ one.letter }}</label
                     >
                 </p>
-                <p v-else class="text-sm text-ink-2">Pegs in it, or segments chosen in a view, tell which measures part them.</p>
+                <p v-else class="text-sm text-ink-2">With pegs on it or segments chosen in a view, measures are ranked by how well they separate them.</p>
                 <table v-if="ranked.length" class="w-full text-sm" data-ranked>
                     <caption class="sr-only">
-                        Measures by how well they tell the two groups apart
+                        Measures by how well they separate the two groups
                     </caption>
                     <thead>
                         <tr class="text-left text-ink-2">
-                            <th class="font-normal">tells apart</th>
-                            <th class="text-right font-normal" title="Area under the ROC curve: how often a value of the one group lies above one of the other">
+                            <th class="font-normal">separates</th>
+                            <th class="text-right font-normal" title="Area under the ROC curve: how often a value of one group exceeds one of the other">
                                 area
                             </th>
                             <th class="text-right font-normal">yes</th>
@@ -178,8 +178,8 @@ const name = computed(() => {
                 </table>
             </template>
         </template>
-        <p v-else class="text-sm text-ink-2">Afterwards examples are given in the views, over {{ defaults.join(', ') || 'measures that you choose' }}.</p>
+        <p v-else class="text-sm text-ink-2">Next, give examples in the views; measures used: {{ defaults.join(', ') || 'those you choose' }}.</p>
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
-        <button class="action-first w-full" :disabled="!isReady" data-add-question @click="add">Ask it</button>
+        <button class="action-first w-full" :disabled="!isReady" data-add-question @click="add">Add the question</button>
     </section>
 </template>

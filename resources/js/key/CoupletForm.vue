@@ -101,7 +101,7 @@ function moveTo(index: string): void {
     if (index !== '' && end) void key.change('moving a question', move(key.document.value!, props.couplet.id, end.at));
 }
 function cut(): void {
-    void key.change(`cutting “${props.couplet.question || props.couplet.id}” off`, cutOff(key.document.value!, props.couplet.id));
+    void key.change(`detaching “${props.couplet.question || props.couplet.id}”`, cutOff(key.document.value!, props.couplet.id));
 }
 const before = computed(() => (key.document.value ? askedAt(key.document.value, props.couplet.id) : null));
 /** The limit of the tree at which what is asked here is cut. */
@@ -117,12 +117,12 @@ function setCut(text: string): void {
     const at = before.value;
     if (!at) {
         const rest = without(document, 'cut');
-        void key.change('cutting along the tree', value === undefined ? rest : { ...rest, cut: value });
+        void key.change('changing the merge limit', value === undefined ? rest : { ...rest, cut: value });
         return;
     }
     const couplet = document.couplets.find((one) => one.id === at.couplet)!;
     const answer = { ...couplet[at.side], cut: value };
-    void key.change('cutting along the tree', change(document, couplet.id, { [at.side]: JSON.parse(JSON.stringify(answer)) as Couplet['yes'] }));
+    void key.change('changing the merge limit', change(document, couplet.id, { [at.side]: JSON.parse(JSON.stringify(answer)) as Couplet['yes'] }));
 }
 const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? false);
 </script>
@@ -137,7 +137,7 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
             @change="edit('the words of a question', { question: ($event.target as HTMLInputElement).value })"
         />
         <p v-if="reached" class="text-sm text-ink-2" data-reached>
-            Asked of <span class="figures">{{ number(reached.cases) }}</span> {{ key.source.value ? 'segments' : 'pixels' }}, {{ area(reached.pixels)
+            Asked for <span class="figures">{{ number(reached.cases) }}</span> {{ key.source.value ? 'segments' : 'pixels' }}, {{ area(reached.pixels)
             }}<template v-if="ways"
                 >; yes <span class="figures">{{ percent(reached.pixels ? ways.yes.pixels / reached.pixels : null) }}</span></template
             >.
@@ -170,7 +170,7 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
                 @change="(i, value) => key.setLimit(couplet, which(i), value)"
             />
             <p v-else-if="key.sorted.value && !failure" class="text-sm text-ink-2">
-                {{ values ? 'Nothing that has a value reaches this question.' : 'Measuring …' }}
+                {{ values ? 'Nothing with a value reaches this question.' : 'Measuring …' }}
             </p>
             <div class="grid grid-cols-[4.5rem_1fr_auto_1fr] items-center gap-x-2">
                 <label class="text-ink-2" for="key-least">yes from</label
@@ -195,14 +195,14 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
             </div>
             <p class="text-sm text-ink-2">
                 <template v-for="(one, i) in nearest.slice(0, 4)" :key="one.letter"
-                    >{{ i ? ', ' : '' }}{{ one.letter }} <span class="figures">{{ short(one.by) }}</span> {{ one.isYes ? 'inside' : 'short of it' }}</template
+                    >{{ i ? ', ' : '' }}{{ one.letter }} <span class="figures">{{ short(one.by) }}</span> {{ one.isYes ? 'inside' : 'outside' }}</template
                 ><template v-if="nearest.length">. </template>
                 <button v-if="handles.length === 1" class="plain" @click="addOther">a range</button>
                 <button v-else-if="handles.length === 2" class="plain" @click="key.setLimit(couplet, 'below', null)">one limit</button>
             </p>
         </template>
         <ExamplesForm v-else :couplet="couplet" />
-        <p v-if="ghost" class="text-xs text-ink-2">Dashed: the values that the limit was chosen on, {{ percent(ghost.yes, 0) }} of them yes.</p>
+        <p v-if="ghost" class="text-xs text-ink-2">Dashed: the histogram on which the limit was chosen, {{ percent(ghost.yes, 0) }} of them yes.</p>
         <p v-for="one in standings" :key="one.limit" class="border-l-2 border-ochre pl-2 text-sm text-ochre" data-standing>
             Here {{ one.said.join('; ') }}.
             <button
@@ -211,9 +211,9 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
                 data-take-proposed
                 @click="key.setLimit(couplet, one.limit, Number(one.proposed!.toPrecision(4)))"
             >
-                take {{ short(one.proposed) }} instead
+                use {{ short(one.proposed) }} instead
             </button>
-            <template v-else>No better limit stands out.</template>
+            <template v-else>No better limit is evident.</template>
         </p>
         <p v-if="problem" role="alert" class="text-sm text-madder" data-couplet-problem>{{ problem }}</p>
         <LeadField :couplet="couplet" side="yes" />
@@ -229,14 +229,14 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
             />
         </label>
         <p class="flex flex-wrap gap-x-3 text-sm">
-            <button class="plain" data-turn @click="key.change('turning a question around', turn(key.document.value!, couplet.id))">turn around</button>
-            <button class="plain" data-cut-off @click="cut">cut off</button>
+            <button class="plain" data-turn @click="key.change('turning a question around', turn(key.document.value!, couplet.id))">swap yes and no</button>
+            <button class="plain" data-cut-off @click="cut">detach</button>
             <button v-if="couplet.measure !== undefined" class="plain" data-to-examples @click="byExamples">ask by examples</button>
             <button v-else class="plain" @click="byMeasure">ask a measure</button>
             <select
                 v-if="before && ends.length"
                 class="field w-auto!"
-                aria-label="Ask it elsewhere"
+                aria-label="Move the question"
                 value=""
                 @change="moveTo(($event.target as HTMLSelectElement).value)"
             >
@@ -245,7 +245,7 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
             </select>
         </p>
         <label v-if="key.source.value" class="grid grid-cols-[1fr_5rem] items-center gap-x-2 text-sm"
-            ><span class="text-ink-2">before it, cut along the tree at</span
+            ><span class="text-ink-2">before it, change the merge limit to</span
             ><input
                 class="field figures"
                 inputmode="decimal"

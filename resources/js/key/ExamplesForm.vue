@@ -18,7 +18,7 @@ const counts = computed(() => ({
 const learnt = computed(() => key.told.value?.couplets.find((one) => one.id === props.couplet.id)?.learnt ?? null);
 const names = computed(() => ({
     yes: props.couplet.yes?.class ?? 'yes',
-    no: props.couplet.no?.class ?? (props.couplet.no?.couplet ? 'no, asked on' : 'no'),
+    no: props.couplet.no?.class ?? (props.couplet.no?.couplet ? 'no, further question' : 'no'),
 }));
 const edit = (what: string, part: Partial<typeof told.value>) => {
     // what was learnt before no longer holds
@@ -50,20 +50,20 @@ const unsure = computed(() => state.unsure.value);
                 <span class="figures float-right" :data-count="answer">{{ told.given ? counts[answer] : (learnt?.[answer] ?? 0) }}</span>
             </button>
         </p>
-        <p class="text-xs text-ink-2">Click segments in a view, or hold 1 or 2 and sweep over them: the picture stays where it is meanwhile.</p>
+        <p class="text-xs text-ink-2">Click segments in a view, or hold 1 or 2 and sweep over them; the image does not move meanwhile.</p>
         <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
             ><span class="text-ink-2">over</span
             ><input
                 class="field figures"
                 :value="told.measures.join('; ')"
-                aria-label="Measures, parted by semicolons"
+                aria-label="Measures, separated by semicolons"
                 data-over
                 @change="edit('what examples are compared by', { measures: list(($event.target as HTMLInputElement).value) })"
         /></label>
         <p class="flex items-center gap-2">
             <select
                 class="field"
-                aria-label="How it learns"
+                aria-label="Classifier"
                 :value="told.method ?? 'nearest-neighbours'"
                 data-method
                 @change="edit('how a question learns', { method: ($event.target as HTMLSelectElement).value as 'random-forest' })"
@@ -89,8 +89,8 @@ const unsure = computed(() => state.unsure.value);
         </p>
         <div v-if="unsure" class="space-y-1 border-t border-line pt-2 text-sm" data-unsure>
             <p>
-                <span class="figures">{{ number(unsure.count) }}</span> are less sure than 80 %.
-                <button class="plain" data-next-unsure @click="state.step(1)">{{ state.at.value === null ? 'look at the most unsure' : 'next' }}</button>
+                <span class="figures">{{ number(unsure.count) }}</span> have a confidence below 80 %.
+                <button class="plain" data-next-unsure @click="state.step(1)">{{ state.at.value === null ? 'show the least certain' : 'next' }}</button>
                 <button v-if="state.at.value" class="plain ml-2" @click="state.step(-1)">back</button>
             </p>
             <p v-if="state.current.value" class="text-ink-2">
@@ -99,7 +99,7 @@ const unsure = computed(() => state.unsure.value);
             </p>
         </div>
         <p class="flex gap-3 text-sm">
-            <button v-if="told.given?.length" class="plain" @click="edit('all examples', { given: [] })">take all examples away</button>
+            <button v-if="told.given?.length" class="plain" @click="edit('all examples', { given: [] })">remove all examples</button>
         </p>
     </div>
 </template>

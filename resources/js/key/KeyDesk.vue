@@ -134,14 +134,14 @@ watch(key.keyId, () => ((key.asking.value = null), (key.selected.value = null)))
             <AskForm v-if="key.asking.value" :key="JSON.stringify(key.asking.value.at)" />
             <CoupletForm v-else-if="key.couplet.value" :key="key.couplet.value.id" :couplet="key.couplet.value" />
             <p v-if="!key.asking.value" class="flex flex-wrap items-center gap-x-3 text-sm">
-                <button class="plain min-h-6" data-ask-first @click="key.asking.value = { at: null }">ask something before all</button>
+                <button class="plain min-h-6" data-ask-first @click="key.asking.value = { at: null }">add a first question</button>
                 <label class="flex items-center gap-1"
-                    >the rest is
+                    >everything else
                     <select
                         class="field w-auto!"
                         :value="key.document.value.rest ?? ''"
                         data-rest
-                        @change="key.change('what the rest is', setRest(key.document.value!, ($event.target as HTMLSelectElement).value || null))"
+                        @change="key.change('what everything else', setRest(key.document.value!, ($event.target as HTMLSelectElement).value || null))"
                     >
                         <option value="">unlabelled</option>
                         <option v-for="one in key.document.value.classes" :key="one.value">{{ one.name }}</option>
@@ -149,7 +149,7 @@ watch(key.keyId, () => ((key.asking.value = null), (key.selected.value = null)))
                 >
             </p>
             <details class="text-sm">
-                <summary class="text-ink-2">the key itself</summary>
+                <summary class="text-ink-2">key file</summary>
                 <p class="mt-1 flex items-center gap-2">
                     <input
                         class="field"
@@ -157,7 +157,7 @@ watch(key.keyId, () => ((key.asking.value = null), (key.selected.value = null)))
                         :value="key.document.value.name ?? ''"
                         data-key-name
                         @change="key.change('the name of the key', { ...key.document.value!, name: ($event.target as HTMLInputElement).value.trim() || 'Key' })"
-                    /><button class="plain" @click="remove">take it away</button>
+                    /><button class="plain" @click="remove">remove it</button>
                 </p>
                 <ul class="mt-1 space-y-1" aria-label="Classes of the key">
                     <li v-for="(one, i) in key.document.value.classes" :key="one.value" class="flex items-center gap-1.5" :data-class="one.name">
@@ -176,13 +176,11 @@ watch(key.keyId, () => ((key.asking.value = null), (key.selected.value = null)))
                         ><button v-if="i" class="plain" @click="key.change('the order of classes', shiftClass(key.document.value!, i))">up</button>
                     </li>
                 </ul>
-                <button class="plain mt-1" @click="key.change('leaving classes out', withoutUnused(key.document.value!))">
-                    leave out what nothing leads to
-                </button>
+                <button class="plain mt-1" @click="key.change('leaving classes out', withoutUnused(key.document.value!))">remove unreachable questions</button>
             </details>
         </template>
         <p v-else-if="key.keyId.value === null" class="text-sm text-ink-2">
-            <button class="plain" data-new-key @click="begin">Begin a key</button>: questions are asked in order, of the rest of each the next.
+            <button class="plain" data-new-key @click="begin">Start a key</button>: questions are asked in order, each of what the previous ones left.
         </p>
     </section>
 </template>

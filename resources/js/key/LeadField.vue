@@ -33,7 +33,7 @@ function make(event: Event): void {
     <div class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2" :data-lead="side">
         <span class="text-ink-2">{{ side === 'yes' ? 'yes, it is' : 'no, it is' }}</span>
         <p v-if="next" class="truncate">
-            asked on: <button class="plain" @click="key.selected.value = next!.id">{{ next.question || next.id }}</button>
+            next question: <button class="plain" @click="key.selected.value = next!.id">{{ next.question || next.id }}</button>
         </p>
         <input
             v-else-if="naming"

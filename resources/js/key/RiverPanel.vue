@@ -100,11 +100,11 @@ const spares = computed(() => (key.document.value ? spare(key.document.value) : 
                 <span v-if="drawn" class="text-ink-2"
                     ><span class="figures">{{ number(key.all.value.cases) }}</span> {{ unit }}, {{ area(key.all.value.pixels) }}; width is area</span
                 >
-                <span v-else-if="!key.document.value" class="text-ink-2">Choose or begin a key on the desk.</span>
-                <span v-else class="text-ink-2">Choose on the desk what is to be sorted.</span>
+                <span v-else-if="!key.document.value" class="text-ink-2">Choose or start a key on the desk.</span>
+                <span v-else class="text-ink-2">Choose on the desk what to classify.</span>
                 <span class="ml-auto" aria-live="polite">
                     <span v-if="key.problem.value" class="text-madder">{{ key.problem.value.text.length > 60 ? 'see the desk' : key.problem.value.text }}</span>
-                    <span v-else-if="key.looking.value" class="text-ink-2">asking …</span>
+                    <span v-else-if="key.looking.value" class="text-ink-2">computing …</span>
                 </span>
                 <a v-if="key.keyId.value !== null" class="plain" :href="`/api/keys/${key.keyId.value}/file`" download data-save-key>save the key</a>
             </p>
@@ -116,7 +116,7 @@ const spares = computed(() => (key.document.value ? spare(key.document.value) : 
                     :viewBox="`0 0 ${drawn.width} ${drawn.height}`"
                     class="block select-none"
                     role="group"
-                    aria-label="Questions and where their answers lead"
+                    aria-label="Questions and their answers"
                     @pointerleave="point(null)"
                 >
                     <g v-for="arm in drawn.arms" :key="arm.id">
@@ -197,13 +197,13 @@ const spares = computed(() => (key.document.value ? spare(key.document.value) : 
                             role="button"
                             tabindex="0"
                             class="cursor-pointer"
-                            :aria-label="`Ask on: a new question of ${nameOf(arm)}`"
+                            :aria-label="`Add a question on ${nameOf(arm)}`"
                             :transform="`translate(${Math.max(60, arm.to[0] - 118)} ${(arm.to[1] + arm.to[2]) / 2})`"
                             :data-ask="arm.id"
                             @click="ask(arm)"
                             @keydown.enter="ask(arm)"
                         >
-                            <title>Ask on: a new question of {{ nameOf(arm) }}</title>
+                            <title>Add a question on {{ nameOf(arm) }}</title>
                             <circle r="12" fill="transparent" />
                             <circle r="8" fill="var(--paper)" stroke="var(--verdigris)" />
                             <path d="M-4 0h8M0-4v8" stroke="var(--verdigris)" stroke-width="1.6" />
@@ -212,9 +212,9 @@ const spares = computed(() => (key.document.value ? spare(key.document.value) : 
                 </svg>
             </div>
             <p v-if="spares.length" class="flex flex-wrap gap-x-3 border-t border-line px-3 py-1 text-xs text-ink-2" data-spares>
-                cut off:
+                detached:
                 <span v-for="one in spares" :key="one.id">{{ one.question || one.id }}</span>
-                <span>(put back from the desk of any end)</span>
+                <span>(reattach them from the desk of any end)</span>
             </p>
         </div>
         <RuleList class="border-l border-line" />

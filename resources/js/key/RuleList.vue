@@ -10,7 +10,7 @@ const { key } = useBench();
 const rules = computed(() => key.document.value?.rules ?? []);
 const open = ref<number | null>(null);
 const told = (at: number) => key.fresh.value?.rules.find((one) => one.at === at) ?? null;
-const names: Record<Rule['rule'], string> = { dissolve: 'dissolve', absorb: 'absorb', fill: 'fill', 'give-back': 'give back' };
+const names: Record<Rule['rule'], string> = { dissolve: 'dissolve', absorb: 'absorb', fill: 'fill', 'give-back': 'unlabel' };
 const words = (rule: Rule) => {
     const of = rule.of?.join(', ') ?? '';
     const size = rule.below === undefined ? '' : `below ${number(rule.below)} ${rule.unit === 'ha' ? 'ha' : 'px'}`;
@@ -105,7 +105,7 @@ function toggleClass(at: number, name: string): void {
                 <p v-if="!rule.off" class="figures text-xs" data-effect>{{ effect(at) }}</p>
                 <p v-if="problem(at)" role="alert" class="text-xs text-madder">{{ problem(at) }}</p>
                 <div v-if="open === at" class="mt-1 space-y-1 border-l-2 border-line pl-1.5 text-xs">
-                    <p class="flex flex-wrap gap-1" role="group" aria-label="Of which classes; all where none is chosen">
+                    <p class="flex flex-wrap gap-1" role="group" aria-label="Classes; all if none is chosen">
                         <button
                             v-for="name in classes"
                             :key="name"
@@ -133,7 +133,7 @@ function toggleClass(at: number, name: string): void {
                         below<input
                             class="field figures"
                             inputmode="decimal"
-                            aria-label="Size below which a patch is small"
+                            aria-label="Size below which a patch is absorbed"
                             :value="rule.below"
                             :data-below="at"
                             @change="set(at, { below: typedNumber(($event.target as HTMLInputElement).value) || undefined })"
@@ -150,18 +150,18 @@ function toggleClass(at: number, name: string): void {
                     <select
                         v-if="rule.rule === 'absorb'"
                         class="field"
-                        aria-label="Into what"
+                        aria-label="Target"
                         :value="rule.into ?? 'neighbour'"
                         @change="set(at, { into: ($event.target as HTMLSelectElement).value as 'neighbour' })"
                     >
-                        <option value="neighbour">into the neighbour with the longest edge</option>
+                        <option value="neighbour">to the neighbour with the longest edge</option>
                         <option value="unlabelled">to unlabelled</option>
                     </select>
                     <p class="flex gap-2">
                         <button v-if="at" class="plain" @click="shift(at, -1)">earlier</button>
                         <button v-if="at < rules.length - 1" class="plain" @click="shift(at, 1)">later</button>
                         <button class="plain" @click="((open = null), save(`taking “${names[rule.rule]}” away`, (all) => all.filter((_, i) => i !== at)))">
-                            take away
+                            remove
                         </button>
                     </p>
                 </div>
@@ -178,7 +178,7 @@ function toggleClass(at: number, name: string): void {
             <option value="">add a rule …</option>
             <option value="absorb">absorb small patches</option>
             <option value="fill">fill enclosed ones</option>
-            <option value="give-back">give a class back</option>
+            <option value="give-back">unlabel a class</option>
             <option value="dissolve">dissolve by class</option>
         </select>
     </div>

@@ -76,7 +76,7 @@ function press(event: KeyboardEvent): void {
             <text :x="LEFT - 4" :y="LOWER[1]" text-anchor="end">{{ short(share.domain()[0]!) }}</text>
             <text v-for="one in marks" :key="one" :x="x(one)" :y="LOWER[1] + 11" text-anchor="middle">{{ short(one) }}</text>
             <text :x="WIDTH - RIGHT" :y="HEIGHT - 4" text-anchor="end">limit {{ short(shown.limit) }}: {{ short(shown.segments) }} segments</text>
-            <text :x="LEFT" :y="HEIGHT - 4">within {{ percent(shown.inner, 0) }}, alike {{ number(shown.alike, 2) }}</text>
+            <text :x="LEFT" :y="HEIGHT - 4">within {{ percent(shown.inner, 0) }}, similarity {{ number(shown.alike, 2) }}</text>
         </g>
         <path :d="`${path(count)}V${UPPER[1]}H${LEFT}Z`" fill="var(--ink-2)" opacity="0.18" />
         <path :d="path(count)" fill="none" stroke="var(--ink-2)" stroke-width="1.6" />

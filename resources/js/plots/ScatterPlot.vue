@@ -98,7 +98,7 @@ const shown = computed(() => {
             :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
             class="relative w-full cursor-crosshair touch-none select-none"
             role="img"
-            :aria-label="`${up.label} over ${across.label}: draw a box to choose what lies in it`"
+            :aria-label="`${up.label} over ${across.label}: draw a box to choose its contents`"
             @pointerdown.prevent="start"
             @pointermove="hover = place($event)"
             @pointerleave="hover = null"

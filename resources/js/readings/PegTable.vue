@@ -116,8 +116,8 @@ function go(peg: Peg): void {
                     </td>
                     <td class="pr-2">
                         <button
-                            :aria-label="`Take peg ${peg.letter} away`"
-                            title="Take this peg away"
+                            :aria-label="`Remove peg ${peg.letter}`"
+                            title="Remove this peg"
                             class="align-middle text-ink-2 hover:text-madder"
                             @click="bench.pegs.remove(peg)"
                         >

@@ -115,7 +115,7 @@ const isNumber = (column: number) => shown.value.some(({ cells }) => typeof cell
                         class="border-b border-line px-2 whitespace-nowrap"
                         :class="[typeof cells?.[i] === 'number' ? 'figures text-right' : '', i ? '' : 'sticky left-0 bg-paper']"
                     >
-                        <button v-if="!i && isChosen && cells" class="hover:text-verdigris" title="Choose it, and go there" @click="take(cells)">
+                        <button v-if="!i && isChosen && cells" class="hover:text-verdigris" title="Select it and go there" @click="take(cells)">
                             {{ cell(cells[i] ?? null, i) }}</button><template v-else>{{ cells ? cell(cells[i] ?? null, i) : '' }}</template>
                     </td>
                 </tr>

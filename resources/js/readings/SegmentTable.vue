@@ -15,7 +15,7 @@ const chosen = computed(() => (bench.segments.chosen.value?.item === props.segme
 function go(row: Record<string, number | string | null>): void {
     bench.segments.chooseOf(props.segments.id, new Set([Number(row.segment)]));
     if (typeof row.x === 'number' && typeof row.y === 'number' && !props.segments.raster.warped) bench.views.shared.view.setCenter([row.x, row.y]);
-    else bench.store.message.value = 'Measure x and y too, to go where a segment lies.';
+    else bench.store.message.value = 'Measure x and y too, to go to a segment.';
 }
 
 /** The chosen rows as text, else the first ones. */
@@ -28,7 +28,7 @@ async function copy(): Promise<void> {
         kept = [...kept, ...(await page(from)).rows.filter((row) => wanted.has(Number(row[0])))];
     const lines = [columns.map((column) => column.name), ...kept.map((row) => row.map((value) => value ?? ''))];
     await navigator.clipboard.writeText(lines.map((line) => line.join('\t')).join('\n'));
-    bench.store.message.value = `${number(kept.length)} rows copied${!wanted.size && count > PAGE ? ', the first ones: take the CSV for all' : ''}.`;
+    bench.store.message.value = `${number(kept.length)} rows copied${!wanted.size && count > PAGE ? ', the first ones: use the CSV for all' : ''}.`;
 }
 </script>
 
@@ -36,7 +36,7 @@ async function copy(): Promise<void> {
     <div class="flex min-w-0 flex-1 flex-col" data-segment-table>
         <RowTable class="min-h-0 flex-1" :item="measures" :is-chosen="(first: number) => chosen.has(first)" @row="go" />
         <p class="flex gap-4 border-t border-line px-3 text-xs">
-            <button class="plain" data-copy @click="copy">copy{{ chosen.size ? ' what is chosen' : '' }}</button
+            <button class="plain" data-copy @click="copy">copy{{ chosen.size ? ' selected' : '' }}</button
             ><a class="plain" :href="`/api/items/${measures.id}/csv`" download>CSV</a>
         </p>
     </div>

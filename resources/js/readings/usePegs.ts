@@ -21,7 +21,7 @@ export function usePegs(id: number, store: StudyStore) {
 
     async function remove(peg: Peg): Promise<void> {
         await store.remember({
-            what: `peg ${peg.letter} taken away`,
+            what: `peg ${peg.letter} removed`,
             redo: async () => {
                 const now = byLetter(peg.letter);
                 if (now) await must(api.DELETE('/pegs/{peg}', { params: { path: { peg: now.id } } }));

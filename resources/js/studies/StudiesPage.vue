@@ -58,7 +58,7 @@ onMounted(load);
                         placeholder="name the area or the question"
                         data-new-study
                 /></label>
-                <button class="action-first" data-create>Begin</button>
+                <button class="action-first" data-create>Create</button>
             </form>
             <p v-if="problem" role="alert" class="mb-4 text-madder">{{ problem }}</p>
             <ul v-if="studies?.length" class="grid grid-cols-[repeat(auto-fill,minmax(15rem,1fr))] gap-x-6 gap-y-8">
@@ -74,9 +74,9 @@ onMounted(load);
                     </p>
                 </li>
             </ul>
-            <p v-else-if="studies" class="text-ink-2">There is no study yet. Name one above and begin.</p>
+            <p v-else-if="studies" class="text-ink-2">No study yet. Enter a name above to start one.</p>
             <p v-if="studies && !studies.some((study) => study.name === 'Orvane Sound')" class="mt-8 text-ink-2">
-                To try things out there is a made-up estuary with two scenes. <button class="plain" @click="demo">Open the demo “Orvane Sound”</button>
+                To try things out, there is an invented estuary with two scenes. <button class="plain" @click="demo">Open the demo “Orvane Sound”</button>
             </p>
         </main>
         <Dialog :open="removing !== null" class="relative z-50" @close="removing = null">
@@ -85,7 +85,7 @@ onMounted(load);
                 <DialogPanel class="sheet w-full max-w-md p-5">
                     <DialogTitle class="text-lg font-semibold">Remove “{{ removing?.name }}”?</DialogTitle>
                     <p class="mt-2 text-ink-2">
-                        Its {{ removing?.steps }} steps, their results and its pegs go from the disk for good. Files you downloaded stay.
+                        Its {{ removing?.steps }} steps, their results and its pegs are deleted permanently. Downloaded files are not affected.
                     </p>
                     <p class="mt-4 flex justify-end gap-2">
                         <button class="action" @click="removing = null">Keep it</button

@@ -19,7 +19,7 @@ const related = computed(() => {
     for (const other of bench.store.steps.value) if (usedBy(other).some((id) => id === at || hanging.has(id))) hanging.add(other.id);
     return { used: new Set(usedBy(step)), hanging };
 });
-const tie = (id: number) => (related.value.used.has(id) ? 'used by it' : related.value.hanging.has(id) ? 'hangs on it' : '');
+const tie = (id: number) => (related.value.used.has(id) ? 'used by it' : related.value.hanging.has(id) ? 'depends on it' : '');
 /** Steps of one date stand together, in their order; the date of the first step comes first. */
 const groups = computed(() => {
     const dates = datesOf(bench.store.steps.value);
@@ -34,7 +34,7 @@ const groups = computed(() => {
 async function refresh(): Promise<void> {
     const answer = await bench.store.act(() => must(api.POST('/studies/{study}/refresh', { params: { path: { study: bench.id } } })));
     if (answer?.kept.length)
-        bench.store.message.value = `Step ${answer.kept.join(', ')} is left as it is: it holds your labels. Run it by hand to draw its points anew.`;
+        bench.store.message.value = `Step ${answer.kept.join(', ')} was not run again, to keep your labels. Run it yourself to draw new points.`;
 }
 </script>
 
@@ -42,11 +42,11 @@ async function refresh(): Promise<void> {
     <nav class="flex min-h-0 flex-col overflow-auto border-r border-line bg-paper" aria-label="Trail">
         <p v-if="stale" class="flex items-center gap-2 border-b border-line px-3 py-2 text-sm text-ochre">
             <ExclamationTriangleIcon class="size-4 shrink-0" />{{ stale }} stale
-            <button class="plain ml-auto" data-refresh @click="refresh">run anew</button>
+            <button class="plain ml-auto" data-refresh @click="refresh">run again</button>
         </p>
         <p v-if="!bench.store.steps.value.length" class="p-4 text-ink-2">
-            The trail is empty. Each step you run stands here with what it used and what it made.
-            <button class="plain" @click="bench.desk.openStage('gather')">Bring a scene in</button>
+            The trail is empty. Each step you run appears here with its inputs and results.
+            <button class="plain" @click="bench.desk.openStage('gather')">Read a scene</button>
         </p>
         <ol class="py-2">
             <template v-for="group in groups" :key="group.date">

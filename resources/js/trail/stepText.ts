@@ -6,7 +6,7 @@ export function stateOf(step: Step): string {
         case 'running':
             return `running · ${step.secondsLeft === null ? (step.doing ?? '') : `${step.secondsLeft} s left`}`;
         case 'stale':
-            return step.staleBy ? `stale: step ${step.staleBy} was made anew` : 'stale: what was drawn, or its key, is another now';
+            return step.staleBy ? `stale: step ${step.staleBy} was run again` : 'stale: a drawing or the key changed';
         case 'done':
             return '';
         default:

@@ -39,7 +39,7 @@ function goTo(mark: Mark): void {
                 </select>
                 <button
                     class="px-1.5 hover:text-madder"
-                    :aria-label="`Take area ${mark.number} away`"
+                    :aria-label="`Remove area ${mark.number}`"
                     :data-remove-area="mark.number"
                     @click="drawing.removeMark(training.areas.value!.id, mark)"
                 >
@@ -50,9 +50,9 @@ function goTo(mark: Mark): void {
         <p v-if="marks.length > SHOWN" class="text-ink-2">and {{ marks.length - SHOWN }} more in the views.</p>
         <p class="mt-1 flex items-baseline gap-3">
             <label class="flex min-w-0 flex-1 items-baseline gap-2 text-ink-2"
-                >called<input v-model="called" class="field text-ink" maxlength="120" data-rename-class @change="training.rename(name, called)"
+                >name<input v-model="called" class="field text-ink" maxlength="120" data-rename-class @change="training.rename(name, called)"
             /></label>
-            <button class="plain" data-remove-class @click="training.removeClass(name)">{{ marks.length ? 'take all away' : 'leave the class out' }}</button>
+            <button class="plain" data-remove-class @click="training.removeClass(name)">{{ marks.length ? 'remove all' : 'remove the class' }}</button>
         </p>
     </details>
 </template>

@@ -19,7 +19,7 @@ watch(
 <template>
     <span class="absolute top-full left-0 mt-1 block w-88 rounded bg-surround/90 px-2.5 py-1.5 text-xs" data-growth>
         <label class="flex items-center gap-2">
-            <span>likeness</span>
+            <span>similarity</span>
             <input
                 ref="slider"
                 v-model.number="training.likeness.value"
@@ -28,7 +28,7 @@ watch(
                 min="0.5"
                 max="12"
                 step="0.05"
-                aria-label="How many deviations a pixel may lie from what is there"
+                aria-label="Largest distance of a pixel from the area, in standard deviations"
                 data-likeness
                 @keydown.enter.prevent="training.keepGrown"
             /><span class="figures w-24 text-right">{{ training.likeness.value.toFixed(2) }} deviations</span></label
@@ -38,7 +38,7 @@ watch(
             <button class="rounded bg-white px-1.5 py-0.5 font-semibold text-black" title="Enter" data-keep-grown @click="training.keepGrown">
                 keep this area
             </button>
-            <button class="hover:text-white" @click="training.growth.value = null">drop it</button>
+            <button class="hover:text-white" @click="training.growth.value = null">discard it</button>
         </span>
     </span>
 </template>

@@ -11,14 +11,14 @@ const rows = computed(() => props.told.pairs.map((pair) => ({ ...pair, names: [p
 </script>
 
 <template>
-    <p v-if="!rows.length" class="p-3 text-sm text-ink-2">Two classes with enough pixels each are needed to say how well they part.</p>
+    <p v-if="!rows.length" class="p-3 text-sm text-ink-2">Separability needs two classes with enough pixels.</p>
     <table v-else class="w-full text-sm" data-pairs>
         <thead class="sticky top-0 bg-paper text-left text-ink-2">
             <tr>
                 <th class="px-3 py-1 font-normal">pair</th>
-                <th class="py-1 font-normal">parts</th>
-                <th class="py-1 text-right font-normal" title="0 not at all, 2 wholly">Jeffries–Matusita</th>
-                <th class="py-1 pl-4 text-right font-normal" title="0 not at all, 2 wholly">transformed divergence</th>
+                <th class="py-1 font-normal">separability</th>
+                <th class="py-1 text-right font-normal" title="0 none, 2 complete">Jeffries–Matusita</th>
+                <th class="py-1 pl-4 text-right font-normal" title="0 none, 2 complete">transformed divergence</th>
                 <th class="py-1 pl-4 font-normal">best by</th>
             </tr>
         </thead>

@@ -10,7 +10,7 @@ const { training } = useBench();
 
 <template>
     <div class="space-y-2 p-2.5 text-sm">
-        <p v-if="!told.said.length && !told.strays.length" class="text-ink-2">Nothing stands against teaching.</p>
+        <p v-if="!told.said.length && !told.strays.length" class="text-ink-2">The training areas are fit for use.</p>
         <ul v-if="told.said.length" class="space-y-1.5" data-said aria-live="polite">
             <li v-for="one in told.said" :key="one.text" class="border-l-2 border-ochre pl-2">
                 {{ one.text }}
@@ -19,7 +19,7 @@ const { training } = useBench();
         </ul>
         <details v-if="told.strays.length" data-strays :open="!told.said.length">
             <summary class="text-ink-2">
-                {{ told.strays.length }} {{ told.strays.length === 1 ? 'area' : 'areas' }} with pixels that look like another class
+                {{ told.strays.length }} {{ told.strays.length === 1 ? 'area' : 'areas' }} with pixels similar to another class
             </summary>
             <ul class="mt-1">
                 <li v-for="one in told.strays" :key="one.area" class="flex items-baseline gap-x-2">
@@ -27,13 +27,13 @@ const { training } = useBench();
                         class="min-h-6 min-w-0 flex-1 truncate text-left hover:text-verdigris"
                         :class="training.stray.value === one.area ? 'font-semibold' : ''"
                         :aria-pressed="training.stray.value === one.area"
-                        :title="`${one.class}: ${percent(one.share, 1)} look like ${one.as}; shown in the views`"
+                        :title="`${one.class}: ${percent(one.share, 1)} are similar to ${one.as}; shown in the views`"
                         :data-stray="one.area"
                         @click="training.stray.value = training.stray.value === one.area ? null : one.area"
                     >
                         <span class="figures">{{ one.area }}</span> {{ one.class }}: {{ percent(one.share, 0) }} like {{ one.as }}
                     </button>
-                    <button class="plain min-h-6" :data-cleanse="one.area" @click="training.cleanse(one.area)">take out</button>
+                    <button class="plain min-h-6" :data-cleanse="one.area" @click="training.cleanse(one.area)">exclude</button>
                 </li>
             </ul>
         </details>

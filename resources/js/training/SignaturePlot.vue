@@ -78,9 +78,9 @@ const labels = computed(() =>
 
 <template>
     <div ref="frame" data-signatures>
-        <svg :viewBox="`0 0 ${W} ${H}`" :width="W" :height="H" role="img" aria-label="Signatures of the classes: mean and deviation by band">
+        <svg :viewBox="`0 0 ${W} ${H}`" :width="W" :height="H" role="img" aria-label="Signatures of the classes: mean and standard deviation by band">
             <text x="6" y="10" font-size="10.5" fill="var(--ink-2)">
-                {{ hover || (isShare ? 'reflectance, %' : hasOneUnit ? (told.bands[0]?.unit ?? 'value') : 'from least to greatest of the areas') }}
+                {{ hover || (isShare ? 'reflectance, %' : hasOneUnit ? (told.bands[0]?.unit ?? 'value') : 'from minimum to maximum of the areas') }}
             </text>
             <g v-for="one in y.ticks(4)" :key="one">
                 <line :x1="LEFT" :x2="W - RIGHT" :y1="y(one)" :y2="y(one)" stroke="var(--line)" />

@@ -113,9 +113,9 @@ const tools = computed<{ tool: Tool; label: string; title: string }[]>(() => {
             label: shape === 'polygon' ? 'corners' : shapeNames[shape],
             title: '',
         })),
-        { tool: { does: 'grow', into, class: own }, label: 'from a seed', title: 'What is like the seed joins' },
+        { tool: { does: 'grow', into, class: own }, label: 'from a seed', title: 'Similar pixels join the seed' },
         { tool: { does: 'take', into, class: own }, label: 'a segment', title: 'The outline of a segment' },
-        { tool: { does: 'change', of: into }, label: 'move, reshape', title: 'Corners, or an area as a whole' },
+        { tool: { does: 'change', of: into }, label: 'move, reshape', title: 'Corners, or a whole area' },
     ];
 });
 // another class is chosen: the tool in hand draws for it
@@ -166,8 +166,8 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
                 <option value="new">draw new ones</option>
             </select></label
         >
-        <label v-if="form.draft.value.inputs.segments" class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2 text-sm" title="Measures, by commas"
-            ><span class="text-ink-2">told by</span
+        <label v-if="form.draft.value.inputs.segments" class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2 text-sm" title="Measures, separated by commas"
+            ><span class="text-ink-2">features</span
             ><input
                 class="field"
                 :value="listOf(form.valueOf('bands')).join(', ')"
@@ -186,7 +186,7 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
         /></label>
 
         <template v-if="areas">
-            <div class="-mx-1" role="radiogroup" aria-label="Class that is drawn">
+            <div class="-mx-1" role="radiogroup" aria-label="Class to draw">
                 <div
                     v-for="row in rows"
                     :key="row.name"
@@ -216,8 +216,8 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
             </div>
             <p v-if="unnamed.length" class="text-sm text-ochre">
                 {{ unnamed.length }} areas have no class.
-                <button v-if="current" class="plain" @click="drawing.reclass(unnamed, current, `${unnamed.length} areas said to be ${current}`)">
-                    They are {{ current }}
+                <button v-if="current" class="plain" @click="drawing.reclass(unnamed, current, `${unnamed.length} areas labelled ${current}`)">
+                    Add them to {{ current }}
                 </button>
             </p>
             <p v-if="current" class="flex flex-wrap gap-x-3 gap-y-0.5 text-sm" role="group" :aria-label="`Draw ${current}`">
@@ -252,7 +252,7 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
             <datalist id="known-classes"><option v-for="one in store.study.value?.legend ?? []" :key="one.name" :value="one.name" /></datalist>
         </form>
         <details class="text-sm" :open="(!classes.length && Boolean(areas)) || arrived !== null">
-            <summary class="text-ink-2">classes and areas from elsewhere</summary>
+            <summary class="text-ink-2">import classes and areas</summary>
             <ul class="mt-1 space-y-1">
                 <li v-for="one in published" :key="one.id">
                     <button class="plain" :title="one.source" :data-published="one.id" @click="training.plan({ published: one.id })">{{ one.name }}</button>
@@ -276,7 +276,7 @@ const pressed = (tool: Tool) => sameTool(drawing.tool.value, tool);
                 </li>
             </ul>
             <label v-if="arrived" class="mt-1 grid grid-cols-[1fr_1fr] items-center gap-2"
-                ><span>which property is the class?</span>
+                ><span>property that holds the class</span>
                 <select v-if="arrived.fields.length" class="field" data-areas-field @change="takeField(($event.target as HTMLSelectElement).value)">
                     <option value="">choose</option>
                     <option v-for="one in arrived.fields" :key="one">{{ one }}</option>

@@ -34,14 +34,14 @@ function look(pair: { best: string[] }): void {
 </script>
 
 <template>
-    <section class="flex h-[232px] shrink-0 flex-col border-t border-line bg-paper" aria-label="What the areas say" data-training-panel>
+    <section class="flex h-[232px] shrink-0 flex-col border-t border-line bg-paper" aria-label="Signatures and separability" data-training-panel>
         <p v-if="!told" class="p-3 text-sm text-ink-2">
             {{
                 training.areas.value?.count
                     ? training.isAsking.value
-                        ? 'looking at the areas …'
-                        : 'What the areas say stands here.'
-                    : 'Draw areas of each class, in different parts of the scene: what they say stands here at once.'
+                        ? 'computing signatures …'
+                        : 'The signatures appear here.'
+                    : 'Draw areas of each class, in different parts of the scene: their signatures appear here at once.'
             }}
         </p>
         <div v-else class="flex min-h-0 flex-1">
@@ -88,9 +88,9 @@ function look(pair: { best: string[] }): void {
                         :data-show-sure="i + 1"
                         @click="show(i + 1)"
                     >
-                        {{ i ? 'how near' : 'how sure' }}
+                        {{ i ? 'distance' : 'confidence' }}
                     </button>
-                    <button class="plain min-h-7" title="Where to draw next" data-next-unsure @click="next">the most unsure place</button>
+                    <button class="plain min-h-7" title="Where to draw next" data-next-unsure @click="next">the least certain place</button>
                 </p>
                 <SaidList :told="told" class="min-h-0 flex-1 overflow-auto" />
             </div>

@@ -129,7 +129,7 @@ export function useTraining(id: number, store: StudyStore, views: Views, desk: D
     async function removeClass(name: string): Promise<void> {
         const gone = marksOf(name);
         forget(name);
-        if (gone.length && areas.value) await drawing.removeMarks(areas.value.id, gone, `${gone.length} areas of ${name} taken away`);
+        if (gone.length && areas.value) await drawing.removeMarks(areas.value.id, gone, `${gone.length} areas of ${name} removed`);
     }
 
     // what the areas say follows what is drawn
@@ -162,7 +162,7 @@ export function useTraining(id: number, store: StudyStore, views: Views, desk: D
         const heaps = ofClass(name)?.heaps;
         const moved = marksOf(name).filter((mark) => heaps?.areas.includes(mark.number));
         if (!moved.length) {
-            store.message.value = `No area of “${name}” lies wholly in the smaller heap: draw areas that hold one of the two only.`;
+            store.message.value = `No area of “${name}” is entirely in the smaller cluster: draw areas that contain one of the two only.`;
             return;
         }
         let number = 2;
@@ -211,14 +211,14 @@ export function useTraining(id: number, store: StudyStore, views: Views, desk: D
         const tool = drawing.tool.value;
         if (tool?.does !== 'take') return;
         if (!draft.value.inputs.segments) {
-            store.message.value = 'Choose segments on the desk first: there are none to take.';
+            store.message.value = 'Choose segments on the desk first.';
             return;
         }
         const answer = await store.act(() =>
             must(api.POST('/studies/{study}/training/segment', { params: { path: { study: id } }, body: { ...asked.value, place } })),
         );
         const shape = answer && polygons(pixelsOf(answer))[0];
-        if (shape) await drawing.add(tool.into, shape, tool.class, `segment taken for ${tool.class}`);
+        if (shape) await drawing.add(tool.into, shape, tool.class, `segment added to ${tool.class}`);
     }
     /** What a click in a view does, or Enter for its middle. Whether it did something. */
     function press(place: Place): boolean {
@@ -249,7 +249,7 @@ export function useTraining(id: number, store: StudyStore, views: Views, desk: D
         const isLarge = (one: Plain) => new Polygon(one.coordinates as Place[][]).getArea() > (CRUMB - 0.5) * pixel;
         const parts = kept ? polygons(kept).filter(isLarge) : [];
         stray.value = null;
-        await drawing.exchange(areas.value.id, mark, parts, mark.class ?? null, `pixels that look like ${found.as} taken out of area ${area}`);
+        await drawing.exchange(areas.value.id, mark, parts, mark.class ?? null, `pixels similar to ${found.as} excluded from area ${area}`);
     }
 
     /** What lies over the views: an area that grows, pixels that stray. */

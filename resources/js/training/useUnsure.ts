@@ -43,7 +43,7 @@ export function useUnsure(bench: Bench) {
         const place = places[found.value.at]!;
         views.shared.view.setCenter([place.x, place.y]);
         const value = isFar.value ? number(place.value) : percent(place.value, 0);
-        store.message.value = `${bands.value[band.value - 1]} ${value} here: draw an area of what it is.`;
+        store.message.value = `${bands.value[band.value - 1]} ${value} here: draw an area of its true class.`;
     }
 
     return { sure, bands, show, next };

@@ -19,8 +19,8 @@ const pixels = computed(() => apart.value.reduce((sum, row) => sum + row.pixels,
         data-differences
     >
         <p>
-            A and B differ on <b class="figures font-semibold">{{ percent(all ? pixels / all : 0, 1) }}</b>,
-            <span class="figures">{{ number(pixels) }}</span> pixels; what is the same is dim.
+            A and B differ at <b class="figures font-semibold">{{ percent(all ? pixels / all : 0, 1) }}</b>,
+            <span class="figures">{{ number(pixels) }}</span> pixels; unchanged pixels are dimmed.
         </p>
         <table v-if="apart.length" class="mt-1 w-full">
             <thead class="text-left text-ink-2">

@@ -125,11 +125,11 @@ const does = computed(
         ({
             peg: ', Enter drops a peg in the middle',
             draw: ', Enter sets a corner in the middle, Shift+Enter ends',
-            grow: ', Enter seeds in the middle',
+            grow: ', Enter sets a seed in the middle',
             take: ', Enter takes the segment in the middle',
             name: ', Enter names the cluster in the middle',
-            change: ', Enter takes up the corner in the middle and sets it down, Delete takes it away',
-        })[drawing.tool.value?.does as 'peg'] ?? (segments.shownIn(props.side) ? ', Enter chooses the segment in the middle, with Shift one more' : ''),
+            change: ', Enter picks up and drops the corner in the middle, Delete removes it',
+        })[drawing.tool.value?.does as 'peg'] ?? (segments.shownIn(props.side) ? ', Enter selects the segment in the middle, with Shift adds it' : ''),
 );
 
 function onFocus(event: FocusEvent): void {

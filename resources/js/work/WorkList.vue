@@ -9,7 +9,7 @@ defineEmits<{ stop: [step: Work]; run: [step: Work] }>();
 <template>
     <div>
         <p v-if="problem" role="alert" class="px-3 py-2 text-madder">{{ problem }}</p>
-        <p v-if="!work.length" class="px-3 py-2 text-ink-2">Nothing is running. Steps that you run appear here, from all studies.</p>
+        <p v-if="!work.length" class="px-3 py-2 text-ink-2">Nothing is running. Steps you run appear here, from all studies.</p>
         <ul>
             <li v-for="step in work" :key="step.id" class="grid grid-cols-[1fr_auto] gap-x-3 border-b border-line px-3 py-2 last:border-0">
                 <RouterLink :to="`/studies/${step.study}`" class="min-w-0 truncate hover:text-verdigris"

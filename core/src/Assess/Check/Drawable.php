@@ -57,7 +57,7 @@ final readonly class Drawable implements Image
             return $edges === null ? $map : new self($map, null, 0.0, 0.0, null, $edges, $call->whole('edge-distance'), $out);
         }
         $grid = $map->spec()->grid;
-        $ground = Ground::of($grid) ?? throw Problem::input("{$map->name()} lies nowhere: it has no georeference.", 'map');
+        $ground = Ground::of($grid) ?? throw Problem::input("{$map->name()} has no georeference.", 'map');
         $distance = $call->number('training-distance');
         [$wide, $high] = $ground->steps();
         $training = new PolygonMask(Vectors::read($call->path('training'))->polygonsOn($grid, 'training'), $grid);

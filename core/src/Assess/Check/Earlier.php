@@ -44,8 +44,8 @@ final readonly class Earlier
             if ($was !== $design || $design === 'systematic') {
                 throw Problem::input($design === 'systematic'
                     ? 'A grid can\'t be added to without losing its design: draw a finer one instead.'
-                    : 'Point '.($k + 1)." of $name was ".($was === null ? 'not drawn by a design that is told' : "drawn by the design “{$was}”")
-                        .", and the points to come by “{$design}”: go on with the design that was begun.", 'earlier');
+                    : 'Point '.($k + 1)." of $name was ".($was === null ? 'drawn by an unknown design' : "drawn by the design “{$was}”")
+                        .", and the new points by “{$design}”: keep the original design.", 'earlier');
             }
             $code = match (true) {
                 $design !== 'stratified' => Draw::WHOLE,
@@ -55,7 +55,7 @@ final readonly class Earlier
             if (! isset($shares[$code]) || $share === null || abs($share - $shares[$code]) > 1e-6) {
                 throw Problem::input(
                     "$name was drawn from another map, or from another part of it: its stratum “".($stratum ?? 'the whole map').'” covers '
-                        .($share === null ? 'a share that is not told' : sprintf('%.4g %%', 100 * $share)).' of the ground, here it is '
+                        .($share === null ? 'an unknown share' : sprintf('%.4g %%', 100 * $share)).' of the ground, here it is '
                         .(isset($shares[$code]) ? sprintf('%.4g %%.', 100 * $shares[$code]) : 'none.'),
                     'earlier',
                 );

@@ -44,7 +44,7 @@ final readonly class Labels
         if (! $isKnown && $strange !== []) {
             throw Problem::input(
                 sprintf(
-                    'None of the labels (%s) is a class of %s; its classes are %s.',
+                    'None of the labels (%s) is a class of %s, whose classes are %s.',
                     implode(', ', array_map(fn (int|string $label): string => "“{$label}”", array_slice(array_keys($strange), 0, 5))),
                     $map->name(),
                     implode(', ', array_map($legend->name(...), $legend->codes())),

@@ -75,7 +75,7 @@ final class MatrixFigures
         $notes = [
             ...self::unlabelled($counts, $strata->haveUnlabelled),
             ...($drawnFrom['notes']),
-            ...($labels->strange === [] ? [] : ['The map has no class '.implode(', ', $labels->strange).': what is said to be that is wrong on it anyway.']),
+            ...($labels->strange === [] ? [] : ['The map has no class '.implode(', ', $labels->strange).': points with that label count as errors.']),
             ...$strata->few($matrices),
             ...$strata->notes,
             ...($twice > 0 ? ["$twice ".($twice > 1 ? 'places are labelled more than once' : 'place is labelled more than once').': each label counts.'] : []),
@@ -85,8 +85,8 @@ final class MatrixFigures
         $figures = self::describe($codes, $legend, $counts, $drawnFrom['hectares'], new Accuracy($matrix), $estimates, $strata->names);
         $rare = array_column(array_filter($figures['classes'], fn (array $class): bool => $class['isRare']), 'class');
         if ($rare !== []) {
-            $notes[] = 'Fewer than '.self::LEAST_OMITTED.' points of '.implode(', ', $rare).' lie where the map says something else: the intervals of what it '
-                .'omits (producer’s, F1, area) are too short for so few.';
+            $notes[] = 'Fewer than '.self::LEAST_OMITTED.' points of '.implode(', ', $rare).' are in other classes of the map: the intervals of its '
+                .'omission (producer’s accuracy, F1, area) are too short for so few.';
         }
         $places = count($places) > self::MOST_PLACES ? [] : array_map(
             fn (array $one): array => [$place[$one[0]], $place[$one[1]], $one[2], $one[3]],
@@ -105,7 +105,7 @@ final class MatrixFigures
     private static function unlabelled(ClassCounts $counts, bool $haveUnlabelled): array
     {
         return $counts->unlabelled > 0.0 && ! $haveUnlabelled
-            ? [sprintf('%.3g %% of the ground of the map is unlabelled: the figures hold for the rest.', 100 * $counts->unlabelled)]
+            ? [sprintf('%.3g %% of the map area is unlabelled: the figures apply to the rest.', 100 * $counts->unlabelled)]
             : [];
     }
 
@@ -125,7 +125,7 @@ final class MatrixFigures
         }
 
         return ['hectares' => $told[0], 'notes' => [sprintf(
-            'The points were drawn from %s ha, and the map has %s ha of classes: what is told holds for the former.',
+            'The points were drawn from %s ha, and the map has %s ha of classes: the figures apply to the former.',
             number_format($told[0], 1),
             number_format($all, 1),
         )]];
@@ -273,7 +273,7 @@ final class MatrixFigures
             $lines[] = [...$line, $class['mappedHectares'] ?? null];
         }
         $lines[] = [];
-        $lines[] = ['points more that would halve an interval, drawn where they tell most'];
+        $lines[] = ['additional points that would halve an interval, allocated optimally'];
         foreach (['overall accuracy' => $figures['more'], ...array_combine(array_map(fn (string $name): string => "area of $name", $names),
             array_column($classes, 'more'))] as $name => $more) {
             $from = array_map(fn (array $one): string => "{$one['points']} from {$one['stratum']}", $more['from'] ?? []);
@@ -282,7 +282,7 @@ final class MatrixFigures
         $lines[] = [];
         $lines[] = ['points without label', $figures['unlabelled']];
         $lines[] = ['points outside the map', $figures['outside']];
-        $lines[] = ['unlabelled share of the ground', $figures['ground-unlabelled']];
+        $lines[] = ['unlabelled share of the area', $figures['ground-unlabelled']];
         foreach ($figures['notes'] as $note) {
             $lines[] = [$note];
         }

@@ -34,14 +34,14 @@ final readonly class Strata
     public static function of(array $points, array $mapped, Legend $legend, ClassCounts $counts): self
     {
         $notes = in_array('systematic', array_column($points, 'design'), true)
-            ? ['Points on a grid are judged as if they were drawn at random: the intervals are cautious.']
+            ? ['Systematic points are analysed as if random: the intervals are conservative.']
             : [];
         $telling = count(array_filter($points, fn (array $point): bool => isset($point['share'])));
         if ($telling > 0 && $telling === count($points)) {
             return self::told($points, $notes);
         }
         if ($telling > 0) {
-            $notes[] = "$telling of ".count($points).' points tell what share of the ground they stand for: all weigh by the classes of the map instead.';
+            $notes[] = "$telling of ".count($points).' points have a share of the area: all are weighted by the classes of the map instead.';
         }
 
         return self::classes($points, $mapped, $legend, $counts, $notes);
@@ -64,10 +64,10 @@ final readonly class Strata
         }
         $notes = [];
         if ($empty !== []) {
-            $notes[] = 'No labelled point stands for: '.implode(', ', $empty).'. Nothing can be said of the whole map before there is one.';
+            $notes[] = 'No labelled point in: '.implode(', ', $empty).'. Estimates for the whole map need at least one.';
         } elseif ($single !== []) {
-            $notes[] = 'One labelled point stands for: '.implode(', ', $single)
-                .'. So there are no intervals of what all strata have a part in (overall, kappa, F1, producer’s, areas): that takes two.';
+            $notes[] = 'Only one labelled point in: '.implode(', ', $single)
+                .'. Intervals that involve all strata (overall accuracy, kappa, F1, producer’s accuracy, areas) need two.';
         }
 
         return $notes;
@@ -84,14 +84,14 @@ final readonly class Strata
             $name = $point['stratum'] ?? 'the whole map';
             $share = $point['share'] ?? 0.0;
             if (abs(($shares[$name] ?? $share) - $share) > 1e-9) {
-                throw Problem::input("Points tell two shares of the stratum “{$name}”: {$shares[$name]} and $share. Take points of one draw.", 'points');
+                throw Problem::input("The points have two shares of the stratum “{$name}”: {$shares[$name]} and $share. Use points of one sample.", 'points');
             }
             $shares[$name] ??= $share;
             $places[] = $place[$name] ??= count($place);
         }
         $rest = 1.0 - array_sum($shares);
         if ($rest < -1e-6) {
-            throw Problem::input(sprintf('The strata of the points cover %.4g %% of the ground: take points of one draw.', 100 - 100 * $rest), 'points');
+            throw Problem::input(sprintf('The strata of the points cover %.4g %% of the area: use points of one sample.', 100 - 100 * $rest), 'points');
         }
         // strata so small that no point was drawn from them
         $shares += $rest > 1e-9 ? ['strata without a point' => $rest] : [];
@@ -121,8 +121,8 @@ final readonly class Strata
             $places[] = $place[$code ?? -1] ?? $place[$mapped[$i] ?? -1] ?? -1;
         }
         if ($strange !== []) {
-            $notes[] = 'Strata that are no classes of the map, and tell no share of the ground: '.implode(', ', array_keys($strange))
-                .'. Their points weigh by the class that the map has there.';
+            $notes[] = 'Strata that are not classes of the map and have no share of the area: '.implode(', ', array_keys($strange))
+                .'. Their points are weighted by their map class.';
         }
         $all = array_sum($counts->weights());
 

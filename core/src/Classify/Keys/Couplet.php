@@ -39,10 +39,10 @@ final readonly class Couplet
             $told,
         );
         if ($couplet->measure !== null && $couplet->least === null && $couplet->below === null) {
-            throw $couplet->problem('no limit is told: give “least”, “below” or both.');
+            throw $couplet->problem('it has no limit: give “least”, “below” or both.');
         }
         if ($couplet->least !== null && $couplet->below !== null && $couplet->least >= $couplet->below) {
-            throw $couplet->problem("its limits are out of order: from $couplet->least to below $couplet->below lies nothing.");
+            throw $couplet->problem("its limits are out of order: no value is from $couplet->least to below $couplet->below.");
         }
 
         return $couplet;

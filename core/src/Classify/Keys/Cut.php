@@ -16,7 +16,7 @@ final readonly class Cut
     {
         $most = max([0, ...$graph->numbers]);
         if ($most > $tree->leaves) {
-            throw Problem::input("The segments go up to $most, and the tree knows $tree->leaves: it came with others.", 'tree');
+            throw Problem::input("The segments go up to $most, and the tree has $tree->leaves: it belongs to other segments.", 'tree');
         }
     }
 
@@ -26,7 +26,7 @@ final readonly class Cut
     public function cut(Cases $cases, array $members, float $limit): Pieces
     {
         if (! $cases instanceof Pieces) {
-            throw new \LogicException('Only segments are cut.');
+            throw new \LogicException('Only segments have a merge limit.');
         }
         $tops = $this->tree->cut($limit);
         $leaves = $cases->leaves();

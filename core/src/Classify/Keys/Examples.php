@@ -56,7 +56,7 @@ final class Examples
     {
         $learning = array_values(array_filter($key->order(), fn (Couplet $couplet): bool => $couplet->measure === null));
         if ($learning === []) {
-            throw Problem::call('Examples are given, and no question of the key is answered by examples.', 'examples');
+            throw Problem::call('Examples are given, but no question of the key uses examples.', 'examples');
         }
         $set = Vectors::read($path);
         $ids = array_map(fn (Couplet $couplet): string => $couplet->id, $learning);
@@ -72,7 +72,7 @@ final class Examples
                 $which = is_scalar($which) ? " “{$which}”" : '';
                 throw Problem::input(
                     sprintf(
-                        '%s: example %d is of no question%s that learns; “couplet” has to be one of %s.',
+                        '%s: example %d is for no question%s with examples; “couplet” must be one of %s.',
                         $set->name,
                         $number + 1,
                         $which,
@@ -82,7 +82,7 @@ final class Examples
                 );
             }
             if (++$examples->count > self::MOST) {
-                throw Problem::input("$set->name has more than ".number_format(self::MOST).' examples: take some of them.', 'examples');
+                throw Problem::input("$set->name has more than ".number_format(self::MOST).' examples: use fewer.', 'examples');
             }
             $examples->geometry($set, $geometry, $which, $answer, $number + 1);
         }

@@ -49,7 +49,7 @@ final readonly class Key
         foreach ($told['couplets'] as $one) {
             $couplet = Couplet::of($one);
             if (isset($couplets[$couplet->id])) {
-                throw $couplet->problem("“{$couplet->id}” stands twice: each question has an id of its own.");
+                throw $couplet->problem("“{$couplet->id}” occurs twice: each question needs its own id.");
             }
             $couplets[$couplet->id] = $couplet;
         }
@@ -65,10 +65,10 @@ final readonly class Key
         foreach ($couplets as $couplet) {
             foreach ([$couplet->yes, $couplet->no] as $answer) {
                 if ($answer->class !== null && $legend->codeOf($answer->class) === null) {
-                    throw $couplet->problem("an answer leads to the class “{$answer->class}”, which the key does not have.");
+                    throw $couplet->problem("an answer leads to the class “{$answer->class}”, which is not in the key.");
                 }
                 if ($answer->couplet !== null && ! isset($couplets[$answer->couplet])) {
-                    throw $couplet->problem("an answer leads to the question “{$answer->couplet}”, which the key does not have.");
+                    throw $couplet->problem("an answer leads to the question “{$answer->couplet}”, which is not in the key.");
                 }
             }
         }
@@ -108,7 +108,7 @@ final readonly class Key
         while ($open !== []) {
             $couplet = array_shift($open);
             if (isset($seen[$couplet->id])) {
-                throw $couplet->problem('two answers lead to it, or it leads back to itself: each question is asked from one place.');
+                throw $couplet->problem('two answers lead to it, or it leads back to itself: each question may be reached from one answer only.');
             }
             $seen[$couplet->id] = true;
             $order[] = $couplet;

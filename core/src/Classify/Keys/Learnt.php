@@ -43,7 +43,7 @@ final readonly class Learnt
     {
         foreach ([1 => 'yes', 0 => 'no'] as $answer => $word) {
             if (! in_array($answer, $answers, true)) {
-                throw $couplet->problem("there is no example for $word: give some for either side.");
+                throw $couplet->problem("there are no examples for $word: give some for both answers.");
             }
         }
 
@@ -61,7 +61,7 @@ final readonly class Learnt
         $measures = count($told['measures']);
         $lengths = array_unique([...array_map(count(...), $rows), $measures, count($told['means'] ?? []), count($told['deviations'] ?? [])]);
         if (count($lengths) !== 1 || count($told['answers'] ?? []) !== count($rows)) {
-            throw $couplet->problem('what was learnt does not fit together: values, answers, means and deviations are not of one number.');
+            throw $couplet->problem('its trained data are inconsistent: values, answers, means and deviations differ in number.');
         }
         $columns = array_map(fn (int $measure): array => array_map(floatval(...), array_column($rows, $measure)), range(0, $measures - 1));
         $answers = array_map(fn (string $answer): int => $answer === 'yes' ? 1 : 0, $told['answers']);

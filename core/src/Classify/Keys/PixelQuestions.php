@@ -30,7 +30,7 @@ final readonly class PixelQuestions
                     $bands[$text] = [];
                     foreach ($formula->reads as $wish) {
                         if (! in_array($wish->what, ['mean', 'minimum', 'maximum', 'median'], true)) {
-                            throw Problem::call("“{$wish->name}” is of a segment, and pixels are asked: give segments, or ask for bands.");
+                            throw Problem::call("“{$wish->name}” is a measure of segments, but pixels are classified: give segments, or use bands.");
                         }
                         $bands[$text][] = $images->band((string) $wish->of, 'key');
                     }

@@ -32,7 +32,7 @@ final readonly class SortedSegments
     ) {
         $pieces->checkAll($key);
         if ($key->cuts() && $tree === null) {
-            throw Problem::call('The key cuts segments along their tree: give the tree that came with them.', 'tree');
+            throw Problem::call('The key changes the merge limit: give the merge tree of the segments.', 'tree');
         }
         $teaching->ofSegments($pieces->numbers(), $pieces->pixels());
         $cut = $tree !== null && $key->cuts() ? (new Cut($image, $graph, $tree))->cut(...) : null;

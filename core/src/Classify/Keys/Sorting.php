@@ -83,7 +83,7 @@ final class Sorting
     private function cutAt(Cases $cases, array $members, float $limit): Cases
     {
         if ($this->cut === null) {
-            throw Problem::call('The key cuts segments along their tree: give the tree.', 'tree');
+            throw Problem::call('The key changes the merge limit: give the merge tree.', 'tree');
         }
         $cut = ($this->cut)($cases, $members, $limit);
         foreach ($cut->leaves() ?? [] as $leaves) {
@@ -176,7 +176,7 @@ final class Sorting
      */
     private function learnt(Couplet $couplet, Cases $cases, array $members): array
     {
-        $learnt = ($this->learnt)($couplet, $cases) ?? throw $couplet->problem('no example is given: give some for either side.');
+        $learnt = ($this->learnt)($couplet, $cases) ?? throw $couplet->problem('there are no examples: give some for both answers.');
         $columns = [];
         foreach ($couplet->told['examples']['measures'] as $measure) {
             $values = $cases->column($measure)['values'];

@@ -30,13 +30,13 @@ final readonly class Standing
         $moves = array_map(fn (float $after, float $before): float => $after - $before, $now->quartiles, $then->quartiles);
         $hasMoved = abs($shift) > 0.0 && min(array_map(fn (float $move): float => $move * ($shift <=> 0.0), $moves)) > self::MOVED * $apart;
         if ($hasMoved) {
-            $said[] = sprintf('values as a whole lie %.3g %s', abs($shift), $shift > 0.0 ? 'higher' : 'lower');
+            $said[] = sprintf('the values as a whole are %.3g %s', abs($shift), $shift > 0.0 ? 'higher' : 'lower');
         }
         if (abs($now->yes - $then->yes) > self::SHARE) {
-            $said[] = sprintf('yes is answered for %.0f %%, and was for %.0f %%', 100 * $now->yes, 100 * $then->yes);
+            $said[] = sprintf('“yes” is now the answer for %.0f %%, before for %.0f %%', 100 * $now->yes, 100 * $then->yes);
         }
         if (self::isValley($then, $limit) && ! self::isValley($now, $limit)) {
-            $said[] = 'the limit no longer lies in a valley';
+            $said[] = 'the limit is no longer in a valley of the histogram';
         }
         if ($said === []) {
             return new self([], null);

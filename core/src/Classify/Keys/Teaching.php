@@ -100,7 +100,7 @@ final class Teaching
             foreach ($leaves === null ? [] : $leaves[$case] as $leaf) {
                 if (isset($answers[$leaf])) {
                     if ($own !== null && $own !== $answers[$leaf]) {
-                        throw $couplet->problem('examples contradict each other: segments that are one, as they are cut here, have both answers.');
+                        throw $couplet->problem('examples contradict each other: segments merged at this limit have both answers.');
                     }
                     $own = $answers[$leaf];
                 }
@@ -158,7 +158,7 @@ final class Teaching
         }
         foreach ($this->key->order() as $couplet) {
             if ($couplet->measure === null && ! isset($this->learnt[$couplet->id])) {
-                $this->learnt[$couplet->id] = Learnt::carried($couplet) ?? throw $couplet->problem('no example is given: give some for either side.');
+                $this->learnt[$couplet->id] = Learnt::carried($couplet) ?? throw $couplet->problem('there are no examples: give some for both answers.');
             }
         }
     }

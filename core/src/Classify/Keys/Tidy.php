@@ -51,7 +51,7 @@ final class Tidy
     {
         if (array_filter($key->rules, fn (Rule $rule): bool => ! $rule->isOff) !== []) {
             $what = 'Tidying '.number_format($graph->count()).' regions';
-            Memory::reserve(self::REGION * $graph->count(), $what, 'work on a part of the image, or sieve it before');
+            Memory::reserve(self::REGION * $graph->count(), $what, 'use a part of the image, or remove small patches first');
         }
         $tidy = new self($graph, $hectares, $codes, $pieces);
         $rows = [];
@@ -61,7 +61,7 @@ final class Tidy
             }
             if ($rule->isInHectares && $hectares === null) {
                 $which = 'Rule '.($at + 1).' of the key';
-                throw Problem::input("$which is in ha, and the image has no place on the ground: give its size in pixels.", "key/rules/$at");
+                throw Problem::input("$which is in ha, but the image has no georeference: give its size in pixels.", "key/rules/$at");
             }
             ['patches' => $patches, 'pixels' => $pixels, 'hectares' => $area] = $tidy->apply($rule);
             $rows[] = ['rule' => $rule->words(), 'changed' => $patches, 'pixels' => $pixels, 'area' => $area];

@@ -29,11 +29,11 @@ final readonly class Recoding
             $at = ['line' => $number + 1, 'character' => 1];
             $problem = fn (string $sentence): Problem => new Problem("Line {$at['line']}: $sentence", 2, 'lines', $at);
             if (! preg_match('/^\s*([^=#]+?)\s*(#[0-9a-fA-F]{6})?\s*=\s*(.+?)\s*$/u', $line, $match)) {
-                throw $problem('it reads “new name = old class, old class”.');
+                throw $problem('write “new name = old class, old class”.');
             }
             [, $name, $colour, $names] = $match;
             if (in_array($name, array_column($classes, 'name'), true)) {
-                throw $problem("there is a class “{$name}” already: join all that goes into it in one line.");
+                throw $problem("a class is named “{$name}” already: list all its old classes in one line.");
             }
             $code = count($classes) + 1;
             foreach (array_map(trim(...), explode(',', $names)) as $one) {
@@ -43,7 +43,7 @@ final readonly class Recoding
                     throw $problem(lcfirst($unknown->getMessage()));
                 }
                 if (isset($codes[$of])) {
-                    throw $problem("“{$one}” stands in another line already.");
+                    throw $problem("“{$one}” is in another line already.");
                 }
                 $codes[$of] = $code;
                 $from[$code][] = $old->name($of);
@@ -52,12 +52,12 @@ final readonly class Recoding
             $classes[$code] = ['name' => $name, 'colour' => $colour !== '' ? $colour : ClassColours::of([$name])[0]];
         }
         if ($classes === []) {
-            throw Problem::call('Say in a line which classes become which: “water = deep water, shallow water”.', 'lines');
+            throw Problem::call('Give at least one line, such as “water = deep water, shallow water”.', 'lines');
         }
         foreach ($keepsOthers ? $old->classes : [] as $code => $class) {
             if (! isset($codes[$code])) {
                 if (in_array($class['name'], array_column($classes, 'name'), true)) {
-                    throw Problem::call("The class “{$class['name']}” stays and a line makes another of that name: name it in the line too.", 'lines');
+                    throw Problem::call("The class “{$class['name']}” is kept and a line makes another of that name: include it in that line.", 'lines');
                 }
                 $codes[$code] = count($classes) + 1;
                 $from[$codes[$code]] = [$class['name']];

@@ -31,7 +31,7 @@ final readonly class Mapping
     public function write(Call $call): array
     {
         if (isset($call->outputs['posteriors']) && ! $this->model->method->tellsShares()) {
-            throw Problem::call("{$this->model->method->value} tells no probabilities of classes: leave posteriors out, or take another method.", 'method');
+            throw Problem::call("{$this->model->method->value} has no class probabilities: leave posteriors out, or use another method.", 'method');
         }
         $specs = array_intersect_key($this->specs(), $call->outputs);
         $outputs = [];

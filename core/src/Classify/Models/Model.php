@@ -37,7 +37,7 @@ final readonly class Model
     public static function of(array $told, string $name): self
     {
         $method = Method::tryFrom((string) $told['method']) ?? throw Problem::input(
-            "$name was made by a method that is not known here: {$told['method']}.",
+            "$name was made by a method that is not supported: {$told['method']}.",
             'model',
         );
         $classes = [];
@@ -63,7 +63,7 @@ final readonly class Model
         try {
             $model->assigner(255);
         } catch (Problem $problem) {
-            throw Problem::input("$name is broken: {$problem->getMessage()}", 'model');
+            throw Problem::input("$name is corrupt: {$problem->getMessage()}", 'model');
         }
 
         return $model;
@@ -108,7 +108,7 @@ final readonly class Model
             case Method::ScaledDistance:
                 $deviations = $this->table('deviations', $classes, $bands);
                 if (min(array_map(min(...), $deviations)) <= 0.0) {
-                    throw Problem::input('what stands at parameters / deviations has to be above 0.');
+                    throw Problem::input('the value at parameters / deviations must be positive.');
                 }
 
                 return Distances::scaled($codes, $nodata, $means, $deviations, $reject);
@@ -118,12 +118,12 @@ final readonly class Model
                 foreach ($means as $class => $mean) {
                     $normal = Normal::of($mean, self::numbers($covariances[$class] ?? null, $bands, $bands, 'covariances'));
                     $normals[] = $normal instanceof Normal ? $normal : throw Problem::input(
-                        'the covariances of class '.($class + 1).' can\'t be turned around.',
+                        'the covariances of class '.($class + 1).' can\'t be inverted.',
                     );
                 }
                 $priors = $this->row('priors', $classes);
                 if (min($priors) <= 0.0) {
-                    throw Problem::input('what stands at parameters / priors has to be above 0.');
+                    throw Problem::input('the value at parameters / priors must be positive.');
                 }
 
                 return Distances::likelihoods($codes, $nodata, $normals, $priors, $reject);
@@ -159,7 +159,7 @@ final readonly class Model
     {
         $answers = array_values(array_map(intval(...), (array) ($this->parameters['answers'] ?? [])));
         if ($answers === [] || min($answers) < 0 || max($answers) >= $classes) {
-            throw Problem::input('what stands at parameters / answers are no classes of it.');
+            throw Problem::input('the values at parameters / answers are not classes of it.');
         }
 
         return $answers;
@@ -202,7 +202,7 @@ final readonly class Model
     {
         $row = array_values((array) ($this->parameters[$name] ?? []));
         if (count($row) !== $length || array_filter($row, fn (mixed $value): bool => ! is_int($value) && ! is_float($value)) !== []) {
-            throw Problem::input("what stands at parameters / $name are not $length numbers.");
+            throw Problem::input("the value at parameters / $name are not $length numbers.");
         }
 
         return array_map(floatval(...), $row);
@@ -219,12 +219,12 @@ final readonly class Model
     {
         $table = is_array($told) ? array_values($told) : [];
         if (count($table) !== $rows) {
-            throw Problem::input("what stands at parameters / $name are not $rows rows.");
+            throw Problem::input("the value at parameters / $name are not $rows rows.");
         }
         $made = [];
         foreach ($table as $row) {
             if (! is_array($row) || count($row) !== $columns || array_filter($row, fn (mixed $value): bool => ! is_int($value) && ! is_float($value)) !== []) {
-                throw Problem::input("what stands at parameters / $name are not $rows rows of $columns numbers.");
+                throw Problem::input("the value at parameters / $name are not $rows rows of $columns numbers.");
             }
             $made[] = array_values(array_map(floatval(...), $row));
         }

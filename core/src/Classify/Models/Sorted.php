@@ -47,7 +47,7 @@ final readonly class Sorted
         $images = NamedImages::of($call);
         foreach ($images->images as $image) {
             if ($image->spec()->content !== Content::Image) {
-                throw Problem::input("{$image->name()} holds codes: classes are told apart by images of values.", 'images');
+                throw Problem::input("{$image->name()} contains class codes: classification needs images of values.", 'images');
             }
         }
         $first = $images->first();
@@ -117,7 +117,7 @@ final readonly class Sorted
             $pieces->check($name);
         }
         if ($pieces->numbers() === []) {
-            throw Problem::input("{$image->name()} holds no segment: there is nothing to sort.", 'segments');
+            throw Problem::input("{$image->name()} contains no segments: there is nothing to classify.", 'segments');
         }
         $columns = array_map($pieces->column(...), $names);
 

@@ -88,8 +88,8 @@ final readonly class Teacher
             foreach (array_keys($this->bands) as $band) {
                 if ($own->isConstant($band)) {
                     throw Problem::input(
-                        "Class “{$samples->names()[$class]}” is the same everywhere in {$this->bands[$band][0]}, so nothing can be told in its deviations: "
-                            .'leave that band out, or draw more areas.',
+                        "Class “{$samples->names()[$class]}” is constant in {$this->bands[$band][0]}, so its standard deviation is 0: "
+                            .'leave out that band, or draw more areas.',
                         'areas',
                     );
                 }
@@ -122,7 +122,7 @@ final readonly class Teacher
         if ($own->count <= $bands) {
             throw Problem::input(
                 sprintf(
-                    'Class “%s” has %d %s, and with %d bands more than %d are needed for its covariances: draw more, or take fewer bands.',
+                    'Class “%s” has %d %s, and with %d bands more than %d are needed for its covariances: draw more areas, or use fewer bands.',
                     $name,
                     $own->count,
                     $this->ofSegments ? 'segments' : 'pixels',
@@ -139,8 +139,8 @@ final readonly class Teacher
         $names = array_map(fn (int $band): string => $this->bands[$band][0], $normal);
         throw Problem::input(
             count($names) === 1
-                ? "Class “{$name}” is the same everywhere in $names[0]: leave that band out, or draw more areas."
-                : "In class “{$name}” $names[1] follows from $names[0] and the bands before: leave one out, or draw more areas.",
+                ? "Class “{$name}” is constant in $names[0]: leave out that band, or draw more areas."
+                : "In class “{$name}” $names[1] is a linear function of $names[0] and the bands before: leave one out, or draw more areas.",
             'bands',
         );
     }
@@ -175,7 +175,7 @@ final readonly class Teacher
     private function forest(Samples $samples, ?Context $context): array
     {
         if (count($this->bands) > 256) {
-            throw Problem::call('A forest takes 256 bands at most: choose some.', 'bands');
+            throw Problem::call('A random forest uses at most 256 bands: choose some.', 'bands');
         }
         $some = $samples->atMost($this->lesson->most);
         $classes = count($samples->legend->classes);
@@ -228,7 +228,7 @@ final readonly class Teacher
             $value = rtrim($share, '% ');
             $place = array_search($name, $names, true);
             if ($place === false || ! is_numeric($value) || $value <= 0.0) {
-                throw Problem::call("“{$one}” is no prior: say a class and its share, as in “{$names[0]}: 0.2”, or “as-taught” alone.", 'priors');
+                throw Problem::call("“{$one}” is not a prior: give a class and its share, such as “{$names[0]}: 0.2”, or “as-taught” alone.", 'priors');
             }
             $given[$place] = (float) $value / ($isPercent ? 100 : 1);
         }
@@ -236,7 +236,7 @@ final readonly class Teacher
         $rest = 1.0 - array_sum($given);
         if (($left > 0 && $rest <= 0.0) || ($left === 0 && abs($rest) > 1e-6)) {
             throw Problem::call(
-                'The priors add up to '.round(array_sum($given), 6).($left > 0 ? ': nothing is left for the other classes.' : ', not to 1.'),
+                'The priors add up to '.round(array_sum($given), 6).($left > 0 ? ': no share is left for the other classes.' : ', not to 1.'),
                 'priors',
             );
         }

@@ -54,7 +54,7 @@ final readonly class Areas
             $name = is_scalar($told) && ! is_bool($told) ? trim((string) $told) : '';
             if ($name === '') {
                 throw Problem::input(
-                    "$set->name: area $number has no “{$field}”: give it a class, or say with class-field which property tells it; it has "
+                    "$set->name: area $number has no “{$field}”: give it a class, or name its property with class-field; it has "
                         .(implode(', ', array_keys($properties)) ?: 'none').'.',
                     'areas',
                 );
@@ -63,7 +63,7 @@ final readonly class Areas
                 throw Problem::input("$set->name: area $number is “{$name}”, and the legend has no such class.", 'areas');
             }
             if ($number > self::MOST) {
-                throw Problem::input("$set->name has more than ".number_format(self::MOST).' areas: take some of them.', 'areas');
+                throw Problem::input("$set->name has more than ".number_format(self::MOST).' areas: use fewer.', 'areas');
             }
             $colour = $properties['colour'] ?? null;
             $classes[$name] ??= ['code' => count($classes) + 1, 'colour' => is_string($colour) && preg_match('/^#[0-9a-f]{6}$/', $colour) ? $colour : null];
@@ -80,7 +80,7 @@ final readonly class Areas
             }
         }
         if ($places === []) {
-            throw Problem::input("$set->name holds no areas: draw some of each class first.", 'areas');
+            throw Problem::input("$set->name contains no areas: draw some of each class first.", 'areas');
         }
 
         $classes = $hasLegend ? $classes : self::coded($classes);
@@ -228,7 +228,7 @@ final readonly class Areas
         foreach ($names as $place => $name) {
             $code = $classes[$name]['code'];
             if ($code > self::MOST_CODES) {
-                throw Problem::input("Class “{$name}” has the code $code; a class map has room for codes up to ".self::MOST_CODES.'.', 'areas');
+                throw Problem::input("Class “{$name}” has the code $code; codes of a class map go up to ".self::MOST_CODES.'.', 'areas');
             }
             $dressed[$code] = ['name' => $name, 'colour' => $colours[$place]];
         }

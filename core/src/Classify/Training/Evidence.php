@@ -384,17 +384,18 @@ final readonly class Evidence
             $best = implode(' and ', $pair['best']);
             $said[] = self::say(
                 $names[$pair['a']],
-                sprintf('“%s” and “%s” hardly part (%.2f of 2); what parts them best is %s.', $names[$pair['a']], $names[$pair['b']], $pair['jm'], $best),
+                sprintf('“%s” and “%s” are hardly separable (%.2f of 2); they are separated best by %s.', $names[$pair['a']], $names[$pair['b']],
+                    $pair['jm'], $best),
             );
         }
         if ($this->samples->left['between'] > 0) {
-            $said[] = self::say(null, number_format($this->samples->left['between']).' pixels lie in areas of two classes: they are learnt by neither.');
+            $said[] = self::say(null, number_format($this->samples->left['between']).' pixels are in areas of two classes: they are used for neither.');
         }
         $fits = intdiv(array_sum(array_column($classes, 'pixels')), self::PER_BAND * max(1, count($this->there->names)));
         if (count($classes) > max(2, $fits)) {
             $said[] = self::say(
                 null,
-                sprintf('There are %d classes, and areas enough for %d: draw more, join classes, or take fewer bands.', count($classes), $fits),
+                sprintf('There are %d classes, and enough training pixels for %d: draw more areas, merge classes, or use fewer bands.', count($classes), $fits),
             );
         }
         foreach (array_slice(array_filter($strays, fn (array $stray): bool => $stray['share'] > 0.5), 0, 3) as $stray) {
@@ -418,7 +419,7 @@ final readonly class Evidence
         $enough = self::PER_BAND * $bands;
         $said = [];
         if ($number === 0) {
-            return [self::say($name, "“{$name}” has no $unit with a value: its areas lie outside of the image, or where it has none.")];
+            return [self::say($name, "“{$name}” has no $unit with a value: its areas are outside the image or on nodata.")];
         }
         if ($normal === null) {
             $said[] = self::say(
@@ -426,7 +427,7 @@ final readonly class Evidence
                 "“{$name}” has $number $unit; with $bands bands more than $bands are needed to know how they spread, better $enough.",
             );
         } elseif ($number < $enough) {
-            $said[] = self::say($name, "“{$name}” has $number $unit: few for $bands bands; $enough make its spread trustworthy.");
+            $said[] = self::say($name, "“{$name}” has $number $unit: few for $bands bands; its variance is reliable from $enough on.");
         }
         if (is_array($normal)) {
             $alike = array_map(fn (int $band): string => $this->there->names[$band], $normal);
@@ -435,7 +436,7 @@ final readonly class Evidence
                 : "In “{$name}” $alike[1] follows from $alike[0] and the bands before: leave one out.");
         }
         if ($row['parts'] === 1) {
-            $where = $row['areas'] === 1 ? "“{$name}” has one area" : "All areas of “{$name}” lie in one part of the scene";
+            $where = $row['areas'] === 1 ? "“{$name}” has one area" : "All areas of “{$name}” are in one part of the scene";
             $said[] = self::say($name, "$where: draw some elsewhere, where it may look different.");
         }
         if ($row['heaps'] !== null) {

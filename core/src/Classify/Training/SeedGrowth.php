@@ -40,7 +40,7 @@ final class SeedGrowth
     {
         $grid = $bands[0][0]->spec()->grid;
         if ($col < 0 || $row < 0 || $col >= $grid->width || $row >= $grid->height) {
-            throw Problem::input('The seed lies outside of the image.', 'place');
+            throw Problem::input('The seed is outside the image.', 'place');
         }
         $half = intdiv(self::SIDE, 2);
         $window = (new Window($col - $half, $row - $half, self::SIDE, self::SIDE))->within($grid->width, $grid->height);
@@ -48,7 +48,7 @@ final class SeedGrowth
         $seed = ($row - $window->row) * $window->width + $col - $window->col;
         [$order, $levels] = self::grown($columns, $window->width, $window->height, $seed);
         if ($order === []) {
-            throw Problem::input('There is no value at the seed: take another place.', 'place');
+            throw Problem::input('The seed is on nodata: choose another place.', 'place');
         }
 
         return ['window' => $window, 'order' => $order, 'levels' => $levels];

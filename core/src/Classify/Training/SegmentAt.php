@@ -24,7 +24,7 @@ final class SegmentAt
     {
         $grid = $segments->spec()->grid;
         if ($col < 0 || $row < 0 || $col >= $grid->width || $row >= $grid->height) {
-            throw Problem::input('The place lies outside of the segments.', 'place');
+            throw Problem::input('The place is outside the segments.', 'place');
         }
         for ($side = self::SIDE; $side <= self::MOST; $side *= 2) {
             $window = (new Window($col - intdiv($side, 2), $row - intdiv($side, 2), $side, $side))->within($grid->width, $grid->height);

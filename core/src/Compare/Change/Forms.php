@@ -8,7 +8,7 @@ final class Forms
     public const MEANINGS = [
         'subtract' => 'after − before',
         'ratio' => 'after / before',
-        'log-ratio' => 'ln(after / before), of values above 0',
+        'log-ratio' => 'ln(after / before), for positive values',
         'normalised' => '(after − before) / (after + before)',
     ];
 

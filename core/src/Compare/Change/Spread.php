@@ -23,9 +23,9 @@ final readonly class Spread
 
     public static function setting(): Setting
     {
-        return Setting::choice('spread', ['standard', 'robust'], 'standard', 'What a deviation is.', [
-            'standard' => 'the standard deviation, from the mean',
-            'robust' => '1.4826 times the median of absolute deviations, from the median: change itself moves it little',
+        return Setting::choice('spread', ['standard', 'robust'], 'standard', 'Centre and standard deviation.', [
+            'standard' => 'mean and standard deviation',
+            'robust' => 'median and 1.4826 times the median absolute deviation; little affected by the change itself',
         ]);
     }
 
@@ -67,8 +67,8 @@ final readonly class Spread
             if (! ($deviation > 0.0)) {
                 throw Problem::input(
                     is_nan($deviation)
-                        ? "The two dates have no two pixels with a value in $label: there is nothing to compare."
-                        : "The change of $label is the same nearly everywhere, so that there is no deviation to tell it by: set limits as values.",
+                        ? "The two dates have fewer than two common valid pixels in $label: there is nothing to compare."
+                        : "The change of $label is nearly the same everywhere, so it has no standard deviation: set the limits as values.",
                     'before',
                 );
             }

@@ -32,14 +32,15 @@ final readonly class Tails
         $beyond = 'limits=deviations|percentiles|values';
 
         return array_values(array_filter([
-            Setting::choice('limits', ['none', 'deviations', 'percentiles', 'values'], 'none', 'What the limits of change are counted in.', [
-                'none' => 'no limits, no map of changes',
-                'deviations' => 'deviations from the middle, such as −2 and 2',
-                'percentiles' => 'parts of all pixels in per cent, such as 2.5 and 97.5',
-                'values' => 'values as they are',
+            Setting::choice('limits', ['none', 'deviations', 'percentiles', 'values'], 'none', 'Unit of the limits of change.', [
+                'none' => 'no limits, no change map',
+                'deviations' => 'standard deviations from the centre, such as −2 and 2',
+                'percentiles' => 'percentiles of all pixels, such as 2.5 and 97.5',
+                'values' => 'values of the difference',
             ]),
-            $both ? Setting::number('below', null, 'Below it lies less; empty for no such limit.')->onlyFor($beyond) : null,
-            Setting::number('above', null, $both ? 'Above it lies more; empty for no such limit.' : 'Above it a pixel has changed.')->onlyFor($beyond),
+            $both ? Setting::number('below', null, 'Lower limit; values below it are a decrease. Empty: none.')->onlyFor($beyond) : null,
+            Setting::number('above', null, $both ? 'Upper limit; values above it are an increase. Empty: none.' : 'Magnitude above which a pixel has '
+                .'changed.')->onlyFor($beyond),
         ]));
     }
 
@@ -56,14 +57,14 @@ final readonly class Tails
         }
         [$below, $above] = [$call->number('below'), $call->number('above')];
         if (is_nan($below) && is_nan($above)) {
-            throw Problem::call('Say a limit beyond which a pixel has changed, or take none.', 'above');
+            throw Problem::call('Set a limit beyond which a pixel counts as changed, or choose no limits.', 'above');
         }
         if ($below > $above) {
-            throw Problem::call("The limit below, $below, lies above the other, $above.", 'below');
+            throw Problem::call("The lower limit, $below, is above the upper limit, $above.", 'below');
         }
         foreach (['below' => $below, 'above' => $above] as $name => $value) {
             if ($call->text('limits') === 'percentiles' && ($value < 0 || $value > 100)) {
-                throw Problem::call("The setting $name is $value; as a part of all pixels it must lie between 0 and 100 %.", $name);
+                throw Problem::call("The setting $name is $value; as a share of all pixels it must be between 0 and 100 %.", $name);
             }
         }
     }

@@ -60,15 +60,15 @@ final class Readiness
             [$one, $other] = [$dates->before->spec()->bands[$before]->unit, $dates->after->spec()->bands[$after]->unit];
             if ($one !== $other) {
                 return sprintf(
-                    '%s is in %s before and %s after: bring both to the same unit first, or what the units differ by will look like change.',
+                    '%s is in %s before and %s after: convert both to the same unit first, or the difference in units will appear as change.',
                     ucfirst($dates->labels()[$place]),
-                    $one ?? 'no unit that is told',
-                    $other === null ? 'in no unit that is told' : "in $other",
+                    $one ?? 'no known unit',
+                    $other === null ? 'in no known unit' : "in $other",
                 );
             }
         }
         if ($dates->unit(0) === 'counts') {
-            return 'Both dates are in counts: what sun and air make of the same ground differs from date to date. Bring them to reflectance first.';
+            return 'Both dates are in counts, in which sun and atmosphere differ from date to date. Convert them to reflectance first.';
         }
 
         return null;
@@ -102,7 +102,7 @@ final class Readiness
             }
         }
 
-        return $apart === [] ? null : 'The sun stood apart '.implode(' and ', $apart).': shadows differ.';
+        return $apart === [] ? null : 'The sun positions differ by '.implode(' and ', $apart).': shadows differ.';
     }
 
     private static function lies(TwoDates $dates): ?string
@@ -113,7 +113,7 @@ final class Readiness
         }
 
         return sprintf(
-            'The later date lies %.1f pixels to the %s and %.1f %s of the earlier: bring the two onto each other first (correct.coregister).',
+            'The later date lies %.1f pixels to the %s and %.1f %s of the earlier: co-register them first (correct.coregister).',
             abs($shift[0]),
             $shift[0] < 0 ? 'left' : 'right',
             abs($shift[1]),

@@ -27,7 +27,7 @@ final readonly class Stable
     public static function figures(): array
     {
         return [
-            Figure::table('stable', 'where nothing should have changed', [
+            Figure::table('stable', 'change in the stable area', [
                 'what' => null, 'pixels' => null, 'mean' => null, 'deviation' => null, 'beyond limits' => '%',
             ]),
         ];

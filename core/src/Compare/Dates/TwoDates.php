@@ -35,14 +35,14 @@ final readonly class TwoDates
         return [
             new Port('before', PortType::Image, 'The earlier date.', sample: 'reflectance', wants: Wants::Before),
             new Port('after', PortType::Image, 'The later date, on the same grid.', sample: 'later', wants: Wants::After),
-            new Port('stable', PortType::Outlines, 'Where nothing should have changed: what did there is told beside the rest.', required: false,
+            new Port('stable', PortType::Outlines, 'Area without real change; the change found there is reported separately.', required: false,
                 sample: 'area'),
         ];
     }
 
     public static function setting(): Setting
     {
-        return Setting::texts('bands', 'Bands by role or number, in both dates; all that both have when empty.');
+        return Setting::texts('bands', 'Bands by role or number, in both dates. Empty: all common bands.');
     }
 
     /**
@@ -55,7 +55,7 @@ final readonly class TwoDates
         [$before, $after] = [$call->image('before'), $call->image('after')];
         foreach (['before' => $before, 'after' => $after] as $name => $image) {
             if ($image->spec()->content !== Content::Image) {
-                throw Problem::input("{$image->name()} holds codes, whose differences mean nothing: take compare.classes for class maps.", $name);
+                throw Problem::input("{$image->name()} contains class codes, whose differences are meaningless: use compare.classes for class maps.", $name);
             }
         }
         Plan::sameGrid([new Reading($before, []), new Reading($after, [])]);
@@ -63,7 +63,7 @@ final readonly class TwoDates
             ? self::shared($before, $after)
             : array_map(fn (string $name): array => [Call::bandOf($before, $name, 'bands'), Call::bandOf($after, $name, 'bands')], $call->texts('bands'));
         if (count($bands) !== count(array_unique(array_map(fn (array $pair): string => implode(' ', $pair), $bands)))) {
-            throw Problem::call('A band is named twice; the two would say the same.', 'bands');
+            throw Problem::call('A band is named twice; name it once.', 'bands');
         }
         if ($bands === []) {
             throw Problem::input(

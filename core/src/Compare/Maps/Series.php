@@ -31,7 +31,7 @@ final readonly class Series
         $maps = $call->images('maps');
         if (count($maps) < 2 || count($maps) > self::MOST_MAPS) {
             throw Problem::input(
-                count($maps) < 2 ? 'One map alone has nothing to be compared with: give two or more.' : 'At most '.self::MOST_MAPS.' maps are compared.',
+                count($maps) < 2 ? 'A single map cannot be compared: give two or more.' : 'At most '.self::MOST_MAPS.' maps are compared.',
                 'maps',
             );
         }
@@ -74,7 +74,7 @@ final readonly class Series
         $sorted = $known;
         sort($sorted);
         if ($known !== $sorted) {
-            $told['order'] = 'The maps do not come in the order of their dates ('.implode(', ', $this->dates)
+            $told['order'] = 'The maps are not in order of date ('.implode(', ', $this->dates)
                 .'): put them in order, or gains will read as losses.';
         }
         foreach ($this->maps as $k => $map) {
@@ -104,7 +104,7 @@ final readonly class Series
             if ($k > 0 && array_intersect($names[0], $some) === []) {
                 throw Problem::input(
                     sprintf(
-                        '%s (%s) and %s (%s) have no class in common: give classes that mean the same the same name (classify.recode).',
+                        '%s (%s) and %s (%s) have no class in common: give classes with the same meaning the same name (classify.recode).',
                         $maps[0]->name(),
                         implode(', ', array_slice($names[0], 0, 5)) ?: 'no legend',
                         $maps[$k]->name(),

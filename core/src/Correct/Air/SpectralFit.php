@@ -109,7 +109,7 @@ final class SpectralFit
     public static function atPoints(Call $call, \Closure $surface): array
     {
         if (! $call->hasInput('signatures')) {
-            throw Problem::call('The points are there to be compared with signatures: give the input signatures too.', 'signatures');
+            throw Problem::call('The points need signatures to be compared with: give the input signatures too.', 'signatures');
         }
         $signatures = SpectralLibrary::read($call->path('signatures'));
         $image = $call->image();

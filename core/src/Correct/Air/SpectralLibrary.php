@@ -38,7 +38,7 @@ final readonly class SpectralLibrary
         $names = array_map(fn (?string $cell): string => trim((string) $cell), str_getcsv($heading, $separator, '"', ''));
         if (count($names) < 2 || $lines === []) {
             throw Problem::input(
-                "$name holds no signatures: a line of headings, then a column of wavelengths and one of reflectance for each cover were expected.",
+                "$name contains no signatures: expected are a heading line, a column of wavelengths and one column of reflectance for each cover.",
                 'signatures',
             );
         }

@@ -31,10 +31,10 @@ final class Sun
         }
         $known = $spec->properties['view:sun_elevation'] ?? null;
         if (! is_numeric($known)) {
-            throw Problem::input("$name does not tell the sun elevation; set it by hand (sun-elevation).", 'sun-elevation');
+            throw Problem::input("$name has no sun elevation in its metadata; set it by hand (sun-elevation).", 'sun-elevation');
         }
         if ((float) $known <= 0) {
-            throw Problem::input("The sun elevation of $name is {$known}°: the sun was below the horizon, so there is no reflectance.", 'sun-elevation');
+            throw Problem::input("The sun elevation of $name is {$known}°: the sun was below the horizon, so reflectance is undefined.", 'sun-elevation');
         }
 
         return (float) $known;
@@ -46,6 +46,7 @@ final class Sun
         $set = $call->number('sun-azimuth');
         $known = is_nan($set) ? $spec->properties['view:sun_azimuth'] ?? null : $set;
 
-        return is_numeric($known) ? (float) $known : throw Problem::input("$name does not tell the sun azimuth; set it by hand (sun-azimuth).", 'sun-azimuth');
+        return is_numeric($known) ? (float) $known
+            : throw Problem::input("$name has no sun azimuth in its metadata; set it by hand (sun-azimuth).", 'sun-azimuth');
     }
 }

@@ -61,7 +61,7 @@ final readonly class TieFit
                 $cols = LeastSquares::solve($design, array_map(fn (int $k): float => $points[$k]['dc'], $used));
                 $rows = LeastSquares::solve($design, array_map(fn (int $k): float => $points[$k]['dr'], $used));
                 if ($cols === null || $rows === null) {
-                    throw Problem::input("The tie points lie too much in one line for the transform $transform.", 'transform');
+                    throw Problem::input("The tie points are nearly on one line, which is too little for the transform $transform.", 'transform');
                 }
                 foreach ($points as $k => $point) {
                     $row = self::row($point['col'], $point['row'], $width, $height, $now);

@@ -67,7 +67,7 @@ final readonly class Loadings
         $names = array_column($rows->columns(), 'name');
         $components = count($names) - 4;
         if (array_slice($names, 0, 4) !== ['band', 'wavelength', 'mean', 'divisor'] || $components < 1 || $components > self::MOST_COMPONENTS) {
-            throw Problem::input("$name holds no loadings: it has no columns band, wavelength, mean, divisor and components after them.", 'loadings');
+            throw Problem::input("$name contains no loadings: expected are the columns band, wavelength, mean, divisor and the components.", 'loadings');
         }
         $bands = $means = $divisors = $wavelengths = [];
         $vectors = array_fill(0, $components, []);

@@ -62,7 +62,7 @@ final readonly class Pair
         $bands = self::bands($call, $image);
         $reach = Reach::of($pan->spec()->grid, $image->spec()->grid, $image->name());
         if ($reach->isEmpty()) {
-            throw Problem::input("{$pan->name()} and {$image->name()} have no ground in common: the one is {$pan->spec()->grid->describe()}, the other "
+            throw Problem::input("{$pan->name()} and {$image->name()} have no ground in common: the one is {$pan->spec()->grid->describe()}, the second "
                 ."{$image->spec()->grid->describe()}.", 'image');
         }
         $skip = $call->text('skip-zeros');
@@ -153,7 +153,7 @@ final readonly class Pair
         if ($ratio > self::MOST_RATIO) {
             throw Problem::input(
                 sprintf(
-                    'The pixels of %s are %.0f times as fine as those of %s, more than the %d that make sense.',
+                    'The pixels of %s are %.0f times as fine as those of %s, more than the %d supported.',
                     $pan->name(),
                     $ratio,
                     $image->name(),

@@ -53,10 +53,10 @@ abstract class PackedFiles
     protected function check(string $name, int $count): void
     {
         if ($count > self::MOST_ENTRIES) {
-            throw Problem::input("{$this->label()} holds more than 10,000 files: this is no scene bundle.");
+            throw Problem::input("{$this->label()} contains more than 10,000 files: this is not a scene bundle.");
         }
         if (! mb_check_encoding($name, 'UTF-8') || strlen($name) > 1000) {
-            throw Problem::input("{$this->label()} is refused: the name of one of its files is longer than any, or in no encoding that is known.");
+            throw Problem::input("{$this->label()} is refused: the name of one of its files is too long or in an unknown encoding.");
         }
         if (str_starts_with($name, '/') || preg_match('~(^|[/\\\\])\.\.([/\\\\]|$)|^[A-Za-z]:|\0~', $name)) {
             throw Problem::input("{$this->label()} is refused: its entry “{$name}” points outside the archive.");
@@ -81,7 +81,7 @@ abstract class PackedFiles
         if ($free !== false && $free < $bytes) {
             throw Problem::computation(
                 sprintf(
-                    '%s unpacks to %d MB and the disk that holds %s has %d MB left: make room, then run the step again.',
+                    '%s unpacks to %d MB and the disk that holds %s has %d MB left: free some space, then run the step again.',
                     $this->label(),
                     $bytes >> 20,
                     $folder,
@@ -93,6 +93,6 @@ abstract class PackedFiles
 
     protected function broken(): Problem
     {
-        return Problem::input("{$this->label()} is broken or ends too early: get the bundle anew.");
+        return Problem::input("{$this->label()} is corrupt or truncated: download the bundle again.");
     }
 }

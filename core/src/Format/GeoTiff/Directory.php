@@ -201,7 +201,7 @@ final readonly class Directory
             return '';
         }
         if ($entry['count'] > $most) {
-            throw $this->source->broken("tag $tag has {$entry['count']} values where at most $most make sense");
+            throw $this->source->broken("tag $tag has {$entry['count']} values where at most $most are plausible");
         }
 
         return $entry['inline'] ?? $this->source->bytes($entry['offset'], $entry['count'] * self::SIZES[$entry['type']], "tag $tag");

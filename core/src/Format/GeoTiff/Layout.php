@@ -86,7 +86,7 @@ final readonly class Layout
         }
         $fill = $directory->int(Tag::FILL_ORDER, 1);
         if ($fill !== 1 && $fill !== 2) {
-            throw $source->broken("its bits lie in an order that is not known ($fill)");
+            throw $source->broken("its bit order is not supported ($fill)");
         }
         $separate = $directory->int(Tag::PLANAR, 1) === 2 && $bands > 1;
         if ($compression === self::JPEG) {
@@ -102,7 +102,7 @@ final readonly class Layout
         $down = intdiv($height + $blockHeight - 1, $blockHeight);
         $count = $across * $down * ($separate ? $bands : 1);
         if ($count > $most) {
-            throw $source->broken("it claims $count blocks of pixels, more than make sense");
+            throw $source->broken("it declares $count blocks of pixels, more than plausible");
         }
         $offsets = $directory->ints($tiled ? Tag::TILE_OFFSETS : Tag::STRIP_OFFSETS, $count);
         $sizes = $directory->ints($tiled ? Tag::TILE_BYTE_COUNTS : Tag::STRIP_BYTE_COUNTS, $count);

@@ -35,7 +35,7 @@ final class TiffBytes
     public function bytes(int $offset, int $length, string $what): string
     {
         if ($offset < 0 || $length < 0 || $offset > $this->size || $length > $this->size - $offset) {
-            throw Problem::input("{$this->label()} is broken: $what lies beyond the end of the file ({$this->size} bytes); get the file anew.");
+            throw Problem::input("{$this->label()} is broken: $what is beyond the end of the file ({$this->size} bytes); download the file again.");
         }
         if ($length === 0) {
             return '';

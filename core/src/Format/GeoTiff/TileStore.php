@@ -60,7 +60,7 @@ final class TileStore
         $parts = [];
         for ($tile = 0; $tile < $this->expected; $tile++) {
             [$part, $offset, $size] = $this->at($tile);
-            $parts[$part] ??= @fopen($part, 'rb') ?: throw Problem::computation('A temporary file of this step was taken away: run the step again.');
+            $parts[$part] ??= @fopen($part, 'rb') ?: throw Problem::computation('A temporary file of this step was removed: run the step again.');
             fseek($parts[$part], $offset);
             Files::put($handle, (string) stream_get_contents($parts[$part], $size), $path);
         }

@@ -76,7 +76,7 @@ final class Fetch
             }
             $this->story[] = "$name $trouble";
             if ($try >= self::TRIES || $whole >= self::WHOLE) {
-                throw Problem::input("$name could not be fetched in $try tries: it $trouble. What came so far is kept; run the step again later.", 'scene');
+                throw Problem::input("$name could not be fetched in $try tries: it $trouble. What is downloaded is kept; run the step again later.", 'scene');
             }
             $this->wait($this->pause * 2 ** ($try - 1), "$name $trouble", $try + 1);
         }
@@ -116,19 +116,19 @@ final class Fetch
         clearstatcache(true, $part);
         $have = (int) filesize($part);
         if ($size !== null && $have !== $size) {
-            return "has $have bytes where $size were told";
+            return "has $have bytes instead of $size";
         }
         if ($checksum === null) {
             return null;
         }
         [$algorithm, $length] = self::HASHES[substr($checksum, 0, 2)] ?? [null, 0];
         if ($algorithm === null || hexdec(substr($checksum, 2, 2)) !== $length) {
-            $this->story[] = 'its checksum is of a kind that is not known here and was not compared';
+            $this->story[] = 'its checksum is of a kind that is not supported and was not compared';
 
             return null;
         }
 
-        return hash_file($algorithm, $part) === substr($checksum, 4) ? null : 'does not have the checksum that was told';
+        return hash_file($algorithm, $part) === substr($checksum, 4) ? null : 'does not match its checksum';
     }
 
     private function room(?int $size, string $part, string $name): void
@@ -138,7 +138,7 @@ final class Fetch
         if ($free !== false && $needed > $free) {
             throw Problem::computation(
                 sprintf(
-                    '%s takes %d MB and the disk that holds %s has %d MB left: make room, then run the step again.',
+                    '%s takes %d MB and the disk that holds %s has %d MB left: free some space, then run the step again.',
                     $name,
                     $needed >> 20,
                     $this->folder,

@@ -83,7 +83,7 @@ final readonly class FeatureSet
             }
         }
         if (! $found) {
-            throw Problem::input("$this->name holds no polygons.", $about);
+            throw Problem::input("$this->name contains no polygons.", $about);
         }
     }
 
@@ -120,12 +120,13 @@ final readonly class FeatureSet
         $to = Crs::ofGrid($grid);
         if ($this->projection === null) {
             throw Problem::input(
-                $this->crs === null ? "$this->name names no CRS: say which it is in." : "$this->name is in $this->crs, which is not known here.",
+                $this->crs === null ? "$this->name has no CRS: read it as a vector file with its crs set."
+                    : "$this->name is in $this->crs, which is not supported.",
                 $about,
             );
         }
         if ($to === null) {
-            throw Problem::input("$this->name can't be laid over the image: the image has no CRS that is known here.", $about);
+            throw Problem::input("$this->name can't be placed on the image: the CRS of the image is not supported.", $about);
         }
 
         return fn (array $place): array => $to->forward(...$this->projection->inverse((float) $place[0], (float) $place[1]));

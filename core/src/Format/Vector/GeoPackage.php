@@ -70,7 +70,7 @@ final class GeoPackage
             } catch (\PDOException) {
                 throw self::broken($name);
             }
-        }, self::SECONDS, "$name takes too long to be read: it is broken, or not what it says.");
+        }, self::SECONDS, "$name takes too long to read: it is corrupt or of another format.");
     }
 
     private static function open(string $path): \PDO

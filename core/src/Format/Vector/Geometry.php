@@ -165,6 +165,6 @@ final class Geometry
 
     private static function broken(string $name): Problem
     {
-        return Problem::input("$name is broken: a geometry in it is none that is known, or has no sound coordinates.", 'file');
+        return Problem::input("$name is corrupt: it contains an unknown geometry, or invalid coordinates.", 'file');
     }
 }

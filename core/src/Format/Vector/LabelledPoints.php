@@ -63,7 +63,7 @@ final class LabelledPoints
         foreach ($features as $feature) {
             $at = $feature['geometry']['coordinates'] ?? null;
             if (($feature['geometry']['type'] ?? null) !== 'Point' || ! is_array($at) || ! is_numeric($at[0] ?? null) || ! is_numeric($at[1] ?? null)) {
-                throw Problem::input(basename($path).' holds something that is no point; check points are points.', $about);
+                throw Problem::input(basename($path).' contains features that are not points; check points are points.', $about);
             }
             $told = is_array($feature['properties'] ?? null) ? $feature['properties'] : [];
             $points[] = ['x' => (float) $at[0], 'y' => (float) $at[1], 'told' => $told];
@@ -89,7 +89,7 @@ final class LabelledPoints
         foreach ($rows->rows(0, $rows->count()) as $number => $row) {
             [$x, $y] = array_map(fn (mixed $cell): float => is_numeric($cell) ? (float) $cell : NAN, [$row[$longitude], $row[$latitude]]);
             if (! (abs($x) <= 360.0 && abs($y) <= 90.0)) {
-                throw Problem::input("$name tells no place on the Earth in row ".($number + 2).'.', $about);
+                throw Problem::input("$name has no valid coordinates in row ".($number + 2).'.', $about);
             }
             $points[] = ['x' => $x, 'y' => $y, 'told' => array_combine($columns, $row)];
         }

@@ -48,7 +48,7 @@ final readonly class Overlaid
     {
         $set = Vectors::read($path);
         $projection = $set->projection ?? throw Problem::input(
-            $set->crs === null ? "$set->name names no CRS: say which it is in." : "$set->name is in $set->crs, which is not known here.",
+            $set->crs === null ? "$set->name has no CRS: read it as a vector file with its crs set." : "$set->name is in $set->crs, which is not supported.",
             $about,
         );
         $polygons = [];
@@ -68,6 +68,6 @@ final readonly class Overlaid
             }
         }
 
-        return $polygons !== [] ? $polygons : throw Problem::input("$set->name holds no polygons.", $about);
+        return $polygons !== [] ? $polygons : throw Problem::input("$set->name contains no polygons.", $about);
     }
 }

@@ -28,7 +28,7 @@ final class Shapefile
         $stem = (string) preg_replace('/\.shp$/i', '', $path);
         $head = (string) @file_get_contents($path, false, null, 0, 100);
         if (strlen($head) < 100 || substr($head, 0, 4) !== "\0\0\x27\x0a") {
-            throw Problem::input("$name is no shapefile: it does not begin like one.", 'file');
+            throw Problem::input("$name is not a shapefile.", 'file');
         }
         $table = is_file("$stem.dbf") ? "$stem.dbf" : (is_file("$stem.DBF") ? "$stem.DBF" : null);
         $columns = $table === null ? null : self::columns($table, $name);
@@ -91,7 +91,7 @@ final class Shapefile
             return null;
         }
         if ($type > 28 || ! in_array($base, [1, 3, 5, 8], true)) {
-            throw Problem::input("$name holds shapes of a kind that is not read (surfaces): bring it as points, lines or polygons.", 'file');
+            throw Problem::input("$name holds shapes of a kind that is not supported (surfaces): save it as points, lines or polygons.", 'file');
         }
         $places = function (int $at, int $count) use ($record, $broken): array {
             if ($count < 1 || $at + 16 * $count > strlen($record)) {
@@ -195,7 +195,7 @@ final class Shapefile
     /** @return array{count: int, head: int, size: int, fields: list<array{string, string, int, int}>} fields by name, type, offset and length */
     private static function columns(string $table, string $name): array
     {
-        $broken = Problem::input("The table beside $name is broken: take the file ".basename($table).' away, or get it anew.', 'file');
+        $broken = Problem::input("The attribute table of $name is corrupt: remove the file ".basename($table).', or download it again.', 'file');
         $start = (string) @file_get_contents($table, false, null, 0, self::MOST_TEXT);
         if (strlen($start) < 33) {
             throw $broken;

@@ -38,7 +38,7 @@ final class Wkb
         $dimensions += [0, 1, 1, 2][min(3, intdiv($code, 1000))];
         $type = self::TYPES[$code % 1000] ?? null;
         if ($type === null || $depth > 4) {
-            throw Problem::input("$this->name holds a geometry of a kind that is not read (curves, surfaces): bring it as points, lines or polygons.");
+            throw Problem::input("$this->name holds a geometry of a kind that is not supported (curves, surfaces): save it as points, lines or polygons.");
         }
         if ($type === 'Point') {
             return ['type' => $type, 'coordinates' => $this->places($little, 1, $dimensions)[0]];

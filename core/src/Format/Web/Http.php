@@ -37,7 +37,7 @@ final class Http
             $body !== null || $post ? json_encode($body ?? (object) [], JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR) : null,
         );
         if ($status === 429 || $status >= 500) {
-            throw new Unreachable("$what answers that it can't just now (status $status): try again later.", 3, $about);
+            throw new Unreachable("$what is temporarily unavailable (status $status): try again later.", 3, $about);
         }
         $json = json_decode($text, true);
         if ($status >= 400) {
@@ -45,7 +45,7 @@ final class Http
             throw Problem::input("$what refuses the request (status $status".(is_string($told) && $told !== '' ? ": $told" : '').').', $about);
         }
         if (! is_array($json)) {
-            throw Problem::input("$what answers with something that is no JSON: is its address that of $kind?", $about);
+            throw Problem::input("$what answers with something other than JSON: is this the address of $kind?", $about);
         }
 
         return $json;
@@ -66,7 +66,7 @@ final class Http
             default => null,
         };
         if ($status !== 200 || $type === null) {
-            throw Problem::input("$what has no small picture of this scene that can be shown.", 'archive');
+            throw Problem::input("$what has no preview of this scene.", 'archive');
         }
 
         return ['type' => $type, 'bytes' => $bytes];
@@ -115,7 +115,7 @@ final class Http
 
     private static function next(string $url, int $redirected, string $what, string $about): string
     {
-        return $redirected < self::MOST_REDIRECTIONS ? $url : throw Problem::input("$what sends from one address to the next without end.", $about);
+        return $redirected < self::MOST_REDIRECTIONS ? $url : throw Problem::input("$what redirects without end.", $about);
     }
 
     /**
@@ -162,13 +162,13 @@ final class Http
                     return strlen($piece);
                 }
                 if ($most !== null && $have + strlen($piece) > $most) {
-                    $trouble = Problem::input("$what sends more than the ".number_format($most).' bytes that it told.', 'archive');
+                    $trouble = Problem::input("$what sends more than the ".number_format($most).' bytes that it announced.', 'archive');
 
                     return 0;
                 }
                 if (@fwrite($file, $piece) !== strlen($piece)) {
                     $trouble = Problem::computation(
-                        'The disk that holds '.dirname($part).' is full: make room, then run the step again; what was fetched so far is kept.',
+                        'The disk that holds '.dirname($part).' is full: free some space, then run the step again; the part downloaded so far is kept.',
                     );
 
                     return 0;
@@ -198,7 +198,7 @@ final class Http
             return $have;
         }
         if ($status >= 400 && $status < 500 && $status !== 429) {
-            throw Problem::input("$what does not hand the file out (status $status).", 'archive');
+            throw Problem::input("$what refuses the download (status $status).", 'archive');
         }
         if ($done === false || $status === 429 || $status >= 500 || ($total !== null && $have < $total)) {
             throw new Unreachable($status === 429 || $status >= 500 ? "status $status" : ($error !== '' ? $error : 'it broke off'), 3, 'archive');

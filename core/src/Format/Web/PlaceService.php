@@ -34,7 +34,7 @@ final readonly class PlaceService
     {
         $date = $spec->properties['datetime'] ?? null;
         if (! is_string($date)) {
-            throw Problem::input("$name does not tell its date, by which the atmosphere service is asked; set the air by hand.", 'service');
+            throw Problem::input("$name has no date, which the atmosphere service needs; set the atmosphere by hand.", 'service');
         }
         $grid = $spec->grid;
         [$longitude, $latitude] = Crs::needGrid($grid, $name, 'service')->inverse(...$grid->toMap($grid->width / 2, $grid->height / 2));
@@ -71,7 +71,7 @@ final readonly class PlaceService
                 continue;
             }
             $unit = $parameter->at('unit', 'symbol', 'value')->text() ?? $parameter->at('unit', 'symbol')->text() ?? '';
-            $factor = $units[$unit] ?? throw Problem::input("The atmosphere service tells $key in a unit that is not known here; set it by hand.", 'service');
+            $factor = $units[$unit] ?? throw Problem::input("The atmosphere service tells $key in a unit that is not supported; set it by hand.", 'service');
             $found[$ours] = $factor * $value;
         }
 

@@ -42,7 +42,7 @@ final class Reach
             foreach ($addresses as $address) {
                 if (! self::isPublic($address)) {
                     throw Problem::call(
-                        "$what lies in a private network ($host), which is not asked while Chorometra is served to others: list it in "
+                        "$what lies in a private network ($host), which is not contacted while Chorometra is served to others: list it in "
                             .'CHOROMETRA_PRIVATE_HOSTS first.',
                         $about,
                     );

@@ -89,7 +89,7 @@ final class Collector
     public function medians(Image $image, int $band): array
     {
         $values = [];
-        $this->blocks('looking for the middle', function (Window $window) use ($image, $band): array {
+        $this->blocks('finding medians', function (Window $window) use ($image, $band): array {
             [$numbers, $lists] = Kernels::lists($this->labels($window), Values::of($image, $band, $window), $window->pixels());
 
             return [$numbers, array_map(fn (array $some): string => pack('e*', ...$some), $lists)];

@@ -50,7 +50,7 @@ final class Measured
     {
         if ($wish->isOfBand()) {
             $band = $this->images === null
-                ? throw Problem::call("$wish->name needs an image: give one whose values are measured.", $setting)
+                ? throw Problem::call("$wish->name needs an image: give one.", $setting)
                 : $this->images->band((string) $wish->of, $setting);
             if ($wish->what !== 'median') {
                 $this->bands[(string) $wish->of] = $band;

@@ -44,7 +44,7 @@ final readonly class Wish
         if (preg_match('/^([a-z]+)\(\s*["“”]?([^"“”]+)["“”]?\s*\)$/u', $text, $match) && in_array($match[1], self::AROUND, true)) {
             return new self("$match[1](\"$match[2]\")", $match[1], trim($match[2]));
         }
-        throw Problem::call("“{$text}” is no measure; there are $known.", 'measures');
+        throw Problem::call("“{$text}” is not a measure; the measures are $known.", 'measures');
     }
 
     public function isOfBand(): bool

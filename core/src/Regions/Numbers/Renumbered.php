@@ -22,7 +22,7 @@ final class Renumbered
      */
     public static function write(Call $call, Image $image, array $numbers, Context $context): array
     {
-        $path = $call->outputs['segments'] ?? throw Problem::call('Say where the segments go.', 'segments');
+        $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $spec = RasterSpec::segments($image->spec()->grid, $image->spec()->properties);
         $type = $image->spec()->type;
         $production = new Production(

@@ -54,7 +54,7 @@ final class Absorb
         Memory::reserve(
             72 * $blocks->count + (128 << 20),
             sprintf('Joining the small ones of %s segments', number_format($blocks->count)),
-            'work on a part of the image, or smooth it before',
+            'use a part of the image, or smooth it first',
         );
         $this->c = \FFI::cdef();
         $this->size = $this->plain($blocks->count + 1);
@@ -240,7 +240,7 @@ final class Absorb
     {
         $edge = $this->edges++;
         if ($edge >> self::CHUNK === count($this->others)) {
-            Memory::reserve(16 << self::CHUNK, 'Joining small segments', 'work on a part of the image, or smooth it before');
+            Memory::reserve(16 << self::CHUNK, 'Joining small segments', 'use a part of the image, or smooth it first');
             $this->others[] = $this->plain(1 << self::CHUNK);
             $this->lengths[] = $this->plain(1 << self::CHUNK, 'int64_t');
             $this->nexts[] = $this->plain(1 << self::CHUNK);

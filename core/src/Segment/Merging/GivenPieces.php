@@ -47,7 +47,7 @@ final class GivenPieces
             $window = new Window(0, $first, $grid->width, $rows);
             $codes = Codec::codes($start->read(0, $window), $start->spec()->type);
             if ($codes !== [] && max($codes) > self::MOST) {
-                throw Problem::input("{$start->name()} has numbers above ".number_format(self::MOST).': number its segments anew.', 'start');
+                throw Problem::input("{$start->name()} has numbers above ".number_format(self::MOST).': renumber its segments.', 'start');
             }
             $valid = MergedBands::window($bands, null, $window)[0];
             $inside = $within === null ? null : MergedBands::window($bands, $within, $window)[0];

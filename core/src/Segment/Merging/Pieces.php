@@ -98,7 +98,7 @@ final class Pieces
         Memory::reserve(
             (8 * MergeKernel::stride(count($bands)) + 48) * ($inside + $free) + 110 * $free + (64 << 20),
             'Merging',
-            'work on a part of the image, or smooth it before',
+            'use a part of the image, or smooth it first',
         );
 
         return self::collected($grid, $folder, $tiles, $pixels, count($bands), 4.0 * $compact + $smooth, $context);
