@@ -36,6 +36,7 @@ final class RasterMeta
                 'label' => $band->label($index + 1),
                 'role' => $band->role,
                 'wavelength' => $band->wavelength,
+                'scale' => $band->scale()?->value,
                 'unit' => $band->unit,
             ], $spec->bands, array_keys($spec->bands)),
             'legend' => $spec->legend?->toArray(),

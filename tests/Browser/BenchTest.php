@@ -113,7 +113,7 @@ class BenchTest extends BrowserTestCase
         $this->choose('#setting-index', 'ndwi');
         $this->reads('[data-run]', 'Run with these settings');
         $this->press('[data-run]');
-        $this->reads('[data-step="3"]', 'stale: step 2 was run again');
+        $this->reads('[data-step="3"] [data-state]', 'stale');
         $this->reads('[data-step="2"]', 'ndwi');
         $this->press('[data-refresh]');
         $this->browser
@@ -165,7 +165,7 @@ class BenchTest extends BrowserTestCase
 
         // what was made from it is stale there too, though it did not change itself, and goes with its step
         $this->send('POST', "api/steps/$index/run");
-        $this->reads('[data-step="3"]', 'stale: step 2 was run again', 60);
+        $this->reads('[data-step="3"] [data-state]', 'stale', 60);
         $this->send('DELETE', "api/steps/{$this->get('studies/1')['steps'][2]['id']}");
         $this->gone('[data-step="3"]');
 

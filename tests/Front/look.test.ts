@@ -1,10 +1,12 @@
 import { expect, test } from 'vitest';
 import type { Histogram, Item, RasterItem, Step, Study } from '../../resources/js/api/client';
 import { onGround } from '../../resources/js/views/geo';
-import { findItem, itemLabel, lookFor, percentiles, sameGrid, sameSource, throughTime, usualBands } from '../../resources/js/views/look';
+import { findItem, itemLabel, lookFor, percentiles, sameGrid, sameSource, stretched, styleOf, throughTime, usualBands } from '../../resources/js/views/look';
+
+type Scale = RasterItem['raster']['bands'][number]['scale'];
 
 function item(id: number, roles: (string | null)[], more: Partial<RasterItem['raster']> = {}): RasterItem {
-    const bands = roles.map((role, i) => ({ number: i + 1, label: role ?? `band ${i + 1}`, role, wavelength: null, unit: null }));
+    const bands = roles.map((role, i) => ({ number: i + 1, label: role ?? `band ${i + 1}`, role, wavelength: null, unit: null, scale: null as Scale }));
     return {
         id,
         step: 1,
@@ -32,9 +34,31 @@ test('an image is shown in near infrared, red and green where it has them, in it
 
 test('a phase is no colour among others', () => {
     const phase = item(1, [null, null, null]);
-    phase.raster.bands[1]!.unit = 'rad';
+    Object.assign(phase.raster.bands[1]!, { unit: 'rad', scale: 'cyclic' });
     expect(usualBands(phase)).toBeNull();
     expect(lookFor(phase, { step: 1, output: 'result' })).toMatchObject({ single: true, bands: null, clip: [0.5, 99.5] });
+});
+
+test('a band is painted by what its values are counted from: about zero or one, round a circle, from 0 to 1', async () => {
+    const counts: Histogram = { minimum: -2, maximum: 8, counts: Array(100).fill(1), pixels: 100, nodata: 0, reduced: 1, otsu: null };
+    const ends = (scale: Scale, unit: string | null = null) => {
+        const change = item(1, ['red', 'nir']);
+        Object.assign(change.raster.bands[1]!, { scale, unit });
+        return stretched(change, 2, counts, [10, 90]).map((end) => Number(end.toFixed(6)));
+    };
+    expect(ends(null)).toEqual([-1, 7]);
+    expect(ends('signed')).toEqual([-7, 7]);
+    expect(ends('ratio')).toEqual([-5, 7]);
+    expect(ends('cyclic', '°')).toEqual([0, 360]);
+    expect(ends('cyclic', 'rad')).toEqual([-Math.PI, Math.PI].map((end) => Number(end.toFixed(6))));
+    expect(ends('probability')).toEqual([0, 1]);
+
+    const change = item(1, ['green', 'red', 'nir']);
+    for (const band of change.raster.bands) band.scale = 'signed';
+    const look = { ...lookFor(change, { step: 1, output: 'difference' }), limits: { 3: [-1, 1] as [number, number] } };
+    expect(look).toMatchObject({ single: true, band: 3, ramp: null });
+    expect(await styleOf(change, look)).toEqual({ kind: 'ramp', band: 3, ramp: 'brown to teal', limits: [-1, 1] });
+    expect(await styleOf(change, { ...look, ramp: 'magma' })).toMatchObject({ ramp: 'magma' });
 });
 
 test('percentiles lie within the bin in which the share is reached', () => {

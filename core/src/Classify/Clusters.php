@@ -144,7 +144,7 @@ final class Clusters implements WholeKind
             $turns += $more;
         }
         usort($centres, fn (array $one, array $other): int => $one <=> $other);
-        $model = self::model($learnt, $centres, $scales, $moments, $scaled, $isStandard);
+        $model = self::model($learnt, $centres, $scales, $moments, $columns, $scaled, $isStandard);
         $total = array_sum(array_map(fn (Moments $some, float $scale): float => $some->squares / $scale ** 2, $moments, $scales));
         $figures = [
             'found' => count($centres),
@@ -241,9 +241,10 @@ final class Clusters implements WholeKind
      * @param  list<list<float>>  $centres
      * @param  list<float>  $scales
      * @param  list<Moments>  $moments
+     * @param  list<list<float>>  $columns  of the sample, and the same scaled
      * @param  list<list<float>>  $scaled
      */
-    private static function model(Sorted $there, array $centres, array $scales, array $moments, array $scaled, bool $isStandard): Model
+    private static function model(Sorted $there, array $centres, array $scales, array $moments, array $columns, array $scaled, bool $isStandard): Model
     {
         $own = array_map(fn (array $centre): array => array_map(fn (float $value, float $scale): float => $value / $scale, $centre, $scales), $centres);
         $spreads = Groups::means($scaled, count($scaled[0]), $own, 0)->spreads($scaled);
@@ -252,14 +253,65 @@ final class Clusters implements WholeKind
             'minimum' => $some->minimum, 'maximum' => $some->maximum,
         ], $there->names, $there->units, $moments);
 
-        return new Model(Method::NearestMean, self::legend(count($centres)), $bands,
+        return new Model(Method::NearestMean, self::legend($there, $centres, $columns), $bands,
             ['standardised' => $isStandard, 'scales' => $scales, 'means' => $centres, 'spreads' => $spreads]);
     }
 
-    /** Clusters have no name that would suggest a colour: theirs go round the circle of hues, so that no two are alike. */
-    private static function legend(int $number): Legend
+    /**
+     * Clusters have no name that would suggest a colour: each starts in the mean colour of its pixels, as views show the image.
+     *
+     * @param  list<list<float>>  $centres
+     * @param  list<list<float>>  $columns  of the sample
+     */
+    private static function legend(Sorted $there, array $centres, array $columns): Legend
     {
-        $colours = array_map(function (int $k) use ($number): string {
+        $names = array_map(fn (int $k): string => "cluster $k", range(1, count($centres)));
+        $bands = self::shown($there->names);
+        if ($bands === null) {
+            return Legend::of($names, self::hues(count($centres)));
+        }
+        $limits = array_map(function (int $band) use ($columns): array {
+            $sorted = $columns[$band];
+            sort($sorted);
+            $last = count($sorted) - 1;
+
+            return [$sorted[(int) (0.02 * $last)], $sorted[(int) (0.98 * $last)]];
+        }, $bands);
+        $byte = fn (float $value, array $limits): int => (int) round(255 * max(0.0, min(1.0, ($value - $limits[0]) / max(1e-30, $limits[1] - $limits[0]))));
+
+        return Legend::of($names, array_map(fn (array $centre): string => sprintf(
+            '#%02x%02x%02x',
+            ...array_map(fn (int $band, array $limits): int => $byte($centre[$band], $limits), $bands, $limits),
+        ), $centres));
+    }
+
+    /**
+     * Which bands views show as red, green and blue; null where they make no colour together.
+     *
+     * @param  list<string>  $names  such as nir, or before.nir: of several images the first is shown
+     * @return array{int, int, int}|null
+     */
+    private static function shown(array $names): ?array
+    {
+        $roles = array_map(fn (string $name): string => substr((string) strrchr(".$name", '.'), 1), $names);
+        foreach ([['nir', 'red', 'green'], ['red', 'green', 'blue'], ['hh', 'hv', 'vv']] as $wanted) {
+            $places = array_map(fn (string $role): int|false => array_search($role, $roles, true), $wanted);
+            if (! in_array(false, $places, true)) {
+                return $places;
+            }
+        }
+
+        return count($names) === 1 ? [0, 0, 0] : null;
+    }
+
+    /**
+     * Round the circle of hues, so that no two are alike.
+     *
+     * @return list<string>
+     */
+    private static function hues(int $number): array
+    {
+        return array_map(function (int $k) use ($number): string {
             $lightness = $k % 2 === 0 ? 0.62 : 0.42;
             $channel = function (float $shift) use ($k, $number, $lightness): int {
                 $angle = fmod($shift + 12.0 * $k / $number, 12.0);
@@ -269,7 +321,5 @@ final class Clusters implements WholeKind
 
             return sprintf('#%02x%02x%02x', $channel(0.0), $channel(8.0), $channel(4.0));
         }, range(0, $number - 1));
-
-        return Legend::of(array_map(fn (int $k): string => "cluster $k", range(1, $number)), $colours);
     }
 }

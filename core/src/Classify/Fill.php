@@ -11,6 +11,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Regions\Numbers\Majority;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
@@ -84,7 +85,7 @@ final class Fill implements WholeKind
         $nodata = $spec->nodataCode();
         $outputs = $call->asked([
             'classes' => $spec,
-            'confidence' => new RasterSpec($spec->grid, [new Band(name: 'confidence')], properties: $spec->properties),
+            'confidence' => new RasterSpec($spec->grid, [new Band(name: 'confidence', scale: Scale::Probability)], properties: $spec->properties),
         ]);
         $production = new Production($outputs, function (Window $window) use ($map, $segments, $codes, $shares, $outputs): array {
             [$own, $labels] = [self::codes($map, $window), self::codes($segments, $window)];

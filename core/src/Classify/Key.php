@@ -23,6 +23,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Regions\Numbers\Relabelled;
 use Chorometra\Core\Regions\Numbers\Renumbered;
@@ -265,7 +266,7 @@ final class Key implements WholeKind
         $specs = [
             'classes' => $classes,
             'segments' => RasterSpec::segments($grid, $classes->properties),
-            'confidence' => new RasterSpec($grid, [new Band(name: 'confidence')], properties: $classes->properties),
+            'confidence' => new RasterSpec($grid, [new Band(name: 'confidence', scale: Scale::Probability)], properties: $classes->properties),
         ];
         $outputs = $call->asked($specs);
         $names = array_keys($outputs);

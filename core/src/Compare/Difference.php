@@ -11,6 +11,7 @@ use Chorometra\Core\Compare\Dates\TwoDates;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -113,7 +114,7 @@ final class Difference implements Wary, WholeKind
         $stable = Stable::of($call, $dates->before->spec()->grid);
         $made = fn (Window $window): array => $scored(self::differences($how, $dates->values($window)));
         $spec = $dates->spec();
-        $specs = ['difference' => $spec->measured(self::bands($dates, hasUnit: ! $isScored && $how === 'subtract'))];
+        $specs = ['difference' => $spec->measured(self::bands($dates, $how, $isScored))];
         if ($tails !== null && $of !== null) {
             $specs['changes'] = $tails->map($spec->grid, $labels[$of], $spec->properties);
         }
@@ -148,12 +149,14 @@ final class Difference implements Wary, WholeKind
     }
 
     /** @return list<Band> of the differences: roles and wavelengths are those of the later date */
-    private static function bands(TwoDates $dates, bool $hasUnit): array
+    private static function bands(TwoDates $dates, string $how, bool $isScored): array
     {
+        $hasUnit = ! $isScored && $how === 'subtract';
+        $scale = ! $isScored && $how === 'ratio' ? Scale::Ratio : Scale::Signed;
         $bands = [];
         foreach ($dates->labels() as $k => $label) {
             $after = $dates->after->spec()->bands[$dates->bands[$k][1]];
-            $bands[] = new Band($after->role, $label, $after->wavelength, unit: $hasUnit ? $dates->unit($k) : null);
+            $bands[] = new Band($after->role, $label, $after->wavelength, unit: $hasUnit ? $dates->unit($k) : null, scale: $scale);
         }
 
         return $bands;

@@ -12,6 +12,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -98,8 +99,10 @@ final class Mad implements Wary, WholeKind
         $variates = $detection->variates();
         $spec = $dates->spec();
         $specs = [
-            'probability' => $spec->measured([new Band(name: 'no-change probability'), new Band(name: 'chi-square'), new Band(name: 'distance')]),
-            'variates' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'variate '.($k + 1)), range(0, $number - 1))),
+            'probability' => $spec->measured(
+                [new Band(name: 'no-change probability', scale: Scale::Probability), new Band(name: 'chi-square'), new Band(name: 'distance')],
+            ),
+            'variates' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'variate '.($k + 1), scale: Scale::Signed), range(0, $number - 1))),
             'changes' => RasterSpec::classes($spec->grid, new Legend([
                 1 => ['name' => 'unchanged', 'colour' => '#d5d2c8'],
                 2 => ['name' => 'changed', 'colour' => '#8a3b5e'],

@@ -13,6 +13,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -115,7 +116,7 @@ final class Vector implements Wary, WholeKind
         $spec = $dates->spec();
         $specs = ['vector' => $spec->measured([
             new Band(name: 'magnitude', unit: $dates->unit(0)),
-            new Band(name: $number === 2 ? 'direction' : 'signs', unit: $number === 2 ? '°' : null),
+            new Band(name: $number === 2 ? 'direction' : 'signs', unit: $number === 2 ? '°' : null, scale: $number === 2 ? Scale::Cyclic : null),
         ])];
         $counts = $this->counts($dates, $directions, $limit ?? 0.0, $call);
         if ($limit !== null) {

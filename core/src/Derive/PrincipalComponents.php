@@ -8,6 +8,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -141,7 +142,7 @@ final class PrincipalComponents implements LearningKind
 
         return new Plan(
             [new Reading($image, $bands)],
-            ['result' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'component '.($k + 1), unit: $unit), range(0, $keep - 1)))],
+            ['result' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'component '.($k + 1), unit: $unit, scale: Scale::Signed), range(0, $keep - 1)))],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: $figures + $loadings->figures(),
         );

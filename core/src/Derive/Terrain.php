@@ -7,6 +7,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -85,7 +86,7 @@ final class Terrain implements LocalKind
 
         return new Plan(
             [new Reading($image, [0], halo: 1)],
-            ['result' => $spec->measured(array_map(fn (string $measure): Band => new Band(name: $measure, unit: $units[$measure]), $measures))],
+            ['result' => $spec->measured(array_map(fn (string $measure): Band => new Band(name: $measure, unit: $units[$measure], scale: $measure === 'aspect' ? Scale::Cyclic : null), $measures))],
             function (array $blocks, Rows $rows) use ($grid, $measures, $directions, $isPercent, $elevation): array {
                 return ['result' => self::measures($blocks[0], $rows, $grid, $measures, $directions, $elevation, $isPercent)];
             },

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Raster;
 
-/** One band: its role (blue, nir, pan …), name, wavelength in micrometres, unit, and calibration constants. */
+/** One band: its role (blue, nir, pan …), name, wavelength in micrometres, unit, calibration constants, and what its values are counted from. */
 final readonly class Band
 {
     public const ROLES = [
@@ -24,7 +24,13 @@ final readonly class Band
         public ?string $unit = null,
         public array $constants = [],
         public ?string $part = null,
+        private ?Scale $scale = null,
     ) {}
+
+    public function scale(): ?Scale
+    {
+        return $this->part === 'phase' ? Scale::Cyclic : $this->scale;
+    }
 
     public function label(int $number): string
     {
@@ -39,6 +45,6 @@ final readonly class Band
     /** The same band after a computation: constants no longer hold. */
     public function measuredIn(?string $unit): self
     {
-        return new self($this->role, $this->name, $this->wavelength, $this->bandwidth, $unit, part: $this->part);
+        return new self($this->role, $this->name, $this->wavelength, $this->bandwidth, $unit, part: $this->part, scale: $this->scale);
     }
 }

@@ -11,6 +11,7 @@ final readonly class Port
      * @param  Wants|null  $wants  which image is best for it
      * @param  array<string, string>  $endingFor  “as=shown” => “.png”: the ending that a setting asks for
      * @param  string|null  $sample  what lies there in an example, where that is not what its type says
+     * @param  string|null  $called  the trade's term for what is given, where that is not what its type says
      * @param  string|null  $only  an output that is made only where an input is given, by its name, or a setting has one of some values: “method=a|b”
      */
     public function __construct(
@@ -24,6 +25,7 @@ final readonly class Port
         public ?Wants $wants = null,
         private array $endingFor = [],
         public ?string $only = null,
+        public ?string $called = null,
     ) {}
 
     /**
@@ -80,6 +82,7 @@ final readonly class Port
             'required' => $this->required,
             'endings' => $this->endings,
             'many' => $this->many,
+            'called' => $this->called,
             'wants' => $this->wants?->value,
         ];
     }

@@ -53,6 +53,26 @@ final class ClustersTest extends TestCase
         self::assertGreaterThan(0.3, array_sum(array_filter(self::pixels("$this->folder/s.tif"), is_finite(...))) / count($truth));
     }
 
+    public function test_clusters_start_in_the_mean_colour_of_their_pixels(): void
+    {
+        // three bands stretched from 2 to 98 %: the darkest and the brightest quarter of each lie on its ends
+        $image = $this->raster('rgb.tif', $this->bands('nir', 'green', 'red'), [
+            [...array_fill(0, 4, 0.125), ...array_fill(0, 4, 0.5), ...array_fill(0, 8, 0.25)],
+            [...array_fill(0, 4, 0.2), ...array_fill(0, 4, 0.2), ...array_fill(0, 8, 0.6)],
+            [...array_fill(0, 8, 0.4), ...array_fill(0, 8, 0.0)],
+        ]);
+        $this->compute('classify.clusters', ['images' => $image], ['classes' => 3], ['classes' => "$this->folder/c.tif"]);
+        // shown as near infrared, red, green; numbered by near infrared
+        self::assertSame(
+            ['#00ff00', '#5500ff', '#ffff00'],
+            array_column((new GeoTiffImage("$this->folder/c.tif"))->spec()->legend->classes ?? [], 'colour'),
+        );
+        // of bands that make no colour together, hues of their own
+        $image = $this->raster('two.tif', $this->bands('nir', 'swir1'), [[...array_fill(0, 8, 1.0), ...array_fill(0, 8, 2.0)], array_fill(0, 16, 3.0)]);
+        $this->compute('classify.clusters', ['images' => $image], ['classes' => 2], ['classes' => "$this->folder/c.tif"]);
+        self::assertCount(2, array_unique(array_column((new GeoTiffImage("$this->folder/c.tif"))->spec()->legend->classes ?? [], 'colour')));
+    }
+
     public function test_centres_of_the_whole_are_the_means_of_their_pixels(): void
     {
         [$image] = $this->fourGroups(80, 70);
@@ -126,5 +146,10 @@ final class ClustersTest extends TestCase
         $bands = [new Band('red', 'red', unit: 'reflectance'), new Band('nir', 'nir', unit: 'reflectance')];
 
         return [$this->raster('groups.tif', new RasterSpec(self::grid($width, $height), $bands), $planes), $truth];
+    }
+
+    private function bands(string ...$roles): RasterSpec
+    {
+        return new RasterSpec(self::grid(4, 4), array_map(fn (string $role): Band => new Band($role, $role, unit: 'reflectance'), $roles));
     }
 }

@@ -334,7 +334,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                 <div v-else-if="bench.views.readings.value" class="flex h-[152px] shrink-0 border-t border-line bg-paper">
                     <SegmentTable v-if="table && drawer === 'segments'" :key="table.measures.id" v-bind="table" />
                     <template v-else>
-                        <PegTable class="flex-1" :readings="readings" :sources="sources" />
+                        <PegTable class="flex-1" :readings="readings" />
                         <SpectrumPlot :readings="readings" />
                     </template>
                 </div>

@@ -21,7 +21,7 @@ interface Kept {
     desk?: OnDesk;
     centre?: number[];
     resolution?: number;
-    columns?: Source[];
+    pinned?: Source[];
     shading?: Shading | null;
 }
 
@@ -56,7 +56,7 @@ function create(id: number) {
         if (!store.study.value) return;
         const kept = (store.study.value.look ?? {}) as Kept;
         const known = (look?: { source: Source | null }) => look?.source && findItem(store.study.value!, look.source, []);
-        views.columns.value = kept.columns ?? [];
+        views.pinned.value = kept.pinned ?? [];
         if (kept.shading && known({ source: kept.shading.segments })) segments.shading.value = kept.shading;
         if (kept.desk && !('step' in kept.desk && !store.steps.value.some((one) => one.id === (kept.desk as { step: number }).step)))
             desk.open.value = kept.desk;
@@ -74,7 +74,6 @@ function create(id: number) {
         () => (store.study.value ? rasterSources(store.study.value).length : null),
         (now, was) => {
             if (!now || was !== 0) return;
-            views.shared.fit(rasterSources(store.study.value!)[0]!.item.raster);
             views.fill();
         },
     );
@@ -87,7 +86,7 @@ function create(id: number) {
             a: views.looks.a.value,
             b: views.looks.b.value,
             desk: desk.open.value,
-            columns: views.columns.value,
+            pinned: views.pinned.value,
             shading: segments.shading.value,
             centre: view.getCenter(),
             resolution: view.getResolution(),
@@ -100,7 +99,7 @@ function create(id: number) {
             .PATCH('/studies/{study}', { params: { path: { study: id } }, body: { look: kept as Record<string, unknown> }, keepalive: true })
             .catch(() => undefined);
     }
-    watchDebounced([views.looks.a, views.looks.b, desk.open, views.columns, segments.shading, views.shared.moved], keep, { debounce: 800, deep: true });
+    watchDebounced([views.looks.a, views.looks.b, desk.open, views.pinned, segments.shading, views.shared.moved], keep, { debounce: 800, deep: true });
     useEventListener('pagehide', keep);
     onScopeDispose(keep);
 

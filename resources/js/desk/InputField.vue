@@ -10,9 +10,9 @@ const emit = defineEmits<{ choose: [input: Inputs[string] | null, kind: string] 
 const bench = useBench();
 const isOnly = computed(() => bench.desk.kind.value?.inputs.filter((one) => one.required).length === 1);
 const candidates = computed(() => bench.desk.candidatesFor(props.port.type).filter(({ source }) => source.step !== bench.desk.step.value?.id));
-const drawings = computed(() =>
-    ['features', 'points', 'outlines'].includes(props.port.type) ? bench.drawing.drawings.value.filter((one) => one.step === null && one.count) : [],
-);
+const drawable = computed(() => ['features', 'points', 'outlines'].includes(props.port.type));
+const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
+const drawings = computed(() => (drawable.value ? bench.drawing.drawings.value.filter((one) => one.step === null && one.count) : []));
 const chosen = computed(() =>
     props.input?.drawing ? `drawn/${props.input.drawing}` : props.input?.step ? `${props.input.step}/${props.input.output ?? 'result'}` : '',
 );
@@ -37,7 +37,7 @@ function choose(event: Event): void {
                 </select>
             </div>
             <FileInput
-                v-if="['features', 'points', 'outlines'].includes(port.type) && port.required && !chosen"
+                v-if="drawable && port.required && !chosen"
                 class="mt-1"
                 :kind="kind"
                 :wanted="kind"
@@ -45,7 +45,7 @@ function choose(event: Event): void {
                 @choose="(given, of) => emit('choose', given, of)"
             />
             <p v-if="!candidates.length && !drawings.length && port.required" class="mt-0.5 text-xs text-ochre">
-                Nothing in this study fits yet: {{ port.help.toLowerCase() }}
+                {{ drawable ? `Draw or choose ${port.called ?? 'polygons'}` : 'Nothing in this study fits yet' }}: {{ lowerFirst(port.help) }}
             </p>
         </template>
         <p v-if="problem" role="alert" class="mt-0.5 text-sm text-madder">{{ problem }}</p>

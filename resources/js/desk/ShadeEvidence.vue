@@ -102,7 +102,8 @@ function split(): void {
     if (found !== null) setLimit(roundTo(found, ends.value));
 }
 
-const other = ref('');
+const typed = ref('');
+const other = refDebounced(typed, 400);
 const against = shallowRef<Column | null>(null);
 const scatterProblem = ref('');
 watch([other, shaded], async () => {
@@ -211,7 +212,7 @@ function box(from: [number, number], to: [number, number]): void {
                 </div>
                 <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
                     ><span class="text-ink-2">against</span
-                    ><input v-model.lazy="other" class="field" list="segment-measures" placeholder="another measure, for a scatter plot" data-against
+                    ><input v-model="typed" class="field" list="segment-measures" placeholder="another measure, for a scatter plot" data-against
                 /></label>
                 <p v-if="scatterProblem" role="alert" class="text-sm text-madder">{{ scatterProblem }}</p>
                 <ScatterPlot

@@ -10,26 +10,32 @@ import DrawingsPanel from '../draw/DrawingsPanel.vue';
 const bench = useBench();
 const kinds = computed(() => bench.store.kinds.value.filter((kind) => kind.stage === bench.desk.stage.value).sort((a, b) => a.desk.place - b.desk.place));
 const done = computed(() => bench.store.steps.value.filter((step) => step.kind.startsWith(`${bench.desk.stage.value}.`)));
-const lacks = (kind: Kind) =>
-    kind.inputs
-        .filter(
-            (port) =>
-                port.required &&
-                !['file', 'key'].includes(port.type) &&
-                !bench.desk.candidatesFor(port.type).length &&
-                !(['features', 'outlines'].includes(port.type) && bench.drawing.drawings.value.some((one) => one.count)),
-        )
-        .map(
-            (port) =>
-                ({
-                    image: 'an image',
-                    classes: 'a class map',
-                    segments: 'segments',
-                    points: 'labelled check points',
-                    features: 'features',
-                    outlines: 'outlines',
-                })[port.type as string] ?? port.type,
-        );
+const terms: Record<string, string> = {
+    image: 'an image',
+    classes: 'a class map',
+    segments: 'segments',
+    points: 'labelled check points',
+    features: 'polygons',
+    outlines: 'outlines',
+};
+const canBeDrawn = (type: string) => ['features', 'outlines'].includes(type);
+/** What must be there first, and where it can be drawn, that it can. */
+function lacks(kind: Kind): string {
+    const missing = kind.inputs.filter(
+        (port) =>
+            port.required &&
+            !['file', 'key'].includes(port.type) &&
+            !bench.desk.candidatesFor(port.type).length &&
+            !(canBeDrawn(port.type) && bench.drawing.drawings.value.some((one) => one.count)),
+    );
+    const named = (drawn: boolean) => [
+        ...new Set(missing.filter((port) => canBeDrawn(port.type) === drawn).map((port) => port.called ?? terms[port.type] ?? port.type)),
+    ];
+    const [made, drawn] = [named(false), named(true)];
+    return [made.length ? `Needs ${made.join(' and ')} first.` : '', drawn.length ? `Draw or choose ${drawn.join(' and ')} first.` : '']
+        .filter(Boolean)
+        .join(' ');
+}
 </script>
 
 <template>
@@ -49,7 +55,7 @@ const lacks = (kind: Kind) =>
                     <span class="plain font-semibold group-hover:decoration-current">{{ kind.title }}</span>
                     <span class="mt-0.5 block text-ink-2">{{ kind.sentence }}</span>
                 </button>
-                <p v-if="lacks(kind).length" class="mt-0.5 text-sm text-ochre">Needs {{ [...new Set(lacks(kind))].join(' and ') }} first.</p>
+                <p v-if="lacks(kind)" class="mt-0.5 text-sm text-ochre">{{ lacks(kind) }}</p>
             </li>
         </ul>
         <LegendPanel v-if="bench.desk.stage.value === 'classify' && bench.store.study.value?.legend.length" />

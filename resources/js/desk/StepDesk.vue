@@ -9,7 +9,7 @@ import { stageNames } from '../bench/stages';
 import { useAdjusted } from '../check/useAdjusted';
 import CurvePlot from '../plots/CurvePlot.vue';
 import { number } from '../plots/format';
-import { stateOf } from '../trail/stepText';
+import { stateOf, whyOf } from '../trail/stepText';
 import { findItem, itemLabel, sameGrid } from '../views/look';
 import FiguresPanel from './FiguresPanel.vue';
 import RemoveStep from './RemoveStep.vue';
@@ -224,7 +224,7 @@ onKeyStroke('t', (event) => {
             <h2 class="text-lg leading-tight font-semibold">{{ kind.title }}</h2>
             <p class="text-ink-2"><HelpText :text="kind.sentence" /></p>
             <p v-if="step && step.state !== 'done'" class="text-sm" :class="step.state === 'failed' ? 'text-madder' : 'text-ochre'" data-state>
-                {{ stateOf(step) }}
+                {{ [stateOf(step), whyOf(step)].filter(Boolean).join(': ') }}
             </p>
 
             <component :is="one.component" v-for="one in at('first')" :key="one.name" v-bind="one.props" />

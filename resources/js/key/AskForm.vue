@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { watchDebounced } from '@vueuse/core';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { api, must } from '../api/client';
 import { useBench } from '../bench/useBench';
@@ -14,6 +15,8 @@ const { key } = bench;
 const at = computed(() => key.asking.value!.at);
 const question = ref('');
 const measure = ref('');
+/** As it is being typed: it counts at a pause. */
+const typed = ref('');
 const yes = ref('');
 const limit = ref<number | null>(null);
 /** Whether yes lies below the limit. */
@@ -68,13 +71,20 @@ watch(
     },
     { immediate: true },
 );
+function chooseMeasure(text: string): void {
+    if (text.trim() === measure.value) return;
+    measure.value = text.trim();
+    limit.value = null;
+    isBelow.value = false;
+}
+watchDebounced(typed, chooseMeasure, { debounce: 400 });
 function take(one: { measure: string; area: number; limit: number | null }): void {
-    measure.value = one.measure;
+    typed.value = measure.value = one.measure;
     limit.value = one.limit;
     isBelow.value = one.area < 0.5;
 }
-const values = computed(() => (measure.value.trim() ? key.column(measure.value.trim()) : null));
-const failure = computed(() => (measure.value.trim() ? key.failure(measure.value.trim()) : null));
+const values = computed(() => (measure.value ? key.column(measure.value) : null));
+const failure = computed(() => (measure.value ? key.failure(measure.value) : null));
 /** Where nobody told a limit: the best split of what is asked. */
 const split = computed(() => {
     if (!values.value) return null;
@@ -95,7 +105,7 @@ function add(): void {
     const text = question.value.trim() || `is it ${yes.value.trim()}?`;
     const what = byExamples.value
         ? { question: text, examples: { measures: defaults.value, method: 'nearest-neighbours' as const, neighbours: 5, seed: 1, given: [] } }
-        : { question: text, measure: measure.value.trim(), [isBelow.value ? 'below' : 'least']: limit.value ?? split.value! };
+        : { question: text, measure: measure.value, [isBelow.value ? 'below' : 'least']: limit.value ?? split.value! };
     const next = ask(document, at.value, what, yes.value.trim());
     key.selected.value = answerAt(next, at.value)?.couplet ?? null;
     key.asking.value = null;
@@ -132,12 +142,12 @@ const name = computed(() => {
             <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
                 ><span class="text-ink-2">measure</span
                 ><input
-                    v-model.lazy="measure"
+                    v-model="typed"
                     class="field figures"
                     list="key-measures"
                     placeholder="a measure or a formula"
                     data-new-measure
-                    @change="((limit = null), (isBelow = false))"
+                    @change="chooseMeasure(typed)"
             /></label>
             <datalist id="key-measures"><option v-for="one in key.proposals.value" :key="one" :value="one" /></datalist>
             <p v-if="failure" role="alert" class="text-sm text-madder">{{ failure }}</p>

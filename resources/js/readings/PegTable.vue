@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue';
-import { XMarkIcon } from '@heroicons/vue/20/solid';
+import { BookmarkIcon as BookmarkOutline } from '@heroicons/vue/24/outline';
+import { BookmarkIcon, XMarkIcon } from '@heroicons/vue/20/solid';
 import { computed } from 'vue';
 import type { Peg } from '../api/client';
 import { useBench } from '../bench/useBench';
@@ -8,7 +9,7 @@ import { pegColour, reading } from '../plots/format';
 import { rasterSources, sameSource, type Source } from '../views/look';
 import type { Reading } from './useReadings';
 
-const props = defineProps<{ readings: Reading[]; sources: Source[] }>();
+const props = defineProps<{ readings: Reading[] }>();
 const bench = useBench();
 const pegs = computed(() => bench.store.study.value?.pegs ?? []);
 const columns = computed(() =>
@@ -31,9 +32,11 @@ function cell({ reading: from, band }: { reading: Reading; band: number }, peg: 
     return reading(value, raster.bands[band - 1]?.unit);
 }
 
-function toggle(source: Source): void {
-    const now = bench.views.columns.value.length ? bench.views.columns.value : props.sources;
-    bench.views.columns.value = now.some((one) => sameSource(one, source)) ? now.filter((one) => !sameSource(one, source)) : [...now, source];
+const isPinned = (source: Source) => bench.views.pinned.value.some((one) => sameSource(one, source));
+const isInView = (source: Source) => bench.views.inView().some((one) => sameSource(one, source));
+function pin(source: Source): void {
+    const now = bench.views.pinned.value;
+    bench.views.pinned.value = isPinned(source) ? now.filter((one) => !sameSource(one, source)) : [...now, source];
 }
 function go(peg: Peg): void {
     bench.views.shared.view.setCenter([peg.x, peg.y]);
@@ -44,7 +47,7 @@ function go(peg: Peg): void {
     <div class="min-w-0 overflow-auto">
         <table class="w-full border-collapse text-sm" data-pegs>
             <thead class="sticky top-0 z-20 bg-paper">
-                <tr v-if="readings.length > 1" class="text-xs text-ink-2">
+                <tr class="text-xs text-ink-2">
                     <th class="sticky left-0 bg-paper" />
                     <th
                         v-for="from in readings"
@@ -53,6 +56,17 @@ function go(peg: Peg): void {
                         class="border-l border-line px-2 pt-1 text-right font-normal whitespace-nowrap"
                     >
                         {{ from.label }}
+                        <button
+                            class="align-middle hover:text-ink"
+                            :class="isPinned(from.source) ? 'text-verdigris' : ''"
+                            :aria-pressed="isPinned(from.source)"
+                            :aria-label="`Keep ${from.label} in this table`"
+                            :title="isPinned(from.source) ? 'Kept, whatever the views show' : 'Keep in this table, whatever the views show'"
+                            :data-pin="from.label"
+                            @click="pin(from.source)"
+                        >
+                            <component :is="isPinned(from.source) ? BookmarkIcon : BookmarkOutline" class="size-3.5" />
+                        </button>
                     </th>
                     <th />
                 </tr>
@@ -61,15 +75,13 @@ function go(peg: Peg): void {
                         <Popover class="relative inline-block">
                             <PopoverButton class="plain">values from</PopoverButton>
                             <PopoverPanel class="sheet absolute left-0 z-30 mt-1 max-h-52 w-60 overflow-auto p-2 text-ink">
+                                <p class="px-1 pb-1 text-ink-2">what the views show, and</p>
                                 <label v-for="one in all" :key="one.label" class="flex items-center gap-2 px-1 py-0.5"
-                                    ><input
-                                        type="checkbox"
-                                        :checked="sources.some((source) => sameSource(source, one.source))"
-                                        @change="toggle(one.source)"
-                                    />{{ one.label }}</label
+                                    ><input type="checkbox" :checked="isPinned(one.source)" @change="pin(one.source)" />{{ one.label
+                                    }}<span v-if="isInView(one.source)" class="ml-auto text-ink-2">in view</span></label
                                 >
-                                <button v-if="bench.views.columns.value.length" class="plain mt-1 px-1" @click="bench.views.columns.value = []">
-                                    what the views show
+                                <button v-if="bench.views.pinned.value.length" class="plain mt-1 px-1" @click="bench.views.pinned.value = []">
+                                    only what the views show
                                 </button>
                             </PopoverPanel>
                         </Popover>

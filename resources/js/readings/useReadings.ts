@@ -13,16 +13,14 @@ export interface Reading {
     values: Map<number, (number | null)[] | null>;
 }
 
-/** The values of all pegs in the items chosen; without a choice in what the views show, segments first, and in every other segmentation there is. */
+/** The values of all pegs in what the views show, segments first, and in the items that were pinned; with none pinned, in every other segmentation too. */
 export function useReadings(bench: Bench) {
     const sources = computed<Source[]>(() => {
-        const shown = bench.views.columns.value.length
-            ? bench.views.columns.value
-            : [bench.views.looks.a.value.source, bench.views.looks.b.value.source, bench.views.looks.b.value.over];
+        const shown = [...bench.views.inView(), ...bench.views.pinned.value];
         const found: Source[] = [];
         const study = bench.store.study.value;
         const isSegments = (source: Source | null) => findItem(study!, source, bench.store.trials.value)?.raster.content === 'segments';
-        const others = bench.views.columns.value.length || !study ? [] : rasterSources(study).filter(({ item }) => item.raster.content === 'segments');
+        const others = bench.views.pinned.value.length || !study ? [] : rasterSources(study).filter(({ item }) => item.raster.content === 'segments');
         const segments = study ? shown.filter(isSegments) : [];
         for (const source of [...segments, ...shown, ...others.map((one) => one.source)]) {
             if (

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { ExclamationTriangleIcon } from '@heroicons/vue/20/solid';
+import { ChevronDownIcon, ChevronRightIcon, ExclamationTriangleIcon } from '@heroicons/vue/20/solid';
+import { useLocalStorage } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { api, must, type Step } from '../api/client';
 import { useBench } from '../bench/useBench';
@@ -19,7 +20,7 @@ const related = computed(() => {
     for (const other of bench.store.steps.value) if (usedBy(other).some((id) => id === at || hanging.has(id))) hanging.add(other.id);
     return { used: new Set(usedBy(step)), hanging };
 });
-const tie = (id: number) => (related.value.used.has(id) ? 'used by it' : related.value.hanging.has(id) ? 'depends on it' : '');
+const tie = (id: number) => (related.value.used.has(id) ? 'input' : related.value.hanging.has(id) ? 'depends' : '');
 /** Steps of one date stand together, in their order; the date of the first step comes first. */
 const groups = computed(() => {
     const dates = datesOf(bench.store.steps.value);
@@ -30,6 +31,17 @@ const groups = computed(() => {
     }
     return [...found.entries()].map(([date, steps]) => ({ date, steps }));
 });
+
+/** Dates whose steps are folded away. */
+const folded = useLocalStorage<string[]>(`trail/${bench.id}/folded`, []);
+function fold(date: string): void {
+    folded.value = folded.value.includes(date) ? folded.value.filter((one) => one !== date) : [...folded.value, date];
+}
+/** Of a folded date only what is on the desk, so that one sees where one is, and what runs or failed. */
+const visible = (group: { date: string; steps: Step[] }) =>
+    folded.value.includes(group.date)
+        ? group.steps.filter((step) => step.id === current.value || ['waiting', 'running', 'failed'].includes(step.state))
+        : group.steps;
 
 async function refresh(): Promise<void> {
     const answer = await bench.store.act(() => must(api.POST('/studies/{study}/refresh', { params: { path: { study: bench.id } } })));
@@ -50,8 +62,18 @@ async function refresh(): Promise<void> {
         </p>
         <ol class="py-2">
             <template v-for="group in groups" :key="group.date">
-                <li v-if="group.date" class="px-3 pt-2 pb-1 text-sm text-ink-2" data-trail-date>{{ longDate(group.date) }}</li>
-                <li v-for="step in group.steps" :key="step.id">
+                <li v-if="group.date">
+                    <button
+                        class="flex w-full items-center gap-1 px-2 pt-2 pb-1 text-left text-sm text-ink-2 hover:text-ink"
+                        :aria-expanded="!folded.includes(group.date)"
+                        data-trail-date
+                        @click="fold(group.date)"
+                    >
+                        <component :is="folded.includes(group.date) ? ChevronRightIcon : ChevronDownIcon" class="size-4 shrink-0" />{{ longDate(group.date)
+                        }}<span v-if="folded.includes(group.date)" class="figures ml-auto">{{ group.steps.length }}</span>
+                    </button>
+                </li>
+                <li v-for="step in visible(group)" :key="step.id">
                     <TrailLine :step="step" :is-current="step.id === current" :tie="tie(step.id)" @hover="hovered = $event" />
                 </li>
             </template>

@@ -6,12 +6,18 @@ export function stateOf(step: Step): string {
         case 'running':
             return `running · ${step.secondsLeft === null ? (step.doing ?? '') : `${step.secondsLeft} s left`}`;
         case 'stale':
-            return step.staleBy ? `stale: step ${step.staleBy} was run again` : 'stale: a drawing or the key changed';
+            return 'stale';
         case 'done':
             return '';
         default:
             return step.state;
     }
+}
+
+/** Why a step is stale. */
+export function whyOf(step: Step): string | undefined {
+    if (step.state !== 'stale') return undefined;
+    return step.staleBy ? `step ${step.staleBy} run again` : 'drawing or key changed';
 }
 
 export const stateTone: Record<string, string> = { stale: 'text-ochre', failed: 'text-madder', stopped: 'text-ochre' };

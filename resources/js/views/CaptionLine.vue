@@ -7,8 +7,8 @@ import type { Side } from '../views/useViews';
 import HistogramPlot from '../plots/HistogramPlot.vue';
 import { longDate, number, percent } from '../plots/format';
 import LineChoice from './vectors/LineChoice.vue';
-import { findItem, histogram, itemLabel, lookFor, percentiles, rasterSources, sameBand, sameGrid, sameSource, throughTime, type Source } from './look';
-import { rampGradient, ramps } from './ramps';
+import { findItem, histogram, itemLabel, lookFor, rasterSources, sameBand, sameGrid, sameSource, stretched, throughTime, type Source } from './look';
+import { rampFor, rampGradient, ramps, scaleText } from './ramps';
 
 const props = defineProps<{ side: Side }>();
 const bench = useBench();
@@ -62,11 +62,17 @@ function together(source: Source): void {
 const isSingle = computed(() => look.value.single || !look.value.bands || beside.value !== null);
 const shown = computed(() => (isSingle.value ? [Math.min(look.value.band, bands.value.length)] : look.value.bands!));
 const bandName = (n: number) => bands.value.find((band) => band.number === n)?.label ?? String(n);
+const only = computed(() => (isSingle.value ? bands.value.find((band) => band.number === shown.value[0]) : undefined));
+const rampName = computed(() => look.value.ramp ?? rampFor(only.value));
+const scale = computed(() => scaleText(only.value));
 const bandText = computed(() =>
-    isSingle.value ? `${bandName(shown.value[0]!)}${beside.value ? '' : `, ${look.value.ramp}`}` : shown.value.map(bandName).join('–'),
+    isSingle.value ? `${bandName(shown.value[0]!)}${beside.value ? '' : `, ${rampName.value}`}` : shown.value.map(bandName).join('–'),
 );
 const byHand = computed(() => shown.value.some((band) => look.value.limits[band]));
-const stretchText = computed(() => (byHand.value ? 'manual stretch' : `${look.value.clip[0]}–${look.value.clip[1]} %`));
+const stretchText = computed(() => {
+    if (byHand.value) return 'manual stretch';
+    return scale.value.isFixed ? scale.value.text : [`${look.value.clip[0]}–${look.value.clip[1]} %`, scale.value.text].filter(Boolean).join(' ');
+});
 const presets = computed(
     () =>
         [
@@ -94,7 +100,7 @@ async function loadHistograms(): Promise<void> {
     if (item.value === mine) data.value = Object.fromEntries(shown.value.map((band, i) => [band, found[i]!]));
 }
 watch([() => item.value?.id, shown], () => (data.value = {}));
-const limits = (band: number): [number, number] => look.value.limits[band] ?? percentiles(data.value[band]!, look.value.clip);
+const limits = (band: number): [number, number] => look.value.limits[band] ?? stretched(item.value!, band, data.value[band]!, look.value.clip);
 function drag(band: number, index: number, value: number): void {
     const [low, high] = limits(band);
     look.value.limits = { ...look.value.limits, [band]: index === 0 ? [Math.min(value, high), high] : [low, Math.max(value, low)] };
@@ -222,7 +228,7 @@ const shares = [
                                     v-for="(_, name) in ramps"
                                     :key="name"
                                     class="flex w-full items-center gap-2 py-0.5 text-left hover:bg-paper-2"
-                                    :class="look.ramp === name ? 'font-semibold text-verdigris' : ''"
+                                    :class="rampName === name ? 'font-semibold text-verdigris' : ''"
                                     @click="look.ramp = name"
                                 >
                                     <span class="h-3 w-24 rounded-sm" :style="{ background: rampGradient(name) }" />{{ name }}
@@ -236,7 +242,10 @@ const shares = [
                             stretchText
                         }}</PopoverButton>
                         <PopoverPanel class="sheet caption-sheet w-80 p-3" :class="opens">
-                            <p class="mb-2 flex flex-wrap items-center gap-x-3">
+                            <p v-if="scale.isFixed" class="mb-2">
+                                <button class="plain" :class="byHand ? '' : 'font-semibold'" @click="look.limits = {}">{{ scale.text }}</button>
+                            </p>
+                            <p v-else class="mb-2 flex flex-wrap items-center gap-x-3">
                                 <button
                                     v-for="[low, high] in shares"
                                     :key="low"
@@ -247,7 +256,7 @@ const shares = [
                                     {{ low }}–{{ high }} %
                                 </button>
                             </p>
-                            <p class="mb-1 flex items-center gap-2">
+                            <p v-if="!scale.isFixed" class="mb-1 flex items-center gap-2">
                                 <span class="text-ink-2">per cent</span>
                                 <input
                                     class="field figures w-16!"

@@ -1,6 +1,7 @@
 import { api, must, type Histogram, type Item, type Raster, type RasterItem, type Step, type Study } from '../api/client';
 import { queries } from '../api/queries';
 import type { Style } from './paint';
+import { endsFor, rampFor } from './ramps';
 import type { LineLook } from './vectors/styles';
 
 /** An item by the step and output that make it: it stays the same when the step is run again. */
@@ -15,7 +16,8 @@ export interface Look {
     bands: [number, number, number] | null;
     band: number;
     single: boolean;
-    ramp: string;
+    /** Null for the one that fits what the band is. */
+    ramp: string | null;
     clip: [number, number];
     limits: Record<number, [number, number]>;
     over: Source | null;
@@ -27,7 +29,7 @@ export interface Look {
 }
 
 export function emptyLook(): Look {
-    return { source: null, bands: null, band: 1, single: false, ramp: 'grey', clip: [2, 98], limits: {}, over: null, opacity: 0.6, before: null, lines: [] };
+    return { source: null, bands: null, band: 1, single: false, ramp: null, clip: [2, 98], limits: {}, over: null, opacity: 0.6, before: null, lines: [] };
 }
 
 export function findItem(study: Study, source: Source | null, trials: Item[]): RasterItem | null {
@@ -40,6 +42,8 @@ export function findItem(study: Study, source: Source | null, trials: Item[]): R
 
 /** The usual three bands: near infrared, red and green where they are, or three polarisations, else the first three; null for images of fewer. */
 export function usualBands(item: RasterItem, natural = false): [number, number, number] | null {
+    // differences, probabilities and phases say nothing as colours among others
+    if (item.raster.bands.some((band) => band.scale)) return null;
     const by = (role: string) => item.raster.bands.find((band) => band.role === role)?.number;
     const roles = natural ? ['red', 'green', 'blue'] : ['nir', 'red', 'green'];
     const numbers = roles.map(by);
@@ -48,8 +52,6 @@ export function usualBands(item: RasterItem, natural = false): [number, number, 
     if (radar.every((number) => number !== undefined)) return radar as [number, number, number];
     // measures of different kinds make no colour together
     if (item.raster.bands.some((band) => !band.role && band.label !== `band ${band.number}`)) return null;
-    // a phase says nothing as a colour among others
-    if (item.raster.bands.some((band) => band.unit === 'rad')) return null;
     const count = item.raster.bands.length;
     return count >= 3 ? [3, 2, 1] : null;
 }
@@ -57,7 +59,9 @@ export function usualBands(item: RasterItem, natural = false): [number, number, 
 /** A look for an item that was never shown: what a person most likely wants to see of it. */
 export function lookFor(item: RasterItem, source: Source, natural = false): Look {
     const bands = usualBands(item, natural);
-    return { ...emptyLook(), source, bands, single: bands === null, clip: bands ? [2, 98] : [0.5, 99.5] };
+    // of what is shown by one band, vegetation's says most
+    const nir = item.raster.bands.find((band) => band.scale && band.role === 'nir')?.number;
+    return { ...emptyLook(), source, bands, single: bands === null, band: nir ?? 1, clip: bands ? [2, 98] : [0.5, 99.5] };
 }
 
 export function histogram(item: Item, band: number, bins = 512): Promise<Histogram> {
@@ -85,8 +89,16 @@ export function percentiles(data: Histogram, clip: [number, number]): [number, n
     return high > low ? [low, high] : [low, low + Math.max(1e-9, Math.abs(low) * 1e-6)];
 }
 
+/** Ends of the stretch of a band, by its histogram and by what its values are counted from. */
+export function stretched(item: RasterItem, band: number, data: Histogram, clip: [number, number]): [number, number] {
+    return endsFor(
+        item.raster.bands.find((one) => one.number === band),
+        percentiles(data, clip),
+    );
+}
+
 async function limitsOf(item: RasterItem, look: Look, band: number): Promise<[number, number]> {
-    return look.limits[band] ?? percentiles(await histogram(item, band), look.clip);
+    return look.limits[band] ?? stretched(item, band, await histogram(item, band), look.clip);
 }
 
 /** A band of the same name at another date, on the same grid; null where there is none. */
@@ -112,7 +124,7 @@ export async function styleOf(item: RasterItem, look: Look): Promise<Style> {
     if (raster.content === 'segments') return { kind: 'segments' };
     if (look.single || !look.bands || Math.max(...look.bands) > raster.bands.length) {
         const band = Math.min(look.band, raster.bands.length);
-        return { kind: 'ramp', band, ramp: look.ramp, limits: await limitsOf(item, look, band) };
+        return { kind: 'ramp', band, ramp: look.ramp ?? rampFor(raster.bands[band - 1]), limits: await limitsOf(item, look, band) };
     }
     const limits = await Promise.all(look.bands.map((band) => limitsOf(item, look, band)));
     return { kind: 'composite', bands: look.bands, limits };

@@ -22,8 +22,8 @@ export interface Arrow {
 export function useViews(store: StudyStore) {
     const shared = useSharedView();
     const looks = { a: ref<Look>(emptyLook()), b: ref<Look>(emptyLook()) };
-    /** Items that the table of pegs reads. */
-    const columns = ref<Source[]>([]);
+    /** Items that the table of pegs reads, whatever is in view. */
+    const pinned = ref<Source[]>([]);
     const single = useLocalStorage('views/single', false);
     const readings = useLocalStorage('readings/open', true);
     const curtain = ref<number | null>(null);
@@ -40,13 +40,25 @@ export function useViews(store: StudyStore) {
     /** Where a check point stands, to be framed. */
     const framed = shallowRef<{ x: number; y: number; pixel: number } | null>(null);
 
-    /** Something to see as soon as there is something. */
+    function inView(): Source[] {
+        return [looks.a.value.source, looks.b.value.source, looks.b.value.over].filter((source) => source !== null);
+    }
+
+    /** Something to see as soon as there is something: the newest result, beside what it was made from. */
     function fill(): void {
-        const first = store.study.value ? rasterSources(store.study.value)[0] : undefined;
-        if (!first) return;
-        if (!looks.a.value.source && !looks.b.value.source) shared.fit(first.item.raster);
-        if (!looks.a.value.source) looks.a.value = lookFor(first.item, first.source, true);
-        if (!looks.b.value.source) looks.b.value = lookFor(first.item, first.source);
+        const study = store.study.value;
+        const newest = study ? rasterSources(study).at(-1) : undefined;
+        if (!study || !newest) return;
+        if (!looks.a.value.source && !looks.b.value.source) {
+            shared.fit(newest.item.raster);
+            const step = study.steps.find((one) => one.id === newest.source.step)!;
+            showStep(
+                step.inputs,
+                step.items.map(({ output }) => ({ step: step.id, output })),
+            );
+        }
+        if (!looks.a.value.source) looks.a.value = lookFor(newest.item, newest.source, true);
+        if (!looks.b.value.source) looks.b.value = lookFor(newest.item, newest.source);
     }
 
     /** Shows something else; what lies over it as lines stays. */
@@ -106,7 +118,7 @@ export function useViews(store: StudyStore) {
         fill();
     }
 
-    return { shared, looks, columns, single, readings, curtain, flipped, arrows, dressed, live, pointed, tried, framed, fill, show, inputOf, showStep, forget };
+    return { shared, looks, pinned, single, readings, curtain, flipped, arrows, dressed, live, pointed, tried, framed, inView, fill, show, inputOf, showStep, forget };
 }
 
 export type Views = ReturnType<typeof useViews>;

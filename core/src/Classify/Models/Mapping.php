@@ -8,6 +8,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Regions\Numbers\Renumbered;
 use Chorometra\Core\Step\Call;
 
@@ -50,7 +51,7 @@ final readonly class Mapping
     /** @return array<string, RasterSpec> */
     private function specs(): array
     {
-        $sure = [new Band(name: $this->model->method->sure())];
+        $sure = [new Band(name: $this->model->method->sure(), scale: Scale::Probability)];
         if ($this->model->method->near() !== null) {
             [$name, $unit] = $this->model->method->near();
             $sure[] = new Band(name: $name, unit: $unit);
@@ -59,7 +60,7 @@ final readonly class Mapping
         return [
             'classes' => $this->classes,
             'confidence' => $this->values($sure),
-            'posteriors' => $this->values(array_map(fn (array $class): Band => new Band(name: $class['name']), array_values($this->model->legend->classes))),
+            'posteriors' => $this->values(array_map(fn (array $class): Band => new Band(name: $class['name'], scale: Scale::Probability), array_values($this->model->legend->classes))),
             'outside' => $this->values([new Band(name: 'outside', unit: 'deviations')]),
         ];
     }

@@ -8,6 +8,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Work\Files;
 
 /**
@@ -73,6 +74,7 @@ final class Sidecar
                 $asset->at('raster:bands', $index, 'unit')->text(),
                 array_filter(array_map(fn (Told $one): ?float => $one->number(), $band->at('chorometra:constants')->members()), is_float(...)),
                 in_array($band->at('chorometra:part')->text(), self::PARTS, true) ? $band->at('chorometra:part')->text() : null,
+                Scale::tryFrom($band->at('chorometra:scale')->text() ?? ''),
             );
         }
         $classes = [];
@@ -220,6 +222,7 @@ final class Sidecar
                 'chorometra:role' => $band->role,
                 'chorometra:constants' => $band->constants ?: null,
                 'chorometra:part' => $band->part,
+                'chorometra:scale' => $band->scale()?->value,
             ],
             fn ($value): bool => $value !== null,
         );
