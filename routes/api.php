@@ -72,6 +72,7 @@ Route::get('items/{item}/rows', [ItemController::class, 'rows']);
 Route::get('items/{item}/csv', [ItemController::class, 'csv']);
 Route::get('items/{item}/column', [ItemController::class, 'column']);
 Route::get('items/{item}/histogram', [ItemController::class, 'histogram']);
+Route::get('items/{item}/limits', [ItemController::class, 'limits']);
 Route::get('items/{item}/compare/{other}', [ItemController::class, 'compare']);
 Route::get('items/{item}/compare/{other}/dates', [ItemController::class, 'dates']);
 Route::get('items/{item}/values', [ItemController::class, 'values']);

@@ -6,6 +6,7 @@ use App\Evidence\Comparison;
 use App\Models\Item;
 use App\Studies\Kept;
 use App\Studies\StudyMap;
+use Chorometra\Core\Compare\Change\Proposal;
 use Chorometra\Core\Correct\Air\SpectralFit;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Format\Measures;
@@ -44,6 +45,18 @@ final class ItemController
         }
 
         return Kept::of($item, "histogram/$band/$bins", fn (): array => Histogram::of($item->image(), $band - 1, $bins)->toArray());
+    }
+
+    /** @return list<array<string, mixed>> */
+    public function limits(Request $request, Item $item): array
+    {
+        $band = $request->integer('band', 1);
+        if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
+            throw Problem::call("This item has no band $band.", 'band');
+        }
+        $both = $request->query('sides') === 'both';
+
+        return Kept::of($item, "limits/$band/".(int) $both, fn (): array => Proposal::of(Histogram::of($item->image(), $band - 1, Proposal::BINS), $both));
     }
 
     /** @return list<array{x: float, y: float, value: float}> */

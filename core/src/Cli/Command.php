@@ -2,10 +2,13 @@
 
 namespace Chorometra\Core\Cli;
 
+use Chorometra\Core\Compare\Change\Proposal;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Identity;
@@ -21,7 +24,7 @@ final class Command
     private const USAGE = <<<'TEXT'
         bin/chorometra steps [--json]                       the kinds
         bin/chorometra describe KIND [--json]               one kind's inputs, settings, outputs, source
-        bin/chorometra inspect PATH [--json]                what a file holds
+        bin/chorometra inspect PATH [--limits] [--json]     what a file holds; of an image of change, limits proposed from its histograms
         bin/chorometra run KIND [--help] --in NAME=PATH … --set NAME=VALUE … --out NAME=PATH … [--within AREA] [--report PATH] [--workers N] [--quiet]
         bin/chorometra --version
 
@@ -122,11 +125,15 @@ final class Command
     private static function inspect(array $arguments): int
     {
         $json = self::flag($arguments, '--json');
+        $wantsLimits = self::flag($arguments, '--limits');
         $path = array_shift($arguments) ?? throw Problem::call('Which file?');
         self::nothingElse($arguments);
         $identity = Identity::of($path);
         $facts = ['what' => $identity->what, 'taken-in-by' => $identity->kind] +
             ($identity->what === 'GeoTIFF' ? self::of(new GeoTiffImage($path)) : $identity->facts) + ['lacks' => $identity->lacks ?: null];
+        if ($wantsLimits) {
+            $facts['limits'] = self::limits(new GeoTiffImage($path));
+        }
         if ($json) {
             return self::json($facts);
         }
@@ -141,6 +148,21 @@ final class Command
         }
 
         return 0;
+    }
+
+    /**
+     * Limits of change by band, from all pixels.
+     *
+     * @return array<string, list<array<string, mixed>>>
+     */
+    private static function limits(GeoTiffImage $image): array
+    {
+        $found = [];
+        foreach ($image->spec()->bands as $k => $band) {
+            $found[$band->label($k + 1)] = Proposal::of(Histogram::of($image, $k, Proposal::BINS, mostPixels: 0), $band->scale() === Scale::Signed);
+        }
+
+        return $found;
     }
 
     /** @return array<string, mixed> */

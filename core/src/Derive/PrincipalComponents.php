@@ -142,7 +142,10 @@ final class PrincipalComponents implements LearningKind
 
         return new Plan(
             [new Reading($image, $bands)],
-            ['result' => $spec->measured(array_map(fn (int $k): Band => new Band(name: 'component '.($k + 1), unit: $unit, scale: Scale::Signed), range(0, $keep - 1)))],
+            ['result' => $spec->measured(array_map(
+                fn (int $k): Band => new Band(name: 'component '.($k + 1), unit: $unit, scale: Scale::Signed),
+                range(0, $keep - 1),
+            ))],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: $figures + $loadings->figures(),
         );

@@ -13,6 +13,7 @@ export type Setting = components['schemas']['Setting'];
 export type Port = components['schemas']['Port'];
 export type Peg = components['schemas']['Peg'];
 export type Histogram = components['schemas']['Histogram'];
+export type ProposedLimits = components['schemas']['ProposedLimits'];
 export type Drawing = components['schemas']['Drawing'];
 export type Rows = components['schemas']['Rows'];
 export type Mark = components['schemas']['Mark'];

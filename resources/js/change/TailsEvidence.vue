@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
-import type { Histogram, RasterItem } from '../api/client';
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
+import { api, must, type Histogram, type ProposedLimits, type RasterItem } from '../api/client';
+import { queries } from '../api/queries';
 import { useBench } from '../bench/useBench';
 import HistogramPlot from '../plots/HistogramPlot.vue';
 import { number, percent, pegColour, roundTo, typedNumber } from '../plots/format';
@@ -90,6 +91,48 @@ watch(
     },
     { immediate: true },
 );
+
+/** Limits that the histogram suggests; they are shown, and taken by a click only. */
+const proposals = shallowRef<ProposedLimits[]>([]);
+watch(
+    [() => shown.value?.id, band, both],
+    async () => {
+        const [item, of] = [shown.value, band.value];
+        const sides = both.value ? 'both' : 'above';
+        const found =
+            item &&
+            (await queries
+                .fetchQuery({
+                    queryKey: ['limits', item.id, of, sides],
+                    queryFn: () => must(api.GET('/items/{item}/limits', { params: { path: { item: item.id }, query: { band: of, sides } } })),
+                })
+                .catch(() => null));
+        if (item === shown.value && of === band.value) proposals.value = found ?? [];
+    },
+    { immediate: true },
+);
+const sources = { mixture: 'Bruzzone & Prieto 2000', 'minimum-error': 'Kittler & Illingworth 1986' };
+const proposalName = (one: ProposedLimits) =>
+    one.by === 'mixture' ? `Gaussian mixture, ${['one', 'two', 'three'][one.classes.length - 1]} classes` : 'minimum error';
+const limitText = (one: ProposedLimits) =>
+    [one.below === null ? '' : `below ${number(one.below)}`, one.above === null ? '' : `above ${number(one.above)}`].filter(Boolean).join(', ');
+const restsOn = (one: ProposedLimits) =>
+    one.classes.map((each) => `${percent(each.share)} with mean ${number(each.mean)}, standard deviation ${number(each.deviation)}`).join('; ');
+function accept(one: ProposedLimits): void {
+    if (isProbability.value) {
+        if (one.above !== null) move(0, one.above);
+        return;
+    }
+    const by = counted.value === 'none' || !ground.value ? 'values' : counted.value;
+    props.form.edit((draft) => {
+        draft.settings.limits = by;
+        for (const name of both.value ? (['below', 'above'] as const) : (['above'] as const)) {
+            const value = one[name];
+            if (value === null) delete draft.settings[name];
+            else draft.settings[name] = by === 'values' ? Number(value.toPrecision(4)) : Number(toLimit(ground.value!, by, value).toFixed(2));
+        }
+    }, true);
+}
 
 const figures = computed(() => (props.form.trial.value?.figures ?? bench.desk.step.value?.figures ?? {}) as Record<string, unknown>);
 const ground = computed(() => {
@@ -269,6 +312,24 @@ const evidence = computed(() => {
             </p>
             <p v-else-if="evidence" class="text-sm text-ink-2">{{ evidence }}</p>
         </template>
+        <div v-if="proposals.length" class="space-y-1 border-t border-line pt-2 text-sm" data-proposals>
+            <p class="text-ink-2">Proposed from the histogram</p>
+            <div v-for="one in proposals" :key="one.by" class="grid grid-cols-[1fr_auto] gap-x-2">
+                <span
+                    >{{ proposalName(one) }}: <span class="figures">{{ limitText(one) }}</span> ({{ percent(one.share) }} changed)</span
+                >
+                <button
+                    class="plain self-start"
+                    :title="sources[one.by]"
+                    :aria-label="`Use these limits: ${proposalName(one)}`"
+                    :data-use="one.by"
+                    @click="accept(one)"
+                >
+                    use
+                </button>
+                <span class="col-span-2 text-xs text-ink-2">{{ [restsOn(one), sources[one.by]].filter(Boolean).join('. ') }}</span>
+            </div>
+        </div>
         <p v-for="name in ['limits', 'below', 'above', 'band', 'at-most'].filter((one) => about(one))" :key="name" role="alert" class="text-sm text-madder">
             {{ about(name) }}
         </p>

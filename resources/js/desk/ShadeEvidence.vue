@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { refDebounced } from '@vueuse/core';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import type { Inputs, Step } from '../api/client';
 import { useBench } from '../bench/useBench';
