@@ -44,6 +44,7 @@ Route::patch('studies/{study}', [StudyController::class, 'update']);
 Route::delete('studies/{study}', [StudyController::class, 'destroy']);
 Route::get('demo', [StudyController::class, 'demo']);
 Route::post('demo', [StudyController::class, 'openDemo']);
+Route::post('exercises/{exercise}', [StudyController::class, 'beginExercise']);
 Route::put('studies/{study}/area', [AreaController::class, 'update']);
 Route::delete('studies/{study}/area', [AreaController::class, 'destroy']);
 Route::put('studies/{study}/legend', LegendController::class);

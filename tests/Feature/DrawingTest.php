@@ -146,7 +146,7 @@ class DrawingTest extends TestCase
         // the area is polygons, and a key is one mark's
         $area = $this->putJson("/api/studies/$study->id/area", ['rings' => self::FIELD['coordinates']])->json('area.drawing');
         $corner = $this->getJson("/api/drawings/$area")->json('marks.0.key');
-        self::says($this->patchJson("/api/marks/$corner", ['geometry' => ['type' => 'Point', 'coordinates' => [431_100, 6_071_900]]]), 'no polygon');
+        self::says($this->patchJson("/api/marks/$corner", ['geometry' => ['type' => 'Point', 'coordinates' => [431_100, 6_071_900]]]), 'is not a polygon');
         self::says($this->putJson("/api/drawings/$id/marks/$corner", ['geometry' => self::FIELD]), 'another drawing', 'key');
         self::says($this->patchJson("/api/drawings/$area", ['name' => 'mine']), 'keeps its name', 'name');
     }

@@ -6,6 +6,7 @@ use Chorometra\Core\Assess\Check\Estimates;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
+use Chorometra\Demo\Simulator;
 use PHPUnit\Framework\TestCase;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
@@ -73,8 +74,9 @@ class SimulationTest extends TestCase
     private function ground(): array
     {
         $folder = dirname(__DIR__, 2).'/storage/demo';
+        is_file(Simulator::truth($folder, 'orvane-2033')) || Simulator::make($folder);
         $codes = function (string $year) use ($folder): array {
-            $image = new GeoTiffImage("$folder/orvane-$year-truth.tif");
+            $image = new GeoTiffImage(Simulator::truth($folder, "orvane-$year"));
             $grid = $image->spec()->grid;
 
             return [Codec::codes($image->read(0, new Window(0, 0, $grid->width, $grid->height)), $image->spec()->type), $grid->width];

@@ -127,7 +127,7 @@ class StepTest extends TestCase
         );
         self::says(
             $this->patchJson("/api/steps/{$index['id']}", ['inputs' => ['image' => ['step' => $last['id']]]]),
-            "Step {$last['number']} uses what step {$index['number']} makes",
+            "Step {$last['number']} uses the result of step {$index['number']}",
             'image',
         );
     }

@@ -9,6 +9,7 @@ use App\Models\Study;
 use App\Steps\Interrupted;
 use App\Steps\StepQueue;
 use App\Studies\DemoStudy;
+use App\Studies\Exercise;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Files;
 use Chorometra\Demo\Simulator;
@@ -32,6 +33,7 @@ final class StudyController
                 'steps' => $study->steps()->count(),
                 'changed' => $study->updated_at->toIso8601String(),
                 'picture' => $last instanceof Item ? Describe::item($last) : null,
+                'exercise' => is_array($study->look['exercise'] ?? null) ? $study->look['exercise'] : null,
             ];
         }, array_values(Study::query()->orderByDesc('updated_at')->get()->all()));
     }
@@ -115,5 +117,10 @@ final class StudyController
     public function openDemo(): JsonResponse
     {
         return new JsonResponse(Describe::study(DemoStudy::create()->refresh()), 201);
+    }
+
+    public function beginExercise(string $exercise): JsonResponse
+    {
+        return new JsonResponse(Describe::study(Exercise::begin($exercise)->refresh()), 201);
     }
 }

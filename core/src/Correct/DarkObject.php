@@ -117,7 +117,7 @@ final class DarkObject implements LocalKind
         $context = $call->context->part(0.0, 0.3);
         $moments = Histogram::moments($image, $index, $context->part(0.0, 0.5), 0);
         if ($moments->count === 0) {
-            $warnings[] = "The band $label of {$image->name()} is nodata all over: it has no dark object.";
+            $warnings[] = "The band $label of {$image->name()} is nodata everywhere, so it has no dark object.";
 
             return 0.0;
         }

@@ -166,7 +166,7 @@ final class Texture implements LocalKind
         if (is_nan($from) || is_nan($to)) {
             [$least, $low, $high, $greatest] = Percentiles::of($call->learning()->image(), $index, [0.0, 1.0, 99.0, 100.0], $call->context->part(0.0, 0.2));
             if (is_nan($low)) {
-                throw Problem::input("The band {$image->spec()->bands[$index]->label($index + 1)} of {$image->name()} is nodata all over.", 'band');
+                throw Problem::input("The band {$image->spec()->bands[$index]->label($index + 1)} of {$image->name()} is nodata everywhere.", 'band');
             }
             $isFar = $high > $low && max($low - $least, $greatest - $high) > self::FAR * ($high - $low);
             $from = is_nan($from) ? $low : $from;

@@ -2,6 +2,7 @@
 import { onKeyStroke, useEventListener, useTimeoutFn } from '@vueuse/core';
 import { ArrowUturnLeftIcon, ArrowUturnRightIcon } from '@heroicons/vue/20/solid';
 import { computed, onMounted, ref, watch } from 'vue';
+import ExerciseStrip from '../exercises/ExerciseStrip.vue';
 import ToolLine from '../draw/ToolLine.vue';
 import DeskPanel from '../desk/DeskPanel.vue';
 import CursorLine from '../readings/CursorLine.vue';
@@ -33,7 +34,7 @@ const props = defineProps<{ id: number }>();
 const bench = provideBench(props.id);
 const { drawing } = bench;
 const isDropping = computed(() => drawing.tool.value?.does === 'peg');
-const { readings, sources } = useReadings(bench);
+const { readings } = useReadings(bench);
 const { theme, toggle: toggleTheme } = useTheme();
 /** What the drawer shows, where the segments in the views are measured. */
 const drawer = ref<'pegs' | 'segments'>('pegs');
@@ -204,6 +205,15 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
             <RouteBar />
             <p class="flex items-center justify-end gap-3">
                 <button
+                    v-if="bench.exercise.exercise.value && !bench.exercise.progress.value?.isOpen"
+                    class="plain"
+                    :title="`Take up the exercise “${bench.exercise.exercise.value.title}” again`"
+                    data-exercise-take-up
+                    @click="bench.exercise.takeUp"
+                >
+                    exercise
+                </button>
+                <button
                     class="rounded p-1 hover:text-verdigris disabled:opacity-35"
                     :disabled="!bench.store.counts.value.undo && !drawing.sketch.value"
                     title="Undo (Ctrl+Z)"
@@ -227,6 +237,7 @@ useEventListener('blur', () => (bench.views.flipped.value = false));
                 <button class="hover:text-verdigris" title="Keys (?)" aria-label="Keys" @click="keys = true">?</button>
             </p>
         </header>
+        <ExerciseStrip v-if="bench.exercise.exercise.value && bench.exercise.progress.value?.isOpen" />
         <p v-if="bench.store.problem.value" role="alert" class="border-b border-line bg-paper-2 px-4 py-1 text-madder">{{ bench.store.problem.value }}</p>
         <main class="grid min-h-0 flex-1 grid-cols-[212px_minmax(0,1fr)_312px] max-[1080px]:grid-cols-[180px_minmax(0,1fr)_290px]">
             <TrailPanel />

@@ -85,6 +85,7 @@ export const keySheet: [string, [string, string][]][] = [
         [
             ['Ctrl+Z', 'undo what was drawn or labelled'],
             ['Ctrl+Shift+Z', 'redo'],
+            ['J', 'go to the control that an exercise marks'],
             ['?', 'this list'],
             ['Esc', 'close, disarm'],
         ],

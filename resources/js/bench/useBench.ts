@@ -2,6 +2,7 @@ import { useEventListener, watchDebounced } from '@vueuse/core';
 import { inject, onScopeDispose, provide, watch, type InjectionKey } from 'vue';
 import { api } from '../api/client';
 import { useDrawing } from '../draw/useDrawing';
+import { useExercise, type Progress } from '../exercises/useExercise';
 import { useKey } from '../key/useKey';
 import { usePegs } from '../readings/usePegs';
 import { emptyLook, findItem, rasterSources, type Look, type Source } from '../views/look';
@@ -23,6 +24,7 @@ interface Kept {
     resolution?: number;
     pinned?: Source[];
     shading?: Shading | null;
+    exercise?: Progress | null;
 }
 
 const KEY: InjectionKey<Bench> = Symbol('bench');
@@ -50,12 +52,14 @@ function create(id: number) {
     const naming = useNaming(id, store, views, drawing);
     const differences = useDifferences(store, views);
     const key = useKey(id, store, views, desk, segments);
+    const exercise = useExercise(store, desk);
 
     async function start(): Promise<void> {
         await store.start();
         if (!store.study.value) return;
         const kept = (store.study.value.look ?? {}) as Kept;
         const known = (look?: { source: Source | null }) => look?.source && findItem(store.study.value!, look.source, []);
+        exercise.progress.value = kept.exercise ?? null;
         views.pinned.value = kept.pinned ?? [];
         if (kept.shading && known({ source: kept.shading.segments })) segments.shading.value = kept.shading;
         if (kept.desk && !('step' in kept.desk && !store.steps.value.some((one) => one.id === (kept.desk as { step: number }).step)))
@@ -88,6 +92,7 @@ function create(id: number) {
             desk: desk.open.value,
             pinned: views.pinned.value,
             shading: segments.shading.value,
+            exercise: exercise.progress.value,
             centre: view.getCenter(),
             resolution: view.getResolution(),
         };
@@ -99,11 +104,14 @@ function create(id: number) {
             .PATCH('/studies/{study}', { params: { path: { study: id } }, body: { look: kept as Record<string, unknown> }, keepalive: true })
             .catch(() => undefined);
     }
-    watchDebounced([views.looks.a, views.looks.b, desk.open, views.pinned, segments.shading, views.shared.moved], keep, { debounce: 800, deep: true });
+    watchDebounced([views.looks.a, views.looks.b, desk.open, views.pinned, segments.shading, exercise.progress, views.shared.moved], keep, {
+        debounce: 800,
+        deep: true,
+    });
     useEventListener('pagehide', keep);
     onScopeDispose(keep);
 
-    return { id, store, views, desk, pegs, drawing, vectors, segments, key, training, naming, differences, start };
+    return { id, store, views, desk, pegs, drawing, vectors, segments, key, training, naming, differences, exercise, start };
 }
 
 export type Bench = ReturnType<typeof create>;

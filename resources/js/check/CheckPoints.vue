@@ -263,7 +263,7 @@ onKeyStroke(
                 >
             </p>
             <p v-if="others.length" class="text-sm" data-others>{{ others.map((one) => `${one.name || 'no name'}: ${one.class}`).join(' · ') }}</p>
-            <p class="flex justify-between text-sm text-ink-2">
+            <p class="flex flex-wrap justify-between gap-x-3 text-sm text-ink-2">
                 <span>Which class is in the frame?</span>
                 <span class="space-x-2" role="group" aria-label="Zoom (Z)"
                     ><button

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue';
-import { onMounted, ref, shallowRef } from 'vue';
+import { computed, onMounted, ref, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, isRaster, must, type StudyEntry } from '../api/client';
+import { exercises } from '../exercises/exercises';
 import PageHead from '../PageHead.vue';
 import SmallPicture from '../views/SmallPicture.vue';
 
@@ -29,6 +30,14 @@ const create = () =>
 const demo = () =>
     guarded(async () => {
         const study = await must(api.POST('/demo'));
+        await router.push(`/studies/${study.id}`);
+    });
+/** Each exercise, with the study that was begun for it last. */
+const offered = computed(() => exercises.map((one) => ({ ...one, study: studies.value?.find((study) => study.exercise?.name === one.name) })));
+const stands = (at: number, of: number) => (at < of ? `continue, ${at} of ${of} done` : 'done: open it');
+const begin = (exercise: string) =>
+    guarded(async () => {
+        const study = await must(api.POST('/exercises/{exercise}', { params: { path: { exercise } } }));
         await router.push(`/studies/${study.id}`);
     });
 const remove = () =>
@@ -61,6 +70,21 @@ onMounted(load);
                 <button class="action-first" data-create>Create</button>
             </form>
             <p v-if="problem" role="alert" class="mb-4 text-madder">{{ problem }}</p>
+            <section class="mb-8 border-y border-line py-3" aria-labelledby="exercises">
+                <h2 id="exercises" class="font-semibold">Three short exercises on demo data</h2>
+                <ul class="mt-2 grid grid-cols-3 gap-6">
+                    <li v-for="one in offered" :key="one.name" class="flex flex-col">
+                        <span>{{ one.title }}</span>
+                        <span class="flex-1 text-sm text-ink-2">{{ one.sentence }}</span>
+                        <span class="mt-1 flex gap-3 text-sm">
+                            <RouterLink v-if="one.study" class="plain" :to="`/studies/${one.study.id}`" :data-continue="one.name">{{
+                                stands(one.study.exercise!.at, one.tasks.length)
+                            }}</RouterLink>
+                            <button class="plain" :data-begin="one.name" @click="begin(one.name)">{{ one.study ? 'start again' : 'start' }}</button>
+                        </span>
+                    </li>
+                </ul>
+            </section>
             <ul v-if="studies?.length" class="grid grid-cols-[repeat(auto-fill,minmax(15rem,1fr))] gap-x-6 gap-y-8">
                 <li v-for="study in studies" :key="study.id" :data-study="study.name">
                     <RouterLink :to="`/studies/${study.id}`" class="group block">

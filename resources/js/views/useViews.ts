@@ -118,7 +118,27 @@ export function useViews(store: StudyStore) {
         fill();
     }
 
-    return { shared, looks, pinned, single, readings, curtain, flipped, arrows, dressed, live, pointed, tried, framed, inView, fill, show, inputOf, showStep, forget };
+    return {
+        shared,
+        looks,
+        pinned,
+        single,
+        readings,
+        curtain,
+        flipped,
+        arrows,
+        dressed,
+        live,
+        pointed,
+        tried,
+        framed,
+        inView,
+        fill,
+        show,
+        inputOf,
+        showStep,
+        forget,
+    };
 }
 
 export type Views = ReturnType<typeof useViews>;
