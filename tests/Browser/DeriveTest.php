@@ -28,7 +28,7 @@ class DeriveTest extends BrowserTestCase
         $this->press('[data-stage=derive]');
         $this->press('[data-kind="derive.formula"]');
         // it starts on the best image there is
-        $this->reads('[data-input=images]', 'toa reflectance');
+        $this->reads('[data-input=images]', 'TOA reflectance');
 
         // a name is completed by the keys
         $this->write('water = (gr');
@@ -82,7 +82,7 @@ class DeriveTest extends BrowserTestCase
         $this->see('[data-reach]');
 
         // one pixel before and after, measured on pixel corners without a mouse: 20 m, one column of the one and two of the other
-        $this->reads('[data-caption=a]', 'toa reflectance');
+        $this->reads('[data-caption=a]', 'TOA reflectance');
         $this->reads('[data-caption=b]', 'sharper');
         $this->browser->executeScript('document.querySelector("[data-view=a] [role=application]").focus()');
         $keyboard = $this->browser->getKeyboard();

@@ -52,7 +52,7 @@ class JobTest extends BrowserTestCase
         $this->reads('[data-caption=b]', 'trial');
         $this->press('[data-run]');
         $this->see('[data-download=result]');
-        $this->reads('[data-caption=b]', '2 toa reflectance');
+        $this->reads('[data-caption=b]', '2 TOA reflectance');
 
         // pegs in open water and in the hills' woodland, read against the truth
         $this->press('[data-arm-peg]');
@@ -69,7 +69,7 @@ class JobTest extends BrowserTestCase
         self::assertSame(Cover::Wood->value, $covers[1]);
         $this->reads('[data-peg-row=B]', '%');
         // in per cent, through the simulator's air
-        $nir = fn (string $peg): float => (float) $this->text("[data-peg-row=$peg] [data-value='2 toa reflectance/nir']") / 100;
+        $nir = fn (string $peg): float => (float) $this->text("[data-peg-row=$peg] [data-value='2 TOA reflectance/nir']") / 100;
         $air = Air::on('2031-05-12', 'clear')->over(0.864, 0.035, 52.4);
         self::assertEqualsWithDelta($air->above(0.015), $nir('A'), 0.01);
         self::assertEqualsWithDelta($air->above(0.30), $nir('B'), 0.12);

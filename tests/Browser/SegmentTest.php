@@ -46,7 +46,7 @@ class SegmentTest extends BrowserTestCase
         $this->open('/studies/1');
         $this->press('[data-stage=segment]');
         $this->press('[data-kind="segment.merge"]');
-        $this->reads('[data-input=images]', 'toa reflectance');
+        $this->reads('[data-input=images]', 'TOA reflectance');
         // a piece is cut at once, and the curve stands first
         $this->see('[data-limit-plot]', 60);
         $this->fill('[data-name="0"]', 'before');

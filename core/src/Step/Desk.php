@@ -50,8 +50,8 @@ final readonly class Desk
             $said = preg_replace_callback('/\{([a-z0-9-]+)\}/', function (array $found) use ($declaration, $settings, &$isWhole): string {
                 $setting = $declaration->setting($found[1]);
                 $value = self::said($settings[$found[1]] ?? $setting?->default);
-                // choices are named by words that hyphens hold together
-                $value = in_array($setting?->type, ['choice', 'choices'], true) ? str_replace('-', ' ', $value) : $value;
+                // choices are named by words that hyphens hold together, all in small letters
+                $value = in_array($setting?->type, ['choice', 'choices'], true) ? str_replace(['toa-', '-'], ['TOA ', ' '], $value) : $value;
                 $isWhole = $isWhole && $value !== '';
 
                 return $value;

@@ -40,7 +40,12 @@ const entries = computed<Entry[]>(() => [
 ]);
 const found = computed(() => {
     const words = query.value.toLowerCase().split(/\s+/).filter(Boolean);
-    return entries.value.filter((entry) => words.every((word) => `${entry.what} ${entry.name} ${entry.text}`.toLowerCase().includes(word))).slice(0, 12);
+    const holds = (text: string) => words.every((word) => text.toLowerCase().includes(word));
+    // what is called so comes before what speaks of it
+    return [
+        ...entries.value.filter((entry) => holds(entry.name)),
+        ...entries.value.filter((entry) => !holds(entry.name) && holds(`${entry.what} ${entry.name} ${entry.text}`)),
+    ].slice(0, 12);
 });
 
 function choose(entry: Entry | null): void {

@@ -53,11 +53,13 @@ const isOnlyLimits = computed(() => {
 const shown = computed(() => tried.value ?? (isOnlyLimits.value ? made.value : null));
 
 const bands = computed(() => shown.value?.raster.bands ?? []);
+const nir = computed(() => bands.value.find((one) => one.role === 'nir')?.number);
 const band = computed(() => {
     if (isProbability.value) return 3;
     if (!has('band')) return 1;
     const named = props.form.valueOf('band');
-    if (named === null || named === undefined) return 1;
+    // vegetation says most, where it is seen
+    if (named === null || named === undefined) return counted.value === 'none' ? (nir.value ?? 1) : 1;
     const input = props.form.draft.value.inputs.before;
     const before = input?.step ? findItem(bench.store.study.value!, { step: input.step, output: input.output ?? 'result' }, []) : null;
     const of = before?.raster.bands.find((one) => one.role === named || String(one.number) === String(named));
@@ -126,6 +128,7 @@ function accept(one: ProposedLimits): void {
     const by = counted.value === 'none' || !ground.value ? 'values' : counted.value;
     props.form.edit((draft) => {
         draft.settings.limits = by;
+        if (counted.value === 'none' && has('band') && nir.value) draft.settings.band ??= 'nir';
         for (const name of both.value ? (['below', 'above'] as const) : (['above'] as const)) {
             const value = one[name];
             if (value === null) delete draft.settings[name];
@@ -205,8 +208,7 @@ function count(by: string): void {
     props.form.edit((draft) => {
         draft.settings.limits = by;
         for (const name of ['below', 'above']) delete draft.settings[name];
-        // vegetation says most, where it is seen
-        if (has('band') && by !== 'none' && bands.value.some((one) => one.role === 'nir')) draft.settings.band ??= 'nir';
+        if (has('band') && by !== 'none' && nir.value) draft.settings.band ??= 'nir';
         if (by === 'none') return;
         const usual = usualLimits(ground.value, by as Counted, isRobust.value, both.value);
         for (const [name, value] of Object.entries(usual)) draft.settings[name] = by === 'values' ? roundTo(value, reach.value) : value;

@@ -134,7 +134,7 @@ function onBlur(): void {
         <div class="relative mt-0.5">
             <!-- under the text: it marks the place of a mistake -->
             <div
-                class="field pointer-events-none absolute inset-0 overflow-hidden font-sans wrap-break-word whitespace-pre-wrap text-transparent!"
+                class="field pointer-events-none absolute inset-0 overflow-hidden formula wrap-break-word whitespace-pre-wrap text-transparent!"
                 aria-hidden="true"
             >
                 {{ text.slice(0, mark?.from ?? 0)
@@ -145,7 +145,7 @@ function onBlur(): void {
             <textarea
                 id="formula-lines"
                 ref="field"
-                class="field relative block bg-transparent! font-sans text-ink"
+                class="field relative block bg-transparent! formula text-ink"
                 rows="5"
                 spellcheck="false"
                 autocapitalize="off"

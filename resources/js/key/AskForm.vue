@@ -143,7 +143,7 @@ const name = computed(() => {
                 ><span class="text-ink-2">measure</span
                 ><input
                     v-model="typed"
-                    class="field figures"
+                    class="field formula"
                     list="key-measures"
                     placeholder="a measure or a formula"
                     data-new-measure
@@ -179,7 +179,7 @@ const name = computed(() => {
                     <tbody>
                         <tr v-for="one in ranked.slice(0, 8)" :key="one.measure">
                             <td>
-                                <button class="plain figures text-left" :data-take="one.measure" @click="take(one)">{{ one.measure }}</button>
+                                <button class="plain formula text-left" :data-take="one.measure" @click="take(one)">{{ one.measure }}</button>
                             </td>
                             <td class="figures text-right">{{ Math.max(one.area, 1 - one.area).toFixed(2) }}</td>
                             <td class="figures text-right">{{ one.limit === null ? '–' : `${one.area < 0.5 ? '<' : '≥'} ${short(one.limit)}` }}</td>

@@ -146,7 +146,7 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
             <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
                 ><span class="text-ink-2">measure</span
                 ><input
-                    class="field figures"
+                    class="field formula"
                     list="key-measures"
                     :value="couplet.measure"
                     data-measure

@@ -54,7 +54,7 @@ const unsure = computed(() => state.unsure.value);
         <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
             ><span class="text-ink-2">over</span
             ><input
-                class="field figures"
+                class="field formula"
                 :value="told.measures.join('; ')"
                 aria-label="Measures, separated by semicolons"
                 data-over

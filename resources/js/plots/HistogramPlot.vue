@@ -107,6 +107,13 @@ function press(index: number, event: KeyboardEvent): void {
     emit('change', index, round(props.handles[index]! + by * step.value));
 }
 
+/** Whether a handle's number stands left of it: away from its neighbour, else where there is more room. */
+function isLeft(index: number): boolean {
+    const at = (i: number) => x(props.handles[i]!);
+    const isNear = (i: number) => i >= 0 && i < props.handles.length && Math.abs(at(i) - at(index)) < 64;
+    return isNear(index + 1) !== isNear(index - 1) ? isNear(index + 1) : at(index) > WIDTH / 2;
+}
+
 const round = (value: number) => roundTo(value, [low.value, high.value]);
 </script>
 
@@ -158,9 +165,9 @@ const round = (value: number) => roundTo(value, [low.value, high.value]);
             <line :x1="x(handle)" :x2="x(handle)" y1="12" :y2="base + 4" stroke="var(--verdigris)" stroke-width="2" />
             <circle :cx="x(handle)" cy="8" r="5" fill="var(--verdigris)" />
             <text
-                :x="x(handle) > WIDTH / 2 ? x(handle) - 9 : x(handle) + 9"
+                :x="isLeft(i) ? x(handle) - 9 : x(handle) + 9"
                 y="12"
-                :text-anchor="x(handle) > WIDTH / 2 ? 'end' : 'start'"
+                :text-anchor="isLeft(i) ? 'end' : 'start'"
                 font-size="11"
                 font-weight="600"
                 fill="var(--verdigris)"

@@ -113,7 +113,7 @@ final class Readiness
         }
 
         return sprintf(
-            'The later date lies %.1f pixels to the %s and %.1f %s of the earlier: co-register them first (correct.coregister).',
+            'The later date lies %.1f pixels to the %s and %.1f %s of the earlier: co-register them first.',
             abs($shift[0]),
             $shift[0] < 0 ? 'left' : 'right',
             abs($shift[1]),
