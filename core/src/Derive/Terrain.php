@@ -86,7 +86,10 @@ final class Terrain implements LocalKind
 
         return new Plan(
             [new Reading($image, [0], halo: 1)],
-            ['result' => $spec->measured(array_map(fn (string $measure): Band => new Band(name: $measure, unit: $units[$measure], scale: $measure === 'aspect' ? Scale::Cyclic : null), $measures))],
+            ['result' => $spec->measured(array_map(
+                fn (string $measure): Band => new Band(name: $measure, unit: $units[$measure], scale: $measure === 'aspect' ? Scale::Cyclic : null),
+                $measures,
+            ))],
             function (array $blocks, Rows $rows) use ($grid, $measures, $directions, $isPercent, $elevation): array {
                 return ['result' => self::measures($blocks[0], $rows, $grid, $measures, $directions, $elevation, $isPercent)];
             },

@@ -3,54 +3,49 @@
 namespace Chorometra\Core\Stats;
 
 /**
- * Limits that part a histogram so that normal distributions of the parts, each as wide as its part is, would be told apart with the least error.
+ * The limit that parts a histogram so that normal distributions of both parts, each as wide as its part is, would be told apart with the least error.
  *
  * Source: Kittler & Illingworth 1986, Pattern Recognition 19:41–47 (from memory): least is 1 + 2 Σ P (ln σ − ln P).
  */
 final class MinimumError
 {
-    /** Bins that are tried: of two limits, all pairs are. */
-    private const BINS = 256;
+    /** In bins squared: one filled bin has no width, and is no distribution. */
+    private const LEAST_VARIANCE = 0.05;
 
     /**
      * @param  list<int>  $counts  of bins of one width from $minimum to $maximum
-     * @param  1|2  $number  of limits
-     * @return list<float>|null rising; null where there are too few values to part
+     * @return float|null null where there are too few values to part
      */
-    public static function limits(array $counts, float $minimum, float $maximum, int $number): ?array
+    public static function limit(array $counts, float $minimum, float $maximum): ?float
     {
-        $by = max(1, (int) ceil(count($counts) / self::BINS));
-        $bins = array_map(array_sum(...), array_chunk($counts, $by));
-        $width = $by * ($maximum - $minimum) / max(1, count($counts));
-        // sums up to each edge, in bins
-        $weight = $sum = $squares = [0.0];
-        foreach ($bins as $bin => $count) {
-            $weight[] = $weight[$bin] + $count;
-            $sum[] = $sum[$bin] + $count * ($bin + 0.5);
-            $squares[] = $squares[$bin] + $count * ($bin + 0.5) ** 2;
+        // weight, sum and sum of squares of what lies below and above, in bins
+        $above = [0.0, 0.0, 0.0];
+        foreach ($counts as $bin => $count) {
+            $above = [$above[0] + $count, $above[1] + $count * $bin, $above[2] + $count * $bin * $bin];
         }
-        $last = count($bins);
-        $total = $weight[$last];
-        $part = function (int $from, int $to) use ($weight, $sum, $squares, $total): float {
-            $own = $weight[$to] - $weight[$from];
-            $mean = $own > 0.0 ? ($sum[$to] - $sum[$from]) / $own : 0.0;
-            $variance = $own > 0.0 ? ($squares[$to] - $squares[$from]) / $own - $mean * $mean : 0.0;
-
-            // one filled bin has no width: it is no distribution
-            return $variance > 0.05 ? $own / $total * (0.5 * log($variance) - log($own / $total)) : INF;
-        };
+        $total = $above[0];
+        $below = [0.0, 0.0, 0.0];
         $best = INF;
-        $found = null;
-        for ($low = 1; $low < $last; $low++) {
-            $first = $part(0, $low);
-            for ($high = $number === 1 ? $last : $low + 1; $first < INF && $high <= $last - ($number === 1 ? 0 : 1); $high++) {
-                $error = $first + $part($low, $high) + ($number === 1 ? 0.0 : $part($high, $last));
-                if ($error < $best) {
-                    [$best, $found] = [$error, $number === 1 ? [$low] : [$low, $high]];
-                }
+        $edge = null;
+        foreach ($counts as $bin => $count) {
+            $one = [$count, $count * $bin, $count * $bin * $bin];
+            $below = array_map(fn (float $sum, float $own): float => $sum + $own, $below, $one);
+            $above = array_map(fn (float $sum, float $own): float => $sum - $own, $above, $one);
+            $error = self::part($below, $total) + self::part($above, $total);
+            if ($error < $best) {
+                [$best, $edge] = [$error, $bin + 1];
             }
         }
 
-        return $found === null ? null : array_map(fn (int $edge): float => $minimum + $edge * $width, $found);
+        return $edge === null ? null : $minimum + $edge * ($maximum - $minimum) / count($counts);
+    }
+
+    /** @param  array<float>  $sums */
+    private static function part(array $sums, float $total): float
+    {
+        [$weight, $sum, $squares] = $sums;
+        $variance = $weight > 0.0 ? $squares / $weight - ($sum / $weight) ** 2 : 0.0;
+
+        return $variance > self::LEAST_VARIANCE ? $weight / $total * (0.5 * log($variance) - log($weight / $total)) : INF;
     }
 }

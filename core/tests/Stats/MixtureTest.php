@@ -32,24 +32,26 @@ final class MixtureTest extends TestCase
     {
         $apart = [[0.9, 0.0, 1.0], [0.1, 9.0, 2.0]];
         $counts = self::counts($apart, -6.0, 18.0, 256, 10_000_000);
-        $limits = MinimumError::limits($counts, -6.0, 18.0, 1);
-        self::assertCount(1, $limits ?? []);
-        self::assertEqualsWithDelta(self::crossing(...$apart), $limits[0] ?? NAN, 0.3);
+        self::assertEqualsWithDelta(self::crossing(...$apart), MinimumError::limit($counts, -6.0, 18.0), 0.3);
     }
 
-    public function test_change_on_both_sides_has_a_limit_on_each(): void
+    public function test_change_on_both_sides_lies_as_far_from_the_median_on_either(): void
     {
-        $three = [[0.1, -6.0, 1.0], [0.85, 0.5, 1.0], [0.05, 8.0, 1.5]];
-        $histogram = self::histogram(self::counts($three, -12.0, 16.0, 1024, 1_000_000), -12.0, 16.0);
+        // no change about 0.5 in two ground covers, of which one is much narrower; change on both sides
+        $all = [[0.05, -9.0, 1.0], [0.6, 0.5, 1.0], [0.3, 0.5, 0.2], [0.05, 10.0, 1.0]];
+        $histogram = self::histogram(self::counts($all, -14.0, 16.0, 1024, 1_000_000), -14.0, 16.0);
         [$mixture, $error] = Proposal::of($histogram, true);
         self::assertSame(['mixture', 'minimum-error'], [$mixture['by'], $error['by']]);
-        [$below, $above] = [self::crossing($three[1], $three[0]), self::crossing($three[1], $three[2])];
-        self::assertEqualsWithDelta($below, $mixture['below'], 0.05);
-        self::assertEqualsWithDelta($above, $mixture['above'], 0.05);
-        self::assertEqualsWithDelta($below, $error['below'], 0.4);
-        self::assertEqualsWithDelta($above, $error['above'], 0.4);
-        self::assertEqualsWithDelta(0.15, $mixture['share'], 0.001);
-        self::assertCount(3, $mixture['classes']);
+        foreach ([$mixture, $error] as $one) {
+            self::assertEqualsWithDelta(0.5, $one['centre'], 0.01);
+            self::assertEqualsWithDelta(1.0, $one['below'] + $one['above'], 0.02);
+            // between three deviations of no change and where change begins
+            self::assertGreaterThan(3.5, $one['above']);
+            self::assertLessThan(7.0, $one['above']);
+            self::assertEqualsWithDelta(0.1, $one['share'], 0.002);
+        }
+        self::assertEqualsWithDelta(9.5, $mixture['classes'][1]['mean'], 0.05);
+        self::assertEqualsWithDelta(1.0, $mixture['classes'][1]['deviation'], 0.05);
     }
 
     public function test_change_above_only_is_what_lies_beyond_the_lowest_class(): void
@@ -71,8 +73,8 @@ final class MixtureTest extends TestCase
         $random = new Randomizer(new Mt19937(3));
         $counts = array_map(fn (): int => $random->getInt(0, 1000), range(0, 511));
         foreach (Proposal::of(self::histogram($counts, -1.0, 1.0), true) as $one) {
-            self::assertLessThanOrEqual($one['above'] ?? 1.0, $one['below'] ?? -1.0);
-            self::assertLessThanOrEqual(1.0, abs($one['above'] ?? 0.0));
+            self::assertLessThan($one['above'], $one['below']);
+            self::assertLessThanOrEqual(1.1, $one['above']);
         }
     }
 

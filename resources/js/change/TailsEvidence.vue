@@ -114,15 +114,16 @@ watch(
     { immediate: true },
 );
 const sources = { mixture: 'Bruzzone & Prieto 2000', 'minimum-error': 'Kittler & Illingworth 1986' };
-const proposalName = (one: ProposedLimits) =>
-    one.by === 'mixture' ? `Gaussian mixture, ${['one', 'two', 'three'][one.classes.length - 1]} classes` : 'minimum error';
-const limitText = (one: ProposedLimits) =>
-    [one.below === null ? '' : `below ${number(one.below)}`, one.above === null ? '' : `above ${number(one.above)}`].filter(Boolean).join(', ');
-const restsOn = (one: ProposedLimits) =>
-    one.classes.map((each) => `${percent(each.share)} with mean ${number(each.mean)}, standard deviation ${number(each.deviation)}`).join('; ');
+const proposalName = (one: ProposedLimits) => (one.by === 'mixture' ? 'Gaussian mixture' : 'minimum error');
+const limitText = (one: ProposedLimits) => [one.below === null ? '' : `below ${number(one.below)}`, `above ${number(one.above)}`].filter(Boolean).join(', ');
+const restsOn = (one: ProposedLimits) => {
+    const classes = one.classes.map((each) => `${percent(each.share)} with mean ${number(each.mean)}, standard deviation ${number(each.deviation)}`);
+    const of = one.centre === null ? '' : `distance from the median ${number(one.centre)}`;
+    return [of, classes.join(' and ')].filter(Boolean).join(': ');
+};
 function accept(one: ProposedLimits): void {
     if (isProbability.value) {
-        if (one.above !== null) move(0, one.above);
+        move(0, one.above);
         return;
     }
     const by = counted.value === 'none' || !ground.value ? 'values' : counted.value;
