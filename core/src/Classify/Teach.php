@@ -41,7 +41,8 @@ final class Teach implements WholeKind
             'Trains a classifier on training areas, and classifies every pixel or segment.',
             [
                 new Port('images', PortType::Image, 'Images on one grid: dates, indices, textures, heights.', many: true, wants: Wants::Scene),
-                new Port('areas', PortType::Features, 'Training areas: polygons or points with the name of a class.', sample: 'training', called: 'training areas'),
+                new Port('areas', PortType::Features, 'Training areas: polygons or points with the name of a class.', sample: 'training',
+                    called: 'training areas'),
                 new Port('segments', PortType::Segments, 'Segments to classify by their means or other measures; without them, pixels are '
                     .'classified.', required: false),
                 new Port('mask', PortType::Classes, 'Cloud mask; its pixels are excluded from training and from the map.', required: false),

@@ -42,8 +42,8 @@ final readonly class Mixture
         $classes = self::started($values, $weights, $splits, $least);
         $before = -INF;
         for ($round = 0; $round < self::ROUNDS && $classes !== null; $round++) {
-            [$sums, $likelihood] = self::expected($values, $weights, $classes);
-            $classes = self::maximised($sums, $total, $least);
+            [$weight, $sum, $squares, $likelihood] = self::expected($values, $weights, $classes);
+            $classes = self::maximised($weight, $sum, $squares, $least);
             if ($likelihood - $before < self::SETTLED * $total) {
                 break;
             }
@@ -96,15 +96,15 @@ final readonly class Mixture
      */
     private static function started(array $values, array $weights, array $splits, float $least): ?array
     {
-        $sums = array_fill(0, count($splits) + 1, [0.0, 0.0, 0.0]);
+        $weight = $sum = $squares = array_fill(0, count($splits) + 1, 0.0);
         foreach ($values as $i => $value) {
             $class = count(array_filter($splits, fn (float $split): bool => $value > $split));
-            $sums[$class][0] += $weights[$i];
-            $sums[$class][1] += $weights[$i] * $value;
-            $sums[$class][2] += $weights[$i] * $value * $value;
+            $weight[$class] += $weights[$i];
+            $sum[$class] += $weights[$i] * $value;
+            $squares[$class] += $weights[$i] * $value * $value;
         }
 
-        return self::maximised($sums, array_sum($weights), $least);
+        return self::maximised($weight, $sum, $squares, $least);
     }
 
     /**
@@ -113,11 +113,11 @@ final readonly class Mixture
      * @param  list<float>  $values
      * @param  list<float>  $weights
      * @param  non-empty-list<array{share: float, mean: float, deviation: float}>  $classes
-     * @return array{non-empty-list<array{float, float, float}>, float} weight, sum and sum of squares of each class
+     * @return array{array<float>, array<float>, array<float>, float} weight, sum and sum of squares of each class
      */
     private static function expected(array $values, array $weights, array $classes): array
     {
-        $sums = array_fill(0, count($classes), [0.0, 0.0, 0.0]);
+        $weight = $sum = $squares = array_fill(0, count($classes), 0.0);
         $likelihood = 0.0;
         foreach ($values as $i => $value) {
             $densities = array_map(fn (array $class): float => self::density($class, $value), $classes);
@@ -130,28 +130,31 @@ final readonly class Mixture
             $likelihood += $weights[$i] * log($all);
             foreach ($densities as $k => $density) {
                 $part = $weights[$i] * $density / $all;
-                $sums[$k][0] += $part;
-                $sums[$k][1] += $part * $value;
-                $sums[$k][2] += $part * $value * $value;
+                $weight[$k] += $part;
+                $sum[$k] += $part * $value;
+                $squares[$k] += $part * $value * $value;
             }
         }
 
-        return [$sums, $likelihood];
+        return [$weight, $sum, $squares, $likelihood];
     }
 
     /**
-     * @param  array<array{float, float, float}>  $sums
+     * @param  array<float>  $weight
+     * @param  array<float>  $sum
+     * @param  array<float>  $squares
      * @return non-empty-list<array{share: float, mean: float, deviation: float}>|null
      */
-    private static function maximised(array $sums, float $total, float $least): ?array
+    private static function maximised(array $weight, array $sum, array $squares, float $least): ?array
     {
+        $total = array_sum($weight);
         $classes = [];
-        foreach ($sums as [$weight, $sum, $squares]) {
-            if (! ($weight > self::LEAST_SHARE * $total)) {
+        foreach ($weight as $k => $own) {
+            if (! ($own > self::LEAST_SHARE * $total)) {
                 return null;
             }
-            $mean = $sum / $weight;
-            $classes[] = ['share' => $weight / $total, 'mean' => $mean, 'deviation' => sqrt(max($least, $squares / $weight - $mean * $mean))];
+            $mean = $sum[$k] / $own;
+            $classes[] = ['share' => $own / $total, 'mean' => $mean, 'deviation' => sqrt(max($least, $squares[$k] / $own - $mean * $mean))];
         }
 
         return $classes === [] || $least <= 0.0 ? null : $classes;

@@ -234,7 +234,8 @@ final class SurfaceTest extends TestCase
         ]);
         self::assertSame('visibility', $this->problem(2, 'visibility is 500; it must be between 1 and 300 km', $run($image, ['visibility' => 500]))->about);
         self::assertSame('visibility', $this->problem(2, 'visibility is 0; it must be between 1 and 300 km', $run($image, ['visibility' => 0]))->about);
-        $this->problem(3, 'is in counts: atmospheric correction needs top-of-atmosphere reflectance; calibrate first', $run($this->scene([5.0, 9.0], 'counts')));
+        $counts = $this->scene([5.0, 9.0], 'counts');
+        $this->problem(3, 'is in counts: atmospheric correction needs top-of-atmosphere reflectance; calibrate first', $run($counts));
         self::assertSame(
             'sun-elevation',
             $this->problem(3, 'has no sun elevation', $run($this->image('plain.tif', 2, 1, ['red' => [0.1, 0.2]])))->about,

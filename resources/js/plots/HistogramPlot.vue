@@ -118,7 +118,7 @@ const round = (value: number) => roundTo(value, [low.value, high.value]);
 </script>
 
 <template>
-    <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${height}`" class="w-full touch-none select-none" role="group" :aria-label="label">
+    <svg ref="svg" :viewBox="`0 0 ${WIDTH} ${height}`" class="w-full touch-none overflow-visible select-none" role="group" :aria-label="label">
         <rect
             v-for="(bar, i) in bars"
             :key="i"

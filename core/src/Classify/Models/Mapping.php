@@ -60,7 +60,10 @@ final readonly class Mapping
         return [
             'classes' => $this->classes,
             'confidence' => $this->values($sure),
-            'posteriors' => $this->values(array_map(fn (array $class): Band => new Band(name: $class['name'], scale: Scale::Probability), array_values($this->model->legend->classes))),
+            'posteriors' => $this->values(array_map(
+                fn (array $class): Band => new Band(name: $class['name'], scale: Scale::Probability),
+                array_values($this->model->legend->classes),
+            )),
             'outside' => $this->values([new Band(name: 'outside', unit: 'deviations')]),
         ];
     }
