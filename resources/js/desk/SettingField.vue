@@ -11,6 +11,8 @@ const emit = defineEmits<{ set: [value: unknown] }>();
 
 const id = computed(() => `setting-${props.setting.name}`);
 const name = computed(() => props.setting.name.replaceAll('-', ' '));
+/** As the core words it (Desk::chosen). */
+const choiceName = (choice: string) => choice.replace('toa-', 'TOA ').replaceAll('-', ' ').replace('k means', 'k-means');
 const list = computed(() => (Array.isArray(props.value) ? listOf(props.value) : []));
 const meaning = computed(() => props.setting.meanings?.[String(props.value)]);
 const text = computed(() => (Array.isArray(props.value) ? list.value.join(', ') : String(props.value ?? '')));
@@ -66,7 +68,7 @@ function tick(choice: string, on: boolean): void {
         <div v-else class="grid grid-cols-[6.2rem_1fr] items-center gap-x-2">
             <label :for="id" class="text-ink-2">{{ name }}</label>
             <select v-if="setting.type === 'choice'" :id="id" class="field" :value="value" @change="emit('set', read($event))">
-                <option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choice.replaceAll('-', ' ') }}</option>
+                <option v-for="choice in setting.choices" :key="choice" :value="choice">{{ choiceName(choice) }}</option>
             </select>
             <select v-else-if="setting.type === 'band' && bands.length" :id="id" class="field" :value="band" @change="emit('set', read($event))">
                 <option v-if="!bands.some((one) => String(one.number) === band)" :value="band">{{ value ? `without ${value}` : 'of the same role' }}</option>

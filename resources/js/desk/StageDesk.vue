@@ -17,6 +17,8 @@ const terms: Record<string, string> = {
     points: 'labelled check points',
     features: 'polygons',
     outlines: 'outlines',
+    model: 'a model',
+    tree: 'a merge tree',
 };
 const canBeDrawn = (type: string) => ['features', 'outlines'].includes(type);
 /** What must be there first, and where it can be drawn, that it can. */

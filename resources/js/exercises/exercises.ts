@@ -34,7 +34,7 @@ export interface Exercise {
 export const exercises: Exercise[] = [firstMap, whatChanged, howGood];
 
 /** What tasks look at. */
-export interface Bench {
+export interface Seen {
     stage: string;
     kind: string | null;
     valueOf: (setting: string) => unknown;
@@ -44,13 +44,13 @@ export interface Bench {
     pegs: number;
 }
 
-export function isDone(done: Done, bench: Bench): boolean {
-    if ('stage' in done) return bench.stage === done.stage;
-    if ('kind' in done) return bench.kind === done.kind;
-    if ('tried' in done) return bench.kind === done.tried && bench.isTried;
-    if ('ran' in done) return bench.ran.has(done.ran);
-    if ('labelled' in done) return bench.labelled >= done.labelled;
-    if ('pegs' in done) return bench.pegs >= done.pegs;
-    const value = bench.valueOf(done.setting);
+export function isDone(done: Done, seen: Seen): boolean {
+    if ('stage' in done) return seen.stage === done.stage;
+    if ('kind' in done) return seen.kind === done.kind;
+    if ('tried' in done) return seen.kind === done.tried && seen.isTried;
+    if ('ran' in done) return seen.ran.has(done.ran);
+    if ('labelled' in done) return seen.labelled >= done.labelled;
+    if ('pegs' in done) return seen.pegs >= done.pegs;
+    const value = seen.valueOf(done.setting);
     return 'is' in done ? value === done.is : value !== done.isNot;
 }

@@ -1,7 +1,7 @@
 import { computed, ref, watch } from 'vue';
 import type { StudyStore } from '../bench/useStudy';
 import type { Desk } from '../bench/useDesk';
-import { exercises, isDone, type Bench } from './exercises';
+import { exercises, isDone, type Seen } from './exercises';
 
 /** How far a person is in an exercise; kept with the study. */
 export interface Progress {
@@ -21,7 +21,7 @@ export function useExercise(store: StudyStore, desk: Desk) {
     );
     const task = computed(() => (preparing.value ? null : (exercise.value?.tasks[progress.value!.at] ?? null)));
 
-    const seen = computed<Bench>(() => {
+    const seen = computed<Seen>(() => {
         const draft = desk.drafts.value[desk.draftKey()];
         const settings = { ...(desk.step.value?.settings ?? {}), ...(draft?.settings ?? {}) } as Record<string, unknown>;
         return {

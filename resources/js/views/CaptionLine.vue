@@ -118,12 +118,12 @@ const shares = [
 </script>
 
 <template>
-    <div class="flex min-h-11 items-baseline gap-x-2 px-2.5 py-1 leading-tight text-xs text-on-surround" :data-caption="side">
+    <div class="flex min-h-11 items-baseline gap-x-2 px-2.5 py-0.5 leading-tight text-xs text-on-surround" :data-caption="side">
         <span class="font-semibold text-white">{{ side.toUpperCase() }}</span>
         <span v-if="!item" class="opacity-80">nothing yet: read a scene at Gather</span>
         <div v-else class="min-w-0 flex-1">
             <Popover class="relative">
-                <PopoverButton class="part block max-w-full truncate text-sm text-white" :title="`What is shown: ${label(look.source)}`" data-item>{{
+                <PopoverButton class="part block max-w-full truncate text-sm/6 text-white" :title="`What is shown: ${label(look.source)}`" data-item>{{
                     label(look.source)
                 }}</PopoverButton>
                 <PopoverPanel v-slot="{ close }" class="sheet caption-sheet" :class="opens">
@@ -144,7 +144,7 @@ const shares = [
                     </ul>
                 </PopoverPanel>
             </Popover>
-            <div class="mt-0.5 flex min-w-0 items-center gap-x-1">
+            <div class="flex min-w-0 items-center gap-x-1">
                 <template v-if="item.raster.date">
                     <Popover v-if="times.length > 1" class="relative shrink-0">
                         <PopoverButton class="part whitespace-nowrap" title="The same at other times: Shift+, and Shift+. step through them" data-times
