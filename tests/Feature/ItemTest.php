@@ -68,6 +68,10 @@ class ItemTest extends TestCase
         self::assertSame([40 * 29, 40, 1], [$histogram['pixels'], $histogram['nodata'], $histogram['reduced']]);
         self::assertEqualsWithDelta(0.02 + 0.07, $histogram['otsu'], 1e-6);
         self::says($this->getJson("/api/items/$item/histogram?band=3"), 'no band 3', 'band');
+
+        // two heaps of one value each have no width to part them by; what has one is parted between them
+        self::assertSame([], $this->getJson("/api/items/$item/limits?band=2")->assertOk()->json());
+        self::says($this->getJson("/api/items/$item/limits?band=3"), 'no band 3', 'band');
         $this->get("/api/items/$item/sidecar")
             ->assertOk()
             ->assertDownload('1-gather-image-1-1-result.stac.json');

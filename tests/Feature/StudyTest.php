@@ -191,4 +191,22 @@ class StudyTest extends TestCase
         $this->deleteJson("/api/studies/$study->id");
         $this->postJson('/api/demo')->assertStatus(201)->assertJsonPath('steps.0.state', 'waiting');
     }
+
+    public function test_an_exercise_begins_with_its_first_steps_in_the_queue(): void
+    {
+        Queue::fake();
+        Simulator::make("$this->folder/demo");
+        $study = $this->postJson('/api/exercises/first-map')->assertStatus(201)->json();
+        self::assertSame('A first map', $study['name']);
+        self::assertSame(['gather.bundle', 'correct.calibrate'], array_column($study['steps'], 'kind'));
+        self::assertSame(['image' => ['step' => $study['steps'][0]['id'], 'output' => 'multispectral']], $study['steps'][1]['inputs']);
+        Queue::assertPushed(RunStep::class);
+        // how far one is stands on the page of studies
+        self::assertSame(['name' => 'first-map', 'at' => 0, 'isOpen' => true], $this->getJson('/api/studies')->json('0.exercise'));
+        $this->patchJson("/api/studies/{$study['id']}", ['look' => ['exercise' => ['name' => 'first-map', 'at' => 3, 'isOpen' => false]]])->assertOk();
+        self::assertSame(3, $this->getJson('/api/studies')->json('0.exercise.at'));
+        foreach (['none', '..%2F..%2Fcomposer', 'first-map.json'] as $name) {
+            self::says($this->postJson("/api/exercises/$name"), 'no such exercise', 'exercise');
+        }
+    }
 }
