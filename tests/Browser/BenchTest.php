@@ -31,7 +31,7 @@ class BenchTest extends BrowserTestCase
 
         // a kind is found by typing
         $this->keys('/');
-        $this->see('[role=combobox]')->sendKeys('water plants');
+        $this->see('[role=combobox]')->sendKeys('vegetation water');
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ENTER);
         $this->see('#setting-index');
         // what was set up is still there after a reload

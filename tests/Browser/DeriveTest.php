@@ -83,7 +83,7 @@ class DeriveTest extends BrowserTestCase
 
         // one pixel before and after, measured on pixel corners without a mouse: 20 m, one column of the one and two of the other
         $this->reads('[data-caption=a]', 'TOA reflectance');
-        $this->reads('[data-caption=b]', 'sharper');
+        $this->reads('[data-caption=b]', 'pan-sharpened image');
         $this->browser->executeScript('document.querySelector("[data-view=a] [role=application]").focus()');
         $keyboard = $this->browser->getKeyboard();
         $keyboard->sendKeys('m');

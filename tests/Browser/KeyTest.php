@@ -137,7 +137,7 @@ class KeyTest extends BrowserTestCase
         ]);
         $this->openKeys();
         // both dates come with the segments that were cut from them
-        $this->reads('[data-input=images]', 'co-registration');
+        $this->reads('[data-input=images]', 'co-registered image');
         $this->press('[data-new-key]');
         $this->ask('was it green before?', 'still green', 'ndvi(before)');
         $this->fill('[data-least]', '0.4');

@@ -353,7 +353,7 @@ class TrainingTest extends BrowserTestCase
         $this->see('[data-differs]');
         $this->press('[data-differs]');
         $this->reads('[data-differences]', "cluster $code");
-        $this->reads('[data-differences]', 'differ on');
+        $this->reads('[data-differences]', 'differ at');
         $this->noErrors();
     }
 

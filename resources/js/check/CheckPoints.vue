@@ -313,7 +313,7 @@ onKeyStroke(
                 </button>
                 <span class="ml-auto text-ink-2">Shift and a number: alternative class</span>
             </p>
-            <p class="flex gap-4 text-sm">
+            <p class="flex flex-wrap gap-x-4 text-sm">
                 <button class="plain" title="X" @click="label(null, true)">skip it (X)</button
                 ><button v-if="point.class" class="plain" title="0" @click="label(null)">clear (0)</button
                 ><button class="plain" title="B" @click="nextPicture">another image (B)</button

@@ -8,7 +8,7 @@ const bench = useBench();
 </script>
 
 <template>
-    <aside class="min-h-0 overflow-auto border-l border-line bg-paper" aria-label="Desk">
+    <aside class="min-h-0 scroll-pb-20 overflow-auto border-l border-line bg-paper" aria-label="Desk">
         <StepDesk v-if="bench.desk.kind.value" />
         <GoneDesk v-else-if="bench.desk.step.value" :key="bench.desk.step.value.id" :step="bench.desk.step.value" />
         <StageDesk v-else />

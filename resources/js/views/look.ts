@@ -42,15 +42,16 @@ export function findItem(study: Study, source: Source | null, trials: Item[]): R
 
 /** The usual three bands: near infrared, red and green where they are, or three polarisations, else the first three; null for images of fewer. */
 export function usualBands(item: RasterItem, natural = false): [number, number, number] | null {
-    // differences, probabilities and phases say nothing as colours among others
-    if (item.raster.bands.some((band) => band.scale)) return null;
+    // differences say nothing as colours among others
+    if (item.raster.bands.some((band) => band.scale === 'signed' || band.scale === 'ratio')) return null;
     const by = (role: string) => item.raster.bands.find((band) => band.role === role)?.number;
     const roles = natural ? ['red', 'green', 'blue'] : ['nir', 'red', 'green'];
     const numbers = roles.map(by);
     if (numbers.every((number) => number !== undefined)) return numbers as [number, number, number];
     const radar = ['hh', 'hv', 'vv'].map(by);
     if (radar.every((number) => number !== undefined)) return radar as [number, number, number];
-    // measures of different kinds make no colour together
+    // nor do phases and probabilities, or measures of different kinds
+    if (item.raster.bands.some((band) => band.scale)) return null;
     if (item.raster.bands.some((band) => !band.role && band.label !== `band ${band.number}`)) return null;
     const count = item.raster.bands.length;
     return count >= 3 ? [3, 2, 1] : null;
