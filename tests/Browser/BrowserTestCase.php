@@ -98,7 +98,12 @@ abstract class BrowserTestCase extends TestCase
                 $this->see($css)->click();
 
                 return true;
-            } catch (StaleElementReferenceException|ElementClickInterceptedException) {
+            } catch (StaleElementReferenceException) {
+                return false;
+            } catch (ElementClickInterceptedException) {
+                // half under the foot of the desk: one scrolls
+                $this->browser->executeScript('document.querySelector(arguments[0])?.scrollIntoView({ block: "center" })', [$css]);
+
                 return false;
             }
         }, "$css could not be pressed");
