@@ -51,7 +51,9 @@ final readonly class Desk
                 $setting = $declaration->setting($found[1]);
                 $value = self::said($settings[$found[1]] ?? $setting?->default);
                 // choices are named by words that hyphens hold together, all in small letters
-                $value = in_array($setting?->type, ['choice', 'choices'], true) ? str_replace(['toa-', '-', 'k means'], ['TOA ', ' ', 'k-means'], $value) : $value;
+                $value = in_array($setting?->type, ['choice', 'choices'], true)
+                    ? str_replace(['toa-', '-', 'k means'], ['TOA ', ' ', 'k-means'], $value)
+                    : $value;
                 $isWhole = $isWhole && $value !== '';
 
                 return $value;
