@@ -38,11 +38,8 @@ final class ItemController
     /** @return array<string, mixed> */
     public function histogram(Request $request, Item $item): array
     {
-        $band = $request->integer('band', 1);
+        $band = self::band($request, $item);
         $bins = max(2, min(16384, $request->integer('bins', 256)));
-        if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
-            throw Problem::call("This item has no band $band.", 'band');
-        }
 
         return Kept::of($item, "histogram/$band/$bins", fn (): array => Histogram::of($item->image(), $band - 1, $bins)->toArray());
     }
@@ -50,10 +47,7 @@ final class ItemController
     /** @return list<array<string, mixed>> */
     public function limits(Request $request, Item $item): array
     {
-        $band = $request->integer('band', 1);
-        if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
-            throw Problem::call("This item has no band $band.", 'band');
-        }
+        $band = self::band($request, $item);
         $both = $request->query('sides') === 'both';
 
         return Kept::of($item, "limits/$band/".(int) $both, fn (): array => Proposal::of(Histogram::of($item->image(), $band - 1, Proposal::BINS), $both));
@@ -62,10 +56,7 @@ final class ItemController
     /** @return list<array{x: float, y: float, value: float}> */
     public function lowest(Request $request, Item $item): array
     {
-        $band = $request->integer('band', 1);
-        if (! $item->isRaster() || $band < 1 || $band > count($item->meta['bands'])) {
-            throw Problem::call("This item has no band $band.", 'band');
-        }
+        $band = self::band($request, $item);
 
         $isHighest = $request->query('of') === 'highest';
 
@@ -253,5 +244,15 @@ final class ItemController
             'png' => 'image/png',
             default => 'application/octet-stream',
         }]);
+    }
+
+    /** @throws Problem where the item has no such band */
+    private static function band(Request $request, Item $item): int
+    {
+        $band = $request->integer('band', 1);
+
+        return $item->isRaster() && $band >= 1 && $band <= count($item->meta['bands'])
+            ? $band
+            : throw Problem::call("This item has no band $band.", 'band');
     }
 }

@@ -159,7 +159,8 @@ final class Command
     {
         $found = [];
         foreach ($image->spec()->bands as $k => $band) {
-            $found[$band->label($k + 1)] = Proposal::of(Histogram::of($image, $k, Proposal::BINS, mostPixels: 0), $band->scale() === Scale::Signed);
+            $both = in_array($band->scale(), [Scale::Signed, Scale::Ratio], true);
+            $found[$band->label($k + 1)] = Proposal::of(Histogram::of($image, $k, Proposal::BINS, mostPixels: 0), $both);
         }
 
         return $found;

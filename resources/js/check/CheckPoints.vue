@@ -52,7 +52,13 @@ function toOpen(): void {
 }
 
 /** Pictures that can be looked at: never the map, nor what was made of it. */
-const pictures = computed(() => rasterSources(bench.store.study.value!).filter(({ item }) => item.raster.content === 'image' && item.raster.bands.length >= 3));
+/** Images as a sensor saw them; a difference of two dates would show what the map says. */
+const pictures = computed(() =>
+    rasterSources(bench.store.study.value!).filter(
+        ({ item: { raster } }) =>
+            raster.content === 'image' && raster.bands.length >= 3 && !raster.bands.some(({ scale }) => ['signed', 'ratio'].includes(scale ?? '')),
+    ),
+);
 /** The sharpest pictures of the first and the last date, else one date in natural colours and in near infrared. */
 function look(): void {
     const measured = pictures.value.filter(({ item }) => item.raster.bands[0]?.unit === 'reflectance');
