@@ -108,7 +108,7 @@ class AccessTest extends BrowserTestCase
         $this->look('archive');
 
         $this->open('/studies/1');
-        $this->see('[data-step="5"]', 60);
+        $this->see('[data-step="5"]');
         $this->look('bench');
         $this->keys('p');
         $this->press('[data-view=a] [role=application]');
@@ -134,7 +134,7 @@ class AccessTest extends BrowserTestCase
         // segments: the limit drawn along, shading with its scatter, the table
         $this->press('[data-stage=segment]');
         $this->press('[data-kind="segment.merge"]');
-        $this->see('[data-limit-plot]', 60);
+        $this->see('[data-limit-plot]');
         $this->look('the limit of merging');
         $image = ['step' => $calibrated, 'output' => 'result'];
         $merge = $this->make('segment.merge', ['images:1' => $image], ['merge-limit' => 20]);
@@ -154,7 +154,7 @@ class AccessTest extends BrowserTestCase
         $this->press('[data-stage=classify]');
         $this->look('the stage classify');
         $this->press('[data-kind="classify.key"]');
-        $this->browser->wait(30, 100)->until(fn (): bool => count($this->see('[data-key-choice]')->findElements(WebDriverBy::cssSelector('option'))) > 3);
+        $this->until(fn (): bool => count($this->see('[data-key-choice]')->findElements(WebDriverBy::cssSelector('option'))) > 3);
         $this->choose('[data-key-choice]', 'key/1');
         $this->see('[data-fork=green]');
         $this->press('[data-open-rule="0"]');

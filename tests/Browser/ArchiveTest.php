@@ -12,7 +12,7 @@ class ArchiveTest extends BrowserTestCase
         $this->behave(['rate' => 6_000_000, 'pause' => 0.3, 'torn' => 2, 'busy' => 2]);
         $this->open('/studies/1');
         // the demo began with an order
-        $this->see('[data-caption=b] button.part', 60);
+        $this->see('[data-caption=b] button.part');
         $this->reads('[data-step="1"]', 'VL1_ORVANE_20310512');
 
         // an area drawn on the bench
@@ -37,9 +37,9 @@ class ArchiveTest extends BrowserTestCase
         // undone and done again
         $this->keys('');
         $this->press('[aria-label=Undo]:enabled');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['area'] === null);
+        $this->until(fn (): bool => $this->get('studies/1')['area'] === null);
         $this->press('[aria-label=Redo]:enabled');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['area'] === $area);
+        $this->until(fn (): bool => $this->get('studies/1')['area'] === $area);
 
         // the archive is searched by it, and asked again when it is busy
         $this->press('[data-page=archive]');
@@ -51,14 +51,14 @@ class ArchiveTest extends BrowserTestCase
         // fewer days, fewer scenes
         $this->fill('[data-from]', '2033-01-01');
         $this->press('[data-search]');
-        $this->browser->wait(30, 100)->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-mark]'))) < $all);
+        $this->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-mark]'))) < $all);
         $this->reads('[data-found]', 'was asked again');
         $this->fill('[data-to]', 'soon');
         $this->press('[data-search]');
-        $this->browser->wait(30, 100)->until(fn (): bool => str_contains($this->browser->getPageSource(), 'Write the last day as 2031-05-12.'));
+        $this->until(fn (): bool => str_contains($this->browser->getPageSource(), 'Write the last day as 2031-05-12.'));
         $this->fill('[data-to]', '2033-12-31');
         $this->press('[data-search]');
-        $this->browser->wait(30, 100)->until(fn (): bool => ! str_contains($this->browser->getPageSource(), 'Write the last day'));
+        $this->until(fn (): bool => ! str_contains($this->browser->getPageSource(), 'Write the last day'));
 
         // one that is there, one that has to be ordered, in another CRS
         $this->press('[data-mark="VL1_ORVANE_20330603"]');
@@ -67,7 +67,7 @@ class ArchiveTest extends BrowserTestCase
         self::assertMatchesRegularExpression('/cover (100|9\d) % of the area/', $this->text('[data-picked]'));
         $this->press('[data-order]');
         foreach ([2, 3] as $number) {
-            $this->browser->wait(60, 200)->until(fn (): bool => str_contains($this->text("[data-order-step=\"$number\"]"), 'in the study'));
+            $this->until(fn (): bool => str_contains($this->text("[data-order-step=\"$number\"]"), 'in the study'));
         }
         // it broke off on the way, and says so
         $this->reads('[data-coming]', 'broke off at');
@@ -118,20 +118,16 @@ class ArchiveTest extends BrowserTestCase
         $this->reads('[data-problem]', 'is no STAC API');
         $this->fill('[data-address]', "http://localhost:$this->port/standin/archive");
         $this->browser->findElement(WebDriverBy::xpath('//button[normalize-space()="Add it"]'))->click();
-        $this->browser->wait(30, 100)->until(fn (): bool => count($this->get('archives')) === 2);
-        $this->browser
-            ->wait(30, 100)
-            ->until(fn (): bool => $this->see('[data-archive]')->getAttribute('value') === "http://localhost:$this->port/standin/archive");
+        $this->until(fn (): bool => count($this->get('archives')) === 2);
+        $this->until(fn (): bool => $this->see('[data-archive]')->getAttribute('value') === "http://localhost:$this->port/standin/archive");
         $this->reads('[data-found]', 'scenes found');
         // its small pictures come too, through our own server
-        $this->browser
-            ->wait(30, 100)
-            ->until(
-                fn (): bool => $this->browser->executeScript(
-                    'return [...document.querySelectorAll("[data-scenes] img")].filter((one) => one.naturalWidth > 0 && '
-                        .'one.src.includes("localhost")).length > 5',
-                ),
-            );
+        $this->until(
+            fn (): bool => $this->browser->executeScript(
+                'return [...document.querySelectorAll("[data-scenes] img")].filter((one) => one.naturalWidth > 0 && '
+                    .'one.src.includes("localhost")).length > 5',
+            ),
+        );
         $this->noErrors();
     }
 

@@ -37,7 +37,7 @@ class BenchTest extends BrowserTestCase
         // what was set up is still there after a reload
         $this->choose('#setting-index', 'mndwi');
         $this->browser->navigate()->refresh();
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->see('#setting-index')->getDomProperty('value') === 'mndwi');
+        $this->until(fn (): bool => $this->see('#setting-index')->getDomProperty('value') === 'mndwi');
 
         // pegs: dropped, undone, brought back with their letter, moved by the letter
         $this->keys('p');
@@ -48,9 +48,9 @@ class BenchTest extends BrowserTestCase
         $this->keys(WebDriverKeys::ESCAPE);
         $this->pegAt(0, 100);
         $this->together(WebDriverKeys::CONTROL, 'z');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-peg-row=B]')) === []);
+        $this->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-peg-row=B]')) === []);
         $this->together(WebDriverKeys::CONTROL, 'z');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-peg-row]')) === []);
+        $this->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[data-peg-row]')) === []);
         $this->press('[aria-label=Redo]');
         $this->see('[data-peg-row=A]');
         $before = $this->get('studies/1')['pegs'][0];
@@ -75,7 +75,7 @@ class BenchTest extends BrowserTestCase
         );
         $was = $at();
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ARROW_RIGHT);
-        $this->browser->wait(30, 100)->until(fn (): bool => $at() !== $was);
+        $this->until(fn (): bool => $at() !== $was);
         $this->keys(WebDriverKeys::ESCAPE);
 
         // the curtain shows A to the left of its edge and B to the right; flip shows B in the place of A
@@ -85,14 +85,14 @@ class BenchTest extends BrowserTestCase
         $edge = $this->see('[aria-label="Edge of the curtain"]');
         self::assertCount(1, $this->browser->findElements(WebDriverBy::cssSelector('[data-view]')));
         $this->browser->action()->moveToElement($edge)->clickAndHold()->moveByOffset(-300, 0)->release()->perform();
-        $this->browser->wait(30, 100)->until(fn (): bool => (int) $edge->getAttribute('aria-valuenow') < 20);
+        $this->until(fn (): bool => (int) $edge->getAttribute('aria-valuenow') < 20);
         $this->keys('c');
         $this->see('[data-view=b]');
 
         $this->keys('?');
         $this->reads('[role=dialog]', 'previous and next step of the trail');
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ESCAPE);
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[role=dialog]')) === []);
+        $this->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector('[role=dialog]')) === []);
         $this->noErrors();
     }
 
@@ -116,9 +116,7 @@ class BenchTest extends BrowserTestCase
         $this->reads('[data-step="3"] [data-state]', 'stale');
         $this->reads('[data-step="2"]', 'ndwi');
         $this->press('[data-refresh]');
-        $this->browser
-            ->wait(30, 100)
-            ->until(fn (): bool => ! preg_match('/stale|waiting|running/', $this->text('[data-step="3"]')));
+        $this->until(fn (): bool => ! preg_match('/stale|waiting|running/', $this->text('[data-step="3"]')));
         self::assertSame('done', $this->get('studies/1')['steps'][2]['state']);
 
         // a study goes, after asking
@@ -139,7 +137,7 @@ class BenchTest extends BrowserTestCase
         ])['id'];
         $this->open('/studies/1');
         $this->press('[data-step="2"]');
-        $this->reads('[data-figures]', '(green - nir) / (green + nir)', 60);
+        $this->reads('[data-figures]', '(green - nir) / (green + nir)');
         $this->reads('[data-figures]', 'took');
 
         // quiet: questions, and no answers with a body
@@ -153,7 +151,7 @@ class BenchTest extends BrowserTestCase
         $this->until(fn (): bool => $this->see('[data-peg-row=A] input')->getDomProperty('value') === 'mid stream');
         $this->send('PATCH', "api/steps/$index", ['settings' => ['index' => 'ndvi'], 'run' => true]);
         $this->reads('[data-step="2"]', 'ndvi');
-        $this->reads('[data-figures]', '(nir - red) / (nir + red)', 60);
+        $this->reads('[data-figures]', '(nir - red) / (nir + red)');
         $this->send('POST', 'api/studies/1/steps', [
             'kind' => 'segment.slice',
             'inputs' => ['image' => ['step' => $index]],
@@ -165,7 +163,7 @@ class BenchTest extends BrowserTestCase
 
         // what was made from it is stale there too, though it did not change itself, and goes with its step
         $this->send('POST', "api/steps/$index/run");
-        $this->reads('[data-step="3"] [data-state]', 'stale', 60);
+        $this->reads('[data-step="3"] [data-state]', 'stale');
         $this->send('DELETE', "api/steps/{$this->get('studies/1')['steps'][2]['id']}");
         $this->gone('[data-step="3"]');
 
@@ -195,13 +193,13 @@ class BenchTest extends BrowserTestCase
         $this->reads('[data-chosen]', 'large.tif');
         $this->press('[data-run]');
         $this->press('[data-stop]');
-        $this->reads('[data-step="2"]', 'stopped', 60);
+        $this->reads('[data-step="2"]', 'stopped');
         $this->press('[data-work]');
         $this->reads('.sheet', 'stopped');
         self::assertSame([], glob("$this->folder/files/studies/1/2-*"));
         // and run again it ends
         $this->press('[data-run]');
-        $this->see('[data-download=result]', 120);
+        $this->see('[data-download=result]');
         $this->noErrors();
     }
 }

@@ -5,6 +5,7 @@ namespace Tests\Browser;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Facebook\WebDriver\Chrome\ChromeOptions;
 use Facebook\WebDriver\Exception\ElementClickInterceptedException;
+use Facebook\WebDriver\Exception\NoSuchElementException;
 use Facebook\WebDriver\Exception\StaleElementReferenceException;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
@@ -18,7 +19,9 @@ use Tests\StartsApplication;
 /** The real interface in a headless browser: what a person does, and what they see. */
 abstract class BrowserTestCase extends TestCase
 {
-    use StartsApplication;
+    use StartsApplication {
+        until as private asked;
+    }
 
     protected RemoteWebDriver $browser;
 
@@ -77,29 +80,49 @@ abstract class BrowserTestCase extends TestCase
         $this->browser->get("http://127.0.0.1:$this->port$path");
     }
 
-    protected function see(string $css, int $seconds = 30): RemoteWebElement
+    /** Asks again until it is so; what is looked at may not be there yet, or be drawn anew between finding and reading it. */
+    protected function until(\Closure $isSo, string $otherwise = ''): void
     {
-        return $this->browser->wait($seconds, 100)->until(function () use ($css): ?RemoteWebElement {
+        $this->asked(function () use ($isSo): bool {
+            try {
+                return $isSo();
+            } catch (NoSuchElementException|StaleElementReferenceException) {
+                return false;
+            }
+        }, $otherwise);
+    }
+
+    protected function see(string $css): RemoteWebElement
+    {
+        $seen = null;
+        $this->until(function () use ($css, &$seen): bool {
             foreach ($this->browser->findElements(WebDriverBy::cssSelector($css)) as $element) {
                 if ($element->isDisplayed()) {
-                    return $element;
+                    $seen = $element;
+
+                    return true;
                 }
             }
 
-            return null;
+            return false;
         }, "$css did not appear");
+
+        return $seen;
     }
 
+    /** Presses what is there and enabled. */
     protected function press(string $css): void
     {
-        // a list that is drawn anew between finding and clicking is found again
-        $this->browser->wait(30, 100)->until(function () use ($css): bool {
+        $this->until(function () use ($css): bool {
             try {
-                $this->see($css)->click();
+                $element = $this->see($css);
+                // a click on what is disabled for the moment would be lost
+                if (! $element->isEnabled()) {
+                    return false;
+                }
+                $element->click();
 
                 return true;
-            } catch (StaleElementReferenceException) {
-                return false;
             } catch (ElementClickInterceptedException) {
                 // half under the foot of the desk: one scrolls
                 $this->browser->executeScript('document.querySelector(arguments[0])?.scrollIntoView({ block: "center" })', [$css]);
@@ -183,22 +206,15 @@ abstract class BrowserTestCase extends TestCase
     }
 
     /** Waits until what is read at $css holds a text. */
-    protected function reads(string $css, string $part, int $seconds = 30): void
+    protected function reads(string $css, string $part): void
     {
-        $this->browser->wait($seconds, 100)->until(function () use ($css, $part): bool {
-            try {
-                return str_contains($this->text($css), $part);
-            } catch (StaleElementReferenceException) {
-                return false;
-            }
-        }, "$css does not read “{$part}”");
-        $this->addToAssertionCount(1);
+        $this->until(fn (): bool => str_contains($this->text($css), $part), "$css does not read “{$part}”");
     }
 
     /** Waits until nothing of it is left. */
     protected function gone(string $css): void
     {
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector($css)) === [], "$css is still there");
+        $this->until(fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector($css)) === [], "$css is still there");
     }
 
     protected function keys(string $keys): void
@@ -221,12 +237,11 @@ abstract class BrowserTestCase extends TestCase
             return [...canvas.getContext('2d').getImageData(Math.round(x), Math.round(y), 1, 1).data];
             JS;
         $seen = [];
-        $this->browser->wait(30, 100)->until(function () use ($script, $view, $peg, $isSo, &$seen): bool {
+        $this->until(function () use ($script, $view, $peg, $isSo, &$seen): bool {
             $seen = $this->browser->executeScript($script, [$view, $peg]);
 
             return $isSo($seen[0], $seen[1], $seen[2]);
         }, "view $view shows other colours at peg $peg than wanted");
-        $this->addToAssertionCount(1);
     }
 
     /** Waits until points or lines are drawn within some pixels of a place, told from the middle of a view; or until none are. */
@@ -241,13 +256,10 @@ abstract class BrowserTestCase extends TestCase
             return data.some((value, i) => i % 4 === 3 && value > 0);
         });
         JS;
-        $this->browser
-            ->wait(30, 100)
-            ->until(
-                fn (): bool => $this->browser->executeScript($script, [$view, $x, $y, $within]) === $wanted,
-                "view $view shows ".($wanted ? 'nothing' : 'something')." drawn at $x, $y",
-            );
-        $this->addToAssertionCount(1);
+        $this->until(
+            fn (): bool => $this->browser->executeScript($script, [$view, $x, $y, $within]) === $wanted,
+            "view $view shows ".($wanted ? 'nothing' : 'something')." drawn at $x, $y",
+        );
     }
 
     /** Nothing broke in the browser; answers that refuse something with a sentence, or ask to ask again, are no errors. */

@@ -10,7 +10,7 @@ class CaptionTest extends BrowserTestCase
 {
     private function part(string $view, string $text): void
     {
-        $this->browser->wait(30, 100)->until(function () use ($view, $text): bool {
+        $this->until(function () use ($view, $text): bool {
             foreach ($this->browser->findElements(WebDriverBy::cssSelector("[data-caption=$view] button.part")) as $button) {
                 if (str_contains($button->getText(), $text)) {
                     $button->click();
@@ -96,7 +96,7 @@ class CaptionTest extends BrowserTestCase
         $before = $this->see('[data-caption=b] [data-handle="1"]')->getAttribute('aria-valuenow');
         $this->browser->executeScript('document.querySelector("[data-caption=b] [data-handle=\"1\"]").focus()');
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ARROW_RIGHT);
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->see('[data-caption=b] [data-handle="1"]')->getAttribute('aria-valuenow') > $before);
+        $this->until(fn (): bool => $this->see('[data-caption=b] [data-handle="1"]')->getAttribute('aria-valuenow') > $before);
         $this->close();
 
         // another item in the same view, and the readings of all that is chosen
@@ -105,7 +105,7 @@ class CaptionTest extends BrowserTestCase
         $this->reads('[data-caption=b]', 'thermal1, grey');
         $this->reads('[data-pegs]', 'thermal');
         $this->keys('v');
-        $this->browser->wait(30, 100)->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-view]'))) === 1);
+        $this->until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-view]'))) === 1);
         $this->keys('v');
         $this->see('[data-view=b]');
         $this->noErrors();

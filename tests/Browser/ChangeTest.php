@@ -50,7 +50,7 @@ class ChangeTest extends BrowserTestCase
         $this->choose('#input-after', "$first/result");
         $this->reads('[data-against]', 'turn them round, or gains will read as losses');
         $this->press('[data-turn]');
-        $this->browser->wait(30, 100)->until(fn (): bool => [$first, $onto] === array_map($this->chosen(...), ['before', 'after']));
+        $this->until(fn (): bool => [$first, $onto] === array_map($this->chosen(...), ['before', 'after']));
         $this->gone('[data-about=order]');
 
         // limits on the histogram, with the pegs' ticks, seen at once
@@ -68,10 +68,10 @@ class ChangeTest extends BrowserTestCase
         foreach (range(1, 4) as $press) {
             $this->see('[data-tails] [data-handle="0"]')->sendKeys(WebDriverKeys::PAGE_UP);
         }
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->text('[data-share=below]') !== $share);
+        $this->until(fn (): bool => $this->text('[data-share=below]') !== $share);
         $this->fill('#set-below', '-3');
         $this->press('[data-run]');
-        $this->see('[data-download=changes]', 60);
+        $this->see('[data-download=changes]');
 
         // change goes on as any class map: sieved, then checked
         $difference = (int) collect($this->get('studies/1')['steps'])->firstWhere('kind', 'compare.difference')['id'];
@@ -115,7 +115,7 @@ class ChangeTest extends BrowserTestCase
         // a map of each date is proposed, the earlier first
         $this->reads('[data-input=maps]', 'classes');
         $this->press('[data-run]');
-        $this->see('[data-flows]', 60);
+        $this->see('[data-flows]');
         $compared = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'compare.classes')['id'];
         self::assertSame(array_map(fn (int $map): array => self::of($map, 'classes'), $maps), array_values($this->get("steps/$compared")['inputs']));
 

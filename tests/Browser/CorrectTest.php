@@ -28,7 +28,7 @@ class CorrectTest extends BrowserTestCase
     {
         $answer = $this->send('POST', 'api/studies/1/steps', $body + ['inputs' => (object) [], 'run' => true]);
         $id = (int) $answer['id'];
-        $this->browser->wait(90, 200)->until(fn (): bool => collect($this->get('studies/1')['steps'])->firstWhere('id', $id)['state'] === 'done');
+        $this->until(fn (): bool => collect($this->get('studies/1')['steps'])->firstWhere('id', $id)['state'] === 'done');
 
         return $id;
     }
@@ -68,7 +68,7 @@ class CorrectTest extends BrowserTestCase
         // the order of the work is minded, and left to the user
         $this->reads('[data-out-of-order]', 'Path radiance is still in this image');
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'Before and after', 60);
+        $this->reads('[data-before-after]', 'Before and after');
         $this->reads('[data-changed]', 'of the pixels changed');
         $this->reads('[data-figures]', 'lit');
         $this->reads('[data-figures]', 'correlation');
@@ -76,13 +76,13 @@ class CorrectTest extends BrowserTestCase
         $this->see('[data-slope=after]');
         $this->choose('[data-light] select', '4');
         $slope = fn (string $which): float => (float) str_replace('−', '-', $this->text("[data-slope=$which]"));
-        $this->browser->wait(30, 100)->until(fn (): bool => $slope('before') > 0.25);
+        $this->until(fn (): bool => $slope('before') > 0.25);
         self::assertLessThan(0.1 * $slope('before'), abs($slope('after')));
         // another band, another histogram
         $label = fn (): string => (string) $this->see('[data-before-after] svg')->getAttribute('aria-label');
-        $this->browser->wait(30, 100)->until(fn (): bool => str_contains($label(), 'blue'));
+        $this->until(fn (): bool => str_contains($label(), 'blue'));
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-before-after]//option[normalize-space()="nir"]'))->click();
-        $this->browser->wait(30, 100)->until(fn (): bool => str_contains($label(), 'nir'));
+        $this->until(fn (): bool => str_contains($label(), 'nir'));
 
         // the second date lies one and a half columns and half a row off, and is moved onto the first
         $this->press('[data-stage=correct]');
@@ -91,13 +91,13 @@ class CorrectTest extends BrowserTestCase
         $this->choose('#input-reference', "$first/result");
         $this->choose('#setting-band', '4');
         $this->press('[data-run]');
-        $this->see('[data-rmse]', 90);
+        $this->see('[data-rmse]');
         $figures = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures'];
         self::assertEqualsWithDelta(1.5, $figures['shift']['columns'], 0.1);
         self::assertEqualsWithDelta(-0.5, $figures['shift']['rows'], 0.1);
         self::assertGreaterThan(100, $figures['used']);
         // what did not change between the dates lies closer together than before
-        $this->reads('[data-between-dates] table', 'nir', 30);
+        $this->reads('[data-between-dates] table', 'nir');
         $nir = $this->browser->findElement(WebDriverBy::xpath('//*[@data-between-dates]//tr[td[1]="nir"]'));
         [$raw, $moved] = array_map(fn (int $k): float => (float) $nir->findElements(WebDriverBy::tagName('td'))[$k]->getText(), [1, 2]);
         self::assertGreaterThan(0.0, $moved);
@@ -114,13 +114,11 @@ class CorrectTest extends BrowserTestCase
         $this->browser->executeScript('document.querySelector("[data-tie-points]").scrollIntoView()');
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-tie-points]//th[1]/button'))->click();
         $this->press('[data-tie-points] [data-strike]');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->text('[data-tie-points] p') !== $used);
+        $this->until(fn (): bool => $this->text('[data-tie-points] p') !== $used);
         $this->reads('[data-tie-points] p', '1 excluded');
         self::assertNotNull($tie);
         $this->press('[data-run]');
-        $this->browser
-            ->wait(60, 200)
-            ->until(fn (): bool => (collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures']['struck'] ?? 0) === 1);
+        $this->until(fn (): bool => (collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.coregister')['figures']['struck'] ?? 0) === 1);
         $this->noErrors();
     }
 
@@ -170,13 +168,13 @@ class CorrectTest extends BrowserTestCase
         $least = self::value($this->text('[data-dark-value]'));
         self::assertGreaterThan(0.05, $least);
         $this->see('[data-dark] [data-handle="0"]')->sendKeys(WebDriverKeys::PAGE_UP);
-        $this->browser->wait(30, 100)->until(fn (): bool => self::value($this->text('[data-dark-value]')) > $least);
+        $this->until(fn (): bool => self::value($this->text('[data-dark-value]')) > $least);
         self::assertGreaterThan(0, (float) $this->see('#setting-percentile')->getAttribute('value'));
         $this->fill('#setting-percentile', '0');
-        $this->browser->wait(30, 100)->until(fn (): bool => abs(self::value($this->text('[data-dark-value]')) - $least) < 1e-9);
+        $this->until(fn (): bool => abs(self::value($this->text('[data-dark-value]')) - $least) < 1e-9);
         $this->see('#setting-assumed')->clear()->sendKeys('1');
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->reads('[data-before-after]', 'of the pixels changed');
         $this->see('[data-after=C]');
         foreach ($at as $name => [$col, $row]) {
             [$before, $after] = $this->told($name);
@@ -191,7 +189,7 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-kind="correct.lines"]');
         $this->choose('#input-image', "$second/multispectral");
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->reads('[data-before-after]', 'of the pixels changed');
         $line = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.lines')['figures']['bad'][3]['lines'][0]['line'] - 1;
         $this->peg(420, $line, 'bad line');
         $this->open('/studies/1');
@@ -210,7 +208,7 @@ class CorrectTest extends BrowserTestCase
         $this->choose('#setting-filter', 'boxcar');
         $this->see('#setting-looks')->clear()->sendKeys('4');
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->reads('[data-before-after]', 'of the pixels changed');
         $this->see('[data-after=A]');
         $cover = Cover::from(Reduce::mode(Landscape::at(false)->cover, Landscape::SIZE, Landscape::SIZE)[220 * 600 + 100]);
         self::assertLessThan(1.2, abs(10 * log10($this->told('A')[1]) - Radar::decibel($cover, false)));
@@ -223,7 +221,7 @@ class CorrectTest extends BrowserTestCase
             $this->see("#setting-$side")->clear()->sendKeys('5');
         }
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->reads('[data-before-after]', 'of the pixels changed');
         $this->see('[data-after=A]');
         self::assertLessThan(1.5, abs($this->told('A')[1] - Radar::decibel($cover, false)));
         $this->noErrors();
@@ -243,7 +241,7 @@ class CorrectTest extends BrowserTestCase
         // it starts from what the atmosphere service tells
         $this->reads('[data-asked]', 'from the atmosphere service');
         $air = Air::on('2031-05-12', 'clear')->told('2031-05-12');
-        $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
+        $this->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
         self::assertEqualsWithDelta($air->water, (float) $this->see('#setting-water-vapour')->getAttribute('value'), 1e-4);
         $this->see('[data-fit=B]');
         $fit = fn (string $peg): array => [
@@ -252,33 +250,33 @@ class CorrectTest extends BrowserTestCase
         ];
         // the truth is bare soil at B; said so, it stays so
         $this->browser->findElement(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="bare soil"]'))->click();
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->get('studies/1')['pegs'][1]['signature'] === 'bare soil');
+        $this->until(fn (): bool => $this->get('studies/1')['pegs'][1]['signature'] === 'bare soil');
         // under the air that the service tells
-        $this->browser->wait(30, 100)->until(fn (): bool => $fit('B')[0] < 1.5);
+        $this->until(fn (): bool => $fit('B')[0] < 1.5);
         $good = $fit('B');
 
         // thicker air makes its fit worse, and the line moves at once
         $line = fn (): string => (string) $this->see('[data-spectrum=B]')->getAttribute('points');
         $before = $line();
         $this->fill('#setting-visibility', '8');
-        $this->browser->wait(30, 50)->until(fn (): bool => $line() !== $before);
+        $this->until(fn (): bool => $line() !== $before);
         self::assertSame('', $this->see('#setting-aot550')->getAttribute('value'), 'the visibility stands for the optical depth');
-        $this->browser->wait(30, 100)->until(fn (): bool => $fit('B')[0] > 2 * $good[0]);
+        $this->until(fn (): bool => $fit('B')[0] > 2 * $good[0]);
         // drawn along, it moves again
         $before = $line();
         $this->see('[data-setting=water-vapour] input[type=range]')->sendKeys(WebDriverKeys::ARROW_RIGHT);
         $this->fill('#setting-elevation', '2500');
-        $this->browser->wait(30, 50)->until(fn (): bool => $line() !== $before);
+        $this->until(fn (): bool => $line() !== $before);
         // what can't be is told by the setting
         $this->fill('#setting-visibility', '900');
         $this->reads('[data-setting=visibility] [role=alert]', 'must be between 1 and 300 km');
         $this->press('[data-ask-air]');
-        $this->browser->wait(30, 100)->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
-        $this->browser->wait(30, 100)->until(fn (): bool => abs($fit('B')[0] - $good[0]) < 0.01);
+        $this->until(fn (): bool => abs((float) $this->see('#setting-aot550')->getAttribute('value') - $air->aot550) < 1e-5);
+        $this->until(fn (): bool => abs($fit('B')[0] - $good[0]) < 0.01);
 
         // run: the readings come near the truth, in per cent
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->reads('[data-before-after]', 'of the pixels changed');
         $this->see('[data-after=B]');
         self::assertStringEndsWith('%', $this->text('[data-after=B]'));
         [$date, $later, $sky, $elevation, $azimuth, $seed] = Simulator::SCENES['orvane-2031'];
@@ -295,9 +293,7 @@ class CorrectTest extends BrowserTestCase
             ->findElement(WebDriverBy::cssSelector('[data-add-signatures]'))
             ->setFileDetector(new LocalFileDetector())
             ->sendKeys("$this->folder/measured.csv");
-        $this->browser
-            ->wait(30, 100)
-            ->until(fn (): bool => $this->browser->findElements(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="my field"]')) !== []);
+        $this->until(fn (): bool => $this->browser->findElements(WebDriverBy::xpath('//*[@data-fit="B"]//option[normalize-space()="my field"]')) !== []);
         $this->noErrors();
     }
 
@@ -343,7 +339,7 @@ class CorrectTest extends BrowserTestCase
         $this->press('[data-kind="correct.mask"]');
         $this->choose('#input-image', "$cloudy/quality");
         $this->press('[data-run]');
-        $this->reads('[data-peg-row=A]', 'cloud', 60);
+        $this->reads('[data-peg-row=A]', 'cloud');
         $this->reads('[data-peg-row=B]', 'clear');
         $mask = collect($this->get('studies/1')['steps'])->firstWhere('kind', 'correct.mask')['id'];
 
@@ -355,7 +351,7 @@ class CorrectTest extends BrowserTestCase
         $this->choose('#input-mask', "$mask/result");
         $this->fill('#setting-codes', '2, 3');
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->reads('[data-before-after]', 'of the pixels changed');
         $this->see('[data-after=A]');
         $truth = OpticalScene::of(
             new CatalogueScene(
@@ -385,9 +381,9 @@ class CorrectTest extends BrowserTestCase
         $this->choose('#input-image', "$later/result");
         // tried first, it learns from the whole, and says so
         $this->press('[data-try]');
-        $this->reads('[data-learnt]', 'from an overview of the whole image', 60);
+        $this->reads('[data-learnt]', 'from an overview of the whole image');
         $this->press('[data-run]');
-        $this->reads('[data-before-after]', 'of the pixels changed', 60);
+        $this->reads('[data-before-after]', 'of the pixels changed');
         $this->see('[data-after=D]');
         [$date, $later, $sky, $elevation, $azimuth, $seed, $east, $south] = Simulator::SCENES['orvane-2033'];
         $truth = (new OpticalScene(Landscape::at($later), $date, $sky, $elevation, $azimuth, $seed, east: $east, south: $south))->cloudless(0);
@@ -423,12 +419,12 @@ class CorrectTest extends BrowserTestCase
         $this->choose('#setting-transform', 'cubic');
         $this->choose('#setting-resampling', 'nearest');
         $this->press('[data-run]');
-        $this->see('[data-rmse]', 90);
+        $this->see('[data-rmse]');
         self::assertLessThan(0.1, (float) $this->text('[data-rmse]'));
         self::assertSame('36', $this->see('[data-view=b]')->getAttribute('data-arrows'));
         $this->drawnAt('b', 0, 0, 150);
         // each peg reads the very pixel that saw its place, magnitude of hh
-        $this->reads('[data-before-after] table', 'hh magnitude', 60);
+        $this->reads('[data-before-after] table', 'hh magnitude');
         $this->see('[data-after=C]');
         foreach ($at as $name => [$col, $row]) {
             $value = Codec::values($image->read(0, new Window($col, $row, 1, 1)), $image->spec()->type, $image->spec()->nodata)[0];

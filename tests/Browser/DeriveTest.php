@@ -51,10 +51,10 @@ class DeriveTest extends BrowserTestCase
         $shown = (float) str_replace('−', '-', $this->text('[data-at-pegs] [data-peg=A] [data-made]'));
         self::assertEqualsWithDelta($expected, $shown, 1e-4);
         // and view B shows the trial, unasked
-        $this->reads('[data-caption=b]', 'trial', 60);
+        $this->reads('[data-caption=b]', 'trial');
 
         $this->press('[data-run]');
-        $this->reads('[data-figures]', 'wet', 60);
+        $this->reads('[data-figures]', 'wet');
         $this->reads('[data-caption=b]', 'formula');
         $steps = $this->get('studies/1')['steps'];
         [$water, $wet] = $read($steps[2]['items'][0]['id']);
@@ -73,7 +73,7 @@ class DeriveTest extends BrowserTestCase
         $this->fill('#setting-bands', 'blue, green, red');
         $this->choose('#setting-method', 'high-pass');
         $this->press('[data-run]');
-        $this->reads('[data-figures]', 'resampled only', 90);
+        $this->reads('[data-figures]', 'resampled only');
         $this->reads('[data-figures]', '20 × 20 m');
         // the methods stand side by side: the one that was taken is better than resampling alone, and told to be
         $found = array_column($this->get('steps/4')['figures']['quality'], null, 'method');
@@ -136,7 +136,7 @@ class DeriveTest extends BrowserTestCase
         $this->choose('#setting-of', 'correlation');
         $this->press('[data-run]');
         // the picture of what each component holds, and what each band puts into it
-        $this->see('[data-scree] svg', 60);
+        $this->see('[data-scree] svg');
         $this->reads('[data-loading=nir]', 'nir');
         $made = $this->get('studies/1')['steps'];
         $learnt = end($made);
@@ -152,7 +152,7 @@ class DeriveTest extends BrowserTestCase
         $this->choose('#setting-of', 'correlation');
         $this->press('[data-run]');
         $this->until(fn (): bool => count($this->get('studies/1')['steps']) === count($made) + 1);
-        $this->reads('[data-loading=nir]', 'nir', 60);
+        $this->reads('[data-loading=nir]', 'nir');
         $all = $this->get('studies/1')['steps'];
         $applied = $this->get('steps/'.end($all)['id'])['figures'];
         self::assertSame($figures['loadings'], $applied['loadings']);

@@ -38,7 +38,7 @@ class DrawTest extends BrowserTestCase
     public function test_an_area_is_drawn_changed_and_undone_without_a_mouse(): void
     {
         $this->open('/studies/1');
-        $this->reads('[data-caption=b]', 'nir–red–green', 60);
+        $this->reads('[data-caption=b]', 'nir–red–green');
         $keyboard = $this->browser->getKeyboard();
         $this->keys('a');
         $this->reads('[data-tool]', 'drawing the area');
@@ -98,7 +98,7 @@ class DrawTest extends BrowserTestCase
     public function test_a_drawing_is_made_by_mouse_said_something_of_and_used(): void
     {
         $this->open('/studies/1');
-        $this->reads('[data-caption=b]', 'nir–red–green', 60);
+        $this->reads('[data-caption=b]', 'nir–red–green');
         $this->press('[data-stage=gather]');
         $this->see('[data-new-drawing]')->sendKeys(['fields', WebDriverKeys::ENTER]);
         $this->press('[data-shape=polygon]');
@@ -190,7 +190,7 @@ class DrawTest extends BrowserTestCase
     public function test_outlines_lie_over_a_picture_through_the_caption(): void
     {
         $this->open('/studies/1');
-        $this->reads('[data-caption=b]', 'nir–red–green', 60);
+        $this->reads('[data-caption=b]', 'nir–red–green');
         $image = ['step' => 1, 'output' => 'multispectral'];
         $this->send('POST', 'api/studies/1/steps', [
             'kind' => 'derive.index',

@@ -35,7 +35,7 @@ final class ExerciseTest extends BrowserTestCase
                 $this->reads('[data-task]', $task['text']);
             }
             $this->doByMouse($task);
-            $this->reads('[data-task]', $exercise['tasks'][$at + 1]['text'] ?? $exercise['end'], 60);
+            $this->reads('[data-task]', $exercise['tasks'][$at + 1]['text'] ?? $exercise['end']);
         }
         $this->press('[data-exercise-leave]');
         $this->gone('[data-exercise]');
@@ -49,7 +49,7 @@ final class ExerciseTest extends BrowserTestCase
         foreach ($exercise['tasks'] as $at => $task) {
             $this->marked($task);
             $this->doByKeys($task);
-            $this->reads('[data-task]', $exercise['tasks'][$at + 1]['text'] ?? $exercise['end'], 60);
+            $this->reads('[data-task]', $exercise['tasks'][$at + 1]['text'] ?? $exercise['end']);
         }
         $this->noErrors();
     }
@@ -61,7 +61,7 @@ final class ExerciseTest extends BrowserTestCase
         self::assertCount(6, $exercise['tasks']);
         $this->open('/');
         $start();
-        $this->reads('[data-task]', $exercise['tasks'][0]['text'], 120);
+        $this->reads('[data-task]', $exercise['tasks'][0]['text']);
 
         return $exercise;
     }

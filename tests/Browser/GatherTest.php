@@ -56,7 +56,7 @@ class GatherTest extends BrowserTestCase
             $this->browser->findElement(WebDriverBy::xpath("//*[@data-assign]//label[contains(., 'ODD_$name.tif')]//option[@value='$role']"))->click();
         }
         $this->press('[data-run]');
-        $this->see('[data-download=multispectral]', 60);
+        $this->see('[data-download=multispectral]');
         $this->reads('[data-caption=b]', 'nir–red–green');
         $this->keys('w');
 
@@ -69,7 +69,7 @@ class GatherTest extends BrowserTestCase
         $this->browser->findElement(WebDriverBy::cssSelector('[data-file]'))->sendKeys("$this->folder/east.tif");
         $this->reads('[data-facts]', 'EPSG:32631 WGS 84 / UTM zone 31N');
         $this->press('[data-run]');
-        $this->see('[data-download=result]', 60);
+        $this->see('[data-download=result]');
         // it stands where it lies, beside the other, though its grid is turned against that
         self::assertTrue($this->get('studies/2')['steps'][1]['items'][0]['raster']['warped']);
 
@@ -85,7 +85,7 @@ class GatherTest extends BrowserTestCase
         $this->press('[data-align]');
         $this->press('[data-run]');
         $this->see('[data-step="3"]');
-        $this->see('[data-download=result]', 60);
+        $this->see('[data-download=result]');
         $aligned = $this->get('studies/2')['steps'][2];
         self::assertSame(
             ['gather.reproject', 'cubic', 240, 32632],
@@ -100,7 +100,7 @@ class GatherTest extends BrowserTestCase
         $this->choose('[data-add=images]', "{$steps[2]['id']}/result");
         $this->choose('#setting-overlap', 'blend');
         $this->press('[data-run]');
-        $this->browser->wait(60, 200)->until(fn (): bool => ($this->get('studies/2')['steps'][3]['state'] ?? '') === 'done');
+        $this->until(fn (): bool => ($this->get('studies/2')['steps'][3]['state'] ?? '') === 'done');
         $mosaic = $this->get('studies/2')['steps'][3]['items'][0];
         $image = new GeoTiffImage(glob("$this->folder/files/studies/2/4-*-result.tif")[0] ?? '');
         self::assertSame(32631, $image->spec()->grid->epsg);

@@ -39,7 +39,7 @@ class JobTest extends BrowserTestCase
         $this->browser->findElement(WebDriverBy::cssSelector('[data-file]'))->sendKeys("$demo/orvane-2031.tar.gz");
         $this->reads('[data-chosen]', 'orvane-2031.tar.gz');
         $this->press('[data-run]');
-        $this->see('[data-download=multispectral]', 60);
+        $this->see('[data-download=multispectral]');
         $this->reads('[data-caption=a]', '12 May 2031');
         $this->reads('[data-caption=a]', 'red–green–blue');
         $this->reads('[data-caption=b]', 'nir–red–green');
@@ -110,7 +110,7 @@ class JobTest extends BrowserTestCase
         // dragged below everything, all is water, on the desk and in the view
         $handle = $this->see('[data-slice] [data-handle] circle');
         $this->browser->action()->moveToElement($handle)->clickAndHold()->moveByOffset(-90, 0)->moveByOffset(-70, 0)->release()->perform();
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->text('[data-share="1"]') !== $share);
+        $this->until(fn (): bool => $this->text('[data-share="1"]') !== $share);
         $this->colourAt('b', 'B', fn (int $r, int $g, int $b): bool => $b > $r + 40);
         // and set by a number
         $this->fill('#limit-0', '0.1');
@@ -175,7 +175,7 @@ class JobTest extends BrowserTestCase
         for ($back = 0; $back < 20 && $this->text('[data-point]') !== '2'; $back++) {
             $was = $this->text('[data-point]');
             $this->keys(',');
-            $this->browser->wait(5, 50)->until(fn (): bool => $this->text('[data-point]') !== $was);
+            $this->until(fn (): bool => $this->text('[data-point]') !== $was);
         }
         $this->reads('[data-check]', 'skipped');
         $right = $counts['land']['land'] + $counts['water']['water'];

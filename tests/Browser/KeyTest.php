@@ -40,7 +40,7 @@ class KeyTest extends BrowserTestCase
         $this->fill('[data-ask-form] [data-question]', $question);
         $this->fill('[data-ask-form] [data-yes]', $class);
         $this->fill('[data-ask-form] [data-new-measure]', $measure);
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->see('[data-add-question]')->isEnabled());
+        $this->until(fn (): bool => $this->see('[data-add-question]')->isEnabled());
         $this->press('[data-add-question]');
         $this->gone('[data-ask-form]');
     }
@@ -96,27 +96,27 @@ class KeyTest extends BrowserTestCase
         $this->press('[data-ask="is-it-water/no"]');
         $this->ask('is it green?', 'vegetation', 'ndvi()');
         $this->fill('[data-least]', '0.4');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->wide('is-it-green/yes') > 3 * $this->wide('is-it-green/no'));
+        $this->until(fn (): bool => $this->wide('is-it-green/yes') > 3 * $this->wide('is-it-green/no'));
 
         $least = fn (): float => (float) ($this->get('keys/1')['document']['couplets'][1]['least'] ?? NAN);
-        $this->browser->wait(30, 100)->until(fn (): bool => $least() === 0.4);
+        $this->until(fn (): bool => $least() === 0.4);
 
         // a limit is drawn on the histogram: river and view follow without a step, and it is undone as one thing
         $before = $this->wide('is-it-green/yes');
         $view = $this->light('b');
         $this->see('[data-limit-plot] [role=slider]')->sendKeys(array_fill(0, 18, WebDriverKeys::PAGE_UP));
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->wide('is-it-green/yes') < 0.8 * $before);
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->light('b') !== $view);
-        $this->browser->wait(30, 100)->until(fn (): bool => $least() > 0.41);
+        $this->until(fn (): bool => $this->wide('is-it-green/yes') < 0.8 * $before);
+        $this->until(fn (): bool => $this->light('b') !== $view);
+        $this->until(fn (): bool => $least() > 0.41);
         $this->browser->executeScript('document.activeElement.blur()');
         $this->browser->getKeyboard()->sendKeys([WebDriverKeys::CONTROL, 'z', WebDriverKeys::NULL]);
-        $this->browser->wait(30, 100)->until(fn (): bool => abs($this->wide('is-it-green/yes') - $before) < 0.2);
+        $this->until(fn (): bool => abs($this->wide('is-it-green/yes') - $before) < 0.2);
         self::assertSame(0.4, $least());
 
         // what is left is a class of its own; cut off and put back by undoing
         $this->choose('[data-lead=no] select', 'new');
         $this->fill('[data-new-class]', 'the rest');
-        $this->browser->wait(30, 100)->until(fn (): bool => count($this->get('keys/1')['document']['classes']) === 3);
+        $this->until(fn (): bool => count($this->get('keys/1')['document']['classes']) === 3);
         $this->press('[data-cut-off]');
         $this->reads('[data-spares]', 'is it green?');
         $this->browser->executeScript('document.activeElement.blur()');
@@ -144,12 +144,12 @@ class KeyTest extends BrowserTestCase
         $this->press('[data-ask="was-it-green-before/yes"]');
         $this->ask('did it lose its green?', 'lost', 'ndvi(before) - ndvi(after)');
         $this->fill('[data-least]', '0.2');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->wide('did-it-lose-its-green/no') > 4 * $this->wide('did-it-lose-its-green/yes'));
+        $this->until(fn (): bool => $this->wide('did-it-lose-its-green/no') > 4 * $this->wide('did-it-lose-its-green/yes'));
 
         // an arm that is pointed at stands in the light
         $plain = $this->light('b');
         $this->browser->executeScript('document.querySelector(\'[data-arm="did-it-lose-its-green/yes"]\').focus()');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->light('b') !== $plain);
+        $this->until(fn (): bool => $this->light('b') !== $plain);
         $this->browser->executeScript('document.activeElement.blur()');
 
         // tidying is seen before it is done: each rule tells what it changes
@@ -208,33 +208,33 @@ class KeyTest extends BrowserTestCase
         $view = $this->see('[data-view=a] [role=application]');
         $picture = $this->light('a');
         $this->sweep($view, '1', [-150, 40], [-120, 90]);
-        $this->browser->wait(30, 100)->until(fn (): bool => (int) $this->text('[data-count=yes]') > 3);
+        $this->until(fn (): bool => (int) $this->text('[data-count=yes]') > 3);
         $this->sweep($view, '2', [60, -60], [150, 60]);
-        $this->browser->wait(30, 100)->until(fn (): bool => (int) $this->text('[data-count=no]') > 3);
+        $this->until(fn (): bool => (int) $this->text('[data-count=no]') > 3);
         self::assertSame($picture, $this->light('a'), 'a sweep does not move the picture');
         $yes = (int) $this->text('[data-count=yes]');
         $no = (int) $this->text('[data-count=no]');
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->wide('is-it-water/yes') > 5.0);
+        $this->until(fn (): bool => $this->wide('is-it-water/yes') > 5.0);
 
         // moved, it gives no example
         $where = fn (): ?string => $this->see('[data-view=a] [data-example-mark]')->getAttribute('transform');
         $stood = $where();
         (new WebDriverActions($this->browser))->moveToElement($view, 100, 50)->clickAndHold()->moveByOffset(-10, 0)->moveByOffset(-20, 0)
             ->release()->perform();
-        $this->browser->wait(30, 100)->until(fn (): bool => $where() !== $stood);
+        $this->until(fn (): bool => $where() !== $stood);
         self::assertSame([$yes, $no], [(int) $this->text('[data-count=yes]'), (int) $this->text('[data-count=no]')]);
         $this->browser->getKeyboard()->sendKeys([WebDriverKeys::CONTROL, 'z', WebDriverKeys::NULL]);
-        $this->browser->wait(30, 100)->until(fn (): bool => (int) $this->text('[data-count=no]') === 0);
+        $this->until(fn (): bool => (int) $this->text('[data-count=no]') === 0);
         $this->browser->getKeyboard()->sendKeys([WebDriverKeys::CONTROL, WebDriverKeys::SHIFT, 'z', WebDriverKeys::NULL]);
-        $this->browser->wait(30, 100)->until(fn (): bool => (int) $this->text('[data-count=no]') === $no);
+        $this->until(fn (): bool => (int) $this->text('[data-count=no]') === $no);
 
         // by clicking too, and taken back by clicking again
         $this->press('[data-example=no]');
         (new WebDriverActions($this->browser))->moveToElement($view, 40, 120)->click()->perform();
-        $this->browser->wait(30, 100)->until(fn (): bool => (int) $this->text('[data-count=no]') !== $no);
+        $this->until(fn (): bool => (int) $this->text('[data-count=no]') !== $no);
         $now = (int) $this->text('[data-count=no]');
         (new WebDriverActions($this->browser))->moveToElement($view, 40, 120)->click()->perform();
-        $this->browser->wait(30, 100)->until(fn (): bool => (int) $this->text('[data-count=no]') !== $now);
+        $this->until(fn (): bool => (int) $this->text('[data-count=no]') !== $now);
         $this->browser->getKeyboard()->sendKeys([WebDriverKeys::ESCAPE]);
 
         // the whole of it by the examples that ship, water and then wood
@@ -248,7 +248,7 @@ class KeyTest extends BrowserTestCase
             );
         }
         $key = $this->send('POST', 'api/studies/1/keys', ['document' => $document])['id'];
-        $this->browser->wait(30, 100)->until(
+        $this->until(
             fn (): bool => $this->browser->findElements(WebDriverBy::cssSelector("[data-key-choice] option[value=\"key/$key\"]")) !== [],
         );
         $this->choose('[data-key-choice]', "key/$key");

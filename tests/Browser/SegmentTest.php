@@ -48,7 +48,7 @@ class SegmentTest extends BrowserTestCase
         $this->press('[data-kind="segment.merge"]');
         $this->reads('[data-input=images]', 'TOA reflectance');
         // a piece is cut at once, and the curve stands first
-        $this->see('[data-limit-plot]', 60);
+        $this->see('[data-limit-plot]');
         $this->fill('[data-name="0"]', 'before');
         $this->fill('[data-name="1"]', 'after');
         foreach (['blue', 'green', 'swir1', 'swir2'] as $band) {
@@ -58,7 +58,7 @@ class SegmentTest extends BrowserTestCase
         $this->reads('[data-band="after.nir"]', '25 %');
         // chosen otherwise, it is cut anew by itself
         $this->gone('[data-limit-plot]');
-        $this->reads('[data-limit-plot]', 'segments', 60);
+        $this->reads('[data-limit-plot]', 'segments');
         $this->reads('[data-caption=b]', 'trial');
 
         // drawn along, pieces join in the view without another run
@@ -91,7 +91,7 @@ class SegmentTest extends BrowserTestCase
         $this->fill('[data-setting=merge-limit]', '20');
 
         $this->press('[data-run]');
-        $this->see('[data-download=segments]', 90);
+        $this->see('[data-download=segments]');
         $steps = array_column($this->get('studies/1')['steps'], null, 'kind');
         $merge = $steps['segment.merge'];
         self::assertSame(['before.red', 'before.nir', 'after.red', 'after.nir'], array_map(trim(...), $merge['settings']['bands']));

@@ -181,7 +181,7 @@ class TrainingTest extends BrowserTestCase
         $few = $joined();
         // likeness drawn along: the area grows in the view
         $this->see('[data-likeness]')->sendKeys(array_fill(0, 12, WebDriverKeys::ARROW_RIGHT));
-        $this->browser->wait(30, 100)->until(fn (): bool => $joined() >= $few);
+        $this->until(fn (): bool => $joined() >= $few);
         self::assertGreaterThan(15, $joined());
         $this->drawnAt('b', ...[...$this->at($col, $row), 60]);
         $this->press('[data-keep-grown]');
@@ -230,7 +230,7 @@ class TrainingTest extends BrowserTestCase
         $this->marked($all + 1);
         $numbers = array_column($this->marks(), 'number', 'key');
         $astray = max($numbers);
-        $this->browser->wait(30, 100)->until(fn (): bool => $this->browser->executeScript(
+        $this->until(fn (): bool => $this->browser->executeScript(
             'document.querySelector("[data-strays]")?.setAttribute("open", ""); return document.querySelector(`[data-stray="${arguments[0]}"]`) !== null',
             [$astray],
         ));
@@ -266,7 +266,7 @@ class TrainingTest extends BrowserTestCase
         // tried on what is visible, with the map over view B
         $this->see('[data-training-class=green]');
         $this->press('[data-try]');
-        $this->see('[data-trial]', 60);
+        $this->see('[data-trial]');
         $this->press('[data-show-sure="1"]');
         $this->reads('[data-caption=b]', 'posterior');
         $this->press('[data-next-unsure]');
@@ -325,19 +325,19 @@ class TrainingTest extends BrowserTestCase
         $before = $this->light('b');
         $this->browser->action()->click()->perform();
         $name = fn (int $code): string => (string) $this->see("[data-cluster=\"$code\"] input")->getAttribute('value');
-        $this->browser->wait(30, 100)->until(fn (): bool => $name($code) === 'water');
+        $this->until(fn (): bool => $name($code) === 'water');
         // it is undone, and done again
         $this->undo();
-        $this->browser->wait(30, 100)->until(fn (): bool => $name($code) === '');
+        $this->until(fn (): bool => $name($code) === '');
         $this->undo(true);
-        $this->browser->wait(30, 100)->until(fn (): bool => $name($code) === 'water');
+        $this->until(fn (): bool => $name($code) === 'water');
         // by its field, and by the keys in the middle of the view
         [$c, $r] = $this->inside('woodland', 10);
         $wood = $this->codeAt($clusters, $c, $r);
         $field = $this->see("[data-cluster=\"$wood\"] input");
         $field->sendKeys('wood');
         $field->sendKeys(WebDriverKeys::TAB);
-        $this->browser->wait(30, 100)->until(fn (): bool => $name($wood) === 'wood');
+        $this->until(fn (): bool => $name($wood) === 'wood');
         $this->browser->getKeyboard()->sendKeys(WebDriverKeys::ESCAPE);
         self::assertNotSame('', $before);
 
