@@ -64,6 +64,7 @@ abstract class BrowserTestCase extends TestCase
         if (isset($this->browser)) {
             if (! $this->status()->isSuccess()) {
                 $this->browser->takeScreenshot(sys_get_temp_dir().'/chorometra-'.$this->name().'.png');
+                fwrite(STDERR, implode("\n", ['', $this->name(), ...array_column($this->browser->manage()->getLog('browser'), 'message'), '']));
             }
             $this->browser->quit();
         }

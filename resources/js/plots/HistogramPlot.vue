@@ -107,11 +107,14 @@ function press(index: number, event: KeyboardEvent): void {
     emit('change', index, round(props.handles[index]! + by * step.value));
 }
 
-/** Whether a handle's number stands left of it: away from its neighbour, else where there is more room. */
-function isLeft(index: number): boolean {
+/** Where a handle's number is: away from its neighbour, else where there is more room; never beyond the plot, and then a line lower if need be. */
+function placed(index: number): { isLeft: boolean; y: number } {
     const at = (i: number) => x(props.handles[i]!);
     const isNear = (i: number) => i >= 0 && i < props.handles.length && Math.abs(at(i) - at(index)) < 64;
-    return isNear(index + 1) !== isNear(index - 1) ? isNear(index + 1) : at(index) > WIDTH / 2;
+    const wish = isNear(index + 1) !== isNear(index - 1) ? isNear(index + 1) : at(index) > WIDTH / 2;
+    const width = 9 + 6.5 * short(props.handles[index]!).length;
+    const isLeft = wish ? at(index) >= width : at(index) + width > WIDTH;
+    return { isLeft, y: isLeft === wish || !isNear(isLeft ? index - 1 : index + 1) ? 12 : 26 };
 }
 
 const round = (value: number) => roundTo(value, [low.value, high.value]);
@@ -165,12 +168,15 @@ const round = (value: number) => roundTo(value, [low.value, high.value]);
             <line :x1="x(handle)" :x2="x(handle)" y1="12" :y2="base + 4" stroke="var(--verdigris)" stroke-width="2" />
             <circle :cx="x(handle)" cy="8" r="5" fill="var(--verdigris)" />
             <text
-                :x="isLeft(i) ? x(handle) - 9 : x(handle) + 9"
-                y="12"
-                :text-anchor="isLeft(i) ? 'end' : 'start'"
+                :x="placed(i).isLeft ? x(handle) - 9 : x(handle) + 9"
+                :y="placed(i).y"
+                :text-anchor="placed(i).isLeft ? 'end' : 'start'"
                 font-size="11"
                 font-weight="600"
                 fill="var(--verdigris)"
+                stroke="var(--paper)"
+                stroke-width="3"
+                paint-order="stroke"
             >
                 {{ short(handle) }}
             </text>
