@@ -137,7 +137,7 @@ async function add(): Promise<void> {
                             ><span v-else class="text-ink-2">Choose scenes on the timeline, the map or the list.</span>
                         </p>
                         <p class="flex flex-wrap gap-x-3 text-sm">
-                            <span class="text-ink-2">read it</span
+                            <span class="text-ink-2">band groups</span
                             ><label v-for="group in allGroups" :key="group" class="flex items-center gap-1"
                                 ><input
                                     type="checkbox"
