@@ -174,7 +174,7 @@ class StepTest extends TestCase
             Step::query()->create(['study_id' => $study->id, 'number' => 2 + $k, 'kind' => $kind, 'inputs' => ['image' => ['step' => $ground['id']]],
                 'settings' => ['x' => 1], 'figures' => ['pixels' => 5], 'state' => Step::DONE]);
         }
-        $this->getJson("/api/studies/$study->id")->assertOk()->assertJsonPath('steps.1.title', 'Step of a kind that is gone (derive.goneby)')
+        $this->getJson("/api/studies/$study->id")->assertOk()->assertJsonPath('steps.1.title', 'Step of an unknown kind (derive.goneby)')
             ->assertJsonPath('steps.1.state', 'done');
         $this->getJson("/api/studies/$study->id/news")->assertOk();
         $this->getJson('/api/work')->assertOk();

@@ -69,7 +69,7 @@ final class BadLines implements LearningKind
             desk: new Desk(
                 1,
                 cautions: [
-                    Caution::moved('This image was resampled already: a bad line is spread over its neighbours there. Mend lines before an image is moved.'),
+                    Caution::moved('This image was resampled already: a bad line is spread over its neighbours. Correct lines before resampling.'),
                 ],
                 makes: 'repaired image',
             ),

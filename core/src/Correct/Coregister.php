@@ -110,7 +110,7 @@ final class Coregister implements WholeKind
         Resampling::from($call->text('resampling'))->check($moving);
         $band = $call->band('band', 'moving');
         if ($moving->spec()->bands[$band]->part === 'phase') {
-            throw Problem::call('Squares are compared by magnitude: band '.($band + 1)." of {$moving->name()} is a phase.", 'band');
+            throw Problem::call('Windows are matched by magnitude: band '.($band + 1)." of {$moving->name()} is a phase.", 'band');
         }
         $other =
             $call->text('reference-band') !== ''
@@ -233,7 +233,7 @@ final class Coregister implements WholeKind
         /** @var list<array{col: float, row: float, dc: float, dr: float, quality: float}> $points */
         $points = array_merge(...array_values($rows));
         if ($points === []) {
-            throw Problem::input("{$moving->name()} and {$reference->name()} have no squares in common that hold enough values: do they overlap?", 'moving');
+            throw Problem::input("{$moving->name()} and {$reference->name()} have no windows in common with enough values: do they overlap?", 'moving');
         }
 
         return $points;

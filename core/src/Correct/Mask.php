@@ -93,7 +93,7 @@ final class Mask implements LocalKind
                 (count($spec->bands) === 1
                     ? 0
                     : throw Problem::input(
-                        "{$image->name()} has no quality band; it has {$spec->bandList()}. Take the quality group in with the bundle, or go by reflectance.",
+                        "{$image->name()} has no quality band; it has {$spec->bandList()}. Read the quality group of the bundle too, or use reflectance.",
                         'by',
                     ));
             if ($spec->type->isFloat()) {

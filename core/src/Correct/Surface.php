@@ -98,7 +98,7 @@ final class Surface implements LocalKind, ThroughAir
                     Caution::after(
                         'correct.dark-object',
                         'Path radiance was subtracted already (dark object): corrected again, dark pixels become negative. Start '
-                            .'from reflectance above the air.',
+                            .'from top-of-atmosphere reflectance.',
                     ),
                     Caution::after(
                         'correct.terrain',

@@ -129,7 +129,7 @@ final class TasselledCap implements LocalKind
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: [
                 'coefficients' => $title,
-                'because' => $told !== '' ? 'they were chosen' : 'the image says it is of '.self::sensor($spec),
+                'because' => $told !== '' ? 'they were chosen' : 'its metadata name '.self::sensor($spec),
                 'weights' => array_map(
                     fn (int $k, int $band): array => ['band' => $spec->bands[$band]->label($band + 1)] + array_combine(self::MADE, array_column($rows, $k)),
                     array_keys($bands),

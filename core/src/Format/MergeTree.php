@@ -70,7 +70,7 @@ final readonly class MergeTree
             foreach ([(int) $one, (int) ($parts['second'][$k] ?? 0)] as $node) {
                 // a node joins once, with one that was there before
                 if ($node < 1 || $node > $leaves + $k || isset($joined[$node]) || ($node > $leaves && $height[$node - $leaves - 1] > ($height[$k] ?? -INF))) {
-                    throw Problem::input("$name is broken: its merge ".($k + 1).' joins what can\'t be joined.');
+                    throw Problem::input("$name is broken: its merge ".($k + 1).' joins nodes that don\'t exist or are joined already.');
                 }
                 $joined[$node] = true;
             }

@@ -115,7 +115,7 @@ final class Features implements WholeKind
         $crs = $call->whole('crs');
         if ($crs !== 0) {
             if ($set->projection !== null && $set->format !== 'GeoJSON') {
-                throw Problem::call("$set->name is in $set->crs by itself; leave the setting crs empty.", 'crs');
+                throw Problem::call("$set->name names its CRS, $set->crs; leave the setting crs empty.", 'crs');
             }
 
             return Crs::need($crs, $set->name, 'crs');

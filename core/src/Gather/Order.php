@@ -127,7 +127,7 @@ final class Order implements WholeKind
                     'scene',
                 );
             }
-            $fetch->wait(min(8.0, 0.5 * 1.5 ** min(20, $round)), "{$item['id']} is being made ready", $round + 2);
+            $fetch->wait(min(8.0, 0.5 * 1.5 ** min(20, $round)), "{$item['id']} is being prepared", $round + 2);
             $item = $this->asked($fetch, fn (): array => $api->item($call->text('collection'), $call->text('scene')));
         }
     }

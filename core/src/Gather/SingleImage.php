@@ -76,7 +76,7 @@ final class SingleImage implements LocalKind
         $crs = $call->whole('crs');
         if ($crs !== 0) {
             if ($grid->epsg !== null && $grid->epsg !== $crs) {
-                throw Problem::call("{$image->name()} is in EPSG:{$grid->epsg} by itself; leave the setting crs empty.", 'crs');
+                throw Problem::call("{$image->name()} names its CRS, EPSG:{$grid->epsg}; leave the setting crs empty.", 'crs');
             }
             $grid = new Grid($grid->width, $grid->height, $grid->transform, $crs, controls: $grid->controls);
         }

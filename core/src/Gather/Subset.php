@@ -137,7 +137,7 @@ final class Subset implements LocalKind
         );
         if ($met->isEmpty()) {
             throw Problem::input(
-                ($about === 'area' ? 'The polygons lie' : 'The box lies')." outside {$image->name()}, which is {$image->spec()->grid->describe()}.",
+                ($about === 'area' ? 'The polygons are' : 'The box is')." outside {$image->name()}, which is {$image->spec()->grid->describe()}.",
                 $about,
             );
         }

@@ -49,7 +49,7 @@ final readonly class Datum
         return match (true) {
             $this->name === 'WGS 84' => 'WGS 84',
             $this->isWgs84() => "$this->name, taken for WGS 84: $within",
-            default => "$this->name, brought to WGS 84 by ".(ctype_digit($this->operation) ? "EPSG:$this->operation" : $this->operation).": $within",
+            default => "$this->name, transformed to WGS 84 by ".(ctype_digit($this->operation) ? "EPSG:$this->operation" : $this->operation).": $within",
         };
     }
 

@@ -292,7 +292,7 @@ final class Merge implements WholeKind
         $bands = [];
         foreach ($images->images as $image => $one) {
             if ($one->spec()->content !== Content::Image) {
-                throw Problem::input("{$one->name()} holds codes, which are neither near nor far from each other: take an image of values.", 'images');
+                throw Problem::input("{$one->name()} contains class codes, which have no distance to each other: choose an image of values.", 'images');
             }
             foreach ($named === [] ? $one->spec()->bands : [] as $index => $band) {
                 if (! $band->isThermal() && $band->role !== 'quality' && $band->part !== 'phase') {

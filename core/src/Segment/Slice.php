@@ -136,7 +136,7 @@ final class Slice implements WholeKind
         $outside = array_filter($limits, fn (float $limit): bool => $limit <= $minimum || $limit > $maximum);
         if ($outside !== [] && ! $call->context->trial) {
             $figures['warning'] = sprintf(
-                '%s outside the data: %s runs from %s to %s. Slices beyond hold nothing.',
+                '%s outside the data: %s runs from %s to %s. Slices beyond them are empty.',
                 count($outside) === 1 ? 'The limit '.reset($outside).' lies' : 'The limits '.implode(', ', $outside).' lie',
                 $label,
                 round($minimum, 5),

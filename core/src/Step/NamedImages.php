@@ -80,7 +80,7 @@ final readonly class NamedImages
             return [$this->images[$name], 0];
         }
         if ($image === null && count($this->images) > 1) {
-            throw Problem::call("Of which image is “{$name}”? Say {$this->names()[0]}.$name, for one.", $setting);
+            throw Problem::call("“{$name}” needs the name of its image, such as {$this->names()[0]}.$name.", $setting);
         }
         $found = $this->images[$image ?? $this->names()[0]];
         $spec = $found->spec();

@@ -47,8 +47,8 @@ final class Registry
 
         return new Declaration(
             "$stage->value.gone",
-            "Step of a kind that is gone ($id)",
-            'This version has no such kind of step: what it made is still there, but it can\'t be run again.',
+            "Step of an unknown kind ($id)",
+            'This version has no such kind of step: its results are kept, but it can\'t be run again.',
             [],
             [],
             [],

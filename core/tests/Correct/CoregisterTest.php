@@ -352,7 +352,7 @@ final class CoregisterTest extends TestCase
         $far = $this->raster('far.tif', new RasterSpec(new Grid(200, 200, [500_000.0, 20.0, 0.0, 6_072_000.0, 0.0, -20.0], 32632), [new Band('nir', 'nir')]), [
             array_fill(0, 40000, 5.0),
         ]);
-        $this->problem(3, 'have no squares in common', $run($far));
+        $this->problem(3, 'have no windows in common', $run($far));
         $this->problem(3, 'has no band red to compare with', $run($this->image('red.tif', 200, 200, ['red' => array_fill(0, 40000, 5.0)])));
         $this->problem(2, 'smaller than two windows of 128', $run($reference, ['window' => '128']));
         self::assertFileDoesNotExist("$this->folder/o.tif");

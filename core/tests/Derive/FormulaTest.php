@@ -125,7 +125,7 @@ final class FormulaTest extends TestCase
         self::assertClose(self::pixels("$this->folder/h.tif"), self::pixels("$this->folder/g.tif"), 0.0);
 
         $call = fn (array $inputs, array $set): \Closure => fn () => $this->compute('derive.formula', $inputs, $set, ['result' => "$this->folder/x.tif"]);
-        self::assertSame('formula', $this->problem(2, 'Of which image is “nir”? Say a.nir, for one.', $call($images, ['formula' => 'nir']))->about);
+        self::assertSame('formula', $this->problem(2, '“nir” needs the name of its image, such as a.nir.', $call($images, ['formula' => 'nir']))->about);
         self::assertSame('formula', $this->problem(2, 'There is no image “c”; there is a, b.', $call($images, ['formula' => 'c.nir']))->about);
         self::assertSame('formula', $this->problem(2, 'There is no “swir1” in', $call($images, ['formula' => 'a.swir1']))->about);
         self::assertSame('formula', $this->problem(2, 'reads no band', $call($images, ['formula' => '1 + 1']))->about);

@@ -169,7 +169,7 @@ class ContentsTest extends TestCase
         // joined with itself, twice, with what is not there yet, or below what it joins
         foreach ([[[1], [1], [1.0]], [[1, 1], [2, 3], [1.0, 2.0]], [[1], [9], [1.0]], [[1, 4], [2, 3], [2.0, 1.0]]] as [$first, $second, $height]) {
             (new MergeTree(3, $first, $second, $height, array_fill(0, count($first), 0)))->write("$this->folder/broken.npz");
-            $this->problem(3, 'joins what can\'t be joined', fn () => MergeTree::read("$this->folder/broken.npz"));
+            $this->problem(3, 'joins nodes that don\'t exist', fn () => MergeTree::read("$this->folder/broken.npz"));
         }
     }
 

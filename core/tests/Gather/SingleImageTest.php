@@ -115,7 +115,7 @@ final class SingleImageTest extends TestCase
     {
         $run = fn (string $path, array $settings = []) => $this->compute('gather.image', ['image' => $path], $settings, ['result' => "$this->folder/out.tif"]);
         $path = $this->image('i.tif', 2, 1, ['red' => [1, 2]]);
-        $this->problem(2, 'is in EPSG:32632 by itself', fn () => $run($path, ['crs' => '32633']));
+        $this->problem(2, 'names its CRS, EPSG:32632', fn () => $run($path, ['crs' => '32633']));
         $this->problem(2, '2 roles are given for the 1 bands', fn () => $run($path, ['roles' => 'red,nir']));
         $this->problem(2, '“rouge” is no band role', fn () => $run($path, ['roles' => 'rouge']));
         $this->problem(2, 'write it as 2031-05-12', fn () => $run($path, ['date' => '12 May']));

@@ -91,7 +91,7 @@ final class TogetherTest extends TestCase
         $this->problem(2, 'west below east', fn () => $this->compute('gather.subset', ['image' => $image], ['bounds' => '5,0,1,9'], $out));
         $this->problem(
             3,
-            'The box lies outside i.tif, which is 4 x 4 pixels of 20 m',
+            'The box is outside i.tif, which is 4 x 4 pixels of 20 m',
             fn () => $this->compute('gather.subset', ['image' => $image], ['bounds' => '1,1,2,2'], $out),
         );
         GeoJson::write("$this->folder/far.geojson", [
@@ -99,7 +99,7 @@ final class TogetherTest extends TestCase
         ]);
         $this->problem(
             3,
-            'The polygons lie outside i.tif',
+            'The polygons are outside i.tif',
             fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/far.geojson"], [], $out),
         );
         GeoJson::write("$this->folder/point.geojson", [

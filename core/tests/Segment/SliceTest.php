@@ -344,7 +344,7 @@ final class SliceTest extends TestCase
             'classes' => "$this->folder/c.tif",
         ]);
         self::assertSame('limits', $this->problem(2, 'limits is missing', fn () => $run([]))->about);
-        self::assertSame('The limit 0.9 lies outside the data: red runs from 0.1 to 0.5. Slices beyond hold nothing.', $run(['limits' => '0.9'])['warning']);
+        self::assertSame('The limit 0.9 lies outside the data: red runs from 0.1 to 0.5. Slices beyond them are empty.', $run(['limits' => '0.9'])['warning']);
         self::assertSame([1, 1], self::pixels("$this->folder/c.tif"));
         unlink("$this->folder/c.tif");
         $this->problem(2, 'must increase', fn () => $run(['limits' => '0.3,0.2']));

@@ -199,7 +199,7 @@ async function make(): Promise<void> {
                     >
                 </p>
                 <p v-if="row.pegs.length || row.holds" class="pl-6 text-xs text-ink-2">
-                    {{ [row.pegs.length ? `pegs ${row.pegs.join(', ')}` : '', row.holds].filter(Boolean).join(' · ') }}
+                    {{ [row.pegs.length ? `peg${row.pegs.length > 1 ? 's' : ''} ${row.pegs.join(', ')}` : '', row.holds].filter(Boolean).join(' · ') }}
                 </p>
             </li>
         </ul>

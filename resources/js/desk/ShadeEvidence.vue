@@ -182,10 +182,10 @@ function box(from: [number, number], to: [number, number]): void {
                         <option v-for="(_, name) in ramps" :key="name" :value="name">{{ name }}</option>
                     </select>
                     <span class="h-2 flex-1 rounded-xs" :style="{ background: rampGradient(mine.ramp) }" />
-                    <button class="plain" @click="shade('')">end</button>
+                    <button class="plain" @click="shade('')">clear</button>
                 </p>
                 <div v-if="mine.limit === null" class="flex gap-x-3 text-sm">
-                    <button class="plain" data-set-limit @click="setLimit(roundTo((ends[0] + ends[1]) / 2, ends))">draw a limit</button>
+                    <button class="plain" data-set-limit @click="setLimit(roundTo((ends[0] + ends[1]) / 2, ends))">set a limit</button>
                     <button class="plain" title="Best threshold: greatest variance between the sides (Otsu 1979)" @click="split">best split</button>
                 </div>
                 <div v-else class="space-y-1 text-sm">

@@ -143,10 +143,10 @@ const hasMembers = computed(() => answers.value?.some((one) => one >= NO) ?? fal
             >.
         </p>
         <template v-if="couplet.measure !== undefined">
-            <label class="grid grid-cols-[4.5rem_1fr] items-center gap-x-2"
+            <label class="block"
                 ><span class="text-ink-2">measure</span
                 ><input
-                    class="field formula"
+                    class="field formula block"
                     list="key-measures"
                     :value="couplet.measure"
                     data-measure

@@ -1,4 +1,4 @@
-import { Problem, signedOut, type Inputs, type Settings } from '../api/client';
+import { api, must, type Inputs, type Settings } from '../api/client';
 import { queries } from '../api/queries';
 
 /** What a key is asked of: the kind of step with its inputs and settings, without the key. */
@@ -15,17 +15,8 @@ export function measured(study: number, ground: Ground, measure: string): Promis
         staleTime: Infinity,
         gcTime: 600_000,
         queryFn: async () => {
-            const answer = await fetch(`/api/studies/${study}/keys/column`, {
-                method: 'POST',
-                headers: { Accept: 'application/json', 'Content-Type': 'application/json' },
-                body: JSON.stringify({ ...ground, measure }),
-            });
-            if (answer.status === 401) signedOut();
-            if (!answer.ok) {
-                const told = (await answer.json().catch(() => ({}))) as { title?: string; about?: string };
-                throw new Problem(told.title ?? 'The server refused this.', told.about ?? null, answer.status < 500);
-            }
-            return new Float64Array(await answer.arrayBuffer());
+            const body = { ...ground, measure };
+            return new Float64Array(await must(api.POST('/studies/{study}/keys/column', { params: { path: { study } }, body, parseAs: 'arrayBuffer' })));
         },
     });
 }

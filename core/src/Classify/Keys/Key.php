@@ -162,7 +162,7 @@ final readonly class Key
             throw $problem('“with” is missing: the class that fills.');
         }
         if ($what === 'give-back' && $of === []) {
-            throw $problem('“of” is missing: which classes are given back.');
+            throw $problem('“of” is missing: the classes to unlabel.');
         }
         $isInHectares = ($told['unit'] ?? 'pixels') === 'ha';
         $size = isset($told['below']) ? sprintf('below %g %s', $told['below'], $isInHectares ? 'ha' : 'pixels') : '';

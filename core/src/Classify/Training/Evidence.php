@@ -441,7 +441,7 @@ final readonly class Evidence
         }
         if ($row['heaps'] !== null) {
             $said[] = self::say($name, sprintf(
-                '“%s” is two: %d %% of its %s look different from the rest. Two classes, joined afterwards, may part better.',
+                '“%s” looks bimodal: %d %% of its %s differ from the rest. Two classes, combined afterwards, may be easier to separate.',
                 $name,
                 round(100 * $row['heaps']['share']),
                 $unit,

@@ -84,7 +84,7 @@ final class Readiness
         $apart = min($apart, 365 - $apart);
 
         return $apart > self::DAYS
-            ? "The dates lie $apart days of the year apart ({$one->format('j F')}, {$other->format('j F')}): what grows differs by season."
+            ? "The dates are $apart days of the year apart ({$one->format('j F')}, {$other->format('j F')}): vegetation differs by season."
             : null;
     }
 
@@ -113,11 +113,11 @@ final class Readiness
         }
 
         return sprintf(
-            'The later date lies %.1f pixels to the %s and %.1f %s of the earlier: co-register them first.',
+            'The later date is shifted from the earlier by %.1f pixels to the %s and %.1f %s: co-register them first.',
             abs($shift[0]),
             $shift[0] < 0 ? 'left' : 'right',
             abs($shift[1]),
-            $shift[1] < 0 ? 'above' : 'below',
+            $shift[1] < 0 ? 'up' : 'down',
         );
     }
 

@@ -84,7 +84,7 @@ final readonly class Series
             ));
             if ($lacks !== []) {
                 $told["legend $k"] = "The legend of {$this->dates[$k]} has no ".implode(', ', $lacks)
-                    .': what is of that class in another map counts as changed.';
+                    .': pixels of that class in another map count as changed.';
             }
         }
 

@@ -51,10 +51,10 @@ final readonly class Pair
             $grid = $one->spec()->grid;
             Crs::needMap($grid, $one->name(), $name);
             if (! $grid->isReferenced()) {
-                throw Problem::input("{$one->name()} lies nowhere: without georeference nobody knows which pixels show the same ground.", $name);
+                throw Problem::input("{$one->name()} has no georeference, so it is unknown which pixels show the same ground.", $name);
             }
             if ($one->spec()->content !== Content::Image) {
-                throw Problem::input("{$one->name()} holds codes, which can't be sharpened nor sharpen.", $name);
+                throw Problem::input("{$one->name()} contains class codes, which can't be used in pan-sharpening.", $name);
             }
         }
         $panBand = $call->band('pan-band', 'pan');

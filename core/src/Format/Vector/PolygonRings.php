@@ -47,7 +47,7 @@ final class PolygonRings
         }
         $crossing = Crossing::of($ring);
         if ($crossing !== null) {
-            throw Problem::input(sprintf('A ring in %s crosses itself near %.2f, %.2f: mend it there first.', $name, ...$crossing), $about);
+            throw Problem::input(sprintf('A ring in %s crosses itself near %.2f, %.2f: correct it there first.', $name, ...$crossing), $about);
         }
     }
 }

@@ -71,7 +71,7 @@ final readonly class PlaceService
                 continue;
             }
             $unit = $parameter->at('unit', 'symbol', 'value')->text() ?? $parameter->at('unit', 'symbol')->text() ?? '';
-            $factor = $units[$unit] ?? throw Problem::input("The atmosphere service tells $key in a unit that is not supported; set it by hand.", 'service');
+            $factor = $units[$unit] ?? throw Problem::input("The atmosphere service reports $key in a unit that is not supported; set it by hand.", 'service');
             $found[$ours] = $factor * $value;
         }
 

@@ -1,4 +1,4 @@
-import { Problem, signedOut } from '../../api/client';
+import { api, must } from '../../api/client';
 import { queries } from '../../api/queries';
 
 /** A number for each row of measures, or for each join of a tree: a measure by name, a formula over measures. Asked for once. */
@@ -7,13 +7,8 @@ export function column(item: number, name: string): Promise<Float64Array> {
         queryKey: ['column', item, name],
         gcTime: 120_000,
         queryFn: async () => {
-            const answer = await fetch(`/api/items/${item}/column?name=${encodeURIComponent(name)}`, { headers: { Accept: 'application/json' } });
-            if (answer.status === 401) signedOut();
-            if (!answer.ok) {
-                const told = (await answer.json().catch(() => ({}))) as { title?: string; about?: string };
-                throw new Problem(told.title ?? 'The server refused this.', told.about ?? null, answer.status < 500);
-            }
-            return new Float64Array(await answer.arrayBuffer());
+            const params = { path: { item }, query: { name } };
+            return new Float64Array(await must(api.GET('/items/{item}/column', { params, parseAs: 'arrayBuffer' })));
         },
     });
 }
