@@ -169,6 +169,11 @@ class AccessTest extends BrowserTestCase
         $this->keys('?');
         $this->see('[role=dialog]');
         $this->look('the sheet of keys');
+        // an exercise, with a control marked
+        $this->open('/');
+        $this->press('[data-begin=first-map]');
+        $this->see('[data-task-go]');
+        $this->look('an exercise');
         self::assertSame([], array_values($this->found));
     }
 
