@@ -11,7 +11,7 @@ function recolour(at: number, colour: string): void {
     const next = legend.value.map((one, i) => (i === at ? { ...one, colour } : one));
     void setLegend(store, id, 'the colour of a class', next);
 }
-function earlier(at: number): void {
+function up(at: number): void {
     const next = [...legend.value];
     const [one] = next.splice(at, 1);
     next.splice(at - 1, 0, one!);
@@ -32,7 +32,7 @@ function earlier(at: number): void {
                     :data-legend-colour="one.name"
                     @change="recolour(i, ($event.target as HTMLInputElement).value)"
                 /><span class="flex-1 truncate">{{ one.name }}</span
-                ><button v-if="i" class="plain text-sm" :aria-label="`${one.name} earlier`" @click="earlier(i)">earlier</button>
+                ><button v-if="i" class="plain text-sm" :aria-label="`Move ${one.name} up`" @click="up(i)">move up</button>
             </li>
         </ul>
         <p class="text-xs text-ink-2">To merge or rename them, use the step “Recode classes”.</p>

@@ -158,7 +158,7 @@ function toggleClass(at: number, name: string): void {
                         <option value="unlabelled">to unlabelled</option>
                     </select>
                     <p class="flex gap-2">
-                        <button v-if="at" class="plain" @click="shift(at, -1)">earlier</button>
+                        <button v-if="at" class="plain" @click="shift(at, -1)">move up</button>
                         <button v-if="at < rules.length - 1" class="plain" @click="shift(at, 1)">later</button>
                         <button class="plain" @click="((open = null), save(`taking “${names[rule.rule]}” away`, (all) => all.filter((_, i) => i !== at)))">
                             remove
