@@ -159,7 +159,7 @@ function toggleClass(at: number, name: string): void {
                     </select>
                     <p class="flex gap-2">
                         <button v-if="at" class="plain" @click="shift(at, -1)">move up</button>
-                        <button v-if="at < rules.length - 1" class="plain" @click="shift(at, 1)">later</button>
+                        <button v-if="at < rules.length - 1" class="plain" @click="shift(at, 1)">move down</button>
                         <button class="plain" @click="((open = null), save(`taking “${names[rule.rule]}” away`, (all) => all.filter((_, i) => i !== at)))">
                             remove
                         </button>
