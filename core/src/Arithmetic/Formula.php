@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Arithmetic;
 
-use Chorometra\Core\Work\GeneratedCode;
+use Chorometra\Core\Work\Kernel;
 
 /**
  * Lines of arithmetic as one loop over pixels, generated from checked trees. Nodata goes through everything but valid() and where(), which
@@ -20,6 +20,9 @@ final class Formula
     private int $temporary = 0;
 
     private string $code = '';
+
+    /** @var list<float> as they stand in the text */
+    private array $numbers = [];
 
     /** @param  list<string>  $reserved  names that no line may have */
     public function __construct(string $text, array $reserved = [])
@@ -49,23 +52,23 @@ final class Formula
      */
     public function compile(): \Closure
     {
-        $bind = $take = $out = '';
-        foreach ($this->names as $index) {
-            $bind .= "    \$a$index = \$in[$index];\n";
-            $take .= "        \$v$index = \$a{$index}[\$i];\n";
-        }
         $this->code = '';
         $this->temporary = 0;
-        $made = [];
+        $this->numbers = [];
         foreach (array_values($this->lines) as $number => $tree) {
-            $value = $this->emit($tree, '        ');
-            $this->code .= "        \$l$number = $value;\n        \$o{$number}[\$i] = \$l$number;\n";
-            $out .= "    \$o$number = array_fill(0, \$n, NAN);\n";
-            $made[] = "\$o$number";
+            $value = $this->emit($tree, '');
+            $this->code .= "\$l$number = $value;\n\$o{$number}[\$i] = \$l$number;\n";
         }
+        [$read, $made, $numbers] = [count($this->names), count($this->lines), $this->numbers];
+        $loop = Kernel::of('array $in, int $n, array $numbers')
+            ->each($read, '$a# = $in[#];')
+            ->each(count($numbers), '$c# = $numbers[#];')
+            ->each($made, '$o# = array_fill(0, $n, NAN);')
+            ->loop(fn (Kernel $pixel): Kernel => $pixel->each($read, '$v# = $a#[$i];')->text($this->code))
+            ->text('return ['.Kernel::joined($made, '$o#', ', ').'];')
+            ->compile();
 
-        return GeneratedCode::load("return static function (array \$in, int \$n): array {\n$bind$out    for (\$i = 0; \$i < \$n; ++\$i) {\n$take$this->code"
-            ."    }\n    return [".implode(', ', $made)."];\n};\n");
+        return fn (array $bands, int $count): array => $loop($bands, $count, $numbers);
     }
 
     /** @param  array<mixed>  $tree */
@@ -91,7 +94,7 @@ final class Formula
         [$kind] = $tree;
 
         return match ($kind) {
-            'number' => is_float($tree[1]) && $tree[1] < 1e300 ? var_export($tree[1], true) : 'NAN',
+            'number' => $this->number($tree[1]),
             'nodata' => 'NAN',
             'name' => '$v'.$this->names[$tree[1]],
             'line' => '$l'.array_search($tree[1], array_keys($this->lines), true),
@@ -101,6 +104,14 @@ final class Formula
             'call' => $this->called($tree[1], $tree[2], $indent),
             default => $this->binary($kind, $this->emit($tree[1], $indent), $this->emit($tree[2], $indent), $indent),
         };
+    }
+
+    /** Numbers are arguments, so that a limit that is drawn along makes no new code. */
+    private function number(mixed $value): string
+    {
+        $this->numbers[] = is_float($value) && $value < 1e300 ? $value : NAN;
+
+        return '$c'.array_key_last($this->numbers);
     }
 
     private function binary(string $sign, string $left, string $right, string $indent): string
@@ -220,7 +231,7 @@ final class Formula
     /** What is used more than once is computed once. */
     private function kept(string $expression, string $indent): string
     {
-        if (preg_match('/^\$[tvl]\d+$/', $expression)) {
+        if (preg_match('/^\$[tvlc]\d+$/', $expression)) {
             return $expression;
         }
         $t = $this->fresh();

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Arithmetic;
 
-use Chorometra\Core\Work\GeneratedCode;
+use Chorometra\Core\Work\Kernel;
 
 /** Weighted sums of bands, several at once: generated, so that each value is fetched once for some of them. NaN in one band is NaN in all sums. */
 final class LinearForms
@@ -28,24 +28,21 @@ final class LinearForms
      */
     private static function loop(array $weights, array $offsets): \Closure
     {
-        $bind = $take = $made = $out = '';
-        foreach (array_keys($weights[0]) as $band) {
-            $bind .= "    \$b$band = \$in[$band];\n";
-            $take .= "        \$v$band = \$b{$band}[\$i];\n";
+        [$sums, $bands] = [count($weights), count($weights[0])];
+        $kernel = Kernel::of('array $in, int $n, array $weights, array $offsets')->each($bands, '$b# = $in[#];')->each($sums, '$o# = array_fill(0, $n, 0.0);');
+        foreach (array_keys($weights) as $sum) {
+            $kernel->text("\$c$sum = \$offsets[$sum];")->each($bands, "\$w{$sum}_# = \$weights[$sum][#];");
         }
-        foreach ($weights as $sum => $row) {
-            $terms = array_map(fn (int $band, float $weight): string => self::number($weight)." * \$v$band", array_keys($row), $row);
-            $bind .= "    \$o$sum = array_fill(0, \$n, 0.0);\n";
-            $made .= "        \$o{$sum}[\$i] = ".self::number($offsets[$sum]).' + '.implode(' + ', $terms).";\n";
-            $out .= "\$o$sum, ";
-        }
+        $loop = $kernel
+            ->loop(function (Kernel $each) use ($sums, $bands): void {
+                $each->each($bands, '$v# = $b#[$i];');
+                for ($sum = 0; $sum < $sums; $sum++) {
+                    $each->text("\$o{$sum}[\$i] = \$c$sum + ".Kernel::joined($bands, "\$w{$sum}_# * \$v#").';');
+                }
+            })
+            ->text('return ['.Kernel::joined($sums, '$o#', ', ').'];')
+            ->compile();
 
-        return GeneratedCode::load("return static function (array \$in, int \$n): array {\n$bind    for (\$i = 0; \$i < \$n; ++\$i) {\n$take$made"
-            ."    }\n    return [$out];\n};\n");
-    }
-
-    private static function number(float $value): string
-    {
-        return '('.var_export($value, true).')';
+        return fn (array $values, int $count): array => $loop($values, $count, $weights, $offsets);
     }
 }

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Stats;
 
-use Chorometra\Core\Work\GeneratedCode;
+use Chorometra\Core\Work\Kernel;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
 
@@ -412,53 +412,43 @@ final class Clusters
      */
     private static function pass(int $measures): \Closure
     {
-        $fetch = $own = $other = $add = $take = '';
-        for ($m = 0; $m < $measures; $m++) {
-            $fetch .= "        \$x$m = \$in[$m][\$i];\n";
-            $own .= "\$t = \$x$m - \$c[\$q + $m]; \$s += \$t * \$t; ";
-            $other .= "                \$t = \$x$m - \$c[\$q + $m]; \$s += \$t * \$t;\n";
-            $other .= $m % 3 === 2 && $m + 1 < $measures ? "                if (\$s > \$b2) continue;\n" : '';
-            $add .= ' $sums[$q + '.($m + 1)."] += \$x$m;";
-            $take .= ' $sums[$q + '.($m + 1)."] -= \$x$m;";
-        }
         $stride = $measures + 1;
+        $kernel = Kernel::of(
+            'array $in, int $n, array $c, int $k, array &$labels, array &$upper, array &$lower, array &$sums, array $halves, bool $all, bool $first',
+            'void',
+        );
+        $apart = '$t = $x# - $c[$q + #]; $s += $t * $t;';
+        $nearest = function (Kernel $cluster) use ($measures, $apart): void {
+            $cluster->text('$s = 0.0;');
+            foreach (array_chunk(range(0, $measures - 1), 3) as $some) {
+                // a centre that is too far already is left
+                $cluster->text($some[0] > 0 ? 'if ($s > $b2) continue;' : '')->each($some, $apart);
+            }
+            $cluster->text('if ($s < $b1) { $b2 = $b1; $b1 = $s; $at = $cluster; } elseif ($s < $b2) $b2 = $s;');
+        };
 
-        return GeneratedCode::load(<<<PHP
-            return static function (array \$in, int \$n, array \$c, int \$k, array &\$labels, array &\$upper, array &\$lower, array &\$sums, array \$halves,
-                bool \$all, bool \$first): void {
-                for (\$i = 0; \$i < \$n; ++\$i) {
-                    \$now = \$labels[\$i];
-                    \$most = \$halves[\$now];
-                    if (\$lower[\$i] > \$most) \$most = \$lower[\$i];
-                    if (!\$all && \$upper[\$i] < \$most) continue;
-            $fetch
-                    if (!\$all) {
-                        \$q = \$now * $measures; \$s = 0.0;
-                        $own
-                        \$d = sqrt(\$s);
-                        \$upper[\$i] = \$d;
-                        if (\$d < \$most) continue;
-                    }
-                    \$b1 = INF; \$b2 = INF; \$at = 0;
-                    for (\$cluster = 0, \$q = 0; \$cluster < \$k; ++\$cluster, \$q += $measures) {
-                        \$s = 0.0;
-            $other
-                        if (\$s < \$b1) { \$b2 = \$b1; \$b1 = \$s; \$at = \$cluster; } elseif (\$s < \$b2) \$b2 = \$s;
-                    }
-                    \$upper[\$i] = sqrt(\$b1);
-                    \$lower[\$i] = sqrt(\$b2);
-                    if (\$first || \$at !== \$now) {
-                        \$labels[\$i] = \$at;
-                        \$q = \$at * $stride;
-                        \$sums[\$q] += 1.0;$add
-                        if (!\$first) {
-                            \$q = \$now * $stride;
-                            \$sums[\$q] -= 1.0;$take
-                        }
-                    }
-                }
-            };
-
-            PHP);
+        return $kernel
+            ->loop(fn (Kernel $case): Kernel => $case
+                ->text(<<<'PHP'
+                    $now = $labels[$i];
+                    $most = $halves[$now];
+                    if ($lower[$i] > $most) $most = $lower[$i];
+                    if (!$all && $upper[$i] < $most) continue;
+                    PHP)
+                ->each($measures, '$x# = $in[#][$i];')
+                ->block('if (!$all)', fn (Kernel $own): Kernel => $own
+                    ->text("\$q = \$now * $measures; \$s = 0.0;")
+                    ->each($measures, $apart)
+                    ->text('$d = sqrt($s); $upper[$i] = $d; if ($d < $most) continue;'))
+                ->text('$b1 = INF; $b2 = INF; $at = 0;')
+                ->block("for (\$cluster = 0, \$q = 0; \$cluster < \$k; ++\$cluster, \$q += $measures)", $nearest)
+                ->text('$upper[$i] = sqrt($b1); $lower[$i] = sqrt($b2);')
+                ->block('if ($first || $at !== $now)', fn (Kernel $moved): Kernel => $moved
+                    ->text("\$labels[\$i] = \$at; \$q = \$at * $stride; \$sums[\$q] += 1.0;")
+                    ->each($measures, '$sums[++$q] += $x#;')
+                    ->block('if (!$first)', fn (Kernel $left): Kernel => $left
+                        ->text("\$q = \$now * $stride; \$sums[\$q] -= 1.0;")
+                        ->each($measures, '$sums[++$q] -= $x#;'))))
+            ->compile();
     }
 }

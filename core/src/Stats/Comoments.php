@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Stats;
 
-use Chorometra\Core\Work\GeneratedCode;
+use Chorometra\Core\Work\Kernel;
 
 /**
  * Count, means and sums of products of deviations of several bands, over pixels that have a value in all of them; they can be merged.
@@ -198,32 +198,30 @@ final readonly class Comoments
      */
     private static function loop(array $rows, array $cols, bool $isWeighted): \Closure
     {
-        $start = $add = '';
-        $take = $isWeighted ? "        \$w = \$weights[\$i];\n" : '';
-        $sums = [];
-        foreach (array_unique([...$rows, ...$cols]) as $band) {
-            $start .= "    \$b$band = \$in[$band];\n    \$m$band = \$shifts[$band];\n    \$s$band = 0.0;\n";
-            $take .= "        \$v$band = \$b{$band}[\$i] - \$m$band;\n";
-            $take .= $isWeighted ? "        \$w$band = \$w * \$v$band;\n        \$s$band += \$w$band;\n" : "        \$s$band += \$v$band;\n";
-            $sums[$band] = "\$s$band";
+        $bands = array_values(array_unique([...$rows, ...$cols]));
+        sort($bands);
+        $names = array_map(fn (int $row): array => array_map(fn (int $col): string => '$p'.min($row, $col).'_'.max($row, $col), $cols), $rows);
+        $factor = $isWeighted ? 'w' : 'v';
+        $kernel = Kernel::of('array $in, array $shifts, int $n, ?array $weights')->each($bands, '$b# = $in[#]; $m# = $shifts[#]; $s# = 0.0;');
+        foreach (array_unique(array_merge(...$names)) as $name) {
+            $kernel->text("$name = 0.0;");
         }
-        ksort($sums);
-        $products = [];
-        foreach ($rows as $row) {
-            foreach ($cols as $col) {
-                $name = '$p'.min($row, $col).'_'.max($row, $col);
-                if (! str_contains($start, "$name = ")) {
-                    $start .= "    $name = 0.0;\n";
-                    $add .= "        $name += \$".($isWeighted ? 'w' : 'v')."$row * \$v$col;\n";
-                }
-                $products[$row][] = $name;
-            }
-        }
-        $lines = implode(', ', array_map(fn (array $names): string => '['.implode(', ', $names).']', array_values($products)));
 
-        return GeneratedCode::load("return static function (array \$in, array \$shifts, int \$n, ?array \$weights): array {\n"
-            ."$start    for (\$i = 0; \$i < \$n; ++\$i) {\n"
-            ."$take$add    }\n    return [[".implode(', ', $sums)."], [$lines]];\n};\n");
+        return $kernel
+            ->loop(function (Kernel $each) use ($bands, $rows, $cols, $names, $isWeighted, $factor): void {
+                $each->text($isWeighted ? '$w = $weights[$i];' : '')->each($bands, '$v# = $b#[$i] - $m#;');
+                $each->each($bands, $isWeighted ? '$w# = $w * $v#; $s# += $w#;' : '$s# += $v#;');
+                $made = [];
+                foreach ($names as $a => $line) {
+                    foreach ($line as $b => $name) {
+                        $made[$name] ??= "$name += \$$factor$rows[$a] * \$v$cols[$b];";
+                    }
+                }
+                $each->text(implode("\n", $made));
+            })
+            ->text('return [['.Kernel::joined($bands, '$s#', ', ').'], ['
+                .implode(', ', array_map(fn (array $line): string => '['.implode(', ', $line).']', $names)).']];')
+            ->compile();
     }
 
     /**

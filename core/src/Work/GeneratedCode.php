@@ -12,6 +12,12 @@ final class GeneratedCode
 
     private const IN_USE = 60;
 
+    /** Seconds after which a file goes that nobody wrote again. */
+    private const AGE = 7 * 86400;
+
+    /** Before any process began: 1 January 2000. */
+    private const OLD = 946_684_800;
+
     /** Functions that one process holds. */
     private const MOST_LOADED = 256;
 
@@ -33,8 +39,8 @@ final class GeneratedCode
         }
         if (! $made instanceof \Closure) {
             Files::write($file, $text);
-            // files younger than two seconds are not compiled
-            touch($file, time() - 10);
+            // what is younger than the process, or hardly older, is not compiled, and so would be slow in a process that has run for a while
+            touch($file, self::OLD);
             $made = require $file;
             // one of many looks whether there are too many by now
             if (ord($key[0]) === ord('0') && $key[1] === '0') {
@@ -49,19 +55,26 @@ final class GeneratedCode
         return self::$loaded[$key] = $made;
     }
 
-    /** Takes away what was made first, where there is too much. */
+    /** Takes away what was made long ago, or first where there is too much. */
     public static function sweep(): void
     {
         $files = [];
         foreach (glob(self::folder().'/*.php') ?: [] as $file) {
-            $files[$file] = (int) @filemtime($file);
+            // times of change are set by us, those of the inode are not
+            $files[$file] = (int) @filectime($file);
         }
         arsort($files);
-        foreach (array_slice($files, self::MOST) as $file => $made) {
-            if ($made < time() - self::IN_USE) {
+        foreach (array_keys($files) as $place => $file) {
+            if ($files[$file] < time() - ($place < self::MOST ? self::AGE : self::IN_USE)) {
                 @unlink($file);
             }
         }
+    }
+
+    /** @return list<string> files of the functions that this process holds */
+    public static function files(): array
+    {
+        return array_map(fn (string $key): string => self::folder()."/$key.php", array_keys(self::$loaded));
     }
 
     private static function folder(): string

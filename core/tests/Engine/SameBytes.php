@@ -56,7 +56,8 @@ final class SameBytes extends TestCase
         }
         unset($figures['seconds'], $figures['memory']);
         $hashes = ['figures' => md5(str_replace($this->folder, '', serialize($figures)))];
-        $made = is_dir("$this->folder/out") ? new \RecursiveDirectoryIterator("$this->folder/out", \FilesystemIterator::SKIP_DOTS) : new \RecursiveArrayIterator([]);
+        $folder = "$this->folder/out";
+        $made = is_dir($folder) ? new \RecursiveDirectoryIterator($folder, \FilesystemIterator::SKIP_DOTS) : new \RecursiveArrayIterator([]);
         foreach (new \RecursiveIteratorIterator($made) as $file) {
             $bytes = (string) file_get_contents((string) $file);
             // when it was made is told by the sidecar

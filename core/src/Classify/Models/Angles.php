@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Classify\Models;
 
-use Chorometra\Core\Work\GeneratedCode;
+use Chorometra\Core\Work\Kernel;
 
 /** The class whose mean points nearly the same way: how bright a case is does not matter. */
 final readonly class Angles implements Assigner
@@ -27,9 +27,9 @@ final readonly class Angles implements Assigner
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
     {
         if (! $tells && $this->reject === null) {
-            return new Assigned(GeneratedCode::load($this->codesOnly(count($columns)))($columns, $count));
+            return new Assigned($this->codesOnly(count($columns))($columns, $count, $this->directions, $this->codes, $this->nodata));
         }
-        [$squares, $best, $second, $at] = GeneratedCode::load($this->code(count($columns)))($columns, $count);
+        [$squares, $best, $second, $at] = $this->projected(count($columns))($columns, $count, $this->directions);
         $codes = $sure = $near = [];
         self::judged($codes, $sure, $near, $squares, $best, $second, $at, $this->codes, $this->nodata, $this->reject === null ? INF : $this->reject, $count,
             $tells || $this->reject !== null);
@@ -38,56 +38,62 @@ final readonly class Angles implements Assigner
     }
 
     /** Where nothing but the class is wanted, how long a case is does not matter. */
-    private function codesOnly(int $bands): string
+    private function codesOnly(int $bands): \Closure
     {
-        $start = $fetch = $classes = '';
-        $sum = [];
-        for ($band = 0; $band < $bands; $band++) {
-            $start .= "    \$b$band = \$in[$band];\n";
-            $fetch .= "        \$x$band = \$b{$band}[\$i];\n";
-            $sum[] = "\$x$band * \$x$band";
-        }
-        foreach ($this->directions as $class => $direction) {
-            $form = self::form($direction);
-            $code = $this->codes[$class];
-            $classes .= $class === 0
-                ? "        \$one = $form;\n        \$code = $code;\n"
-                : "        \$p = $form;\n        if (\$p > \$one) { \$one = \$p; \$code = $code; }\n";
-        }
-        $check = '        $s = '.implode(' + ', $sum).";\n        if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }\n"
-            ."        if (\$s === 0.0) { \$out[] = 0; continue; }\n";
-
-        return "return static function (array \$in, int \$n): array {\n$start    \$out = [];\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch$check$classes"
-            ."        \$out[] = \$code;\n    }\n    return \$out;\n};\n";
-    }
-
-    /** @param  list<float>  $direction */
-    private static function form(array $direction): string
-    {
-        return implode(' + ', array_map(
-            fn (float $part, int $band): string => '('.var_export($part, true).") * \$x$band",
-            $direction,
-            array_keys($direction),
-        ));
+        return $this->start($bands, 'array $in, int $n, array $directions, array $codes, int $nodata')
+            ->text('$out = [];')
+            ->loop(function (Kernel $case) use ($bands): void {
+                $this->fetch($case, $bands)->text(<<<'PHP'
+                    if ($s - $s !== 0.0) { $out[] = $nodata; continue; }
+                    if ($s === 0.0) { $out[] = 0; continue; }
+                    $one = -INF; $k = 0;
+                    PHP);
+                foreach (array_keys($this->directions) as $class) {
+                    $case->text('$p = '.self::form($class, $bands)."; if (\$p > \$one) { \$one = \$p; \$k = $class; }");
+                }
+                $case->text('$out[] = $codes[$k];');
+            })
+            ->text('return $out;')
+            ->compile();
     }
 
     /** Of each case its squared length, the longest and the second of its projections onto the classes' directions, and the class of the longest. */
-    private function code(int $bands): string
+    private function projected(int $bands): \Closure
     {
-        $start = $fetch = $sum = $classes = '';
-        for ($band = 0; $band < $bands; $band++) {
-            $start .= "    \$b$band = \$in[$band];\n";
-            $fetch .= "        \$x$band = \$b{$band}[\$i];\n";
-            $sum .= ($band === 0 ? '' : ' + ')."\$x$band * \$x$band";
-        }
-        foreach ($this->directions as $class => $direction) {
-            $classes .= '        $p = '.self::form($direction).";\n"
-                ."        if (\$p > \$one) { \$two = \$one; \$one = \$p; \$k = $class; } elseif (\$p > \$two) \$two = \$p;\n";
+        return $this->start($bands, 'array $in, int $n, array $directions')
+            ->text('$squares = []; $best = []; $second = []; $at = [];')
+            ->loop(function (Kernel $case) use ($bands): void {
+                $this->fetch($case, $bands)->text('$one = -INF; $two = -INF; $k = 0;');
+                foreach (array_keys($this->directions) as $class) {
+                    $case->text('$p = '.self::form($class, $bands)
+                        ."; if (\$p > \$one) { \$two = \$one; \$one = \$p; \$k = $class; } elseif (\$p > \$two) \$two = \$p;");
+                }
+                $case->text('$squares[] = $s; $best[] = $one; $second[] = $two; $at[] = $k;');
+            })
+            ->text('return [$squares, $best, $second, $at];')
+            ->compile();
+    }
+
+    /** @param  literal-string  $parameters */
+    private function start(int $bands, string $parameters): Kernel
+    {
+        $kernel = Kernel::of($parameters)->each($bands, '$b# = $in[#];');
+        foreach (array_keys($this->directions) as $class) {
+            $kernel->each($bands, "\$d{$class}_# = \$directions[$class][#];");
         }
 
-        return "return static function (array \$in, int \$n): array {\n$start    \$squares = []; \$best = []; \$second = []; \$at = [];\n"
-            ."    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch        \$squares[] = $sum;\n        \$one = -INF; \$two = -INF; \$k = 0;\n$classes"
-            ."        \$best[] = \$one; \$second[] = \$two; \$at[] = \$k;\n    }\n    return [\$squares, \$best, \$second, \$at];\n};\n";
+        return $kernel;
+    }
+
+    private function fetch(Kernel $case, int $bands): Kernel
+    {
+        return $case->each($bands, '$x# = $b#[$i];')->text('$s = '.Kernel::joined($bands, '$x# * $x#').';');
+    }
+
+    /** The projection of a case onto a class's direction. */
+    private static function form(int $class, int $bands): string
+    {
+        return Kernel::joined($bands, "\$d{$class}_# * \$x#");
     }
 
     /**

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Classify\Models;
 
 use Chorometra\Core\Stats\ChiSquare;
 use Chorometra\Core\Stats\Normal;
-use Chorometra\Core\Work\GeneratedCode;
+use Chorometra\Core\Work\Kernel;
 
 /**
  * The class from which a case lies the least far: by its mean, in its deviations, or by its covariances, which makes it the most likely one.
@@ -175,7 +175,7 @@ final readonly class Distances implements Assigner
     {
         $isLarge = array_sum(array_map(fn (array $form): int => array_sum(array_map(count(...), $form)), $this->forms)) > self::MOST_PRODUCTS;
         if (! $tells && ! $shares && ! $isLarge) {
-            return new Assigned(GeneratedCode::load($this->code(count($columns)))($columns, $count));
+            return new Assigned($this->codesOnly()($this->inOrder($columns), $count));
         }
         [$squares, $valid] = $this->squares($columns, $count, $isLarge);
         $codes = $sure = $near = [];
@@ -224,7 +224,7 @@ final readonly class Distances implements Assigner
     }
 
     /**
-     * Squares of each class with its constant, added up in the order of `code`, so that both tell the same.
+     * Squares of each class with its constant, added up in the order of `codesOnly`, so that both tell the same.
      *
      * @param  list<list<float>>  $columns
      * @return array{list<list<float>>, list<bool>} by class; and whether a case has all values
@@ -235,7 +235,7 @@ final readonly class Distances implements Assigner
         foreach ($this->forms as $class => $form) {
             $squares[] = $isLarge
                 ? self::plain($columns, $count, $this->order, $form, $this->means[$class], $this->constants[$class])
-                : GeneratedCode::load($this->classCode($class, count($columns)))($columns, $count);
+                : $this->ofClass($class)($this->inOrder($columns), $count);
         }
 
         return [$squares, Whole::of($columns, $count)];
@@ -359,57 +359,78 @@ final readonly class Distances implements Assigner
         return $squares;
     }
 
-    /** Squares of one class. */
-    private function classCode(int $class, int $bands): string
+    /**
+     * @param  list<list<float>>  $columns
+     * @return list<list<float>> in the order in which classes look at them
+     */
+    private function inOrder(array $columns): array
     {
-        $fetch = $start = '';
-        for ($band = 0; $band < $bands; $band++) {
-            $start .= "    \$b$band = \$in[$band];\n";
-            $fetch .= "        \$x$band = \$b{$band}[\$i];\n";
-        }
-        $sum = implode("\n", array_map(fn (string $line): string => "        $line", $this->lines($class)));
+        return array_map(fn (int $band): array => $columns[$band], $this->order);
+    }
 
-        return "return static function (array \$in, int \$n): array {\n$start    \$out = [];\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch"
-            .'        $s = '.self::literal($this->constants[$class]).";\n$sum\n        \$out[] = \$s;\n    }\n    return \$out;\n};\n";
+    /**
+     * Squares of one class.
+     *
+     * @return \Closure(list<list<float>>, int): list<float>
+     */
+    private function ofClass(int $class): \Closure
+    {
+        $numbers = [$this->constants[$class]];
+        $lines = $this->lines($class, function (float $number) use (&$numbers): string {
+            $numbers[] = $number;
+
+            return '$p'.array_key_last($numbers);
+        });
+        $bands = count($this->order);
+        $loop = Kernel::of('array $in, int $n, array $numbers')
+            ->each($bands, '$b# = $in[#];')
+            ->each(count($numbers), '$p# = $numbers[#];')
+            ->text('$out = [];')
+            ->loop(fn (Kernel $case): Kernel => $case->each($bands, '$x# = $b#[$i];')->text('$s = $p0;')->text(implode("\n", $lines))->text('$out[] = $s;'))
+            ->text('return $out;')
+            ->compile();
+
+        return fn (array $columns, int $count): array => $loop($columns, $count, $numbers);
     }
 
     /**
      * Codes only: a class is left as soon as it lies too far; the class of the pixel before is looked at first, since it is the right one as a rule.
+     *
+     * @return \Closure(list<list<float>>, int): list<int>
      */
-    private function code(int $bands): string
+    private function codesOnly(): \Closure
     {
-        $start = $fetch = $first = $others = $names = '';
-        for ($band = 0; $band < $bands; $band++) {
-            $start .= "    \$b$band = \$in[$band];\n";
-            $fetch .= "        \$x$band = \$b{$band}[\$i];\n";
-        }
-        $check = implode(' + ', array_map(fn (int $band): string => "\$x$band", range(0, $bands - 1)));
-        $hasLimits = min($this->limits) < INF;
+        $bands = count($this->order);
+        $first = $others = $names = '';
         $reaches = $this->reaches();
         foreach ($this->codes as $class => $code) {
-            $constant = self::literal($this->constants[$class]);
-            $lines = $this->lines($class);
-            $limit = self::literal($this->limits[$class]);
-            $isFar = $hasLimits && $this->limits[$class] < INF;
-            $near = $isFar ? "\$s - $constant > $limit ? 0 : $code" : (string) $code;
-            $reach = self::literal($reaches[$class] ?? -1.0);
-            $stays = isset($reaches[$class]) ? " if (\$s < $reach) { \$out[] = $near; continue 2; }" : '';
-            $first .= "            case $class: \$s = $constant; ".implode(' ', $lines)."$stays break;\n";
-            $body = $end = '';
-            foreach ($lines as $k => $line) {
-                $isLast = $k === array_key_last($lines);
-                $body .= $line.($isLast ? " if (\$s < \$best || (\$s === \$best && $class < \$at)) { \$best = \$s; \$at = $class; }" : ' if ($s <= $best) { ');
-                $end .= $isLast ? '' : ' }';
-            }
-            $others .= "        if (\$before !== $class) { \$s = $constant; if (\$s <= \$best) { $body$end } }\n";
-            $far = $isFar ? "\$best - $constant > $limit ? 0 : $code" : (string) $code;
-            $names .= "            case $class: \$out[] = $far; break;\n";
+            $constant = Kernel::number($this->constants[$class]);
+            $lines = $this->lines($class, Kernel::number(...));
+            $named = fn (string $sum): string => $this->limits[$class] < INF
+                ? "$sum - $constant > ".Kernel::number($this->limits[$class])." ? 0 : $code"
+                : (string) $code;
+            $stays = isset($reaches[$class]) ? ' if ($s < '.Kernel::number($reaches[$class]).') { $out[] = '.$named('$s').'; continue 2; }' : '';
+            $first .= "case $class: \$s = $constant; ".implode(' ', $lines)."$stays break;\n";
+            $names .= "case $class: \$out[] = ".$named('$best')."; break;\n";
+            $last = array_pop($lines)." if (\$s < \$best || (\$s === \$best && $class < \$at)) { \$best = \$s; \$at = $class; }";
+            $nested = implode('', array_map(fn (string $line): string => "$line if (\$s <= \$best) { ", $lines));
+            $others .= "if (\$before !== $class) { \$s = $constant; if (\$s <= \$best) { $nested$last".str_repeat(' }', count($lines))." } }\n";
         }
 
-        return "return static function (array \$in, int \$n): array {\n$start    \$out = [];\n    \$before = 0;\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$fetch"
-            ."        \$s = $check;\n        if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }\n        switch (\$before) {\n$first        }\n"
-            ."        \$best = \$s;\n        \$at = \$before;\n$others        \$before = \$at;\n        switch (\$at) {\n$names        }\n    }\n"
-            ."    return \$out;\n};\n";
+        return Kernel::of('array $in, int $n')
+            ->each($bands, '$b# = $in[#];')
+            ->text('$out = []; $before = 0;')
+            ->loop(fn (Kernel $case): Kernel => $case
+                ->each($bands, '$x# = $b#[$i];')
+                ->text('$s = '.Kernel::joined($bands, '$x#').';')
+                ->text("if (\$s - \$s !== 0.0) { \$out[] = $this->nodata; continue; }")
+                ->block('switch ($before)', fn (Kernel $switch): Kernel => $switch->text($first))
+                ->text('$best = $s; $at = $before;')
+                ->text($others)
+                ->text('$before = $at;')
+                ->block('switch ($at)', fn (Kernel $switch): Kernel => $switch->text($names)))
+            ->text('return $out;')
+            ->compile();
     }
 
     /**
@@ -436,32 +457,30 @@ final readonly class Distances implements Assigner
         return $reaches;
     }
 
-    /** @return list<string> each adds the square of one linear form to the sum */
-    private function lines(int $class): array
+    /**
+     * @param  \Closure(float): string  $number  how a number gets into the text
+     * @return list<string> each adds the square of one linear form to the sum
+     */
+    private function lines(int $class, \Closure $number): array
     {
         $lines = [];
         foreach ($this->forms[$class] as $row => $factors) {
             $first = $row + 1 - count($factors);
             if (count($factors) === 1) {
-                $apart = "(\$x{$this->order[$first]} - ".self::literal($this->means[$class][$first]).')';
-                $form = $factors[0] === 1.0 ? $apart : self::literal($factors[0])." * $apart";
+                $apart = "(\$x$first - ".$number($this->means[$class][$first]).')';
+                $form = $factors[0] === 1.0 ? $apart : $number($factors[0])." * $apart";
             } else {
                 $offset = 0.0;
                 $terms = [];
                 foreach ($factors as $k => $factor) {
                     $offset -= $factor * $this->means[$class][$first + $k];
-                    $terms[] = self::literal($factor).' * $x'.$this->order[$first + $k];
+                    $terms[] = $number($factor).' * $x'.($first + $k);
                 }
-                $form = implode(' + ', $terms).' + '.self::literal($offset);
+                $form = implode(' + ', $terms).' + '.$number($offset);
             }
             $lines[] = "\$t = $form; \$s += \$t * \$t;";
         }
 
         return $lines;
-    }
-
-    private static function literal(float $number): string
-    {
-        return $number === INF ? 'INF' : '('.var_export($number, true).')';
     }
 }

@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Compare\Change;
 
 use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Work\GeneratedCode;
+use Chorometra\Core\Work\Kernel;
 
 /**
  * Length and direction of change over several bands: of two bands the angle from the first band's axis towards the second's, 0 to 360 degrees; of more
@@ -23,23 +23,25 @@ final class Directions
      */
     public static function of(int $bands, float $tolerance = 0.0): \Closure
     {
-        $least = var_export($tolerance, true);
-        $bind = $take = $sum = $code = '';
+        $kernel = Kernel::of('array $in, int $n, float $least')
+            ->each($bands, '$b# = $in[#];')
+            ->text('$lengths = array_fill(0, $n, NAN); $directions = $lengths;');
         for ($k = 0; $k < $bands; $k++) {
-            $later = $bands + $k;
-            $bind .= "    \$b$k = \$in[$k];\n    \$a$k = \$in[$later];\n";
-            $take .= "        \$d$k = \$a{$k}[\$i] - \$b{$k}[\$i];\n";
-            $sum .= ($k > 0 ? ' + ' : '')."\$d$k * \$d$k";
-            [$up, $down] = [3 ** $k, 2 * 3 ** $k];
-            $code .= ($k > 0 ? ' + ' : '')."(\$d$k > $least ? $up.0 : (\$d$k < -$least ? $down.0 : 0.0))";
+            $kernel->text("\$a$k = \$in[".($bands + $k).'];');
         }
+        $sign = fn (int $k): string => sprintf('($d%1$d > $least ? %2$d.0 : ($d%1$d < -$least ? %3$d.0 : 0.0))', $k, 3 ** $k, 2 * 3 ** $k);
         $direction = $bands === 2
-            ? "\$w = atan2(\$d1, \$d0) * 57.29577951308232;\n            \$directions[\$i] = \$w < 0.0 ? \$w + 360.0 : \$w;\n"
-            : "\$directions[\$i] = $code;\n";
+            ? '$w = atan2($d1, $d0) * 57.29577951308232; $directions[$i] = $w < 0.0 ? $w + 360.0 : $w;'
+            : '$directions[$i] = '.implode(' + ', array_map($sign, range(0, $bands - 1))).';';
+        $loop = $kernel
+            ->loop(fn (Kernel $each): Kernel => $each
+                ->each($bands, '$d# = $a#[$i] - $b#[$i];')
+                ->text('$s = '.Kernel::joined($bands, '$d# * $d#').'; $lengths[$i] = sqrt($s);')
+                ->block('if ($s > 0.0)', fn (Kernel $changed): Kernel => $changed->text($direction)))
+            ->text('return [$lengths, $directions];')
+            ->compile();
 
-        return GeneratedCode::load("return static function (array \$in, int \$n): array {\n$bind    \$lengths = array_fill(0, \$n, NAN);\n"
-            ."    \$directions = \$lengths;\n    for (\$i = 0; \$i < \$n; ++\$i) {\n$take        \$s = $sum;\n        \$lengths[\$i] = sqrt(\$s);\n"
-            ."        if (\$s > 0.0) {\n            $direction        }\n    }\n    return [\$lengths, \$directions];\n};\n");
+        return fn (array $values, int $count): array => $loop($values, $count, $tolerance);
     }
 
     /**
