@@ -6,9 +6,9 @@ require __DIR__.'/../vendor/autoload.php';
 
 use Chorometra\Core\Classify\Keys\Cases;
 use Chorometra\Core\Classify\Keys\Couplet;
-use Chorometra\Core\Classify\Keys\Key;
+use Chorometra\Core\Classify\Keys\KeyDocument;
 use Chorometra\Core\Classify\Keys\Learnt;
-use Chorometra\Core\Classify\Keys\Sorting;
+use Chorometra\Core\Classify\Keys\KeyRun;
 use Chorometra\Core\Classify\Keys\Tidy;
 use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Work\Context;
@@ -69,7 +69,7 @@ for ($k = 0; $k < 10; $k++) {
     $no = $k < 9 ? ['couplet' => 'q'.($k + 1)] : null;
     $couplets[] = ['id' => "q$k", 'measure' => "m$k", 'least' => 0.85, 'yes' => ['class' => 'c'.(1 + $k % 5)], 'no' => $no];
 }
-$key = Key::of(['classes' => $classes, 'couplets' => $couplets, 'rest' => 'c5', 'rules' => [
+$key = KeyDocument::of(['classes' => $classes, 'couplets' => $couplets, 'rest' => 'c5', 'rules' => [
     ['rule' => 'absorb', 'below' => 400],
     ['rule' => 'fill', 'with' => 'c1', 'share' => 0.6],
     ['rule' => 'absorb', 'below' => 800, 'of' => ['c2', 'c3']],
@@ -87,7 +87,7 @@ $timed = function (string $what, Closure $do): mixed {
 
     return $made;
 };
-$sort = fn (): Sorting => new Sorting($key, fn (Couplet $couplet, Cases $cases): ?Learnt => null, $cases);
+$sort = fn (): KeyRun => new KeyRun($key, fn (Couplet $couplet, Cases $cases): ?Learnt => null, $cases);
 $sorting = $timed("$count segments through ten couplets", $sort);
 $timed('five rules after them', fn (): array => Tidy::all($key, $graph, $cases->hectares(), $sorting->codes, $sorting->pieces)[1]);
 $context = new Context(2);

@@ -10,7 +10,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Work\Context;
@@ -237,7 +237,7 @@ final class OpticalScene
     private function light(): array
     {
         $n = Landscape::SIZE;
-        [$incidence] = SlopeLight::over(Elevation::heights($this->landscape), new Rows($n, $n), self::grid(10), $this->sunElevation, $this->sunAzimuth);
+        [$incidence] = SlopeLight::over(Elevation::heights($this->landscape), new RowBlock($n, $n), self::grid(10), $this->sunElevation, $this->sunAzimuth);
         $flat = sin(deg2rad($this->sunElevation));
         foreach ($incidence as $k => $cosine) {
             $incidence[$k] = self::SKYLIGHT + (1 - self::SKYLIGHT) * ($cosine > 0.0 ? $cosine / $flat : 0.0);

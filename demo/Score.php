@@ -10,7 +10,7 @@ use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Registry;
@@ -259,7 +259,7 @@ final class Score
         [, , , $elevation, $azimuth] = Simulator::SCENES['orvane-2031'];
         [$light, $slope] = SlopeLight::over(
             $this->band("$this->folder/heights.tif", 0),
-            new Rows(self::SIDE, self::SIDE),
+            new RowBlock(self::SIDE, self::SIDE),
             OpticalScene::grid(20),
             $elevation,
             $azimuth,

@@ -1,10 +1,10 @@
 <?php
 
-use App\Standin\ArchiveController;
 use App\Standin\AtmosphereController;
+use App\Standin\SceneArchiveController;
 use Illuminate\Support\Facades\Route;
 
-Route::controller(ArchiveController::class)->prefix('standin/archive')->group(function (): void {
+Route::controller(SceneArchiveController::class)->prefix('standin/archive')->group(function (): void {
     Route::get('/', 'landing');
     Route::get('conformance', 'conformance');
     Route::get('collections', 'collections');

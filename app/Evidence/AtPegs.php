@@ -11,7 +11,7 @@ use App\Studies\StudyMap;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\CallOpener;
@@ -87,7 +87,7 @@ final class AtPegs
                 $read[] = Values::of($source->image, $band, new Window(0, 0, 1, 1));
             }
         }
-        $made = ($plan->compute)($read, new Rows(1, 1))['result'] ?? [];
+        $made = ($plan->compute)($read, new RowBlock(1, 1))['result'] ?? [];
         $told = fn (array $values): ?float => is_nan($values[0]) ? null : (float) $values[0];
 
         return ['read' => array_map($told, $read), 'made' => array_map($told, $made)];

@@ -8,13 +8,13 @@ use App\Steps\Inputs;
 use App\Steps\Interrupted;
 use Chorometra\Core\Classify\Keys\Candidates;
 use Chorometra\Core\Classify\Keys\Examples;
-use Chorometra\Core\Classify\Keys\Key;
-use Chorometra\Core\Classify\Keys\Pieces;
+use Chorometra\Core\Classify\Keys\KeyDocument;
+use Chorometra\Core\Classify\Keys\KeyRun;
+use Chorometra\Core\Classify\Keys\MeasureHistogram;
 use Chorometra\Core\Classify\Keys\PixelCases;
 use Chorometra\Core\Classify\Keys\PixelQuestions;
+use Chorometra\Core\Classify\Keys\SegmentCases;
 use Chorometra\Core\Classify\Keys\SortedSegments;
-use Chorometra\Core\Classify\Keys\Sorting;
-use Chorometra\Core\Classify\Keys\Spread;
 use Chorometra\Core\Classify\Keys\Standing;
 use Chorometra\Core\Classify\Keys\Teaching;
 use Chorometra\Core\Classify\Keys\Tidy;
@@ -47,7 +47,7 @@ final class KeyOnData
 
     private const NOTHING = ['type' => 'key', 'version' => 1, 'classes' => [['value' => 1, 'name' => 'any', 'colour' => '#888888']], 'couplets' => []];
 
-    private ?Pieces $pieces = null;
+    private ?SegmentCases $pieces = null;
 
     private ?Graph $graph = null;
 
@@ -120,7 +120,7 @@ final class KeyOnData
     /** @return array<string, mixed> */
     public function look(): array
     {
-        $key = Key::read($this->call->path('key'));
+        $key = KeyDocument::read($this->call->path('key'));
         $on = $this->isOfPixels() ? $this->images()?->first() : $this->call->image('segments');
         if ($on === null) {
             throw Problem::call('Give images, segments or both for the questions.', 'images');
@@ -130,7 +130,7 @@ final class KeyOnData
         if ($this->isOfPixels()) {
             $questions = new PixelQuestions($key, $this->images() ?? throw Problem::call('The input images is missing.', 'images'));
             $teaching->ofPixels($questions);
-            $sorting = new Sorting($key, $teaching->learn(...), $questions->sample($on->spec()->grid, self::SAMPLE));
+            $sorting = new KeyRun($key, $teaching->learn(...), $questions->sample($on->spec()->grid, self::SAMPLE));
 
             return $this->told($key, $sorting, $teaching, []);
         }
@@ -174,9 +174,9 @@ final class KeyOnData
         return $this->call->images('images') === [] ? null : NamedImages::of($this->call);
     }
 
-    private function pieces(): Pieces
+    private function pieces(): SegmentCases
     {
-        return $this->pieces ??= new Pieces(
+        return $this->pieces ??= new SegmentCases(
             $this->call->image('segments'),
             $this->images(),
             $this->call->hasInput('classes') ? $this->call->image('classes') : null,
@@ -213,19 +213,19 @@ final class KeyOnData
         $examples = ['measures' => [...$bands, ...$measures]];
         $asks = ['couplets' => [['id' => 'all', 'examples' => $examples, 'yes' => null, 'no' => null]]];
 
-        return (new PixelQuestions(Key::of($asks + self::NOTHING), $images))->sample($images->first()->spec()->grid, self::SAMPLE);
+        return (new PixelQuestions(KeyDocument::of($asks + self::NOTHING), $images))->sample($images->first()->spec()->grid, self::SAMPLE);
     }
 
     /**
      * @param  list<array<string, mixed>>  $rules
      * @return array<string, mixed>
      */
-    private function told(Key $key, Sorting $sorting, Teaching $teaching, array $rules): array
+    private function told(KeyDocument $key, KeyRun $sorting, Teaching $teaching, array $rules): array
     {
         $couplets = [];
         foreach ($key->order() as $couplet) {
             $spread = $sorting->spreads[$couplet->id] ?? null;
-            $then = Spread::told($couplet->told['histogram'] ?? null);
+            $then = MeasureHistogram::told($couplet->told['histogram'] ?? null);
             $standings = [];
             foreach (['least' => $couplet->least, 'below' => $couplet->below] as $which => $limit) {
                 if ($limit !== null && $spread !== null && $then !== null) {

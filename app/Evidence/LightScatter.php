@@ -8,7 +8,7 @@ use Chorometra\Core\Correct\Light\LightFit;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Raster\Values;
 
@@ -46,7 +46,7 @@ final class LightScatter
             $below = min(1, $grid->height - 1 - $row);
             [$light, $slope] = SlopeLight::over(
                 self::line($dem, 0, $row - $above, 1 + $above + $below),
-                new Rows($grid->width, 1, $row, $above, $below),
+                new RowBlock($grid->width, 1, $row, $above, $below),
                 $grid,
                 (float) $sunElevation,
                 (float) $sunAzimuth,

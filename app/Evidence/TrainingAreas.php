@@ -7,11 +7,11 @@ use App\Models\Study;
 use App\Steps\Inputs;
 use App\Steps\Interrupted;
 use App\Studies\StudyMap;
-use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Teach;
-use Chorometra\Core\Classify\Training\Evidence;
 use Chorometra\Core\Classify\Training\SeedGrowth;
 use Chorometra\Core\Classify\Training\SegmentAt;
+use Chorometra\Core\Classify\Training\TrainingDiagnostics;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
@@ -63,7 +63,7 @@ final readonly class TrainingAreas
         $there = $this->there();
         [$areas, $samples] = Teach::samples($this->call, $there);
 
-        $told = (new Evidence($areas, $samples, $there))->told();
+        $told = (new TrainingDiagnostics($areas, $samples, $there))->told();
         $told['strays'] = array_map(fn (array $stray): array => array_replace($stray, ['kept' => $this->kept($there->grid, $stray['kept'])]), $told['strays']);
 
         return $told;
@@ -78,7 +78,7 @@ final readonly class TrainingAreas
             throw Problem::call('Choose two bands used for the classes.', 'bands');
         }
 
-        return Evidence::density($there, $places[$x], $places[$y]);
+        return TrainingDiagnostics::density($there, $places[$x], $places[$y]);
     }
 
     /**
@@ -88,7 +88,7 @@ final readonly class TrainingAreas
      */
     public function grown(float $x, float $y): array
     {
-        $bands = Sorted::of($this->without('segments'), $this->call->texts('bands'))->bands;
+        $bands = FeatureTable::of($this->without('segments'), $this->call->texts('bands'))->bands;
         [$col, $row] = $this->pixel('images', $x, $y);
         ['window' => $window, 'order' => $order, 'levels' => $levels] = SeedGrowth::from($bands, $col, $row);
 
@@ -134,9 +134,9 @@ final readonly class TrainingAreas
         return $this->on($grid->toMap(...), $col, $row, $width, array_map(fn (int $c, int $r): int => ($r - $row) * $width + $c - $col, $cols, $rows));
     }
 
-    private function there(): Sorted
+    private function there(): FeatureTable
     {
-        return Sorted::of($this->call, $this->call->texts('bands'));
+        return FeatureTable::of($this->call, $this->call->texts('bands'));
     }
 
     private function without(string $input): Call

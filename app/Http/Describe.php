@@ -13,7 +13,7 @@ use App\Models\Study;
 use App\Steps\StepQueue;
 use App\Studies\Area;
 use App\Studies\Drawn;
-use App\Studies\Said;
+use App\Studies\LabelConsensus;
 use App\Studies\StudyLegend;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Step\Report;
@@ -218,7 +218,7 @@ final class Describe
             // whoever labels does not see what others said
             ...($person === null
                 ? ['class' => $mark->class, 'second' => $mark->second, 'sure' => $mark->sure, 'skipped' => $mark->skipped]
-                : Said::by($mark, $person)),
+                : LabelConsensus::by($mark, $person)),
             'note' => $mark->note,
             // of points that are labelled blind it would tell what others said
             ...($mark->drawing->step_id === null ? ['stamp' => $mark->stamp()] : []),

@@ -7,7 +7,7 @@ use App\Database\ImmediateConnector;
 use App\Steps\Interrupted;
 use App\Steps\StepQueue;
 use App\System\Jit;
-use Chorometra\Core\Format\Web\Reach;
+use Chorometra\Core\Format\Web\HostPolicy;
 use Chorometra\Core\Work\Files;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Http\Resources\Json\JsonResource;
@@ -31,7 +31,7 @@ class AppServiceProvider extends ServiceProvider
         if (config('chorometra.password') !== null) {
             Files::folder(config()->string('session.files'));
             // stand-ins are asked by this machine itself
-            Reach::limit([
+            HostPolicy::limit([
                 (string) preg_replace('~^https?://|/.*$~', '', config()->string('app.url')),
                 ...array_values(config()->array('chorometra.private_hosts')),
             ]);

@@ -125,6 +125,16 @@ final class ArchitectureTest extends TestCase
         }
     }
 
+    public function test_no_two_classes_have_one_name(): void
+    {
+        $root = dirname(__DIR__, 2);
+        $found = [];
+        foreach ([...self::files("$root/app"), ...self::files("$root/core/src")] as $path) {
+            $found[basename($path)][] = $path;
+        }
+        self::assertSame([], array_filter($found, fn (array $paths): bool => count($paths) > 1));
+    }
+
     public function test_no_line_is_longer_than_160_characters(): void
     {
         $root = dirname(__DIR__, 2);

@@ -3,7 +3,7 @@
 namespace Tests\Feature;
 
 use App\Models\Study;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SlopeLight;
 use Tests\TestCase;
 
@@ -29,7 +29,7 @@ class CorrectionTest extends TestCase
             }
         }
         // brighter by the cosine of incidence, with some grain
-        [$light] = SlopeLight::over($heights, new Rows($width, $height), self::grid($width, $height), 40.0, 135.0);
+        [$light] = SlopeLight::over($heights, new RowBlock($width, $height), self::grid($width, $height), 40.0, 135.0);
         $values = array_map(fn (float $cos, int $i): float => 0.05 + 0.2 * max(0.0, $cos) + $i * 31 % 7 / 900, $light, array_keys($light));
         $image = $this->take($study, $this->image('i.tif', $width, $height, ['red' => $values]), 'red');
         $elevation = $this->take($study, $this->image('dem.tif', $width, $height, ['red' => $heights]), '-');

@@ -4,7 +4,7 @@ namespace Tests\Feature;
 
 use App\Auth\Session;
 use App\Http\Guard;
-use Chorometra\Core\Format\Web\Reach;
+use Chorometra\Core\Format\Web\HostPolicy;
 use Chorometra\Core\Problem;
 use Illuminate\Support\Facades\RateLimiter;
 use Illuminate\Support\Facades\Route;
@@ -257,20 +257,20 @@ class GuardTest extends TestCase
                 '64:ff9b::a00:1',
             ] as $address
         ) {
-            self::assertFalse(Reach::isPublic($address), $address);
+            self::assertFalse(HostPolicy::isPublic($address), $address);
         }
         foreach (['93.184.216.34', '2606:2800:220:1::1'] as $address) {
-            self::assertTrue(Reach::isPublic($address), $address);
+            self::assertTrue(HostPolicy::isPublic($address), $address);
         }
         try {
-            Reach::limit(['[fd00::7]:8420', 'localhost:8420']);
-            self::assertSame([], Reach::pinned('http://[fd00::7]:8420/x', 'The archive', 'archive'));
-            self::assertSame(['localhost:8420:127.0.0.1'], Reach::pinned('http://localhost:8420/x', 'The archive', 'archive'));
-            Reach::limit(['127.0.0.1:8420']);
-            self::assertSame([], Reach::pinned('http://127.0.0.1:8420/standin/archive', 'The archive', 'archive'));
+            HostPolicy::limit(['[fd00::7]:8420', 'localhost:8420']);
+            self::assertSame([], HostPolicy::pinned('http://[fd00::7]:8420/x', 'The archive', 'archive'));
+            self::assertSame(['localhost:8420:127.0.0.1'], HostPolicy::pinned('http://localhost:8420/x', 'The archive', 'archive'));
+            HostPolicy::limit(['127.0.0.1:8420']);
+            self::assertSame([], HostPolicy::pinned('http://127.0.0.1:8420/standin/archive', 'The archive', 'archive'));
             foreach (['http://127.0.0.1:9/x', 'http://localhost/', 'http://[::1]:8420/', 'http://2130706433/', 'http://0x7f.1/'] as $url) {
                 try {
-                    Reach::pinned($url, 'The archive', 'archive');
+                    HostPolicy::pinned($url, 'The archive', 'archive');
                     self::fail("$url was not refused.");
                 } catch (Problem $problem) {
                     self::assertMatchesRegularExpression('/private network|no host/', $problem->getMessage());
@@ -279,7 +279,7 @@ class GuardTest extends TestCase
             self::says($this->postJson('/api/archives', ['address' => 'http://169.254.169.254/latest']), 'lies in a private network', 'archive');
             self::says($this->postJson('/api/archives', ['address' => 'file:///etc/passwd']), 'must begin with http', 'archive');
         } finally {
-            Reach::limit(null);
+            HostPolicy::limit(null);
         }
     }
 }

@@ -4,7 +4,7 @@ namespace Tests\Feature;
 
 use App\Models\Item;
 use App\Models\Step;
-use App\Studies\Said;
+use App\Studies\LabelConsensus;
 use Illuminate\Database\Migrations\Migration;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
@@ -89,7 +89,7 @@ class MigrationTest extends TestCase
             'Ben' => ['class' => null, 'second' => null, 'sure' => null, 'skipped' => true]];
         DB::table('marks')->update(['said' => json_encode($said)]);
         $migration->up();
-        self::assertSame($said, Said::all($mark->refresh()));
+        self::assertSame($said, LabelConsensus::all($mark->refresh()));
         $migration->down();
         self::assertEquals($said, json_decode((string) DB::table('marks')->value('said'), true));
         $migration->up();

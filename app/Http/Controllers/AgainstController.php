@@ -2,7 +2,7 @@
 
 namespace App\Http\Controllers;
 
-use App\Evidence\StandsAgainst;
+use App\Evidence\Prechecks;
 use App\Http\Requests\StepRequest;
 use App\Models\Step;
 use App\Models\Study;
@@ -16,6 +16,6 @@ final class AgainstController
     {
         $input = StepRequest::setUp($request);
 
-        return StandsAgainst::of($study, new Step(['study_id' => $study->id, 'settings' => $input['settings'] ?? [], 'within' => false] + $input));
+        return Prechecks::of($study, new Step(['study_id' => $study->id, 'settings' => $input['settings'] ?? [], 'within' => false] + $input));
     }
 }

@@ -18,7 +18,7 @@ use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Lowest;
+use Chorometra\Core\Raster\LocalExtrema;
 use Chorometra\Core\Regions\Measures\MeasureFormula;
 use Chorometra\Core\Step\FileContents;
 use Chorometra\Core\Step\PortType;
@@ -60,7 +60,7 @@ final class ItemController
 
         $isHighest = $request->query('of') === 'highest';
 
-        return Kept::of($item, "lowest/$band/".(int) $isHighest, fn (): array => Lowest::of($item->image(), $band - 1, 30, $isHighest));
+        return Kept::of($item, "lowest/$band/".(int) $isHighest, fn (): array => LocalExtrema::of($item->image(), $band - 1, 30, $isHighest));
     }
 
     /**

@@ -6,7 +6,7 @@ use App\Models\Drawing;
 use App\Models\Mark;
 use App\Steps\Inputs;
 use App\Studies\Drawn;
-use App\Studies\Said;
+use App\Studies\LabelConsensus;
 use Chorometra\Core\Assess\Check\Agreement;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Crs;
@@ -28,7 +28,8 @@ final class LabelController
     {
         $points = $people = $apart = [];
         foreach ($drawing->marks as $mark) {
-            $said = array_filter(array_map(fn (array $one): ?string => $one['class'], Said::all($mark)), fn (?string $class): bool => $class !== null);
+            $classes = array_map(fn (array $one): ?string => $one['class'], LabelConsensus::all($mark));
+            $said = array_filter($classes, fn (?string $class): bool => $class !== null);
             foreach (array_keys($said) as $person) {
                 $people[$person] = ($people[$person] ?? 0) + 1;
             }
@@ -95,10 +96,10 @@ final class LabelController
 
                     continue;
                 }
-                Said::take($mark, trim((string) ($given['person'] ?? '')), [
+                LabelConsensus::take($mark, trim((string) ($given['person'] ?? '')), [
                     'class' => mb_substr(trim((string) $label), 0, 120),
                     'second' => self::text($properties['second'] ?? null),
-                    'sure' => in_array($properties['sure'] ?? null, Said::SURE, true) ? $properties['sure'] : null,
+                    'sure' => in_array($properties['sure'] ?? null, LabelConsensus::SURE, true) ? $properties['sure'] : null,
                     'skipped' => false,
                 ]);
                 $mark->update(['note' => self::text($properties['note'] ?? null) ?? $mark->note]);

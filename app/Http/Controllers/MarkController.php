@@ -7,7 +7,7 @@ use App\Http\Outdated;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Studies\Drawn;
-use App\Studies\Said;
+use App\Studies\LabelConsensus;
 use Chorometra\Core\Problem;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
@@ -62,7 +62,7 @@ final class MarkController
             ...self::rules(need: 'sometimes'),
             'skipped' => ['sometimes', 'boolean'],
             'second' => ['sometimes', 'nullable', 'string', 'max:120'],
-            'sure' => ['sometimes', 'nullable', Rule::in(Said::SURE)],
+            'sure' => ['sometimes', 'nullable', Rule::in(LabelConsensus::SURE)],
             'person' => ['sometimes', 'nullable', 'string', 'max:60'],
         ]);
         $person = $request->has('person') ? trim((string) ($given['person'] ?? '')) : null;
@@ -116,7 +116,7 @@ final class MarkController
             }
         }
         if ($mark->exists && $drawing->step_id !== null) {
-            Said::take($mark, trim((string) ($given['person'] ?? '')), $given);
+            LabelConsensus::take($mark, trim((string) ($given['person'] ?? '')), $given);
             $given = array_intersect_key($given, ['note' => 1]);
         }
         $mark->fill(array_diff_key($given, ['person' => 1]))->save();

@@ -4,7 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Models\Study;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Step\Identity;
+use Chorometra\Core\Step\FileProbe;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Workers;
 use Illuminate\Http\JsonResponse;
@@ -32,7 +32,7 @@ final class UploadController
             Files::folder($folder);
             $main = $this->taken($files, $folder);
             // in a child: whatever a file makes of its reader, this request goes on
-            $identity = self::bounded(fn (): Identity => Identity::of("$folder/$main"), $main);
+            $identity = self::bounded(fn (): FileProbe => FileProbe::of("$folder/$main"), $main);
         } catch (\Throwable $problem) {
             // what can't be read, for whatever reason, is not kept
             Files::remove($folder);
@@ -53,11 +53,11 @@ final class UploadController
     }
 
     /**
-     * @param  \Closure(): Identity  $read
+     * @param  \Closure(): FileProbe  $read
      *
      * @throws Problem where it takes too long, or more memory than there is
      */
-    private static function bounded(\Closure $read, string $name): Identity
+    private static function bounded(\Closure $read, string $name): FileProbe
     {
         $silent = "$name takes more than ".(int) self::SECONDS.' seconds to check: split it.';
 

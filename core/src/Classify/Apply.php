@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Classify;
 
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\Outside;
-use Chorometra\Core\Classify\Models\Sorted;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
@@ -85,7 +85,7 @@ final class Apply implements WholeKind
                 'segments',
             );
         }
-        $there = Sorted::of($call->with($call->context->part(0.0, 0.1)), $model->names(), 'model');
+        $there = FeatureTable::of($call->with($call->context->part(0.0, 0.1)), $model->names(), 'model');
         self::fits($model, $there);
         $figures = [
             'method' => $model->method->value,
@@ -97,7 +97,7 @@ final class Apply implements WholeKind
     }
 
     /** @throws Problem where a band is in another unit than what was learnt */
-    private static function fits(Model $model, Sorted $there): void
+    private static function fits(Model $model, FeatureTable $there): void
     {
         foreach ($model->bands as $place => $band) {
             if ($band['unit'] !== $there->units[$place]) {
@@ -112,7 +112,7 @@ final class Apply implements WholeKind
     }
 
     /** @return array<string, mixed> how many lie outside of what was learnt */
-    private function outside(Call $call, Model $model, Sorted $there): array
+    private function outside(Call $call, Model $model, FeatureTable $there): array
     {
         $bands = array_map(fn (array $band): array => [$band['minimum'], $band['maximum']], $model->bands);
         if ($there->segments !== null) {

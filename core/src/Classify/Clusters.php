@@ -3,14 +3,14 @@
 namespace Chorometra\Core\Classify;
 
 use Chorometra\Core\Classify\Clustering\PixelSample;
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
 use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Model;
-use Chorometra\Core\Classify\Models\Sorted;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Stats\Clusters as Groups;
+use Chorometra\Core\Stats\Clustering;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -112,7 +112,7 @@ final class Clusters implements WholeKind
     public function compute(Call $call): array
     {
         $whole = $call->learning();
-        $learnt = Sorted::of($whole, $call->texts('bands'));
+        $learnt = FeatureTable::of($whole, $call->texts('bands'));
         $wanted = $call->whole('classes');
         $columns = PixelSample::of($learnt, $call->whole('sample') ?: self::START, $call->whole('seed'), $call->context->part(0.0, 0.2));
         $count = count($columns[0] ?? []);
@@ -157,21 +157,21 @@ final class Clusters implements WholeKind
         if (isset($call->outputs['model'])) {
             Document::write($call->outputs['model'], $model->document());
         }
-        $on = $whole === $call ? $learnt : Sorted::of($call, $call->texts('bands'));
+        $on = $whole === $call ? $learnt : FeatureTable::of($call, $call->texts('bands'));
 
         return $figures + (new Mapping($model, $on))->write($call->with($call->context->part(0.6, 1.0)));
     }
 
     /** @param  list<list<float>>  $columns */
-    private static function found(array $columns, int $count, Call $call): Groups
+    private static function found(array $columns, int $count, Call $call): Clustering
     {
         $wanted = $call->whole('classes');
-        $seeds = Groups::seeds($columns, $count, $wanted, $call->whole('seed'));
+        $seeds = Clustering::seeds($columns, $count, $wanted, $call->whole('seed'));
         $call->context->report(0.35, 'finding clusters');
 
         return $call->text('method') === 'k-means'
-            ? Groups::means($columns, $count, $seeds, $call->whole('iterations'), $call->share('tolerance'))
-            : Groups::isodata($columns, $count, $seeds, $wanted, (int) ceil($call->share('least') * $count), $call->number('split'), $call->number('join'),
+            ? Clustering::means($columns, $count, $seeds, $call->whole('iterations'), $call->share('tolerance'))
+            : Clustering::isodata($columns, $count, $seeds, $wanted, (int) ceil($call->share('least') * $count), $call->number('split'), $call->number('join'),
                 $call->whole('iterations'));
     }
 
@@ -193,11 +193,11 @@ final class Clusters implements WholeKind
         $curve = [];
         $most = min(self::MOST, $wanted + self::BEYOND);
         for ($clusters = 1; $clusters <= $most; $clusters++) {
-            $centres = Groups::seeds($some, $number, $clusters, $call->whole('seed'));
+            $centres = Clustering::seeds($some, $number, $clusters, $call->whole('seed'));
             if (count($centres) < $clusters) {
                 break;
             }
-            $left = $total > 0.0 ? Groups::means($some, $number, $centres, 20, 0.001)->squares / $total : 0.0;
+            $left = $total > 0.0 ? Clustering::means($some, $number, $centres, 20, 0.001)->squares / $total : 0.0;
             $curve[] = ['clusters' => $clusters, 'variance left' => $left];
             $call->context->grow('curve', [$clusters, $left]);
             $call->context->report(0.2 + 0.15 * $clusters / $most, 'comparing numbers of clusters');
@@ -214,7 +214,7 @@ final class Clusters implements WholeKind
      * @param  list<float>  $deviations
      * @return array{list<list<float>>, int}
      */
-    private static function settled(Sorted $there, array $centres, array $scales, array $deviations, Call $call): array
+    private static function settled(FeatureTable $there, array $centres, array $scales, array $deviations, Call $call): array
     {
         $bands = count($scales);
         $spread = sqrt(array_sum(array_map(fn (float $deviation, float $scale): float => ($deviation / $scale) ** 2, $deviations, $scales)) / $bands);
@@ -244,10 +244,10 @@ final class Clusters implements WholeKind
      * @param  list<list<float>>  $columns  of the sample, and the same scaled
      * @param  list<list<float>>  $scaled
      */
-    private static function model(Sorted $there, array $centres, array $scales, array $moments, array $columns, array $scaled, bool $isStandard): Model
+    private static function model(FeatureTable $there, array $centres, array $scales, array $moments, array $columns, array $scaled, bool $isStandard): Model
     {
         $own = array_map(fn (array $centre): array => array_map(fn (float $value, float $scale): float => $value / $scale, $centre, $scales), $centres);
-        $spreads = Groups::means($scaled, count($scaled[0]), $own, 0)->spreads($scaled);
+        $spreads = Clustering::means($scaled, count($scaled[0]), $own, 0)->spreads($scaled);
         $bands = array_map(fn (string $name, ?string $unit, Moments $some): array => [
             'name' => $name, 'unit' => $unit, 'mean' => $some->mean, 'deviation' => sqrt($some->squares / $some->count),
             'minimum' => $some->minimum, 'maximum' => $some->maximum,
@@ -263,7 +263,7 @@ final class Clusters implements WholeKind
      * @param  list<list<float>>  $centres
      * @param  list<list<float>>  $columns  of the sample
      */
-    private static function legend(Sorted $there, array $centres, array $columns): Legend
+    private static function legend(FeatureTable $there, array $centres, array $columns): Legend
     {
         $names = array_map(fn (int $k): string => "cluster $k", range(1, count($centres)));
         $bands = self::shown($there->names);

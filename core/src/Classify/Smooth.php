@@ -4,7 +4,7 @@ namespace Chorometra\Core\Classify;
 
 use Chorometra\Core\Classify\Maps\MajorityFilter;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -48,7 +48,7 @@ final class Smooth implements LocalKind
         return new Plan(
             [new Reading($map, [0], codes: true)],
             ['classes' => $spec],
-            function (array $bands, Rows $rows) use ($size, $nodata): array {
+            function (array $bands, RowBlock $rows) use ($size, $nodata): array {
                 /** @var list<int> $codes */
                 [$codes] = $bands;
 

@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Classify;
 
-use Chorometra\Core\Classify\Models\Lesson;
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
 use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Model;
-use Chorometra\Core\Classify\Models\Sorted;
 use Chorometra\Core\Classify\Models\Teacher;
+use Chorometra\Core\Classify\Models\TrainingOptions;
 use Chorometra\Core\Classify\Training\Areas;
 use Chorometra\Core\Classify\Training\HeldBack;
 use Chorometra\Core\Classify\Training\Samples;
@@ -134,15 +134,15 @@ final class Teach implements WholeKind
     public function compute(Call $call): array
     {
         $whole = $call->entire()->with($call->context->part(0.0, 0.1));
-        $there = Sorted::of($whole, $call->texts('bands'));
+        $there = FeatureTable::of($whole, $call->texts('bands'));
         [$areas, $samples] = self::samples($whole, $there);
-        $lesson = self::lesson($call);
+        $options = self::lesson($call);
         $teacher = new Teacher(
             array_map(fn (string $name, ?string $unit): array => [$name, $unit], $there->names, $there->units),
-            $lesson,
+            $options,
             $there->isOfSegments(),
         );
-        [$way, $turns] = HeldBack::turns($samples, $call->text('test'), $call->share('hold-back'), $call->whole('folds'), $lesson->seed);
+        [$way, $turns] = HeldBack::turns($samples, $call->text('test'), $call->share('hold-back'), $call->whole('folds'), $options->seed);
         $held = new HeldBack($samples->names());
         // of a part that is tried nothing is tested
         foreach ($call->context->trial ? [] : $turns as $turn => $out) {
@@ -154,17 +154,17 @@ final class Teach implements WholeKind
         if ($way !== 'hold-back' || ! isset($model)) {
             $model = $teacher->taught($way === 'hold-back' ? self::parted($samples, $turns[0])[0] : $samples, $call->context->part(0.4, 0.5));
         }
-        $figures = self::figures($areas, $samples, $held, $way, $turns, $there, $lesson);
+        $figures = self::figures($areas, $samples, $held, $way, $turns, $there, $options);
         if (isset($call->outputs['model'])) {
             Document::write($call->outputs['model'], self::told($model, $figures, $call)->document());
         }
-        $on = $call->context->trial ? Sorted::of($call->with($call->context->part(0.4, 0.5)), $call->texts('bands')) : $there;
+        $on = $call->context->trial ? FeatureTable::of($call->with($call->context->part(0.4, 0.5)), $call->texts('bands')) : $there;
 
         return $figures + (new Mapping($model, $on))->write($call->with($call->context->part(0.5, 1.0)));
     }
 
     /** @return array{Areas, Samples} */
-    public static function samples(Call $whole, Sorted $there): array
+    public static function samples(Call $whole, FeatureTable $there): array
     {
         $legend = $whole->hasInput('legend') ? $whole->path('legend') : null;
         $areas = Areas::read($whole->path('areas'), $there->grid, $whole->text('class-field'), $legend);
@@ -172,7 +172,7 @@ final class Teach implements WholeKind
         return [$areas, $there->segments === null ? Samples::ofPixels($areas, $there->bands, $there->mask) : Samples::ofSegments($areas, ...$there->segments)];
     }
 
-    public static function lesson(Call $call): Lesson
+    public static function lesson(Call $call): TrainingOptions
     {
         $method = Method::from($call->text('method'));
         $reject = match ($method) {
@@ -182,7 +182,7 @@ final class Teach implements WholeKind
             default => $call->share('least-votes'),
         };
 
-        return new Lesson(
+        return new TrainingOptions(
             $method,
             $call->texts('priors'),
             is_nan($reject) ? null : $reject,
@@ -218,8 +218,15 @@ final class Teach implements WholeKind
      * @param  list<list<int>>  $turns
      * @return array<string, mixed>
      */
-    private static function figures(Areas $areas, Samples $samples, HeldBack $held, string $way, array $turns, Sorted $there, Lesson $lesson): array
-    {
+    private static function figures(
+        Areas $areas,
+        Samples $samples,
+        HeldBack $held,
+        string $way,
+        array $turns,
+        FeatureTable $there,
+        TrainingOptions $options,
+    ): array {
         $overall = $held->overall();
         $tested = array_column($held->byClass(), null, 'class');
         $taught = [];
@@ -251,7 +258,7 @@ final class Teach implements WholeKind
                 'agreement' => $overall['agreement'],
                 'interval' => sprintf('%.1f to %.1f %%', 100 * $overall['interval'][0], 100 * $overall['interval'][1]),
                 'matrix' => $held->matrix(),
-                'importance' => $held->importance($there->names, $lesson->seed),
+                'importance' => $held->importance($there->names, $options->seed),
             ];
         }
 

@@ -11,7 +11,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Identity;
+use Chorometra\Core\Step\FileProbe;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Work\Context;
@@ -128,7 +128,7 @@ final class Command
         $wantsLimits = self::flag($arguments, '--limits');
         $path = array_shift($arguments) ?? throw Problem::call('Which file?');
         self::nothingElse($arguments);
-        $identity = Identity::of($path);
+        $identity = FileProbe::of($path);
         $facts = ['what' => $identity->what, 'taken-in-by' => $identity->kind] +
             ($identity->what === 'GeoTIFF' ? self::of(new GeoTiffImage($path)) : $identity->facts) + ['lacks' => $identity->lacks ?: null];
         if ($wantsLimits) {

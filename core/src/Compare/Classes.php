@@ -21,16 +21,16 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\HasPrechecks;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Files;
 
 /** What became of each class between class maps of two dates or more. */
-final class Classes implements Wary, WholeKind
+final class Classes implements HasPrechecks, WholeKind
 {
     /** Bands of the picture of when classes were seen. */
     private const MOST_BANDS = 120;

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Compare;
 
+use Chorometra\Core\Compare\Change\CentreAndSpread;
 use Chorometra\Core\Compare\Change\Forms;
-use Chorometra\Core\Compare\Change\Spread;
 use Chorometra\Core\Compare\Change\Tails;
 use Chorometra\Core\Compare\Dates\Readiness;
 use Chorometra\Core\Compare\Dates\Stable;
@@ -18,15 +18,15 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\HasPrechecks;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 
 /** What two dates differ by, band by band, and from where on that counts as a change. */
-final class Difference implements Wary, WholeKind
+final class Difference implements HasPrechecks, WholeKind
 {
     public function declaration(): Declaration
     {
@@ -39,7 +39,7 @@ final class Difference implements Wary, WholeKind
                 Setting::choice('how', array_keys(Forms::MEANINGS), 'subtract', 'Type of difference.', Forms::MEANINGS),
                 TwoDates::setting(),
                 Setting::yes('scores', false, 'Express differences as standard scores, in standard deviations from the centre of each band.'),
-                Spread::setting(),
+                CentreAndSpread::setting(),
                 ...Tails::settings(),
                 Setting::band('band', null, 'Band to which the limits apply. Empty: the first one compared.', 'before')
                     ->onlyFor('limits=deviations|percentiles|values'),
@@ -92,7 +92,7 @@ final class Difference implements Wary, WholeKind
             }
         };
         $spread = $isScored || $call->text('limits') === 'deviations'
-            ? Spread::of($call->text('spread') === 'robust', $seen->strips(), $seen->pixels(), $differ, $call->context->part(0.0, 0.3))
+            ? CentreAndSpread::of($call->text('spread') === 'robust', $seen->strips(), $seen->pixels(), $differ, $call->context->part(0.0, 0.3))
                 ->check($isScored ? $labels : [(int) $of => $labels[(int) $of]])
             : null;
         $scored = fn (array $bands): array => $isScored && $spread !== null

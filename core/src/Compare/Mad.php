@@ -20,17 +20,17 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\HasPrechecks;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
 /** Multivariate alteration detection: change in all bands together, whatever gains and offsets lie between the dates. */
-final class Mad implements Wary, WholeKind
+final class Mad implements HasPrechecks, WholeKind
 {
     /** Fewer bands than that do not hold a reweighting: it runs away into a handful of pixels. */
     private const LEAST_TO_REWEIGHT = 3;

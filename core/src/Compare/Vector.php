@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Compare;
 
+use Chorometra\Core\Compare\Change\CentreAndSpread;
 use Chorometra\Core\Compare\Change\Directions;
-use Chorometra\Core\Compare\Change\Spread;
 use Chorometra\Core\Compare\Change\Tails;
 use Chorometra\Core\Compare\Dates\Readiness;
 use Chorometra\Core\Compare\Dates\Stable;
@@ -20,16 +20,16 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\HasPrechecks;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Workers;
 
 /** Change as a vector over several bands: how far, and in which direction. */
-final class Vector implements Wary, WholeKind
+final class Vector implements HasPrechecks, WholeKind
 {
     /** Petals of the rose: directions are counted by ten degrees. */
     private const PETALS = 36;
@@ -43,7 +43,7 @@ final class Vector implements Wary, WholeKind
             TwoDates::ports(),
             [
                 TwoDates::setting(),
-                Spread::setting(),
+                CentreAndSpread::setting(),
                 ...Tails::settings(false),
                 Setting::number('tolerance', 0.0, 'Largest difference of a band that counts as unchanged in the direction code.', null, 0.0),
             ],
@@ -98,7 +98,7 @@ final class Vector implements Wary, WholeKind
             }
         };
         $areLimited = Tails::areWanted($call);
-        $spread = $call->text('limits') === 'deviations' ? Spread::of(
+        $spread = $call->text('limits') === 'deviations' ? CentreAndSpread::of(
             $call->text('spread') === 'robust',
             $seen->strips(),
             $seen->pixels(),

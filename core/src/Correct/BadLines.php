@@ -6,7 +6,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Stats\Robust;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;
@@ -81,7 +81,7 @@ final class BadLines implements LearningKind
         return [new Reading($call->image(), array_keys($call->image()->spec()->bands), halo: 1)];
     }
 
-    public function learn(Call $call, array $bands, Rows $rows): array
+    public function learn(Call $call, array $bands, RowBlock $rows): array
     {
         $told = [];
         foreach ($bands as $index => $values) {
@@ -148,7 +148,7 @@ final class BadLines implements LearningKind
         return new Plan(
             [new Reading($image, array_keys($spec->bands))],
             ['result' => $spec->with(content: Content::Image, legend: null), 'repaired' => $mask],
-            function (array $bands, Rows $rows) use ($bad, $spreads, $repair): array {
+            function (array $bands, RowBlock $rows) use ($bad, $spreads, $repair): array {
                 $count = $rows->rows * $rows->width;
                 $codes = array_fill(0, $count, 1);
                 $out = [];
@@ -171,7 +171,7 @@ final class BadLines implements LearningKind
      * @param  list<float>  $values
      * @return array<int, array{float|null, int}>
      */
-    private static function lines(array $values, Rows $rows): array
+    private static function lines(array $values, RowBlock $rows): array
     {
         $width = $rows->width;
         $step = max(1, intdiv($width, self::ACROSS));
@@ -375,7 +375,7 @@ final class BadLines implements LearningKind
      * @param  array<int, float|null>  $bad  by row of the image
      * @param  list<int>  $codes  changed
      */
-    private static function bridge(array &$values, Rows $rows, array $bad, array &$codes, bool $repair): void
+    private static function bridge(array &$values, RowBlock $rows, array $bad, array &$codes, bool $repair): void
     {
         $width = $rows->width;
         $all = $rows->above + $rows->rows + $rows->below;
@@ -416,7 +416,7 @@ final class BadLines implements LearningKind
      * @param  list<float>  $values
      * @return list<float>
      */
-    private static function sample(array $values, Rows $rows): array
+    private static function sample(array $values, RowBlock $rows): array
     {
         $step = max(1, intdiv($rows->rows * $rows->width, self::SAMPLE));
         $out = [];
@@ -431,7 +431,7 @@ final class BadLines implements LearningKind
     }
 
     /** @param  list<float>  $values */
-    private static function median(array $values, Rows $rows, int $col, int $row): float
+    private static function median(array $values, RowBlock $rows, int $col, int $row): float
     {
         $around = [];
         for ($y = max(0, $row - 1), $last = min($rows->above + $rows->rows + $rows->below - 1, $row + 1); $y <= $last; $y++) {
@@ -456,7 +456,7 @@ final class BadLines implements LearningKind
      * @param  list<int>  $codes  changed
      * @return list<float>
      */
-    private static function pixels(array $own, array $values, Rows $rows, float $limit, array &$codes, bool $repair): array
+    private static function pixels(array $own, array $values, RowBlock $rows, float $limit, array &$codes, bool $repair): array
     {
         $width = $rows->width;
         $start = $rows->above * $width;

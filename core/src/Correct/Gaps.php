@@ -7,7 +7,7 @@ use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -104,7 +104,7 @@ final class Gaps implements LocalKind
                     $spec->properties,
                 ),
             ],
-            function (array $planes, Rows $rows) use ($bands, $hasOther, $hasMask, $size, $half, $codesOfGaps): array {
+            function (array $planes, RowBlock $rows) use ($bands, $hasOther, $hasMask, $size, $half, $codesOfGaps): array {
                 $mask = $hasMask ? array_pop($planes) : null;
                 $count = $rows->rows * $rows->width;
                 $start = $rows->above * $rows->width;
@@ -158,7 +158,7 @@ final class Gaps implements LocalKind
      * @param  list<int>  $codes  changed
      * @return list<float>
      */
-    private static function matched(array $own, array $values, array $other, Rows $rows, int $size, array &$codes): array
+    private static function matched(array $own, array $values, array $other, RowBlock $rows, int $size, array &$codes): array
     {
         $half = intdiv($size, 2);
         $both = $there = $values;
@@ -194,7 +194,7 @@ final class Gaps implements LocalKind
      * @param  list<int>  $codes  changed
      * @return list<float>
      */
-    private static function around(array $own, array $values, Rows $rows, int $reach, array &$codes): array
+    private static function around(array $own, array $values, RowBlock $rows, int $reach, array &$codes): array
     {
         $width = $rows->width;
         $all = $rows->above + $rows->rows + $rows->below;

@@ -5,7 +5,7 @@ namespace Chorometra\Core\Correct;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -150,7 +150,7 @@ final class Mask implements LocalKind
      */
     private static function grown(array $sources, array $out, int $by, \Closure $told): Plan
     {
-        return new Plan($sources, $out, function (array $bands, Rows $rows) use ($by, $told): array {
+        return new Plan($sources, $out, function (array $bands, RowBlock $rows) use ($by, $told): array {
             $codes = $told($bands);
             $own = array_slice($codes, $rows->above * $rows->width, $rows->rows * $rows->width);
             // clouds over shadows, both over the rest
@@ -169,7 +169,7 @@ final class Mask implements LocalKind
      * @param  list<int>  $codes  with the rows of the halo
      * @return list<int>
      */
-    public static function over(array $own, array $codes, Rows $rows, int $code, int $by): array
+    public static function over(array $own, array $codes, RowBlock $rows, int $code, int $by): array
     {
         $width = $rows->width;
         $all = $rows->above + $rows->rows + $rows->below;

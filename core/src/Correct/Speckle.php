@@ -11,7 +11,7 @@ use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Neighbourhood;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
@@ -109,7 +109,7 @@ final class Speckle implements LocalKind
         }
         $looks = self::known($call, $spec);
         $damping = $call->number('damping');
-        $compute = fn (array $values, Rows $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $looks, $damping);
+        $compute = fn (array $values, RowBlock $rows): array => self::filtered($values, $rows, $filter, $size, 1 / $looks, $damping);
         $figures = ['looks-taken' => $looks];
         if ($call->hasInput('area')) {
             $figures += ['looks' => $this->looks($call, $image, $compute, intdiv($size, 2))];
@@ -124,7 +124,7 @@ final class Speckle implements LocalKind
                     properties: array_diff_key($spec->properties, array_flip(self::LOOKS)),
                 ),
             ],
-            function (array $bands, Rows $rows) use ($compute, $spec, $image): array {
+            function (array $bands, RowBlock $rows) use ($compute, $spec, $image): array {
                 foreach ($bands as $index => $values) {
                     if ($spec->bands[$index]->unit === 'dB') {
                         $filtered = $compute(self::power($values, count($values)), $rows);
@@ -179,7 +179,7 @@ final class Speckle implements LocalKind
      * @param  list<float>  $values  with the rows of the halo
      * @return list<float>
      */
-    public static function filtered(array $values, Rows $rows, string $filter, int $size, float $noise, float $damping = 2.0): array
+    public static function filtered(array $values, RowBlock $rows, string $filter, int $size, float $noise, float $damping = 2.0): array
     {
         $half = intdiv($size, 2);
         $padded = Neighbourhood::padded($values, $rows, $half);
@@ -483,7 +483,7 @@ final class Speckle implements LocalKind
     /**
      * Equivalent number of looks by band in an area, before and after.
      *
-     * @param  \Closure(list<float>, Rows): list<float>  $compute
+     * @param  \Closure(list<float>, RowBlock): list<float>  $compute
      * @return list<array<string, mixed>>
      */
     private function looks(Call $call, Image $image, \Closure $compute, int $half): array
@@ -501,7 +501,7 @@ final class Speckle implements LocalKind
             $spec->grid->width,
             $spec->grid->height,
         );
-        $rows = new Rows(
+        $rows = new RowBlock(
             $around->width,
             $window->height,
             $window->row,

@@ -10,7 +10,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -66,7 +66,7 @@ final class Delivery implements LearningKind
         return $this->isStretched($call) ? [new Reading($call->image(), $this->bands($call))] : [];
     }
 
-    public function learn(Call $call, array $bands, Rows $rows): array
+    public function learn(Call $call, array $bands, RowBlock $rows): array
     {
         return array_map(self::sample(...), $bands);
     }

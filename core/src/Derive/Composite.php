@@ -11,7 +11,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
@@ -103,7 +103,7 @@ final class Composite implements LocalKind
                     null,
                 ),
             ],
-            function (array $planes, Rows $rows) use ($number, $bands, $left, $take, $read, $compute, $sign): array {
+            function (array $planes, RowBlock $rows) use ($number, $bands, $left, $take, $read, $compute, $sign): array {
                 $count = $rows->width * $rows->rows;
                 $dates = array_chunk(array_slice($planes, 0, $number * $bands), $bands);
                 $masks = array_combine(array_keys($left), array_slice($planes, $number * $bands));

@@ -7,7 +7,7 @@ use Chorometra\Core\Derive\Components\Loadings;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Step\Call;
@@ -86,7 +86,7 @@ final class PrincipalComponents implements LearningKind
         return [new Reading($call->image(), $bands)];
     }
 
-    public function learn(Call $call, array $bands, Rows $rows): array
+    public function learn(Call $call, array $bands, RowBlock $rows): array
     {
         return get_object_vars(Comoments::of($bands, count($bands[0])));
     }

@@ -10,7 +10,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -101,7 +101,7 @@ final class Sharpen implements LearningKind
         return Pair::of($call)->readings(Injection::needsCoarse($call->text('method')));
     }
 
-    public function learn(Call $call, array $bands, Rows $rows): array
+    public function learn(Call $call, array $bands, RowBlock $rows): array
     {
         $count = count($bands[0]);
         $hasCoarse = Injection::needsCoarse($call->text('method'));

@@ -6,7 +6,7 @@ use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Step\Call;
@@ -90,7 +90,7 @@ final class Terrain implements LocalKind
                 fn (string $measure): Band => new Band(name: $measure, unit: $units[$measure], scale: $measure === 'aspect' ? Scale::Cyclic : null),
                 $measures,
             ))],
-            function (array $blocks, Rows $rows) use ($grid, $measures, $directions, $isPercent, $elevation): array {
+            function (array $blocks, RowBlock $rows) use ($grid, $measures, $directions, $isPercent, $elevation): array {
                 return ['result' => self::measures($blocks[0], $rows, $grid, $measures, $directions, $elevation, $isPercent)];
             },
             halo: 1,
@@ -104,7 +104,7 @@ final class Terrain implements LocalKind
      * @param  float  $elevation  degrees of the light above the horizon
      * @return list<list<float>>
      */
-    public static function measures(array $dem, Rows $rows, Grid $grid, array $measures, array $directions, float $elevation, bool $isPercent): array
+    public static function measures(array $dem, RowBlock $rows, Grid $grid, array $measures, array $directions, float $elevation, bool $isPercent): array
     {
         [$east, $north] = SlopeLight::rises($dem, $rows, $grid);
         $count = count($east);

@@ -8,7 +8,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Percentiles;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -90,7 +90,7 @@ final class Texture implements LocalKind
         return new Plan(
             [new Reading($image, [$index])],
             ['result' => $spec->measured(array_map(fn (string $measure): Band => new Band(name: $measure), $measures))],
-            fn (array $blocks, Rows $rows): array => [
+            fn (array $blocks, RowBlock $rows): array => [
                 'result' => self::measures($blocks[0], $rows, $size, $levels, $from, $to, $directions, $measures),
             ],
             halo: $half,
@@ -109,7 +109,7 @@ final class Texture implements LocalKind
      */
     public static function measures(
         array $values,
-        Rows $rows,
+        RowBlock $rows,
         int $size,
         int $levels,
         float $from,
@@ -191,7 +191,7 @@ final class Texture implements LocalKind
      * @param  list<int>  $codes  with the halo
      * @return list<int> with $margin more than the rows on every side
      */
-    private static function padded(array $codes, Rows $rows, int $margin): array
+    private static function padded(array $codes, RowBlock $rows, int $margin): array
     {
         $width = $rows->width;
         $beside = array_fill(0, $margin, -1);

@@ -10,7 +10,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Neighbourhood;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -93,7 +93,7 @@ final class WindowFilter implements LocalKind
         return new Plan(
             [new Reading($image, $bands)],
             ['result' => $spec->measured($made)],
-            fn (array $blocks, Rows $rows): array => [
+            fn (array $blocks, RowBlock $rows): array => [
                 'result' => array_map(fn (array $values): array => self::filtered($values, $rows, $filter, $half, $sigma), $blocks),
             ],
             halo: $half,
@@ -105,7 +105,7 @@ final class WindowFilter implements LocalKind
      * @param  int  $half  pixels that the window reaches each way
      * @return list<float> of the rows to be made; NaN where the pixel itself is
      */
-    public static function filtered(array $values, Rows $rows, string $filter, int $half, float $sigma): array
+    public static function filtered(array $values, RowBlock $rows, string $filter, int $half, float $sigma): array
     {
         $padded = Neighbourhood::padded($values, $rows, $half);
         $size = 2 * $half + 1;

@@ -6,7 +6,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Kind;
@@ -119,7 +119,7 @@ final class Runner
         $production = new Production(
             $outputs,
             function (Window $window) use ($plan, $height, $outputs): array {
-                $rows = new Rows(
+                $rows = new RowBlock(
                     $window->width,
                     $window->height,
                     $window->row,
@@ -150,7 +150,7 @@ final class Runner
         Workers::run($blocks, $call->context, 'gathering statistics', function (int $block) use ($kind, $call, $sources, $grid, $step, $halo): array {
             $first = $block * $step;
             $count = min($step, $grid->height - $first);
-            $rows = new Rows($grid->width, $count, $first, min($halo, $first), min($halo, $grid->height - $first - $count));
+            $rows = new RowBlock($grid->width, $count, $first, min($halo, $first), min($halo, $grid->height - $first - $count));
 
             return $kind->learn($call, self::read($sources, $rows), $rows);
         }, function (int $block, mixed $answer) use (&$answers): void {
@@ -181,7 +181,7 @@ final class Runner
      * @param  list<Reading>  $sources
      * @return list<list<float>|list<int>>
      */
-    private static function read(array $sources, Rows $rows): array
+    private static function read(array $sources, RowBlock $rows): array
     {
         $window = new Window(0, $rows->first - $rows->above, $rows->width, $rows->above + $rows->rows + $rows->below);
         $bands = [];

@@ -7,7 +7,6 @@ use Chorometra\Core\Format\GeoTiff\GeoTiffWriter;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
 use Chorometra\Core\Work\Files;
 
 /**

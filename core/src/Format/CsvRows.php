@@ -6,7 +6,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Utf8;
 
 /** A table with a heading in a CSV file (RFC 4180). Where the rows lie is found in one pass. */
-final class CsvRows implements Rows
+final class CsvRows implements Table
 {
     private const MOST_ROWS = 2_000_000;
 

@@ -8,7 +8,7 @@ use Chorometra\Core\Problem;
  * Measures of segments: an array for each, all of one length, beside the array `segment` of their numbers; what they are called and in which
  * units stands in `measures.json` within the archive.
  */
-final class Measures implements Rows
+final class Measures implements Table
 {
     public const TYPE = 'measures of segments';
 

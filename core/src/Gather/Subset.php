@@ -10,7 +10,7 @@ use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -85,7 +85,7 @@ final class Subset implements LocalKind
         return new Plan(
             [new Reading($crop, array_keys($spec->bands), $codes)],
             ['result' => $crop->spec()],
-            function (array $bands, Rows $rows) use ($mask, $cuts, $window, $codes, $spec): array {
+            function (array $bands, RowBlock $rows) use ($mask, $cuts, $window, $codes, $spec): array {
                 if ($mask !== null && $cuts) {
                     $part = new Window($window->col, $window->row + $rows->first, $window->width, $rows->rows);
                     $bands = array_map(fn (array $band): array => $mask->cut($band, $part, $codes ? (int) $spec->nodata : NAN), $bands);

@@ -11,7 +11,7 @@ final class Neighbourhood
      * @param  list<float>  $values  with the rows of the halo
      * @return list<float> of (width + 2 margin) columns and (rows + 2 margin) rows
      */
-    public static function padded(array $values, Rows $rows, int $margin): array
+    public static function padded(array $values, RowBlock $rows, int $margin): array
     {
         $width = $rows->width;
         $last = $rows->above + $rows->rows + $rows->below - 1;

@@ -18,7 +18,7 @@ final class SlopeLight
      * @param  list<float>  $dem  heights with the halo, in the unit of the map; in metres where that is degrees
      * @return array{list<float>, list<float>} NaN beside nodata
      */
-    public static function rises(array $dem, Rows $rows, Grid $grid): array
+    public static function rises(array $dem, RowBlock $rows, Grid $grid): array
     {
         return self::differences(self::framed($dem, $rows), $rows->width, $rows->rows, self::axes($rows, $grid));
     }
@@ -29,7 +29,7 @@ final class SlopeLight
      * @param  list<float>  $dem  heights with the halo
      * @return array{list<float>, list<float>}
      */
-    public static function over(array $dem, Rows $rows, Grid $grid, float $sunElevation, float $sunAzimuth, bool $slopes = true): array
+    public static function over(array $dem, RowBlock $rows, Grid $grid, float $sunElevation, float $sunAzimuth, bool $slopes = true): array
     {
         $zenith = deg2rad(90 - $sunElevation);
         $azimuth = deg2rad($sunAzimuth);
@@ -47,7 +47,7 @@ final class SlopeLight
     }
 
     /** @return list<array{float, float, float, float}> by row: the rise to the east and to the north from the differences along columns and rows */
-    private static function axes(Rows $rows, Grid $grid): array
+    private static function axes(RowBlock $rows, Grid $grid): array
     {
         $axes = [];
         for ($row = 0; $row < $rows->rows; $row++) {
@@ -114,7 +114,7 @@ final class SlopeLight
      * @param  list<float>  $dem  heights with the halo
      * @return list<float>
      */
-    private static function framed(array $dem, Rows $rows): array
+    private static function framed(array $dem, RowBlock $rows): array
     {
         $width = $rows->width;
         $last = $rows->above + $rows->rows + $rows->below - 1;

@@ -10,13 +10,13 @@ use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Regions\Numbers\Renumbered;
-use Chorometra\Core\Segment\Merging\Labels;
 use Chorometra\Core\Segment\Merging\Ladder;
 use Chorometra\Core\Segment\Merging\LimitCurve;
 use Chorometra\Core\Segment\Merging\MergedBands;
 use Chorometra\Core\Segment\Merging\MergeKernel;
 use Chorometra\Core\Segment\Merging\Pieces;
 use Chorometra\Core\Segment\Merging\RegionGraph;
+use Chorometra\Core\Segment\Merging\SegmentNumbers;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
@@ -153,7 +153,7 @@ final class Merge implements WholeKind
         $rungs = $this->rungs($graph, $pieces);
         $call->context->report(0.7, 'joining the smallest');
         $joined = $call->whole('minimum') > 1 ? $graph->absorb($call->whole('minimum')) : 0;
-        [$labels, $leaves] = Labels::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
+        [$labels, $leaves] = SegmentNumbers::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
         $segments = count($leaves);
         $figures = [
             'segments' => $segments,
@@ -182,7 +182,7 @@ final class Merge implements WholeKind
     private function tried(Call $call, RegionGraph $graph, Pieces $pieces, Ladder $ladder, array $form, array $weights, array $figures): array
     {
         $graph->climb($ladder->lowest());
-        [$labels, $leaves] = Labels::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
+        [$labels, $leaves] = SegmentNumbers::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
         $curve = LimitCurve::of($graph, $leaves, $weights);
         $formShare = $ladder->lowest() === $ladder->limit ? $graph->formShare(...$form) : 0.0;
         $tree = $ladder->tree($graph, $ladder->lowest(), $leaves, $call->provenance(), function (float $rung) use ($graph, $ladder, $form, &$formShare): void {

@@ -174,7 +174,7 @@ final readonly class Call
     {
         return new self($this->declaration, array_map(fn (Image|string $input): Image|string => match (true) {
             $input instanceof Crop => $input->overview($most),
-            $input instanceof Within => $input->overview($most, $this->context),
+            $input instanceof ClippedImage => $input->overview($most, $this->context),
             default => $input,
         }, $this->inputs), $this->settings, $this->outputs, $this->context);
     }

@@ -44,7 +44,7 @@ final class CallOpener
                 self::fittingFile($opened[$name], $port, $name);
             }
             if ($area !== null && $opened[$name] instanceof Image) {
-                $opened[$name] = Within::polygons($opened[$name], $area, 'within', $context);
+                $opened[$name] = ClippedImage::polygons($opened[$name], $area, 'within', $context);
             }
         }
 

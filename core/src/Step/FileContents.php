@@ -7,8 +7,8 @@ use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Format\Npz;
-use Chorometra\Core\Format\Rows;
 use Chorometra\Core\Format\SafeTensors;
+use Chorometra\Core\Format\Table;
 use Chorometra\Core\Problem;
 
 /** What a file that is no raster and no features says it holds, and the facts of it. */
@@ -38,7 +38,7 @@ final class FileContents
     }
 
     /** The rows of a table or of measures. */
-    public static function rows(string $path, PortType $type): Rows
+    public static function rows(string $path, PortType $type): Table
     {
         return match ($type) {
             PortType::Measures => new Measures($path),

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Step;
 
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 
 /** A pass over the image that gathers what can be merged, then a local pass that uses it. */
 interface LearningKind extends Kind
@@ -16,7 +16,7 @@ interface LearningKind extends Kind
      * @param  list<list<float>>  $bands
      * @return array<mixed>
      */
-    public function learn(Call $call, array $bands, Rows $rows): array;
+    public function learn(Call $call, array $bands, RowBlock $rows): array;
 
     /**
      * @param  array<mixed>  $one

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 
 /** How a local computation goes: what it reads, what comes out, and the function between. */
 final readonly class Plan
@@ -12,7 +12,7 @@ final readonly class Plan
     /**
      * @param  list<Reading>  $sources  all on one grid; their bands are handed over in this order
      * @param  array<string, RasterSpec>  $outputs
-     * @param  \Closure(list<list<float>|list<int>>, Rows): array<string, list<list<float>|list<int>>>  $compute
+     * @param  \Closure(list<list<float>|list<int>>, RowBlock): array<string, list<list<float>|list<int>>>  $compute
      * @param  int  $halo  rows needed above and below
      * @param  array<string, mixed>  $figures  told before the computation
      * @param  \Closure(int, int, int): ?string|null  $stored  packed tiles of the one output, by band, column and row, where they lie in the input already

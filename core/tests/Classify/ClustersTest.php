@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Tests\Classify;
 
 use Chorometra\Core\Classify\Clustering\PixelSample;
-use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;
@@ -94,7 +94,7 @@ final class ClustersTest extends TestCase
         $kind = Registry::get('classify.clusters');
         $call = CallOpener::call($kind, ['images:1' => $image], [], ['classes' => "$this->folder/c.tif"], new Context(2));
         foreach ([20_000 => 10_000, 10_000 => 10_000, 7_000 => 7_000, 5_000 => 5_000, 2_500 => 2_500, 100 => 100] as $wanted => $expected) {
-            $sample = PixelSample::of(Sorted::of($call, []), $wanted, 1, new Context(2));
+            $sample = PixelSample::of(FeatureTable::of($call, []), $wanted, 1, new Context(2));
             self::assertEqualsWithDelta($expected, count($sample[0]), 0.02 * $expected);
             self::assertSame($sample[0], array_values(array_unique($sample[0])));
         }

@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Tests\Classify;
 
 use Chorometra\Core\Classify\Keys\Examples;
-use Chorometra\Core\Classify\Keys\Key;
+use Chorometra\Core\Classify\Keys\KeyDocument;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Tests\TestCase;
 
@@ -38,15 +38,17 @@ final class ExamplesTest extends TestCase
             $path = $this->examples([$feature]);
             $this->problem(3, $sentence, fn () => Examples::read($path, self::key(), self::grid(6, 4)));
         }
-        $limits = Key::of(['classes' => [], 'couplets' => [['id' => 'a', 'measure' => 'nir', 'least' => 0.1, 'yes' => null, 'no' => null]]]);
+        $limits = KeyDocument::of(['classes' => [], 'couplets' => [['id' => 'a', 'measure' => 'nir', 'least' => 0.1, 'yes' => null, 'no' => null]]]);
         $this->problem(2, 'no question of the key uses examples', fn () => Examples::read($path, $limits, self::grid(6, 4)));
     }
 
-    private static function key(): Key
+    private static function key(): KeyDocument
     {
         $learns = ['examples' => ['measures' => ['nir']], 'yes' => null];
 
-        return Key::of(['classes' => [], 'couplets' => [['id' => 'one', 'no' => ['couplet' => 'two']] + $learns, ['id' => 'two', 'no' => null] + $learns]]);
+        $couplets = [['id' => 'one', 'no' => ['couplet' => 'two']] + $learns, ['id' => 'two', 'no' => null] + $learns];
+
+        return KeyDocument::of(['classes' => [], 'couplets' => $couplets]);
     }
 
     /** @param  list<array{array<string, string>, string, array<mixed>}>  $features  properties, type, and places in columns and rows */

@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
-use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Teach;
-use Chorometra\Core\Classify\Training\Evidence;
 use Chorometra\Core\Classify\Training\PublishedLegends;
 use Chorometra\Core\Classify\Training\SeedGrowth;
 use Chorometra\Core\Classify\Training\SegmentAt;
+use Chorometra\Core\Classify\Training\TrainingDiagnostics;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Grid;
@@ -130,8 +130,8 @@ final class TrainingTest extends TestCase
     public function test_how_the_whole_image_lies_in_two_bands(): void
     {
         [$image, $values] = $this->scene();
-        $there = Sorted::of($this->call($image, [['dark', 0, 0, 9, 9]]), []);
-        $found = Evidence::density($there, 0, 1);
+        $there = FeatureTable::of($this->call($image, [['dark', 0, 0, 9, 9]]), []);
+        $found = TrainingDiagnostics::density($there, 0, 1);
         self::assertEqualsWithDelta(3600, array_sum($found['counts']), 40, 'all but what is very far out');
         // dark pixels lie in the left columns
         $left = array_sum(array_map(fn (int $k): int => $k % 48 < 24 ? $found['counts'][$k] : 0, range(0, 48 * 48 - 1)));
@@ -210,10 +210,10 @@ final class TrainingTest extends TestCase
     private function told(string $image, array $boxes, array $settings = [], ?Grid $grid = null): array
     {
         $call = $this->call($image, $boxes, $settings, $grid);
-        $there = Sorted::of($call, $call->texts('bands'));
+        $there = FeatureTable::of($call, $call->texts('bands'));
         [$areas, $samples] = Teach::samples($call, $there);
 
-        return (new Evidence($areas, $samples, $there))->told();
+        return (new TrainingDiagnostics($areas, $samples, $there))->told();
     }
 
     /**

@@ -4,14 +4,14 @@ namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Light\Horizon;
 use Chorometra\Core\Correct\Light\LightFit;
-use Chorometra\Core\Correct\Terrain;
+use Chorometra\Core\Correct\TopographicCorrection;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Geodesic;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
@@ -41,7 +41,7 @@ final class TerrainTest extends TestCase
     {
         // sun zenith 40°, azimuth 150°
         foreach ([[20, 150, 0.939693], [20, 330, 0.5], [20, 60, 0.719846], [0, 0, 0.766044], [60, 330, -0.173648]] as [$slope, $aspect, $expected]) {
-            [$light, $tangent] = SlopeLight::over(self::plane(5, 5, $slope, $aspect), new Rows(5, 3, 1, 1, 1), self::grid(5, 5), 50.0, 150.0);
+            [$light, $tangent] = SlopeLight::over(self::plane(5, 5, $slope, $aspect), new RowBlock(5, 3, 1, 1, 1), self::grid(5, 5), 50.0, 150.0);
             self::assertEqualsWithDelta($expected, $light[7], 1e-6, "$slope towards $aspect");
             self::assertEqualsWithDelta(tan(deg2rad($slope)), $tangent[7], 1e-9);
         }
@@ -50,11 +50,11 @@ final class TerrainTest extends TestCase
     public function test_horn_s_differences_on_a_rough_surface(): void
     {
         $case = self::fixture('terrain.json');
-        [$light, $tangent] = SlopeLight::over(array_merge(...$case['heights']), new Rows(11, 9), self::grid(11, 9), 38.0, 152.0);
+        [$light, $tangent] = SlopeLight::over(array_merge(...$case['heights']), new RowBlock(11, 9), self::grid(11, 9), 38.0, 152.0);
         self::assertClose(array_merge(...$case['light']), $light, 1e-12);
         self::assertClose(array_merge(...$case['tangent']), $tangent, 1e-12);
         // a part with its neighbours is the same
-        [$part] = SlopeLight::over(array_merge(...array_slice($case['heights'], 3, 4)), new Rows(11, 2, 4, 1, 1), self::grid(11, 9), 38.0, 152.0);
+        [$part] = SlopeLight::over(array_merge(...array_slice($case['heights'], 3, 4)), new RowBlock(11, 2, 4, 1, 1), self::grid(11, 9), 38.0, 152.0);
         self::assertSame(array_slice($light, 44, 22), $part);
     }
 
@@ -77,10 +77,10 @@ final class TerrainTest extends TestCase
         );
         $cosine = cos(deg2rad(40));
         [$values, $light] = [array_slice($case['values'], 0, 20), array_slice($case['cosI'], 0, 20)];
-        self::assertClose($case['cosine'], Terrain::softened($values, $light, 20, $cosine, 0.0), 1e-9);
-        self::assertClose($case['c'], Terrain::softened($values, $light, 20, $cosine, $fit['c']), 1e-9);
-        self::assertClose($case['minnaert'], Terrain::powered($values, $light, 20, 1 / $cosine, $fit['k']), 1e-9);
-        self::assertClose($case['empirical'], Terrain::levelled($values, $light, 20, $fit['slope'], $fit['offset'] - $fit['mean']), 1e-9);
+        self::assertClose($case['cosine'], TopographicCorrection::softened($values, $light, 20, $cosine, 0.0), 1e-9);
+        self::assertClose($case['c'], TopographicCorrection::softened($values, $light, 20, $cosine, $fit['c']), 1e-9);
+        self::assertClose($case['minnaert'], TopographicCorrection::powered($values, $light, 20, 1 / $cosine, $fit['k']), 1e-9);
+        self::assertClose($case['empirical'], TopographicCorrection::levelled($values, $light, 20, $fit['slope'], $fit['offset'] - $fit['mean']), 1e-9);
     }
 
     public function test_a_scene_of_slopes_comes_out_even(): void
@@ -92,7 +92,7 @@ final class TerrainTest extends TestCase
                 $dem[] = 200 + 90 * sin($x / 9) * cos($y / 7) + 40 * sin(($x + $y) / 5);
             }
         }
-        [$light] = SlopeLight::over($dem, new Rows($width, $height), self::grid($width, $height), 35.0, 140.0);
+        [$light] = SlopeLight::over($dem, new RowBlock($width, $height), self::grid($width, $height), 35.0, 140.0);
         // direct light by the cosine law and a share from the sky
         $values = array_map(fn (float $cos): float => 0.3 * (0.75 * max(0.0, $cos) + 0.25 * sin(deg2rad(35.0))), $light);
         $image = $this->image(
@@ -214,7 +214,7 @@ final class TerrainTest extends TestCase
                         : [$x - $x0, $y - $y0];
                 $dem[] = 500 - tan(deg2rad(20.0)) * ($east * sin(deg2rad(150.0)) + $north * cos(deg2rad(150.0)));
             }
-            [$light, $tangent] = SlopeLight::over($dem, new Rows(9, 7), $grid, 50.0, 150.0);
+            [$light, $tangent] = SlopeLight::over($dem, new RowBlock(9, 7), $grid, 50.0, 150.0);
             foreach ($light as $i => $cos) {
                 self::assertEqualsWithDelta(cos(deg2rad(20.0)), $cos, 2e-5, "pixel $i: the sun stands 20° beside the slope's normal");
                 self::assertEqualsWithDelta(tan(deg2rad(20.0)), $tangent[$i], 1e-4);

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Tests\Derive;
 
 use Chorometra\Core\Derive\Terrain;
 use Chorometra\Core\Geo\Grid;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Tests\TestCase;
 
@@ -33,7 +33,7 @@ final class TerrainTest extends TestCase
     public function test_planes_by_hand(): void
     {
         foreach ([[10.0, 0.0], [30.0, 90.0], [45.0, 210.0], [5.0, 335.5]] as [$slope, $aspect]) {
-            $given = [self::plane(6, 5, $slope, $aspect), new Rows(6, 5), self::ground(6, 5)];
+            $given = [self::plane(6, 5, $slope, $aspect), new RowBlock(6, 5), self::ground(6, 5)];
             [$slopes, $aspects, $shades, $lights] = Terrain::measures(...[...$given, ['slope', 'aspect', 'shade', 'light'], [120.0, 300.0], 40.0, false]);
             // cos i = cos z cos s + sin z sin s cos(a - aspect)
             $cosine = fn (float $azimuth): float => cos(deg2rad(50)) * cos(deg2rad($slope))
@@ -46,15 +46,15 @@ final class TerrainTest extends TestCase
             [$percent] = Terrain::measures(...[...$given, ['slope'], [315.0], 45.0, true]);
             self::assertClose(array_fill(0, 30, 100 * tan(deg2rad($slope))), $percent, 1e-9);
         }
-        [$level] = Terrain::measures(self::plane(3, 3, 0.0, 0.0), new Rows(3, 3), self::ground(3, 3), ['aspect'], [315.0], 45.0, false);
+        [$level] = Terrain::measures(self::plane(3, 3, 0.0, 0.0), new RowBlock(3, 3), self::ground(3, 3), ['aspect'], [315.0], 45.0, false);
         self::assertNan($level[4]);
     }
 
     public function test_a_rough_surface_is_the_same_as_for_the_light_on_slopes(): void
     {
         $heights = array_merge(...self::fixture('terrain.json')['heights']);
-        [$light, $tangent] = SlopeLight::over($heights, new Rows(11, 9), self::ground(11, 9), 38.0, 152.0);
-        [$mine, $slopes] = Terrain::measures($heights, new Rows(11, 9), self::ground(11, 9), ['light', 'slope'], [152.0], 38.0, true);
+        [$light, $tangent] = SlopeLight::over($heights, new RowBlock(11, 9), self::ground(11, 9), 38.0, 152.0);
+        [$mine, $slopes] = Terrain::measures($heights, new RowBlock(11, 9), self::ground(11, 9), ['light', 'slope'], [152.0], 38.0, true);
         self::assertClose($light, $mine, 1e-12);
         self::assertClose(array_map(fn (float $one): float => 100 * $one, $tangent), $slopes, 1e-9);
     }

@@ -7,7 +7,7 @@ use Chorometra\Core\Derive\Windows\CoOccurrence;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Tests\TestCase;
 
 /** Co-occurrence against scikit-image and the published example (fixtures/f_glcm.json), and by brute force where there are holes. */
@@ -24,7 +24,7 @@ final class TextureTest extends TestCase
         foreach ([1, 2] as $distance) {
             foreach (self::DIRECTIONS as $name => [$cols, $rows]) {
                 $expected = $data['expected']["d=$distance $name"];
-                $found = Texture::measures($values, new Rows(12, 12), 25, 8, 0.0, 8.0, [[$distance * $cols, $distance * $rows]], CoOccurrence::MEASURES);
+                $found = Texture::measures($values, new RowBlock(12, 12), 25, 8, 0.0, 8.0, [[$distance * $cols, $distance * $rows]], CoOccurrence::MEASURES);
                 $keys = ['contrast', 'dissimilarity', 'homogeneity', 'ASM', 'energy', 'entropy_ln', 'correlation'];
                 // wherever the window's middle lies
                 foreach ($keys as $k => $key) {
@@ -32,9 +32,9 @@ final class TextureTest extends TestCase
                 }
             }
         }
-        $mean = Texture::measures($values, new Rows(12, 12), 25, 8, 0.0, 8.0, array_values(self::DIRECTIONS), CoOccurrence::MEASURES);
+        $mean = Texture::measures($values, new RowBlock(12, 12), 25, 8, 0.0, 8.0, array_values(self::DIRECTIONS), CoOccurrence::MEASURES);
         self::assertEqualsWithDelta($data['mean_over_4_directions_d1']['entropy_ln'], $mean[5][70], 1e-10);
-        [$small] = Texture::measures($values, new Rows(12, 12), 5, 8, 0.0, 8.0, [[1, 0]], ['contrast']);
+        [$small] = Texture::measures($values, new RowBlock(12, 12), 5, 8, 0.0, 8.0, [[1, 0]], ['contrast']);
         self::assertEqualsWithDelta($data['window_5x5_at_row6_col6_d1_right_contrast'], $small[6 * 12 + 6], 1e-12);
     }
 
@@ -45,7 +45,7 @@ final class TextureTest extends TestCase
         foreach (array_combine(array_keys($data['symmetric_counts']), array_values(self::DIRECTIONS)) as $name => $offset) {
             $counts = array_merge(...$data['symmetric_counts'][$name]);
             $sum = array_sum($counts);
-            [$asm, $contrast] = Texture::measures($values, new Rows(4, 4), 9, 4, 0.0, 4.0, [$offset], ['asm', 'contrast']);
+            [$asm, $contrast] = Texture::measures($values, new RowBlock(4, 4), 9, 4, 0.0, 4.0, [$offset], ['asm', 'contrast']);
             self::assertEqualsWithDelta(array_sum(array_map(fn (int $n): float => ($n / $sum) ** 2, $counts)), $asm[5], 1e-14, $name);
             $squares = array_map(fn (int $n, int $k): float => ($k % 4 - intdiv($k, 4)) ** 2 * $n / $sum, $counts, array_keys($counts));
             self::assertEqualsWithDelta(array_sum($squares), $contrast[5], 1e-14, $name);
@@ -61,14 +61,14 @@ final class TextureTest extends TestCase
             $values[] = $random->getInt(0, 5) === 0 ? NAN : $random->getInt(0, 599) / 100;
         }
         foreach ([[1, 0], [-1, 1], [0, 2], [3, 1]] as $offset) {
-            $found = Texture::measures($values, new Rows($width, $height), $size, $levels, 0.0, 6.0, [$offset], CoOccurrence::MEASURES);
+            $found = Texture::measures($values, new RowBlock($width, $height), $size, $levels, 0.0, 6.0, [$offset], CoOccurrence::MEASURES);
             foreach ($found as $k => $measure) {
                 self::assertClose(self::slowly($values, $width, $height, 2, $levels, $offset, $k), $measure, 1e-10, implode('|', $offset)." $k");
             }
             // a part gives what the whole gives, to the bit
             $part = Texture::measures(
                 array_slice($values, 2 * $width, 7 * $width),
-                new Rows($width, 3, 4, 2, 2),
+                new RowBlock($width, 3, 4, 2, 2),
                 $size,
                 $levels,
                 0.0,
@@ -81,7 +81,7 @@ final class TextureTest extends TestCase
             }
         }
         // one level: nothing varies, and what does not vary goes with nothing
-        $even = Texture::measures(array_fill(0, 25, 2.0), new Rows(5, 5), 3, 4, 0.0, 4.0, [[1, 0], [0, 1]], CoOccurrence::MEASURES);
+        $even = Texture::measures(array_fill(0, 25, 2.0), new RowBlock(5, 5), 3, 4, 0.0, 4.0, [[1, 0], [0, 1]], CoOccurrence::MEASURES);
         self::assertSame([0.0, 0.0, 1.0, 1.0, 1.0, 0.0], array_map(fn (array $one): float => $one[12], array_slice($even, 0, 6)));
         self::assertNan($even[6][12]);
     }

@@ -7,7 +7,7 @@ use Chorometra\Core\Derive\Windows\Gaussian;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
 
@@ -56,12 +56,12 @@ final class WindowFilterTest extends TestCase
         foreach ([-3.4028234663852886e38, 1e9] as $outlier) {
             $row = array_map(floatval(...), range(1, 12));
             $row[2] = $outlier;
-            $made = WindowFilter::filtered([...$row, ...$row, ...$row], new Rows(12, 3), 'mean', 1, 1.0);
+            $made = WindowFilter::filtered([...$row, ...$row, ...$row], new RowBlock(12, 3), 'mean', 1, 1.0);
             self::assertClose([5.0, 6.0, 7.0, 8.0, 9.0, 10.0, 11.0], array_slice($made, 16, 7), 1e-12);
             foreach (['mean' => 5.0, 'deviation' => sqrt(2 / 3)] as $filter => $right) {
                 foreach ([false, true] as $isHoled) {
                     $below = $isHoled ? array_fill(0, 12, NAN) : $row;
-                    $made = WindowFilter::filtered([...$row, ...$row, ...$below], new Rows(12, 3), $filter, 1, 1.0);
+                    $made = WindowFilter::filtered([...$row, ...$row, ...$below], new RowBlock(12, 3), $filter, 1, 1.0);
                     self::assertEqualsWithDelta($right, $made[16], 1e-9, "$filter beside $outlier");
                 }
             }
@@ -71,17 +71,17 @@ final class WindowFilterTest extends TestCase
     public function test_an_offset_takes_nothing_from_the_deviation(): void
     {
         $alternating = array_map(fn (int $i): float => 4e9 + 2 * ($i % 2), range(0, 48));
-        $made = WindowFilter::filtered($alternating, new Rows(7, 7), 'deviation', 1, 1.0);
+        $made = WindowFilter::filtered($alternating, new RowBlock(7, 7), 'deviation', 1, 1.0);
         // five of one and four of the other
         self::assertEqualsWithDelta(2 * sqrt(20 / 81), $made[24], 1e-6);
         foreach ([1e8, 0.1, 3.4e38] as $value) {
             foreach ([$value, NAN] as $corner) {
-                $made = WindowFilter::filtered([...array_fill(0, 48, $value), $corner], new Rows(7, 7), 'deviation', 2, 1.0);
+                $made = WindowFilter::filtered([...array_fill(0, 48, $value), $corner], new RowBlock(7, 7), 'deviation', 2, 1.0);
                 self::assertSame(array_fill(0, 48, 0.0), array_slice($made, 0, 48), "constant $value");
             }
         }
         $halves = array_map(fn (int $i): float => ($i % 14 < 7 ? 0.0 : 4e9) + 2 * ($i % 2), range(0, 14 * 14 - 1));
-        $made = WindowFilter::filtered($halves, new Rows(14, 14), 'deviation', 1, 1.0);
+        $made = WindowFilter::filtered($halves, new RowBlock(14, 14), 'deviation', 1, 1.0);
         self::assertEqualsWithDelta(2 * sqrt(18 / 81), $made[5 * 14 + 3], 1e-6);
         self::assertEqualsWithDelta(2 * sqrt(18 / 81), $made[5 * 14 + 10], 1e-6);
     }
@@ -96,26 +96,26 @@ final class WindowFilterTest extends TestCase
         }
         foreach ([1, 2, 6] as $half) {
             foreach (['mean', 'median', 'minimum', 'maximum', 'deviation'] as $filter) {
-                $made = WindowFilter::filtered($values, new Rows($width, $height), $filter, $half, 1.0);
+                $made = WindowFilter::filtered($values, new RowBlock($width, $height), $filter, $half, 1.0);
                 self::assertClose(self::slowly($values, $width, $height, $filter, $half), $made, 1e-9, "$filter $half");
             }
         }
         // whole numbers go through a histogram that moves along
         $whole = array_map(fn (float $value): float => 4.0 * $value, $values);
         foreach ([1, 3] as $half) {
-            $made = WindowFilter::filtered($whole, new Rows($width, $height), 'median', $half, 1.0);
+            $made = WindowFilter::filtered($whole, new RowBlock($width, $height), 'median', $half, 1.0);
             self::assertSame(array_map(strval(...), self::slowly($whole, $width, $height, 'median', $half)), array_map(strval(...), $made));
         }
         $weights = Gaussian::weights(0.7);
         $half = Gaussian::reach(0.7);
         self::assertSame(3, $half);
         self::assertEqualsWithDelta(1.0, array_sum($weights), 1e-12);
-        $made = WindowFilter::filtered($values, new Rows($width, $height), 'gaussian', $half, 0.7);
+        $made = WindowFilter::filtered($values, new RowBlock($width, $height), 'gaussian', $half, 0.7);
         self::assertClose(self::slowly($values, $width, $height, 'gaussian', $half, $weights), $made, 1e-9);
         // beside a hole there is no edge where the ground is even
         $even = array_fill(0, $width * $height, 3.0);
         $even[5 * $width + 4] = NAN;
-        $edges = WindowFilter::filtered($even, new Rows($width, $height), 'edge', 1, 1.0);
+        $edges = WindowFilter::filtered($even, new RowBlock($width, $height), 'edge', 1, 1.0);
         self::assertSame(0.0, array_sum(array_filter($edges, fn (float $value): bool => ! is_nan($value))));
         self::assertNan($edges[5 * $width + 4]);
     }
@@ -126,8 +126,8 @@ final class WindowFilterTest extends TestCase
         $values = array_map(fn (int $i): float => ($i * 37 % 23) - 3.0, range(0, $width * $height - 1));
         foreach (['mean', 'median', 'gaussian', 'minimum', 'maximum', 'deviation', 'edge'] as $filter) {
             $half = $filter === 'edge' ? 1 : 2;
-            $whole = WindowFilter::filtered($values, new Rows($width, $height), $filter, $half, 0.5);
-            $part = WindowFilter::filtered(array_slice($values, 3 * $width, 7 * $width), new Rows($width, 3, 5, 2, 2), $filter, $half, 0.5);
+            $whole = WindowFilter::filtered($values, new RowBlock($width, $height), $filter, $half, 0.5);
+            $part = WindowFilter::filtered(array_slice($values, 3 * $width, 7 * $width), new RowBlock($width, 3, 5, 2, 2), $filter, $half, 0.5);
             self::assertClose(array_slice($whole, 5 * $width, 3 * $width), $part, 1e-12, $filter);
         }
     }

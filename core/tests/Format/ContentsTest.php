@@ -10,7 +10,7 @@ use Chorometra\Core\Format\Npz;
 use Chorometra\Core\Format\SafeTensors;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Step\FileContents;
-use Chorometra\Core\Step\Identity;
+use Chorometra\Core\Step\FileProbe;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
@@ -45,7 +45,7 @@ class ContentsTest extends TestCase
         }
         self::assertSame(
             ['NumPy archive', '<f8 x 4'],
-            [Identity::of(self::HERE.'/numpy.npz')->what, Identity::of(self::HERE.'/numpy.npz')->facts['arrays']['f8']],
+            [FileProbe::of(self::HERE.'/numpy.npz')->what, FileProbe::of(self::HERE.'/numpy.npz')->facts['arrays']['f8']],
         );
         // a window of a packed one
         self::assertSame([35000.0, 35000.5, 35001.0], (new Npz(self::HERE.'/packed.npz'))->values('long', 70_000, 3));
@@ -127,7 +127,7 @@ class ContentsTest extends TestCase
         self::assertSame([0, 3, 1, 4, 2], $measures->order('area', true));
         $this->problem(2, 'There is no measure “size”; there are area, mean(nir).', fn () => $measures->rows(0, 1, ['size']));
         self::assertSame(PortType::Measures, FileContents::of($path));
-        $identity = Identity::of($path);
+        $identity = FileProbe::of($path);
         self::assertSame(['measures of segments', null, 5], [$identity->what, $identity->kind, $identity->facts['segments']]);
         Npz::write(
             "$this->folder/uneven.npz",
@@ -164,7 +164,7 @@ class ContentsTest extends TestCase
         }
         self::assertSame(
             ['pieces' => 40, 'merges' => 39, 'up to a limit of' => max($wanted['height']), 'rungs' => 1, 'made' => ['bands' => ['red', 'nir']]],
-            Identity::of("$this->folder/tree.npz")->facts,
+            FileProbe::of("$this->folder/tree.npz")->facts,
         );
         // joined with itself, twice, with what is not there yet, or below what it joins
         foreach ([[[1], [1], [1.0]], [[1, 1], [2, 3], [1.0, 2.0]], [[1], [9], [1.0]], [[1, 4], [2, 3], [2.0, 1.0]]] as [$first, $second, $height]) {
@@ -209,11 +209,11 @@ class ContentsTest extends TestCase
             Document::write($path, $document);
             self::assertSame($document, Document::read($path, $type));
             self::assertSame(PortType::from($type), FileContents::of($path));
-            self::assertSame($type, Identity::of($path)->what);
+            self::assertSame($type, FileProbe::of($path)->what);
         }
         self::assertEquals(
             ['classes' => 'water, salt marsh', 'bands' => 'nir', 'method' => 'nearest-mean'],
-            array_intersect_key(Identity::of("$this->folder/model.json")->facts, ['classes' => 1, 'bands' => 1, 'method' => 1]),
+            array_intersect_key(FileProbe::of("$this->folder/model.json")->facts, ['classes' => 1, 'bands' => 1, 'method' => 1]),
         );
         $this->problem(3, 'legend.json holds a legend, and a key is wanted', fn () => Document::read("$this->folder/legend.json", 'key'));
         foreach (
@@ -251,7 +251,7 @@ class ContentsTest extends TestCase
         $file = new SafeTensors(self::HERE.'/net.safetensors');
         self::assertSame(['type' => 'detector'], $file->metadata);
         self::assertSame([[2, 3], [0.0, 1.0, 2.0, 3.0, 4.0, 5.0], [1, -2]], [$file->tensors['a']['shape'], $file->values('a'), $file->values('b')]);
-        self::assertSame('detector', Identity::of(self::HERE.'/net.safetensors')->what);
+        self::assertSame('detector', FileProbe::of(self::HERE.'/net.safetensors')->what);
         $tensors = [
             'weights' => ['type' => 'F32', 'shape' => [2, 2], 'values' => [0.5, -1.0, 2.0, 0.25]],
             'none' => ['type' => 'U8', 'shape' => [0], 'values' => []],

@@ -4,7 +4,7 @@ namespace Chorometra\Core\Tests\Format;
 
 use Chorometra\Core\Format\CsvRows;
 use Chorometra\Core\Format\GeoJson;
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -40,7 +40,7 @@ final class EncodingTest extends TestCase
         $feature = '{"type":"Feature","geometry":{"type":"Point","coordinates":[7.1,54.2]},"properties":{"label":"Dünengras"}}';
         $json = $write('p.geojson', "{\"type\":\"FeatureCollection\",\"features\":[$feature,$feature]}");
         self::assertSame(['Dünengras', 'Dünengras'], array_column(array_column(GeoJson::read($json)['features'], 'properties'), 'label'));
-        self::assertSame('Watt', Told::file($write('a.json', '{"name":"Watt","about":"Dünen"}'), 1 << 20)?->at('name')->text());
+        self::assertSame('Watt', UntrustedValue::file($write('a.json', '{"name":"Watt","about":"Dünen"}'), 1 << 20)?->at('name')->text());
     }
 
     public function test_what_is_no_text_is_refused(): void

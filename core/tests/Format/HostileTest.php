@@ -6,7 +6,7 @@ use Chorometra\Core\Correct\Air\SpectralLibrary;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\TooLong;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Format\Vector\Crossing;
 use Chorometra\Core\Format\Vector\GeoJsonFile;
 use Chorometra\Core\Format\Vector\PolygonRings;
@@ -20,7 +20,7 @@ use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Stats\Moments;
-use Chorometra\Core\Step\Identity;
+use Chorometra\Core\Step\FileProbe;
 use Chorometra\Core\Tests\Fuzz\Families;
 use Chorometra\Core\Tests\Fuzz\Fuzz;
 use Chorometra\Core\Tests\TestCase;
@@ -176,7 +176,7 @@ final class HostileTest extends TestCase
         foreach (['alpha8000.png', 'pal8000.png'] as $name) {
             memory_reset_peak_usage();
             $before = memory_get_usage();
-            self::assertSame('8000 x 8000 pixels', Identity::of(self::HOSTILE."/$name")->facts['size']);
+            self::assertSame('8000 x 8000 pixels', FileProbe::of(self::HOSTILE."/$name")->facts['size']);
             self::assertLessThan(8 << 20, memory_get_peak_usage() - $before);
         }
     }
@@ -232,13 +232,13 @@ final class HostileTest extends TestCase
             gzwrite($gz, $zeros);
         }
         gzclose($gz);
-        $this->problem(3, 'unpacks to more than 300 times its size', fn () => Identity::of("$this->folder/zeros.tar.gz"));
+        $this->problem(3, 'unpacks to more than 300 times its size', fn () => FileProbe::of("$this->folder/zeros.tar.gz"));
         $zip = new \ZipArchive;
         $zip->open("$this->folder/zeros.zip", \ZipArchive::CREATE);
         file_put_contents("$this->folder/zeros.bin", str_repeat($zeros, 320));
         $zip->addFile("$this->folder/zeros.bin", 'big.tif');
         $zip->close();
-        $this->problem(3, 'unpacks to more than 300 times its size', fn () => Identity::of("$this->folder/zeros.zip"));
+        $this->problem(3, 'unpacks to more than 300 times its size', fn () => FileProbe::of("$this->folder/zeros.zip"));
     }
 
     public function test_what_takes_long_to_look_through_waits_until_it_is_taken_in(): void
@@ -255,7 +255,7 @@ final class HostileTest extends TestCase
         fwrite($large, '{"type":"FeatureCollection","features":[');
         ftruncate($large, 65 << 20);
         fclose($large);
-        $identity = Identity::of("$this->folder/large.geojson");
+        $identity = FileProbe::of("$this->folder/large.geojson");
         self::assertSame(['gather.features', []], [$identity->kind, $identity->lacks]);
         $this->problem(
             3,
@@ -506,7 +506,7 @@ final class HostileTest extends TestCase
 
     public function test_what_is_told_is_read_as_the_type_that_makes_sense(): void
     {
-        $told = Told::json('{"a":{"b":[1,"2",null,{"c":"x"}]},"n":1e999,"t":"\u00e4","m":[],"w":4294967296.5}', 'it');
+        $told = UntrustedValue::json('{"a":{"b":[1,"2",null,{"c":"x"}]},"n":1e999,"t":"\u00e4","m":[],"w":4294967296.5}', 'it');
         self::assertSame([1.0, 2.0, null], [$told->at('a', 'b', 0)->number(), $told->at('a', 'b', 1)->number(), $told->at('a', 'b', 3)->number()]);
         self::assertSame(
             [null, null, 'ä', null],
@@ -514,7 +514,7 @@ final class HostileTest extends TestCase
         );
         self::assertSame([null, [], ['1', '2']], [$told->at('w')->whole(), $told->at('nothing')->list(), $told->at('a', 'b')->texts()]);
         self::assertSame('Salzwiesen für später', Utf8::of(mb_convert_encoding('Salzwiesen für später', 'Windows-1252', 'UTF-8')));
-        $this->problem(3, 'it is no JSON', fn () => Told::json(str_repeat('[', 100).str_repeat(']', 100), 'it'));
+        $this->problem(3, 'it is no JSON', fn () => UntrustedValue::json(str_repeat('[', 100).str_repeat(']', 100), 'it'));
         self::assertFalse(Grid::makesSense([0.0, 1e-300, 0.0, 0.0, 0.0, 1e-300]));
         self::assertFalse(Grid::makesSense([0.0, 1.0, 1.0, 0.0, 1.0, 1.0]));
         self::assertTrue(Grid::makesSense([8.0, 1e-5, 0.0, 54.0, 0.0, -1e-5]));

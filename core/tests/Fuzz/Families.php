@@ -21,7 +21,7 @@ use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\CallOpener;
-use Chorometra\Core\Step\Identity;
+use Chorometra\Core\Step\FileProbe;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Tests\MakesRasters;
 use Chorometra\Core\Work\Context;
@@ -128,11 +128,11 @@ final class Families
             'stac' => $this->archive($folder),
             'edr' => $this->air($folder),
             'arrays' => self::each([
-                fn () => Identity::of("$folder/a.npz"),
+                fn () => FileProbe::of("$folder/a.npz"),
                 fn () => MergeTree::read("$folder/a.npz")->cut(1.0),
                 fn () => ($file = new Measures("$folder/a.npz"))->rows(0, min(10, $file->count())),
             ]),
-            'document' => self::each([fn () => Identity::of("$folder/a.json"), fn () => Document::read("$folder/a.json")]),
+            'document' => self::each([fn () => FileProbe::of("$folder/a.json"), fn () => Document::read("$folder/a.json")]),
             'labels' => self::each([
                 fn () => LabelledPoints::read("$folder/a.csv", 4326),
                 fn () => ($rows = new CsvRows("$folder/a.csv"))->order($rows->columns()[0]['name']),
@@ -155,7 +155,7 @@ final class Families
     private function raster(string $path, string $folder): void
     {
         self::each([
-            fn () => Identity::of($path),
+            fn () => FileProbe::of($path),
             function () use ($path): void {
                 $image = new GeoTiffImage($path);
                 foreach ($image->levels() as $level => [$width, $height]) {
@@ -196,13 +196,13 @@ final class Families
                 $folder,
             );
         }
-        self::each([fn () => Identity::of($path), ...$runs]);
+        self::each([fn () => FileProbe::of($path), ...$runs]);
     }
 
     private function bundle(string $path, string $folder): void
     {
         self::each([
-            fn () => Identity::of($path),
+            fn () => FileProbe::of($path),
             fn () => self::run('gather.bundle', ['image' => $path], ['groups' => 'multispectral,pan'], ['result' => "$folder/o"], $folder),
             fn () => self::run(
                 'correct.calibrate',
@@ -217,7 +217,7 @@ final class Families
     private function features(string $path, string $folder): void
     {
         self::each([
-            fn () => Identity::of($path),
+            fn () => FileProbe::of($path),
             fn () => self::run('gather.features', ['file' => $path], [], ['result' => "$folder/o.geojson"], $folder),
             fn () => self::run('gather.subset', ['image' => $this->scene(), 'area' => $path], [], ['result' => "$folder/o.tif"], $folder),
         ]);
@@ -230,7 +230,7 @@ final class Families
     private function picture(string $path, string $folder): void
     {
         self::each([
-            fn () => Identity::of($path),
+            fn () => FileProbe::of($path),
             fn () => self::run('gather.image', ['image' => $path], ['crs' => '32632'], ['result' => "$folder/o.tif"], $folder),
         ]);
     }

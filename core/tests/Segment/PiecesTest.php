@@ -4,12 +4,12 @@ namespace Chorometra\Core\Tests\Segment;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Segment\Merging\Labels;
 use Chorometra\Core\Segment\Merging\Ladder;
 use Chorometra\Core\Segment\Merging\MergedBands;
 use Chorometra\Core\Segment\Merging\MergeKernel;
 use Chorometra\Core\Segment\Merging\Pieces;
 use Chorometra\Core\Segment\Merging\RegionGraph;
+use Chorometra\Core\Segment\Merging\SegmentNumbers;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
 
@@ -59,7 +59,7 @@ final class PiecesTest extends TestCase
                 foreach ($ladder->up() as $rung) {
                     $merging->climb($rung);
                 }
-                [$numbers] = Labels::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
+                [$numbers] = SegmentNumbers::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
                 $labels = array_map(fn (int $piece): int => $numbers[$piece], $pieces->numbers(0, self::HEIGHT));
                 self::assertSame($merging->labels(), $labels, "$name, segments");
                 self::assertGreaterThanOrEqual(16.0, $merging->least(), 'no two neighbours could still join');
@@ -98,7 +98,7 @@ final class PiecesTest extends TestCase
             $pieces = Pieces::of([[$image, 0]], null, [1.0], $ladder, 0.05, 0.05, new Context(2, $this->folder), $tile);
             $graph = new RegionGraph($pieces->records(), $pieces->ids, ...[...$pieces->edges(), 1, 0.05, 0.05, $ladder->quantum()]);
             $ladder->climb($graph);
-            [$numbers] = Labels::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
+            [$numbers] = SegmentNumbers::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
             $labels = array_map(fn (int $piece): int => $numbers[$piece], $pieces->numbers(0, $height));
             foreach (range($side, $width - 1, $side) as $col) {
                 $edges = array_filter(range(0, $height - 1), fn (int $row): bool => $labels[$row * $width + $col] !== $labels[$row * $width + $col - 1]);

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Stats;
 
-use Chorometra\Core\Stats\Clusters;
+use Chorometra\Core\Stats\Clustering;
 use Chorometra\Core\Tests\TestCase;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -16,14 +16,14 @@ final class ClustersTest extends TestCase
             $told = self::fixture('a_kmeans.json')[$name];
             $columns = self::columns($told['pixels']);
             $centres = array_map(fn (array $centre): array => array_map(floatval(...), $centre), $told['initial_centres']);
-            $found = Clusters::means($columns, count($told['pixels']), $centres, 100);
+            $found = Clustering::means($columns, count($told['pixels']), $centres, 100);
             self::assertSame($told['labels'], $found->labels, $name);
             self::assertSame($told['cluster_sizes'], $found->sizes);
             self::assertClose(array_merge(...$told['centres']), array_merge(...$found->centres), 1e-8, "centres of $name");
             self::assertEqualsWithDelta(1.0, $found->squares / $told['inertia'], 1e-9);
             // the turn that finds nothing to move is one more
             self::assertSame($told['updates_until_no_change'], $found->turns - 1, $name);
-            $once = Clusters::means($columns, count($told['pixels']), $centres, 1);
+            $once = Clustering::means($columns, count($told['pixels']), $centres, 1);
             self::assertGreaterThan($found->squares, $once->squares);
         }
     }
@@ -33,8 +33,8 @@ final class ClustersTest extends TestCase
         $random = new Randomizer(new Mt19937(3));
         foreach ([1, 2, 7] as $measures) {
             $columns = array_map(fn (): array => array_map(fn (): float => $random->getInt(0, 12) * 1.0, range(1, 400)), range(1, $measures));
-            $centres = Clusters::seeds($columns, 400, 5, $measures);
-            $found = Clusters::means($columns, 400, $centres, 6);
+            $centres = Clustering::seeds($columns, 400, 5, $measures);
+            $found = Clustering::means($columns, 400, $centres, 6);
             [$labels, $plain] = self::plainly($columns, 400, $centres, 6);
             self::assertClose(array_merge(...$plain), array_merge(...$found->centres), 1e-9, "$measures measures");
             self::assertSame($labels, $found->labels, "$measures measures");
@@ -44,15 +44,15 @@ final class ClustersTest extends TestCase
     public function test_seeds_follow_from_a_number_and_are_all_different(): void
     {
         $columns = [[0.0, 0.0, 1.0, 5.0, 5.0, 9.0]];
-        self::assertSame(Clusters::seeds($columns, 6, 4, 7), Clusters::seeds($columns, 6, 4, 7));
-        $found = array_merge(...Clusters::seeds($columns, 6, 9, 1));
+        self::assertSame(Clustering::seeds($columns, 6, 4, 7), Clustering::seeds($columns, 6, 4, 7));
+        $found = array_merge(...Clustering::seeds($columns, 6, 9, 1));
         sort($found);
         self::assertSame([0.0, 1.0, 5.0, 9.0], $found, 'no more than there are different cases');
     }
 
     public function test_a_cluster_without_cases_begins_anew_where_it_is_farthest(): void
     {
-        $found = Clusters::means([[0.0, 1.0, 2.0, 50.0]], 4, [[1.0], [-900.0]], 20);
+        $found = Clustering::means([[0.0, 1.0, 2.0, 50.0]], 4, [[1.0], [-900.0]], 20);
         self::assertSame([3, 1], $found->sizes);
         self::assertSame([[1.0], [50.0]], $found->centres);
     }
@@ -67,7 +67,7 @@ final class ClustersTest extends TestCase
         $cases = [...$around(0, 0, 200), ...$around(10, 0, 200), ...$around(0, 10, 200), ...$around(10, 10, 200), [30.0, 30.0]];
         $columns = self::columns($cases);
         // two centres only, one of them for the stray case alone: four groups are found, and the stray case has none of its own
-        $found = Clusters::isodata($columns, 801, [[5.0, 5.0], [30.0, 30.0]], 4, 20, 0.5, 0.3, 30);
+        $found = Clustering::isodata($columns, 801, [[5.0, 5.0], [30.0, 30.0]], 4, 20, 0.5, 0.3, 30);
         self::assertCount(4, $found->centres);
         self::assertSame(801, array_sum($found->sizes));
         self::assertGreaterThanOrEqual(200, min($found->sizes));
@@ -76,10 +76,10 @@ final class ClustersTest extends TestCase
         foreach ([[0.0, 0.0], [10.0, 0.0], [0.0, 10.0], [10.0, 10.0]] as [$x, $y]) {
             array_push($twice, [$x - 0.3, $y], [$x + 0.3, $y]);
         }
-        $joined = Clusters::isodata($columns, 801, $twice, 4, 20, 0.5, 0.3, 40);
+        $joined = Clustering::isodata($columns, 801, $twice, 4, 20, 0.5, 0.3, 40);
         self::assertCount(4, $joined->centres);
         // wanted are not more than there are: where nothing is wide nothing is split
-        self::assertCount(1, Clusters::isodata([[1.0, 1.0, 1.0]], 3, [[1.0]], 5, 1, 0.5, 0.3, 10)->centres);
+        self::assertCount(1, Clustering::isodata([[1.0, 1.0, 1.0]], 3, [[1.0]], 5, 1, 0.5, 0.3, 10)->centres);
     }
 
     /**

@@ -8,7 +8,7 @@ use Chorometra\Core\Classify\Models\Angles;
 use Chorometra\Core\Classify\Models\Distances;
 use Chorometra\Core\Compare\Change\Directions;
 use Chorometra\Core\Segment\Merging\MergeKernel;
-use Chorometra\Core\Stats\Clusters;
+use Chorometra\Core\Stats\Clustering;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Stats\Normal;
 use Chorometra\Core\Tests\TestCase;
@@ -81,7 +81,7 @@ final class KernelTest extends TestCase
         Comoments::of($bands, 4);
         Comoments::weighted($bands, [1.0, 2.0, 1.0, 1.0], [0.0, 0.0, 0.0], 4);
         LinearForms::of([[0.3, -1.5, 1.0], [2.0, 1e-3, 0.0]], [0.1, -7.0])($bands, 4);
-        Clusters::means($bands, 4, [[1.0, 0.5, 3.0], [4.0, 2.5, 2.0]], 3);
+        Clustering::means($bands, 4, [[1.0, 0.5, 3.0], [4.0, 2.5, 2.0]], 3);
         Directions::of(2)([...$bands, $bands[0]], 4);
         Directions::of(3, 0.1)([...$bands, ...$bands], 4);
         (new Formula('a = (x - y) / (x + y); b = where(a > 0 and not (z == 2), min(x, y, z) ^ 2, nodata); c = clip(log10(x), 0, 1) or valid(y)'))

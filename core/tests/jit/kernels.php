@@ -28,7 +28,7 @@ use Chorometra\Core\Correct\Haze;
 use Chorometra\Core\Correct\Radar\MultiLook;
 use Chorometra\Core\Correct\Speckle;
 use Chorometra\Core\Correct\Surface;
-use Chorometra\Core\Correct\Terrain;
+use Chorometra\Core\Correct\TopographicCorrection;
 use Chorometra\Core\Deliver\Delivery;
 use Chorometra\Core\Deliver\Polygons\Borders;
 use Chorometra\Core\Deliver\Polygons\Region;
@@ -50,7 +50,7 @@ use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Histogram;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Raster\Warped;
@@ -65,7 +65,7 @@ use Chorometra\Core\Regions\Runs\RunMap;
 use Chorometra\Core\Segment\Merging\RegionGraph;
 use Chorometra\Core\Segment\Merging\TilePieces;
 use Chorometra\Core\Segment\Slice;
-use Chorometra\Core\Stats\Clusters as Groups;
+use Chorometra\Core\Stats\Clustering;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Stats\Fourier;
 use Chorometra\Core\Stats\Moments;
@@ -212,7 +212,7 @@ for ($round = 0; $round < 4; $round++) {
         $window = new Window(3, 2, $other->spec()->grid->width - 5, $other->spec()->grid->height - 4);
         $hash("warp $resampling->value", [$other->values(0, $window), $other->values(1, $window)]);
     }
-    $rows = new Rows($width, $height);
+    $rows = new RowBlock($width, $height);
     foreach (['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'] as $filter) {
         $hash($filter, [Speckle::filtered($values, $rows, $filter, 5, 0.25), Speckle::filtered($second, $rows, $filter, 5, 0.25)]);
     }
@@ -228,9 +228,9 @@ for ($round = 0; $round < 4; $round++) {
     }
     $hash('comoments', get_object_vars(Comoments::of([$values, $counts, array_reverse($counts)], $count)));
     $hash('linear forms', LinearForms::of([[0.3, -1.5], [2.0, 1e-3]], [0.1, -7.0])([$values, $counts], $count));
-    $hash('softened', Terrain::softened($second, $light, $count, 0.6, 0.3));
-    $hash('powered', Terrain::powered($second, $light, $count, 0.6, 0.7));
-    $hash('levelled', Terrain::levelled($second, $light, $count, 0.2, 0.1));
+    $hash('softened', TopographicCorrection::softened($second, $light, $count, 0.6, 0.3));
+    $hash('powered', TopographicCorrection::powered($second, $light, $count, 0.6, 0.7));
+    $hash('levelled', TopographicCorrection::levelled($second, $light, $count, 0.2, 0.1));
     $hash('surface', Surface::ground($second, $count, 1.31, -0.08, 0.17));
     $layer = ScatteringLayer::of($random->getInt(1, 300) / 1000, $random->getInt(0, 600) / 1000, 0.9, 0.66, $random->getInt(200, 1000) / 1000);
     $hash('layer', [$layer->path, $layer->down, $layer->up, $layer->spherical]);
@@ -312,9 +312,9 @@ for ($round = 0; $round < 4; $round++) {
         $hash($name, [$assigner->assign($tested, $count)->codes, (array) $assigner->assign($tested, $count, true, true)]);
         $hash("$name, told", (array) $assigner->assign($tested, $count, true));
     }
-    $groups = Groups::means($many, $count, Groups::seeds($many, $count, 5, 3), 7);
+    $groups = Clustering::means($many, $count, Clustering::seeds($many, $count, 5, 3), 7);
     $hash('clusters', [(array) $groups, $groups->spreads($many)]);
-    $hash('isodata', (array) Groups::isodata($many, $count, $groups->centres, 6, 3, 0.4, 0.3, 9));
+    $hash('isodata', (array) Clustering::isodata($many, $count, $groups->centres, 6, 3, 0.4, 0.3, 9));
     $hash('renumbered', Renumbered::mapped($labels, range(0, max($labels) + 1), $count));
     $borders = new Borders($width, new Simplify($width, $height, 4, $samples, fn (): array => [1.0, 1.0, 0.0], 1.5));
     $regions = [];

@@ -33,7 +33,7 @@ final class MatrixFigures
      */
     public static function of(Image $map, ClassCounts $counts, array $points): array
     {
-        $labels = Labels::of($map, $points);
+        $labels = LabelledPairs::of($map, $points);
         ['codes' => $said, 'legend' => $legend] = get_object_vars($labels);
         $codes = array_keys($counts->pixels + $legend->classes);
         $strata = Strata::of($points, array_column($said, 0), $legend, $counts);

@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Classify\Clustering;
 
 use Chorometra\Core\Classify\Models\Distances;
-use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\SampleType;
@@ -24,7 +24,7 @@ final class PixelSample
     /**
      * @return list<list<float>> by band, of about as many pixels as wanted, those without a value left out
      */
-    public static function of(Sorted $there, int $wanted, int $seed, Context $context): array
+    public static function of(FeatureTable $there, int $wanted, int $seed, Context $context): array
     {
         $grid = $there->grid;
         $of = max(1.0, $grid->width * $grid->height / $wanted);
@@ -62,7 +62,7 @@ final class PixelSample
      * @param  list<float>  $scales  that values are divided by before they are compared
      * @return list<list<float>> the means; a centre without pixels stays
      */
-    public static function means(Sorted $there, array $centres, array $scales, Context $context): array
+    public static function means(FeatureTable $there, array $centres, array $scales, Context $context): array
     {
         $grid = $there->grid;
         $rows = max(1, min(256, intdiv(self::BLOCK_VALUES, $grid->width * (count($there->bands) + 2))));

@@ -27,7 +27,7 @@ final class Candidates
      * @param  list<int>  $other
      * @return list<array{measure: string, area: float, limit: float|null}>
      */
-    public static function ranked(Pieces $pieces, ?NamedImages $images, array $one, array $other): array
+    public static function ranked(SegmentCases $pieces, ?NamedImages $images, array $one, array $other): array
     {
         $measures = [...$images === null ? [] : self::of($images), ...self::SHAPES];
         array_map($pieces->check(...), $measures);

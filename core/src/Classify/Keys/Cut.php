@@ -23,9 +23,9 @@ final readonly class Cut
     /**
      * @param  list<int>  $members  places among the cases that are cut; what they are made of comes together anew
      */
-    public function cut(Cases $cases, array $members, float $limit): Pieces
+    public function cut(Cases $cases, array $members, float $limit): SegmentCases
     {
-        if (! $cases instanceof Pieces) {
+        if (! $cases instanceof SegmentCases) {
             throw new \LogicException('Only segments have a merge limit.');
         }
         $tops = $this->tree->cut($limit);

@@ -30,7 +30,7 @@ final class Examples
     private function __construct(private readonly Grid $grid) {}
 
     /** Those that stand in the key. */
-    public static function given(Key $key, Grid $grid): self
+    public static function given(KeyDocument $key, Grid $grid): self
     {
         $examples = new self($grid);
         $all = array_filter(array_map(fn (Couplet $couplet): array => $couplet->told['examples']['given'] ?? [], $key->order()));
@@ -52,7 +52,7 @@ final class Examples
      *
      * @throws Problem where an answer is none, or belongs to no couplet
      */
-    public static function read(string $path, Key $key, Grid $grid): self
+    public static function read(string $path, KeyDocument $key, Grid $grid): self
     {
         $learning = array_values(array_filter($key->order(), fn (Couplet $couplet): bool => $couplet->measure === null));
         if ($learning === []) {

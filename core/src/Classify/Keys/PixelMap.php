@@ -21,7 +21,7 @@ final readonly class PixelMap
 
     /** @param  \Closure(Couplet, Cases): ?Learnt  $learnt */
     public function __construct(
-        private Key $key,
+        private KeyDocument $key,
         private PixelQuestions $questions,
         private \Closure $learnt,
         private Grid $grid,
@@ -66,9 +66,9 @@ final readonly class PixelMap
     }
 
     /** How values lie that reach the couplets, by rows and columns evenly far apart. */
-    public function sample(): Sorting
+    public function sample(): KeyRun
     {
-        return new Sorting($this->key, $this->learnt, $this->questions->sample($this->grid, self::SAMPLE));
+        return new KeyRun($this->key, $this->learnt, $this->questions->sample($this->grid, self::SAMPLE));
     }
 
     /**
@@ -150,12 +150,12 @@ final readonly class PixelMap
         return $hectares;
     }
 
-    /** @return array{Sorting, list<int>} the pixels of a window that have a value, and their places in it */
+    /** @return array{KeyRun, list<int>} the pixels of a window that have a value, and their places in it */
     private function sorted(Window $window): array
     {
         [$cases, $places] = $this->questions->cases($window);
 
-        return [new Sorting($this->key, $this->learnt, $cases, tellsSpreads: false), $places];
+        return [new KeyRun($this->key, $this->learnt, $cases, tellsSpreads: false), $places];
     }
 
     /**

@@ -20,7 +20,7 @@ final readonly class PixelQuestions
     private array $bands;
 
     /** @throws Problem where a couplet asks what these images can't tell of pixels */
-    public function __construct(Key $key, private NamedImages $images)
+    public function __construct(KeyDocument $key, private NamedImages $images)
     {
         $formulas = $bands = [];
         foreach ($key->order() as $couplet) {

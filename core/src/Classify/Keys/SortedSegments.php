@@ -11,7 +11,7 @@ use Chorometra\Core\Work\Context;
 /** Segments sent through a key, and tidied rule by rule. */
 final readonly class SortedSegments
 {
-    public Sorting $sorting;
+    public KeyRun $sorting;
 
     /** @var list<float>|null */
     public ?array $hectares;
@@ -22,8 +22,8 @@ final readonly class SortedSegments
      * @throws Problem where a couplet can't be asked, or a rule can't be followed
      */
     public function __construct(
-        public Key $key,
-        public Pieces $pieces,
+        public KeyDocument $key,
+        public SegmentCases $pieces,
         public Teaching $teaching,
         public Graph $graph,
         Image $image,
@@ -36,7 +36,7 @@ final readonly class SortedSegments
         }
         $teaching->ofSegments($pieces->numbers(), $pieces->pixels());
         $cut = $tree !== null && $key->cuts() ? (new Cut($image, $graph, $tree))->cut(...) : null;
-        $this->sorting = new Sorting($key, $teaching->learn(...), $pieces, $cut, context: $context);
+        $this->sorting = new KeyRun($key, $teaching->learn(...), $pieces, $cut, context: $context);
         $this->hectares = $pieces->hectares();
     }
 

@@ -22,7 +22,7 @@ final readonly class Standing
      */
     private function __construct(public array $said, public ?float $proposed) {}
 
-    public static function of(float $limit, Spread $then, Spread $now): self
+    public static function of(float $limit, MeasureHistogram $then, MeasureHistogram $now): self
     {
         $said = [];
         $shift = $now->quartiles[1] - $then->quartiles[1];
@@ -50,7 +50,7 @@ final readonly class Standing
     }
 
     /** Whether few lie at a value, and many on either side of it. */
-    public static function isValley(Spread $spread, float $at): bool
+    public static function isValley(MeasureHistogram $spread, float $at): bool
     {
         $smooth = self::smooth($spread->counts);
         $bin = self::bin($spread, $at);
@@ -63,7 +63,7 @@ final readonly class Standing
     }
 
     /** The middle of the lowest of the valley that a value lies in. */
-    private static function lowest(Spread $spread, float $at): float
+    private static function lowest(MeasureHistogram $spread, float $at): float
     {
         $smooth = self::smooth($spread->counts);
         $bin = (int) self::bin($spread, $at);
@@ -82,7 +82,7 @@ final readonly class Standing
         return 0.5 * ($spread->middle($from) + $spread->middle($to));
     }
 
-    private static function bin(Spread $spread, float $at): ?int
+    private static function bin(MeasureHistogram $spread, float $at): ?int
     {
         if ($at < $spread->minimum || $at > $spread->maximum || $spread->maximum <= $spread->minimum) {
             return null;

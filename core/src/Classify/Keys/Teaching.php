@@ -22,7 +22,7 @@ final class Teaching
     private readonly Examples $own;
 
     /** @param  Examples|null  $given  anew */
-    public function __construct(private readonly Key $key, private readonly ?Examples $given, private readonly Image $on)
+    public function __construct(private readonly KeyDocument $key, private readonly ?Examples $given, private readonly Image $on)
     {
         $this->own = Examples::given($key, $on->spec()->grid);
     }

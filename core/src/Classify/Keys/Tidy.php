@@ -47,7 +47,7 @@ final class Tidy
      *
      * @throws Problem where sizes in hectares can't be told
      */
-    public static function all(Key $key, Graph $graph, ?array $hectares, array $codes, array $pieces, ?\Closure $after = null): array
+    public static function all(KeyDocument $key, Graph $graph, ?array $hectares, array $codes, array $pieces, ?\Closure $after = null): array
     {
         if (array_filter($key->rules, fn (Rule $rule): bool => ! $rule->isOff) !== []) {
             $what = 'Tidying '.number_format($graph->count()).' regions';

@@ -19,7 +19,7 @@ final readonly class Mapping
 
     private RasterSpec $classes;
 
-    public function __construct(private Model $model, private Sorted $sorted)
+    public function __construct(private Model $model, private FeatureTable $sorted)
     {
         $this->classes = RasterSpec::classes($sorted->grid, $model->legend, $sorted->properties);
     }

@@ -18,7 +18,7 @@ final readonly class Teacher
      * @param  list<array{string, string|null}>  $bands  names and units
      * @param  bool  $ofSegments  cases are segments
      */
-    public function __construct(private array $bands, private Lesson $lesson, private bool $ofSegments = false) {}
+    public function __construct(private array $bands, private TrainingOptions $options, private bool $ofSegments = false) {}
 
     /** @throws Problem where a class can't be learnt, with what is in the way */
     public function taught(Samples $samples, ?Context $context = null): Model
@@ -30,7 +30,7 @@ final readonly class Teacher
             $told[] = ['name' => $name, 'unit' => $unit, 'mean' => $moments[$k]->mean, 'deviation' => sqrt($moments[$k]->squares / max(1, $moments[$k]->count)),
                 'minimum' => $moments[$k]->minimum, 'maximum' => $moments[$k]->maximum];
         }
-        $parameters = match ($this->lesson->method) {
+        $parameters = match ($this->options->method) {
             Method::NearestMean => $this->means($samples, array_column($told, 'deviation')),
             Method::ScaledDistance => $this->scaled($samples),
             Method::MaximumLikelihood => $this->likelihoods($samples),
@@ -38,11 +38,11 @@ final readonly class Teacher
             Method::NearestNeighbours => $this->neighbours($samples),
             Method::RandomForest => $this->forest($samples, $context),
         };
-        if ($this->lesson->reject !== null) {
-            $parameters['reject'] = $this->lesson->reject;
+        if ($this->options->reject !== null) {
+            $parameters['reject'] = $this->options->reject;
         }
 
-        return new Model($this->lesson->method, $samples->legend, $told, $parameters, ofSegments: $this->ofSegments);
+        return new Model($this->options->method, $samples->legend, $told, $parameters, ofSegments: $this->ofSegments);
     }
 
     /** Bands of several units, or of none, can't be compared by their size. */
@@ -50,7 +50,7 @@ final readonly class Teacher
     {
         $units = array_unique(array_column($this->bands, 1), SORT_REGULAR);
 
-        return $this->lesson->standardise ?? (count($units) > 1 || ($units === [null] && count($this->bands) > 1));
+        return $this->options->standardise ?? (count($units) > 1 || ($units === [null] && count($this->bands) > 1));
     }
 
     /** @return list<Comoments> by class */
@@ -161,10 +161,10 @@ final readonly class Teacher
     /** @return array<string, mixed> */
     private function neighbours(Samples $samples): array
     {
-        $some = $samples->atMost($this->lesson->most);
+        $some = $samples->atMost($this->options->most);
 
         return [
-            'neighbours' => $this->lesson->neighbours,
+            'neighbours' => $this->options->neighbours,
             'standardised' => $this->standardises(),
             'values' => $some->columns === [] ? [] : array_map(fn (float ...$row): array => $row, ...$some->columns),
             'answers' => $some->answers,
@@ -177,17 +177,17 @@ final readonly class Teacher
         if (count($this->bands) > 256) {
             throw Problem::call('A random forest uses at most 256 bands: choose some.', 'bands');
         }
-        $some = $samples->atMost($this->lesson->most);
+        $some = $samples->atMost($this->options->most);
         $classes = count($samples->legend->classes);
-        $grow = fn (int $from, int $trees): RandomForest => RandomForest::grown($some->columns, $some->answers, $classes, $trees, $this->lesson->seed,
-            depth: $this->lesson->depth ?? PHP_INT_MAX, from: $from);
+        $grow = fn (int $from, int $trees): RandomForest => RandomForest::grown($some->columns, $some->answers, $classes, $trees, $this->options->seed,
+            depth: $this->options->depth ?? PHP_INT_MAX, from: $from);
         if ($context === null) {
-            return ['trees' => self::told($grow(0, $this->lesson->trees), $classes)];
+            return ['trees' => self::told($grow(0, $this->options->trees), $classes)];
         }
         $parts = [];
-        $each = max(1, (int) ceil($this->lesson->trees / max(1, 4 * $context->workers)));
-        Workers::run((int) ceil($this->lesson->trees / $each), $context, 'growing trees',
-            fn (int $part): array => self::told($grow($part * $each, min($each, $this->lesson->trees - $part * $each)), $classes),
+        $each = max(1, (int) ceil($this->options->trees / max(1, 4 * $context->workers)));
+        Workers::run((int) ceil($this->options->trees / $each), $context, 'growing trees',
+            fn (int $part): array => self::told($grow($part * $each, min($each, $this->options->trees - $part * $each)), $classes),
             function (int $part, mixed $trees) use (&$parts): void {
                 $parts[$part] = $trees;
             });
@@ -217,7 +217,7 @@ final readonly class Teacher
     private function priors(Samples $samples): array
     {
         $names = $samples->names();
-        $told = $this->lesson->priors;
+        $told = $this->options->priors;
         if ($told === ['as-taught']) {
             return array_map(fn (array $cases): float => count($cases) / $samples->count(), $samples->byClass());
         }

@@ -13,8 +13,8 @@ use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\WithoutZeros;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\ClippedImage;
 use Chorometra\Core\Step\Reading;
-use Chorometra\Core\Step\Within;
 
 /** A fine and a coarse image of the same ground, checked, and how they lie to each other. */
 final readonly class Pair
@@ -46,7 +46,7 @@ final readonly class Pair
     {
         $pan = $call->image('pan');
         // what lies beyond the edge of an area is needed to come between its pixels
-        $image = $call->image() instanceof Within ? $call->image()->whole() : $call->image();
+        $image = $call->image() instanceof ClippedImage ? $call->image()->whole() : $call->image();
         foreach (['pan' => $pan, 'image' => $image] as $name => $one) {
             $grid = $one->spec()->grid;
             Crs::needMap($grid, $one->name(), $name);

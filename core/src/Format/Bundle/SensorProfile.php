@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Format\Bundle;
 
 use Chorometra\Core\Format\Stac\Properties;
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 
@@ -51,7 +51,7 @@ final readonly class SensorProfile implements Profile
     public function properties(): array
     {
         $keys = $this->json['keys'];
-        $number = fn (string $name): ?float => (new Told($this->metadata[$keys[$name] ?? ''] ?? null))->number();
+        $number = fn (string $name): ?float => (new UntrustedValue($this->metadata[$keys[$name] ?? ''] ?? null))->number();
         $date = Properties::date($this->metadata[$keys['date']] ?? null);
         $time = substr($this->metadata[$keys['time'] ?? ''] ?? '', 0, 8);
         $time = preg_match('/^\d\d:\d\d:\d\d$/', $time) ? $time : '00:00:00';
@@ -77,7 +77,7 @@ final readonly class SensorProfile implements Profile
             $key = fn (string $pattern): string => str_replace('{n}', (string) $band['number'], $pattern);
             $constants = array_map(floatval(...), $band['constants'] ?? []);
             foreach ($this->json['constants'] as $name => $pattern) {
-                $value = (new Told($this->metadata[$key($pattern)] ?? null))->number();
+                $value = (new UntrustedValue($this->metadata[$key($pattern)] ?? null))->number();
                 if ($value !== null) {
                     $constants[$name] = $value;
                 }

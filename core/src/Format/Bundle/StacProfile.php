@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Format\Bundle;
 
 use Chorometra\Core\Format\Stac\Properties;
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 
@@ -33,12 +33,12 @@ final readonly class StacProfile implements Profile
 
     private const KEPT = ['datetime', 'platform', 'instruments', 'constellation', 'view:sun_elevation', 'view:sun_azimuth', 'view:off_nadir', 'eo:cloud_cover'];
 
-    private function __construct(private Told $item) {}
+    private function __construct(private UntrustedValue $item) {}
 
     /** A STAC Item with assets, or nothing. */
     public static function parse(string $text): ?self
     {
-        $item = Told::orNothing($text);
+        $item = UntrustedValue::orNothing($text);
 
         return $item !== null && $item->at('type')->text() === 'Feature' && $item->at('stac_version')->isThere() && $item->at('assets')->isMap()
             ? new self($item)
@@ -75,7 +75,7 @@ final readonly class StacProfile implements Profile
             }
             // extension raster 1, else 2, on the band or on all of the asset
             $raster = $asset->at('raster:bands', 0);
-            $told = fn (string $name): Told => $raster->at($name)->isThere()
+            $told = fn (string $name): UntrustedValue => $raster->at($name)->isThere()
                 ? $raster->at($name)
                 : ($first->at("raster:$name")->isThere() ? $first->at("raster:$name") : $asset->at("raster:$name"));
             $scale = $told('scale')->number();

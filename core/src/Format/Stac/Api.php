@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Stac;
 
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Web\Http;
 use Chorometra\Core\Format\Web\Unreachable;
@@ -206,7 +206,7 @@ final class Api
         array_walk_recursive($item, function (mixed &$value): void {
             $value = is_float($value) && ! is_finite($value) ? null : $value;
         });
-        $told = new Told($item);
+        $told = new UntrustedValue($item);
 
         return [
             'id' => $told->at('id')->text() ?? throw Problem::input("{$this->name()} answers with an item whose id is too long.", 'archive'),
@@ -232,7 +232,7 @@ final class Api
     }
 
     /** @return array<string, array<string, mixed>> those that can be fetched */
-    private static function assets(Told $told): array
+    private static function assets(UntrustedValue $told): array
     {
         $assets = [];
         foreach ($told->members() as $name => $asset) {
@@ -258,8 +258,8 @@ final class Api
     }
 
     /** @return list<array<mixed>>|null */
-    private static function bands(Told $told): ?array
+    private static function bands(UntrustedValue $told): ?array
     {
-        return $told->isMap() ? array_map(fn (Told $band): array => $band->raw(), $told->list()) : null;
+        return $told->isMap() ? array_map(fn (UntrustedValue $band): array => $band->raw(), $told->list()) : null;
     }
 }

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Stac;
 
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 
 /** The properties of a STAC Item as they may be reckoned with: numbers where numbers belong, dates that are dates. */
 final class Properties
@@ -17,7 +17,7 @@ final class Properties
     private const LISTS = ['instruments', 'sar:polarizations'];
 
     /** @return array<string, string|float|int|bool|list<string>> what is of another type than it should be is left out */
-    public static function of(Told $properties): array
+    public static function of(UntrustedValue $properties): array
     {
         $sound = [];
         foreach (array_slice($properties->members(), 0, self::MOST) as $name => $told) {

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Stac;
 
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Geo\Footprint;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
@@ -48,7 +48,7 @@ final class Sidecar
      */
     public static function add(string $raster, RasterSpec $spec, array $properties): void
     {
-        $made = Told::file(self::path($raster), self::MOST_BYTES)?->at('properties', 'chorometra:made')->raw() ?? [];
+        $made = UntrustedValue::file(self::path($raster), self::MOST_BYTES)?->at('properties', 'chorometra:made')->raw() ?? [];
         self::write($raster, $spec->with(properties: $properties + $spec->properties), $made);
     }
 
@@ -58,7 +58,7 @@ final class Sidecar
      */
     public static function read(string $raster, RasterSpec $plain): RasterSpec
     {
-        $item = Told::file(self::path($raster), self::MOST_BYTES);
+        $item = UntrustedValue::file(self::path($raster), self::MOST_BYTES);
         $asset = $item?->at('assets', 'data');
         $told = $asset?->at('eo:bands')->list() ?? [];
         if ($item === null || $asset === null || count($told) !== count($plain->bands)) {
@@ -72,7 +72,7 @@ final class Sidecar
                 self::length($band->at('center_wavelength')),
                 self::length($band->at('full_width_half_max')),
                 $asset->at('raster:bands', $index, 'unit')->text(),
-                array_filter(array_map(fn (Told $one): ?float => $one->number(), $band->at('chorometra:constants')->members()), is_float(...)),
+                array_filter(array_map(fn (UntrustedValue $one): ?float => $one->number(), $band->at('chorometra:constants')->members()), is_float(...)),
                 in_array($band->at('chorometra:part')->text(), self::PARTS, true) ? $band->at('chorometra:part')->text() : null,
                 Scale::tryFrom($band->at('chorometra:scale')->text() ?? ''),
             );
@@ -109,7 +109,7 @@ final class Sidecar
     }
 
     /** A role is one word. */
-    private static function name(Told $told): ?string
+    private static function name(UntrustedValue $told): ?string
     {
         $name = $told->text();
 
@@ -117,7 +117,7 @@ final class Sidecar
     }
 
     /** A length in micrometres. */
-    private static function length(Told $told): ?float
+    private static function length(UntrustedValue $told): ?float
     {
         $length = $told->number();
 

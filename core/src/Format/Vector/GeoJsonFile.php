@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Utf8;
 
@@ -54,18 +54,18 @@ final class GeoJsonFile
     /** The EPSG code that a legacy member “crs” names; WGS 84 where there is none. */
     public function epsg(): int
     {
-        $name = Told::orNothing($this->crs)?->at('properties', 'name')->text() ?? '';
+        $name = UntrustedValue::orNothing($this->crs)?->at('properties', 'name')->text() ?? '';
 
         return preg_match('/EPSG:+(\d{1,9})$/', $name, $match) ? (int) $match[1] : 4326;
     }
 
-    /** @return \Generator<int, Told> members of type Feature, or what stands in their place */
+    /** @return \Generator<int, UntrustedValue> members of type Feature, or what stands in their place */
     public function features(): \Generator
     {
         if ($this->start === null) {
             $this->rewind(0);
-            $whole = Told::json($this->value(true), $this->name);
-            yield $this->type === 'Feature' ? $whole : new Told(['geometry' => $whole->raw()]);
+            $whole = UntrustedValue::json($this->value(true), $this->name);
+            yield $this->type === 'Feature' ? $whole : new UntrustedValue(['geometry' => $whole->raw()]);
 
             return;
         }
@@ -76,7 +76,7 @@ final class GeoJsonFile
                 $this->expect(',');
             }
             $first = false;
-            yield Told::json($this->value(true), $this->name, 'file');
+            yield UntrustedValue::json($this->value(true), $this->name, 'file');
         }
     }
 
@@ -94,7 +94,7 @@ final class GeoJsonFile
                 $this->expect(',');
             }
             $first = false;
-            $key = $this->next() === '"' ? Told::orNothing($this->value(true))?->text() : throw $this->none();
+            $key = $this->next() === '"' ? UntrustedValue::orNothing($this->value(true))?->text() : throw $this->none();
             $this->expect(':');
             if ($key === 'features' && $this->start === null && $this->next() === '[') {
                 $this->at++;
@@ -107,7 +107,7 @@ final class GeoJsonFile
                 }
                 $this->at++;
             } elseif ($key === 'type' && $this->type === '') {
-                $this->type = Told::orNothing($this->value(true))?->text() ?? '';
+                $this->type = UntrustedValue::orNothing($this->value(true))?->text() ?? '';
             } elseif ($key === 'crs' && $this->crs === '') {
                 $this->crs = $this->value(true);
             } else {

@@ -215,7 +215,7 @@ final class Http
         $handle = curl_init($url);
         assert($handle !== false);
         // redirections are followed by hand: each address is looked at
-        $pinned = Reach::pinned($url, $what, $about);
+        $pinned = HostPolicy::pinned($url, $what, $about);
         curl_setopt_array($handle, ($pinned === null ? [] : [CURLOPT_RESOLVE => $pinned, CURLOPT_PROXY => '']) + [
             CURLOPT_FOLLOWLOCATION => false,
             CURLOPT_PROTOCOLS => CURLPROTO_HTTP | CURLPROTO_HTTPS,

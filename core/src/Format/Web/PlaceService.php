@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Format\Web;
 
-use Chorometra\Core\Format\Told;
+use Chorometra\Core\Format\UntrustedValue;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\RasterSpec;
@@ -50,7 +50,7 @@ final readonly class PlaceService
             about: 'service',
             kind: 'a collection of OGC API – EDR',
         );
-        $told = new Told($answer);
+        $told = new UntrustedValue($answer);
         if ($told->at('type')->text() !== 'Coverage' || ! $told->at('parameters')->isMap() || ! $told->at('ranges')->isMap()) {
             throw Problem::input(
                 'The atmosphere service answers with something that is no coverage: is its address that of a collection of OGC API – EDR?',
@@ -78,10 +78,10 @@ final readonly class PlaceService
         return $found;
     }
 
-    private static function category(Told $parameter, int $value): ?string
+    private static function category(UntrustedValue $parameter, int $value): ?string
     {
         foreach ($parameter->at('categoryEncoding')->members() as $category => $codes) {
-            if (in_array($value, array_map(fn (Told $code): ?int => $code->whole(), $codes->isMap() ? $codes->list() : [$codes]), true)) {
+            if (in_array($value, array_map(fn (UntrustedValue $code): ?int => $code->whole(), $codes->isMap() ? $codes->list() : [$codes]), true)) {
                 return basename((string) $category);
             }
         }

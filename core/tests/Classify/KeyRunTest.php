@@ -4,14 +4,14 @@ namespace Chorometra\Core\Tests\Classify;
 
 use Chorometra\Core\Classify\Keys\Cases;
 use Chorometra\Core\Classify\Keys\Couplet;
-use Chorometra\Core\Classify\Keys\Key;
+use Chorometra\Core\Classify\Keys\KeyDocument;
+use Chorometra\Core\Classify\Keys\KeyRun;
 use Chorometra\Core\Classify\Keys\Learnt;
-use Chorometra\Core\Classify\Keys\Sorting;
-use Chorometra\Core\Classify\Keys\Spread;
+use Chorometra\Core\Classify\Keys\MeasureHistogram;
 use Chorometra\Core\Tests\TestCase;
 
 /** The same vectors hold the browser's way through a key (tests/Front/key.test.ts). */
-final class SortingTest extends TestCase
+final class KeyRunTest extends TestCase
 {
     public function test_cases_go_where_a_plain_reading_sends_them(): void
     {
@@ -54,9 +54,9 @@ final class SortingTest extends TestCase
                 return null;
             }
         };
-        $sorting = new Sorting(Key::of($told['key']), fn (Couplet $couplet, Cases $cases): ?Learnt => null, $cases);
+        $sorting = new KeyRun(KeyDocument::of($told['key']), fn (Couplet $couplet, Cases $cases): ?Learnt => null, $cases);
         self::assertSame($told['codes'], $sorting->codes);
-        $sides = ['yes' => Sorting::YES, 'no' => Sorting::NO, 'none' => Sorting::NONE];
+        $sides = ['yes' => KeyRun::YES, 'no' => KeyRun::NO, 'none' => KeyRun::NONE];
         foreach ($told['ways'] as $couplet => $ways) {
             foreach ($ways as $side => [$number, $pixels]) {
                 $way = $sorting->ways[$couplet][$sides[$side]];
@@ -65,7 +65,7 @@ final class SortingTest extends TestCase
         }
         self::assertArrayNotHasKey('spare', $sorting->ways, 'what no answer leads to is not asked');
         $spread = $sorting->spreads['water'];
-        self::assertInstanceOf(Spread::class, $spread);
+        self::assertInstanceOf(MeasureHistogram::class, $spread);
         $valid = array_filter($columns['ndwi()'], fn (float $value): bool => ! is_nan($value));
         self::assertEqualsWithDelta([min($valid), max($valid)], [$spread->minimum, $spread->maximum], 0.0);
         self::assertEqualsWithDelta($told['ways']['water']['yes'][1] + $told['ways']['water']['no'][1], array_sum($spread->counts), 0.0);

@@ -15,7 +15,7 @@ use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Work\Context;
 
 /** An image kept to polygons: the box around them, nodata outside. */
-final readonly class Within implements Image
+final readonly class ClippedImage implements Image
 {
     use Wrapped;
 

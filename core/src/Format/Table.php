@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Format;
 
 /** A table that is read by windows, whatever file it is in. */
-interface Rows
+interface Table
 {
     /** @return list<array{name: string, unit: string|null}> */
     public function columns(): array;

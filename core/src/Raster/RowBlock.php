@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Raster;
 
 /** The block of whole rows at hand: $rows of $width to be made from row $first on, with $above and $below more rows read as halo. */
-final readonly class Rows
+final readonly class RowBlock
 {
     public function __construct(
         public int $width,

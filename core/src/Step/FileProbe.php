@@ -16,7 +16,7 @@ use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Work\Scratch;
 
 /** What a file is, before it is taken in: in words, by which kind of step, and what it holds and lacks. */
-final readonly class Identity
+final readonly class FileProbe
 {
     /** Features of a file that are looked at before it is taken in. */
     private const LOOKED_AT = 10_000;

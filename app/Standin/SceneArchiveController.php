@@ -10,7 +10,7 @@ use Symfony\Component\HttpFoundation\BinaryFileResponse;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** The archive's STAC API (1.0.0: core, collections, features, item search with the query extension). */
-final class ArchiveController
+final class SceneArchiveController
 {
     private const PAGE = 12;
 

@@ -9,7 +9,7 @@ use Chorometra\Core\Work\Utf8;
  * What a file or a service tells, where anything may be of any type: read as the type that makes sense here, or as nothing. Texts are
  * sound UTF-8 and of bounded length, numbers are finite.
  */
-final readonly class Told
+final readonly class UntrustedValue
 {
     private const MOST_TEXT = 4096;
 

@@ -9,21 +9,21 @@ use App\Steps\Inputs;
 use App\Steps\Interrupted;
 use App\Steps\StepQueue;
 use Chorometra\Core\Step\CallOpener;
+use Chorometra\Core\Step\HasPrechecks;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Registry;
 use Chorometra\Core\Step\Stage;
-use Chorometra\Core\Step\Wary;
 use Chorometra\Core\Work\Context;
 
 /** What stands against a step as it is set up: what its kind says of the inputs, and whether they were corrected alike, which only the trail knows. */
-final class StandsAgainst
+final class Prechecks
 {
     /** @return list<array{about: string, text: string}> */
     public static function of(Study $study, Step $step): array
     {
         StepQueue::check($step);
         $kind = Registry::get($step->kind);
-        if (! $kind instanceof Wary) {
+        if (! $kind instanceof HasPrechecks) {
             return [];
         }
         $context = new Context(1, Interrupted::temporary());

@@ -8,7 +8,7 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Step\ClassCodes;
 
 /** What a map says at points, and what they are said to be, in the map's own codes; labels that the map lacks get codes of their own. */
-final readonly class Labels
+final readonly class LabelledPairs
 {
     /** Codes of labels that no class of the map has begin above those of any map. */
     private const BEYOND = 65536;

@@ -3,13 +3,13 @@
 namespace Chorometra\Core\Classify;
 
 use Chorometra\Core\Classify\Keys\Examples;
-use Chorometra\Core\Classify\Keys\Key as Questions;
-use Chorometra\Core\Classify\Keys\Pieces;
+use Chorometra\Core\Classify\Keys\KeyDocument as Questions;
+use Chorometra\Core\Classify\Keys\KeyRun;
+use Chorometra\Core\Classify\Keys\MeasureHistogram;
 use Chorometra\Core\Classify\Keys\PixelMap;
 use Chorometra\Core\Classify\Keys\PixelQuestions;
+use Chorometra\Core\Classify\Keys\SegmentCases;
 use Chorometra\Core\Classify\Keys\SortedSegments;
-use Chorometra\Core\Classify\Keys\Sorting;
-use Chorometra\Core\Classify\Keys\Spread;
 use Chorometra\Core\Classify\Keys\Standing;
 use Chorometra\Core\Classify\Keys\Teaching;
 use Chorometra\Core\Classify\Keys\Tidy;
@@ -45,7 +45,7 @@ use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Memory;
 
 /** Segments or pixels sorted into classes by the questions of a key, and tidied. */
-final class Key implements WholeKind
+final class ClassificationKey implements WholeKind
 {
     public function declaration(): Declaration
     {
@@ -145,7 +145,7 @@ final class Key implements WholeKind
 
             return $teaching;
         }
-        $pieces = new Pieces($whole->image('segments'), $images, $whole->hasInput('classes') ? $whole->image('classes') : null, $whole->context);
+        $pieces = new SegmentCases($whole->image('segments'), $images, $whole->hasInput('classes') ? $whole->image('classes') : null, $whole->context);
         $pieces->checkAll($key);
         $teaching->ofSegments($pieces->numbers(), $pieces->pixels());
         foreach ($key->order() as $couplet) {
@@ -164,7 +164,7 @@ final class Key implements WholeKind
     private function segments(Call $call, Questions $key, Teaching $teaching, ?NamedImages $images): array
     {
         $image = $call->image('segments');
-        $pieces = new Pieces($image, $images, $call->hasInput('classes') ? $call->image('classes') : null, $call->context->part(0.0, 0.4));
+        $pieces = new SegmentCases($image, $images, $call->hasInput('classes') ? $call->image('classes') : null, $call->context->part(0.0, 0.4));
         $pieces->checkAll($key);
         $numbers = $pieces->numbers();
         if ($numbers === []) {
@@ -281,7 +281,7 @@ final class Key implements WholeKind
      * @param  list<float>  $sure
      * @param  list<int|float>  $pixels
      */
-    private function measures(string $path, Questions $key, Pieces $after, array $numbers, array $codes, array $sure, array $pixels): void
+    private function measures(string $path, Questions $key, SegmentCases $after, array $numbers, array $codes, array $sure, array $pixels): void
     {
         $columns = [];
         foreach ($key->order() as $couplet) {
@@ -316,7 +316,7 @@ final class Key implements WholeKind
     /**
      * The key as it was run: with what it has learnt, and the values that its limits stand on where it knew none.
      *
-     * @param  array<string, Spread|null>  $spreads
+     * @param  array<string, MeasureHistogram|null>  $spreads
      * @param  array<string, string|null>  $units
      */
     private function keep(Call $call, Questions $key, array $spreads, array $units, Teaching $teaching): void
@@ -342,7 +342,7 @@ final class Key implements WholeKind
 
     /**
      * @param  array<string, array<int, array{cases: int, pixels: float, hectares: float|null}>>  $ways
-     * @param  array<string, Spread|null>  $spreads
+     * @param  array<string, MeasureHistogram|null>  $spreads
      * @return array<string, mixed>
      */
     private function figures(Questions $key, array $ways, array $spreads, Teaching $teaching, int $cases): array
@@ -352,9 +352,9 @@ final class Key implements WholeKind
             $of = $ways[$couplet->id];
             $all = array_sum(array_column($of, 'pixels'));
             $ground = array_sum(array_column($of, 'hectares'));
-            $sides = [Sorting::YES => ['yes', $couplet->yes->words($key->restName())], Sorting::NO => ['no', $couplet->no->words($key->restName())]];
-            foreach ($sides + [Sorting::NONE => ['no value', $key->restName() ?? 'unlabelled']] as $side => [$word, $to]) {
-                if ($side !== Sorting::NONE || $of[$side]['cases'] > 0) {
+            $sides = [KeyRun::YES => ['yes', $couplet->yes->words($key->restName())], KeyRun::NO => ['no', $couplet->no->words($key->restName())]];
+            foreach ($sides + [KeyRun::NONE => ['no value', $key->restName() ?? 'unlabelled']] as $side => [$word, $to]) {
+                if ($side !== KeyRun::NONE || $of[$side]['cases'] > 0) {
                     $asked[] = [
                         'question' => $couplet->question,
                         'answer' => $word,
@@ -365,8 +365,8 @@ final class Key implements WholeKind
                     ];
                 }
             }
-            if ($all > 0 && ($of[Sorting::YES]['cases'] === 0 || $of[Sorting::NO]['cases'] === 0)) {
-                $warnings[] = "“{$couplet->question}”: all answers are ".($of[Sorting::YES]['cases'] === 0 ? 'no' : 'yes').'.';
+            if ($all > 0 && ($of[KeyRun::YES]['cases'] === 0 || $of[KeyRun::NO]['cases'] === 0)) {
+                $warnings[] = "“{$couplet->question}”: all answers are ".($of[KeyRun::YES]['cases'] === 0 ? 'no' : 'yes').'.';
             } elseif ($all <= 0) {
                 $warnings[] = "“{$couplet->question}”: no case reaches this question.";
             }
@@ -374,7 +374,7 @@ final class Key implements WholeKind
                 [$yes, $no] = $teaching->learnt[$couplet->id]->counts();
                 $examples[] = ['question' => $couplet->question, 'yes' => $yes, 'no' => $no];
             }
-            $then = Spread::told($couplet->told['histogram'] ?? null);
+            $then = MeasureHistogram::told($couplet->told['histogram'] ?? null);
             $now = $spreads[$couplet->id] ?? null;
             if ($then === null || $now === null) {
                 continue;

@@ -13,7 +13,7 @@ use Random\Randomizer;
  * 2007, k-means++, SODA, 1027–1035; bounds that spare distances by Hamerly 2010, Making k-means even faster, SIAM Data Mining, 130–140; isodata by
  * Ball & Hall 1965, as told by Tou & Gonzalez 1974, Pattern Recognition Principles, section 3.3.5 (from memory).
  */
-final class Clusters
+final class Clustering
 {
     /** How far apart the two halves of a cluster begin, of its deviation. */
     private const APART = 0.5;

@@ -9,7 +9,7 @@ use Chorometra\Core\Work\Context;
  * Cases on their way through a key, couplet after couplet. How sure a case is, is the least share that spoke for any of the answers on its
  * way; an answer by a limit is sure.
  */
-final class Sorting
+final class KeyRun
 {
     public const YES = 1;
 
@@ -30,7 +30,7 @@ final class Sorting
     /** @var array<string, array<int, array{cases: int, pixels: float, hectares: float|null}>> what went each way, by couplet and answer */
     public array $ways = [];
 
-    /** @var array<string, Spread|null> of what reached each couplet that asks a measure */
+    /** @var array<string, MeasureHistogram|null> of what reached each couplet that asks a measure */
     public array $spreads = [];
 
     /** @var array<string, list<float>> what spoke for yes among the cases given, by couplet that learns; NaN where it was not asked */
@@ -50,7 +50,7 @@ final class Sorting
      * @throws Problem where a couplet can't be asked, about it
      */
     public function __construct(
-        private readonly Key $key,
+        private readonly KeyDocument $key,
         private readonly \Closure $learnt,
         Cases $cases,
         private readonly ?\Closure $cut = null,
@@ -164,7 +164,7 @@ final class Sorting
                     $weights[] = $pixels === null ? 1 : $pixels[$members[$i]];
                 }
             }
-            $this->spreads[$couplet->id] = Spread::of($valid, $weights, $given);
+            $this->spreads[$couplet->id] = MeasureHistogram::of($valid, $weights, $given);
         }
 
         return $answers;

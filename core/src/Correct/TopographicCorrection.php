@@ -10,7 +10,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\Rows;
+use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SlopeLight;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;
@@ -30,7 +30,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** Uneven light on slopes, evened out with an elevation model. */
-final class Terrain implements LearningKind
+final class TopographicCorrection implements LearningKind
 {
     public function declaration(): Declaration
     {
@@ -137,7 +137,7 @@ final class Terrain implements LearningKind
         return [new Reading($image, array_keys($image->spec()->bands), halo: 1), new Reading($elevation, [0], halo: 1)];
     }
 
-    public function learn(Call $call, array $bands, Rows $rows): array
+    public function learn(Call $call, array $bands, RowBlock $rows): array
     {
         $dem = array_pop($bands);
         assert($dem !== null);
@@ -216,7 +216,7 @@ final class Terrain implements LearningKind
         return new Plan(
             $this->study($call),
             ['result' => $spec->measured(array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands)), 'flags' => $flags],
-            function (array $bands, Rows $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least, $horizon, $leave): array {
+            function (array $bands, RowBlock $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least, $horizon, $leave): array {
                 $dem = array_pop($bands);
                 [$light] = SlopeLight::over($dem, $rows, $grid, $sunElevation, $sunAzimuth, slopes: false);
                 $count = count($light);

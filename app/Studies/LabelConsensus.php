@@ -12,7 +12,7 @@ use Illuminate\Support\Facades\DB;
  * What was said by nobody in particular was said together, and counts. Else the class that most people said; of those that as many said the one
  * that was said first.
  */
-final class Said
+final class LabelConsensus
 {
     public const SURE = ['sure', 'fairly', 'unsure'];
 

@@ -8,7 +8,7 @@ use Chorometra\Core\Problem;
  * Which hosts may be asked. On one's own machine any; where the application is served to others, none in private networks but those
  * listed, since who names an address there could look at what only this machine reaches.
  */
-final class Reach
+final class HostPolicy
 {
     /** @var list<string>|null hosts, or hosts with ports, in private networks that may be asked; null where all may */
     private static ?array $listed = null;

@@ -11,7 +11,7 @@ use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Work\Context;
 
 /** Segments that questions are asked of, and their measures; each is one or several of the segments that were given. */
-final class Pieces implements Cases
+final class SegmentCases implements Cases
 {
     private readonly Measured $measured;
 
@@ -104,7 +104,7 @@ final class Pieces implements Cases
     }
 
     /** @throws Problem about the couplet that asks for what these images can't give */
-    public function checkAll(Key $key): void
+    public function checkAll(KeyDocument $key): void
     {
         foreach ($key->order() as $couplet) {
             foreach ($couplet->measures() as $text) {

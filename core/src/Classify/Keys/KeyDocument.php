@@ -7,7 +7,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 
 /** Questions asked in order that sort segments or pixels into classes, and what is tidied afterwards. */
-final readonly class Key
+final readonly class KeyDocument
 {
     /**
      * @param  array<string, Couplet>  $couplets  by id, the first one first

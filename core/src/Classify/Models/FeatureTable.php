@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Classify\Models;
 
-use Chorometra\Core\Classify\Keys\Pieces;
+use Chorometra\Core\Classify\Keys\SegmentCases;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -17,7 +17,7 @@ use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Reading;
 
 /** What a model sorts: pixels of bands of several images, or segments by their measures; with what a mask leaves out. */
-final readonly class Sorted
+final readonly class FeatureTable
 {
     /**
      * @param  list<string>  $names  of the bands or measures
@@ -111,7 +111,7 @@ final readonly class Sorted
         if ($mask !== null) {
             throw Problem::call('A mask is for pixels: leave it out, or leave the segments out.', 'mask');
         }
-        $pieces = new Pieces($image, $images, null, $call->context);
+        $pieces = new SegmentCases($image, $images, null, $call->context);
         // a band alone stands for its mean
         foreach ($names as $name) {
             $pieces->check($name);

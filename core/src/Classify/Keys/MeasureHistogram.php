@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Classify\Keys;
 
 /** How the values of a measure lie that reach a couplet, in pixels, and which share of them is answered with yes. */
-final readonly class Spread
+final readonly class MeasureHistogram
 {
     private const BINS = 64;
 

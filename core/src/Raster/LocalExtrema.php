@@ -5,7 +5,7 @@ namespace Chorometra\Core\Raster;
 use Chorometra\Core\Geo\Window;
 
 /** Places where a band is lowest: in the mean of the pixels around, apart from each other. */
-final class Lowest
+final class LocalExtrema
 {
     private const PIXELS = 400_000;
 

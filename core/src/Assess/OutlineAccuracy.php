@@ -16,7 +16,7 @@ use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Files;
 
 /** Outlines against those that are true. */
-final class Outlines implements WholeKind
+final class OutlineAccuracy implements WholeKind
 {
     public function declaration(): Declaration
     {

@@ -10,7 +10,7 @@ use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
 /** The middle of some bands, and what one deviation from it is. */
-final readonly class Spread
+final readonly class CentreAndSpread
 {
     /** What makes the median of absolute deviations that of a normal distribution, as it is commonly rounded. */
     private const NORMAL = 1.4826;

@@ -16,7 +16,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
 
 /** Two sets of outlines over each other: what lies in both, and in one only. */
-final class Outlines implements WholeKind
+final class OutlineChange implements WholeKind
 {
     /** Metres of width below which a part is what two roundings of one border leave between them. */
     private const SLIVER = 0.01;

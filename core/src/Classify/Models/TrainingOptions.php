@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Classify\Models;
 
 /** How a model is taught. */
-final readonly class Lesson
+final readonly class TrainingOptions
 {
     /**
      * @param  list<string>  $priors  name:share of classes that are more or less likely than others, or “as-taught”

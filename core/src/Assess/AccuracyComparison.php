@@ -4,7 +4,7 @@ namespace Chorometra\Core\Assess;
 
 use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\Estimates;
-use Chorometra\Core\Assess\Check\Labels;
+use Chorometra\Core\Assess\Check\LabelledPairs;
 use Chorometra\Core\Assess\Check\McNemar;
 use Chorometra\Core\Assess\Check\Strata;
 use Chorometra\Core\Format\Csv;
@@ -23,7 +23,7 @@ use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Files;
 
 /** Two class maps against the same points. */
-final class Pair implements WholeKind
+final class AccuracyComparison implements WholeKind
 {
     public function declaration(): Declaration
     {
@@ -76,9 +76,9 @@ final class Pair implements WholeKind
         Crs::needMap($other->spec()->grid, $other->name(), 'other');
         $path = $call->path('points');
         $points = LabelledPoints::read($path, $map->spec()->grid->epsg);
-        $said = Labels::of($map, $points)->codes;
+        $said = LabelledPairs::of($map, $points)->codes;
         // the other may have a CRS of its own
-        $besides = Labels::of($other, LabelledPoints::read($path, $other->spec()->grid->epsg))->codes;
+        $besides = LabelledPairs::of($other, LabelledPoints::read($path, $other->spec()->grid->epsg))->codes;
         $counts = ClassCounts::of($map, $call->context->part(0.0, 0.9));
         $strata = Strata::of($points, array_column($said, 0), $map->spec()->legend ?? new Legend([]), $counts);
         $counted = ['both' => 0, 'first' => 0, 'second' => 0, 'neither' => 0];

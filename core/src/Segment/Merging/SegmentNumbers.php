@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Segment\Merging;
 
 /** Numbers of segments for the pieces that they are made of, in the order of the image. */
-final class Labels
+final class SegmentNumbers
 {
     /**
      * What each piece has become.

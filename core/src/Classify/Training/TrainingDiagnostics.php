@@ -4,18 +4,18 @@ namespace Chorometra\Core\Classify\Training;
 
 use Chorometra\Core\Classify\Models\Assigner;
 use Chorometra\Core\Classify\Models\Distances;
-use Chorometra\Core\Classify\Models\Sorted;
+use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Teacher;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Stats\Clusters;
+use Chorometra\Core\Stats\Clustering;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Stats\Normal;
 use Chorometra\Core\Stats\Separability;
 
 /** What training areas say before anything is taught: are there enough, and do their classes part? */
-final readonly class Evidence
+final readonly class TrainingDiagnostics
 {
     /** Pixels of a class for each band; fewer give covariances that shake. Common practice, no source. */
     private const PER_BAND = 10;
@@ -50,7 +50,7 @@ final readonly class Evidence
     /** @var list<Normal|list<int>|null> null where there are too few cases */
     private array $normals;
 
-    public function __construct(private Areas $areas, private Samples $samples, private Sorted $there)
+    public function __construct(private Areas $areas, private Samples $samples, private FeatureTable $there)
     {
         $this->moments = Teacher::comoments($samples);
         $this->normals = array_map(
@@ -88,7 +88,7 @@ final readonly class Evidence
      *
      * @return array{x: array{float, float}, y: array{float, float}, counts: list<int>}
      */
-    public static function density(Sorted $there, int $x, int $y, int $most = 60_000): array
+    public static function density(FeatureTable $there, int $x, int $y, int $most = 60_000): array
     {
         $grid = $there->grid;
         $step = max(1, (int) ceil(sqrt($grid->width * $grid->height / $most)));
@@ -229,7 +229,7 @@ final readonly class Evidence
             $deviation = $this->moments[$class]->deviation($band);
             $columns[] = array_map(fn (float $value): float => $deviation > 0.0 ? $value / $deviation : 0.0, $column);
         }
-        $halves = Clusters::means($columns, $some->count(), Clusters::seeds($columns, $some->count(), 2, 1), 30);
+        $halves = Clustering::means($columns, $some->count(), Clustering::seeds($columns, $some->count(), 2, 1), 30);
         if (count($halves->centres) < 2 || min($halves->sizes) < self::HEAP * $some->count()) {
             return null;
         }
