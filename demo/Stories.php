@@ -2,10 +2,10 @@
 
 namespace Chorometra\Demo;
 
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\PolygonMask;
 
 /** Maps of the made-up scenes against what truly lies there. */
@@ -124,7 +124,7 @@ final class Stories
         $image = new GeoTiffImage($path);
         $grid = $image->spec()->grid;
 
-        return Codec::codes($image->read(0, new Window(0, 0, $grid->width, $grid->height)), $image->spec()->type);
+        return Values::codes($image, new Window(0, 0, $grid->width, $grid->height));
     }
 
     /**

@@ -5,7 +5,7 @@ namespace Tests\Browser;
 use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Demo\Cover;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
@@ -224,7 +224,7 @@ class ChangeTest extends BrowserTestCase
         $codes = array_map(function (string $year): array {
             $truth = self::truth($year);
 
-            return Codec::codes($truth->read(0, new Window(0, 0, $truth->spec()->grid->width, $truth->spec()->grid->height)), $truth->spec()->type);
+            return Values::codes($truth, new Window(0, 0, $truth->spec()->grid->width, $truth->spec()->grid->height));
         }, ['2031', '2033']);
 
         return self::PIXEL / 1e4 * count(array_filter(array_map(self::isLost(...), ...$codes)));

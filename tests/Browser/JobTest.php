@@ -6,7 +6,7 @@ use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Matrix;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Demo\Air;
 use Chorometra\Demo\Cover;
 use Facebook\WebDriver\WebDriverBy;
@@ -228,7 +228,7 @@ class JobTest extends BrowserTestCase
             ['land', '#d8cfae'],
             [$image->spec()->legend->classes[1]['name'] ?? '', $image->spec()->legend->classes[1]['colour'] ?? ''] + ['', ''],
         );
-        $codes = Codec::codes($image->read(0, new Window(0, 0, 600, 600)), $image->spec()->type);
+        $codes = Values::codes($image, new Window(0, 0, 600, 600));
         self::assertSame([1, 2, 255], array_values(array_intersect([1, 2, 255], $codes)));
 
         self::assertEquals(

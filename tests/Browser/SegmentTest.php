@@ -3,7 +3,6 @@
 namespace Tests\Browser;
 
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Values;
 use Facebook\WebDriver\Interactions\WebDriverActions;
 use Facebook\WebDriver\WebDriverKeys;
@@ -139,7 +138,7 @@ class SegmentTest extends BrowserTestCase
         $grid = $image->spec()->grid;
         $whole = new Window(0, 0, $grid->width, $grid->height);
         $labels = $this->file($segments);
-        $codes = Codec::codes($labels->read(0, $whole), $labels->spec()->type);
+        $codes = Values::codes($labels, $whole);
         $values = Values::of($image, array_column($item['raster']['bands'], 'number', 'role')['nir'] - 1, $whole);
         $own = array_map(fn (int $i): float => $values[$i], array_keys($codes, $number, true));
         $shown = $this->number($this->text('[data-segment-card] [data-measure="mean(before.nir)"]'));

@@ -4,7 +4,7 @@ namespace Tests\Browser;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Demo\Stories;
 use Facebook\WebDriver\Interactions\WebDriverActions;
 use Facebook\WebDriver\Remote\RemoteWebElement;
@@ -362,7 +362,7 @@ class TrainingTest extends BrowserTestCase
     {
         $image = $this->file(array_column($this->get("steps/$step")['items'], 'id', 'output')['classes']);
 
-        return Codec::codes($image->read(0, new Window($col, $row, 1, 1)), $image->spec()->type)[0];
+        return Values::codes($image, new Window($col, $row, 1, 1))[0];
     }
 
     /**
@@ -377,7 +377,7 @@ class TrainingTest extends BrowserTestCase
             $image = new GeoTiffImage(self::truth('2031'));
             $code = $image->spec()->legend->codeOf($cover);
             $grid = $image->spec()->grid;
-            $codes = Codec::codes($image->read(0, new Window(0, 0, $grid->width, $grid->height)), $image->spec()->type);
+            $codes = Values::codes($image, new Window(0, 0, $grid->width, $grid->height));
             $places = [];
             for ($row = 40; $row < $grid->height - 40; $row += 7) {
                 for ($col = 40; $col < $grid->width - 40; $col += 7) {

@@ -5,7 +5,7 @@ namespace Tests\Feature;
 use Chorometra\Core\Assess\Check\Estimates;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Demo\Simulator;
 use PHPUnit\Framework\TestCase;
 use Random\Engine\Xoshiro256StarStar;
@@ -79,7 +79,7 @@ class SimulationTest extends TestCase
             $image = new GeoTiffImage(Simulator::truth($folder, "orvane-$year"));
             $grid = $image->spec()->grid;
 
-            return [Codec::codes($image->read(0, new Window(0, 0, $grid->width, $grid->height)), $image->spec()->type), $grid->width];
+            return [Values::codes($image, new Window(0, 0, $grid->width, $grid->height)), $grid->width];
         };
         [$before, $width] = $codes('2031');
         [$after] = $codes('2033');

@@ -14,6 +14,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\CodeCounts;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -428,7 +429,7 @@ final class Draw implements WholeKind
         for ($y = $below * $step / $tall(0.5); $y < $grid->height; $y += $down) {
             $row = (int) $y;
             $down = $step / $tall($y);
-            $codes = Codec::codes($map->read(0, new Window(0, $row, $grid->width, 1)), $map->spec()->type);
+            $codes = Values::codes($map, new Window(0, $row, $grid->width, 1));
             $across = fn (float $x): float => $each / ($down * $ground->pixelArea($x, $row));
             for ($x = $right * $across(0.5 * $grid->width); $x < $grid->width; $x += $across($x)) {
                 $code = $codes[(int) $x];

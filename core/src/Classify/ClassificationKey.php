@@ -21,9 +21,10 @@ use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Scale;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Regions\Numbers\Relabelled;
 use Chorometra\Core\Regions\Numbers\Renumbered;
@@ -35,10 +36,8 @@ use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\NamedImages;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
@@ -115,7 +114,7 @@ final class ClassificationKey implements WholeKind
             throw Problem::call('Give images, segments or both for the questions.', 'images');
         }
         foreach ([...($images === null ? [] : array_values($images->images)), ...($call->hasInput('classes') ? [$call->image('classes')] : [])] as $image) {
-            Plan::sameGrid([new Reading($ground, []), new Reading($image, [])]);
+            OneGrid::check([$ground, $image]);
         }
         $whole = $call->learning();
         // a part that is tried has learnt from all that was given, not from what is visible
@@ -192,7 +191,7 @@ final class ClassificationKey implements WholeKind
             'confidence' => $table($unsure, NAN),
         ];
         $report = $this->write($call, $spec, function (Window $window, array $names) use ($image, $tables): array {
-            $labels = Codec::codes($image->read(0, $window), $image->spec()->type);
+            $labels = Values::codes($image, $window);
             $bands = [];
             foreach ($names as $name) {
                 $bands[$name] = [Renumbered::mapped($labels, $tables[$name], count($labels))];

@@ -7,21 +7,20 @@ use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Scale;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Numbers\Majority;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
 
@@ -66,7 +65,7 @@ final class Fill implements WholeKind
     public function compute(Call $call): array
     {
         [$map, $segments] = [$call->image('classes'), $call->image('segments')];
-        Plan::sameGrid([new Reading($segments, []), new Reading($map, [])]);
+        OneGrid::check([$segments, $map]);
         $majority = Majority::of($segments, $map, $call->context->part(0.0, 0.35));
         if ($majority->codes === []) {
             throw Problem::input("No segment of {$segments->name()} has a class in {$map->name()}: there is nothing to fill with.", 'segments');
@@ -88,7 +87,7 @@ final class Fill implements WholeKind
             'confidence' => new RasterSpec($spec->grid, [new Band(name: 'confidence', scale: Scale::Probability)], properties: $spec->properties),
         ]);
         $production = new Production($outputs, function (Window $window) use ($map, $segments, $codes, $shares, $outputs): array {
-            [$own, $labels] = [self::codes($map, $window), self::codes($segments, $window)];
+            [$own, $labels] = [Values::codes($map, $window), Values::codes($segments, $window)];
             $made = ['classes' => [self::filled($own, $labels, $codes, count($own), count($codes))]];
 
             return isset($outputs['confidence']) ? $made + ['confidence' => [self::shares($labels, $shares, count($labels), count($shares))]] : $made;
@@ -127,7 +126,7 @@ final class Fill implements WholeKind
                 continue;
             }
             $window = new Window($col, $row, 1, 1);
-            [$own, $number] = [self::codes($map, $window)[0], self::codes($segments, $window)[0]];
+            [$own, $number] = [Values::codes($map, $window)[0], Values::codes($segments, $window)[0]];
             if ($own === $nodata) {
                 continue;
             }
@@ -140,12 +139,6 @@ final class Fill implements WholeKind
             fn (string $when): array => ['map' => $when, 'right' => $right[$when], 'of' => $of, 'share' => $right[$when] / $of],
             array_keys($right),
         );
-    }
-
-    /** @return list<int> */
-    private static function codes(Image $image, Window $window): array
-    {
-        return Codec::codes($image->read(0, $window), $image->spec()->type);
     }
 
     /**

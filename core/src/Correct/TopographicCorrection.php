@@ -9,6 +9,7 @@ use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SlopeLight;
@@ -117,13 +118,7 @@ final class TopographicCorrection implements LearningKind
         $image = $call->image();
         $elevation = $call->image('elevation');
         $grid = $image->spec()->grid;
-        if (! $grid->matches($elevation->spec()->grid)) {
-            throw Problem::input(
-                "{$elevation->name()} and {$image->name()} are not on one grid: the first is {$elevation->spec()->grid->describe()}, the second "
-                    ."{$grid->describe()}. Resample the elevation model to the grid of the image first.",
-                'elevation',
-            );
-        }
+        OneGrid::check([$image, $elevation], 'elevation');
         if (count($elevation->spec()->bands) !== 1) {
             throw Problem::input("{$elevation->name()} has several bands; an elevation model has one.", 'elevation');
         }

@@ -14,6 +14,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
@@ -21,10 +22,8 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Memory;
@@ -95,7 +94,7 @@ final class Outlines implements WholeKind
         }
         $band = $call->band('band');
         if ($call->hasInput('values')) {
-            Plan::sameGrid([new Reading($image, []), new Reading($call->image('values'), [])]);
+            OneGrid::check([$image, $call->image('values')]);
         }
         $wanted = $this->wanted($call);
         $measured = $this->measured($call);

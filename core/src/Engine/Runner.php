@@ -6,6 +6,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
@@ -140,7 +141,7 @@ final class Runner
         if ($sources === []) {
             return [];
         }
-        Plan::sameGrid($sources);
+        OneGrid::check(array_column($sources, 'image'));
         $grid = $sources[0]->image->spec()->grid;
         $bands = array_sum(array_map(fn (Reading $source): int => count($source->bands), $sources));
         $step = max(1, min(256, intdiv(self::LEARNING_VALUES, $grid->width * $bands)));

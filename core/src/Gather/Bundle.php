@@ -12,6 +12,7 @@ use Chorometra\Core\Format\GeoTiff\StoredTiles;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
@@ -19,10 +20,8 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Context;
@@ -154,7 +153,7 @@ final class Bundle implements WholeKind
     private function image(Call $call, Context $context, string $path, string $group, array $bands, Profile $profile): array
     {
         $images = array_map(fn (array $band): GeoTiffImage => new GeoTiffImage($band['path']), $bands);
-        Plan::sameGrid(array_map(fn (GeoTiffImage $image): Reading => new Reading($image, [0]), $images));
+        OneGrid::check($images);
         $first = $images[0]->spec();
         foreach ($images as $image) {
             if ($image->spec()->type !== $first->type) {

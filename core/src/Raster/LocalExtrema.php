@@ -27,7 +27,7 @@ final class LocalExtrema
             }
         }
         [$width, $height] = $levels[$level];
-        $values = Codec::values($image->read($band, new Window(0, 0, $width, $height), $level), $image->spec()->type, $image->spec()->nodata);
+        $values = Values::of($image, $band, new Window(0, 0, $width, $height), $level);
         $grid = $image->spec()->grid->resized($width, $height);
         $means = self::means($values, $width, $height);
         $isHighest ? arsort($means) : asort($means);

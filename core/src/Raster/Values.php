@@ -15,6 +15,12 @@ final class Values
         return $image instanceof Computed ? $image->values($band, $window) : Codec::values($image->read($band, $window, $level), $spec->type, $spec->nodata);
     }
 
+    /** @return list<int> of a window inside a class map or an image of segments, nodata as it is stored */
+    public static function codes(Image $image, Window $window, int $band = 0, int $level = 0): array
+    {
+        return Codec::codes($image->read($band, $window, $level), $image->spec()->type);
+    }
+
     /**
      * $height rows of $width pixels into rows of $stride, from index $at on.
      *

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Segment;
 
 use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Regions\Numbers\Majority;
 use Chorometra\Core\Regions\Numbers\Neighbours;
 use Chorometra\Core\Regions\Numbers\Renumbered;
@@ -12,10 +13,8 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Context;
 
@@ -55,7 +54,7 @@ final class Dissolve implements WholeKind
     public function compute(Call $call): array
     {
         [$segments, $map] = [$call->image('segments'), $call->image('classes')];
-        Plan::sameGrid([new Reading($segments, [0]), new Reading($map, [0])]);
+        OneGrid::check([$segments, $map]);
         $majority = Majority::of($segments, $map, $call->context->part(0.0, 0.4));
         $most = max($majority->most, (int) Histogram::moments($segments, 0, new Context($call->context->workers), 0)->maximum);
         $classes = $majority->codes;

@@ -5,18 +5,16 @@ namespace Chorometra\Core\Segment;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Workers;
 
@@ -56,7 +54,7 @@ final class Join implements WholeKind
     public function compute(Call $call): array
     {
         [$one, $other] = [$call->image('segments'), $call->image('others')];
-        Plan::sameGrid([new Reading($one, []), new Reading($other, [])]);
+        OneGrid::check([$one, $other]);
         $grid = $one->spec()->grid;
         $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $seen = [[], []];
@@ -67,7 +65,7 @@ final class Join implements WholeKind
             function (int $block) use ($one, $other, $grid): array {
                 $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
 
-                return self::seen(self::labels($one, $window), self::labels($other, $window), $window->pixels());
+                return self::seen(Values::codes($one, $window), Values::codes($other, $window), $window->pixels());
             },
             function (int $block, mixed $found) use (&$seen): void {
                 $seen = [$seen[0] + array_flip($found[0]), $seen[1] + array_flip($found[1])];
@@ -86,19 +84,13 @@ final class Join implements WholeKind
         $production = new Production(
             ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($grid, $one->spec()->properties)]],
             fn (Window $window): array => [
-                'segments' => [self::laid(self::labels($one, $window), self::labels($other, $window), $window->pixels(), ...$tables)],
+                'segments' => [self::laid(Values::codes($one, $window), Values::codes($other, $window), $window->pixels(), ...$tables)],
             ],
             $call->context->part(0.4, 1.0),
         );
 
         return ['segments' => $count, 'first' => count($tables[0]), 'others' => count($tables[1])]
             + $production->run($call->provenance(), $call->declaration->title);
-    }
-
-    /** @return list<int> */
-    private static function labels(Image $image, Window $window): array
-    {
-        return Codec::codes($image->read(0, $window), $image->spec()->type);
     }
 
     /**

@@ -7,6 +7,7 @@ use Chorometra\Core\Format\Measures as MeasuresFile;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Regions\Measures\Measured;
 use Chorometra\Core\Regions\Measures\MeasureFormula;
 use Chorometra\Core\Regions\Measures\Wish;
@@ -17,10 +18,8 @@ use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\NamedImages;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
@@ -86,10 +85,10 @@ final class Measure implements WholeKind
             if ($image->spec()->content !== Content::Image) {
                 throw Problem::input("{$image->name()} contains class codes, which can't be averaged: give it at the input classes.", 'images');
             }
-            Plan::sameGrid([new Reading($segments, []), new Reading($image, [])]);
+            OneGrid::check([$segments, $image]);
         }
         if ($call->hasInput('classes')) {
-            Plan::sameGrid([new Reading($segments, []), new Reading($call->image('classes'), [])]);
+            OneGrid::check([$segments, $call->image('classes')]);
         }
         $measured = new Measured($segments, $images, $call->hasInput('classes') ? $call->image('classes') : null, Ground::of($grid), $call->context);
         $wishes = array_map(Wish::of(...), $this->wanted($call, $images));

@@ -8,6 +8,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Regions\Numbers\Renumbered;
 use Chorometra\Core\Segment\Merging\Ladder;
@@ -349,13 +350,7 @@ final class Merge implements WholeKind
             return null;
         }
         $map = $call->image('within');
-        if (! $map->spec()->grid->matches($first->spec()->grid)) {
-            throw Problem::input(
-                "{$map->name()} and {$first->name()} are not on one grid: the first is {$map->spec()->grid->describe()}, the second "
-                    ."{$first->spec()->grid->describe()}. Resample the map to the grid of the image first.",
-                'within',
-            );
-        }
+        OneGrid::check([$first, $map], 'within');
         $codes = ClassCodes::of($map, $call->texts('codes'), 'codes');
 
         return $codes === [] ? throw Problem::call("Choose the classes of {$map->name()} to segment.", 'codes') : [$map, $codes];

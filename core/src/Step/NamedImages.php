@@ -7,6 +7,7 @@ use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\OneGrid;
 
 /** Several images on one grid, each with a short name, and their bands as “before.nir”; of one image its roles stand bare. */
 final readonly class NamedImages
@@ -29,16 +30,7 @@ final readonly class NamedImages
         if ($images === []) {
             throw Problem::call("The input $input is missing.", $input);
         }
-        $first = reset($images);
-        foreach ($images as $image) {
-            if (! $first->spec()->grid->matches($image->spec()->grid)) {
-                throw Problem::input(
-                    "{$image->name()} and {$first->name()} are not on one grid: the first is {$image->spec()->grid->describe()}, the second "
-                        ."{$first->spec()->grid->describe()}. Resample them to one grid first (gather.reproject).",
-                    $input,
-                );
-            }
-        }
+        OneGrid::check(array_values($images), $input);
 
         return new self($images);
     }

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\RowBlock;
 
@@ -16,6 +17,8 @@ final readonly class Plan
      * @param  int  $halo  rows needed above and below
      * @param  array<string, mixed>  $figures  told before the computation
      * @param  \Closure(int, int, int): ?string|null  $stored  packed tiles of the one output, by band, column and row, where they lie in the input already
+     *
+     * @throws Problem where the sources are not on one grid
      */
     public function __construct(
         public array $sources,
@@ -26,25 +29,6 @@ final readonly class Plan
         public bool $deflate = true,
         public ?\Closure $stored = null,
     ) {
-        self::sameGrid($sources);
-    }
-
-    /** @param  list<Reading>  $sources */
-    public static function sameGrid(array $sources): void
-    {
-        foreach (array_slice($sources, 1) as $source) {
-            $first = $sources[0]->image;
-            if (! $source->image->spec()->grid->matches($first->spec()->grid)) {
-                throw Problem::input(
-                    sprintf(
-                        '%s and %s are not on one grid: the first is %s, the second %s. Bring them onto one grid first.',
-                        $first->name(),
-                        $source->image->name(),
-                        $first->spec()->grid->describe(),
-                        $source->image->spec()->grid->describe(),
-                    ),
-                );
-            }
-        }
+        OneGrid::check(array_column($sources, 'image'));
     }
 }

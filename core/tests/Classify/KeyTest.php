@@ -8,9 +8,9 @@ use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Tests\TestCase;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -480,6 +480,6 @@ final class KeyTest extends TestCase
     {
         $grid = $image->spec()->grid;
 
-        return Codec::codes($image->read(0, new Window(0, 0, $grid->width, $grid->height)), $image->spec()->type);
+        return Values::codes($image, new Window(0, 0, $grid->width, $grid->height));
     }
 }

@@ -246,7 +246,7 @@ final class TerrainTest extends TestCase
         self::assertClose(array_map(floatval(...), range(1, 30)), self::pixels("$this->folder/o.tif"), 1e-5, 'flat ground is as it was');
         unlink("$this->folder/o.tif");
         $this->problem(3, 'has no elevations within i.tif', $run($image, $this->image('none.tif', 6, 5, ['red' => array_fill(0, 30, NAN)])));
-        $this->problem(3, 'Resample the elevation model to the grid of the image first', $run($image, $this->image('small.tif', 3, 3, ['red' => range(1, 9)])));
+        $this->problem(3, 'Resample one of them to the grid of the other first', $run($image, $this->image('small.tif', 3, 3, ['red' => range(1, 9)])));
         $this->problem(3, 'has no sun azimuth', $run($this->image('plain.tif', 6, 5, ['red' => range(1, 30)]), $flat, ['sun-elevation' => 40]));
         self::assertFileDoesNotExist("$this->folder/o.tif");
     }

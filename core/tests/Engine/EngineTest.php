@@ -8,10 +8,8 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Tests\TestCase;
@@ -278,16 +276,14 @@ final class EngineTest extends TestCase
 
     public function test_inputs_on_different_grids_are_told_apart(): void
     {
-        $plan = fn () => Plan::sameGrid(
-            array_map(fn (string $path): Reading => new Reading(new GeoTiffImage($path), [0]), [
-                $this->image('a.tif', 2, 1, ['red' => [1, 2]]),
-                $this->image('b.tif', 3, 1, ['red' => [1, 2, 3]]),
-            ]),
-        );
+        $check = fn () => OneGrid::check([
+            new GeoTiffImage($this->image('a.tif', 2, 1, ['red' => [1, 2]])),
+            new GeoTiffImage($this->image('b.tif', 3, 1, ['red' => [1, 2, 3]])),
+        ]);
         $this->problem(
             3,
             'a.tif and b.tif are not on one grid: the first is 2 x 1 pixels of 20 m at 431000, 6072000 in EPSG:32632, the second 3 x 1 pixels',
-            $plan,
+            $check,
         );
     }
 

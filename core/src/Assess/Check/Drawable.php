@@ -10,6 +10,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\PolygonMask;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Raster\Wrapped;
 use Chorometra\Core\Step\Call;
@@ -75,7 +76,7 @@ final readonly class Drawable implements Image
     public function read(int $band, Window $window, int $level = 0): string
     {
         $type = $this->spec->type;
-        $codes = Codec::codes($this->image->read($band, $window), $type);
+        $codes = Values::codes($this->image, $window, $band);
         $count = count($codes);
         if ($this->training !== null) {
             $codes = self::cut($codes, $this->around($window), (bool) $this->near, $count, $this->out);
@@ -151,7 +152,7 @@ final readonly class Drawable implements Image
         $grid = $this->spec->grid;
         $seen = (new Window($window->col - $this->reach, $window->row - $this->reach, $window->width + 2 * $this->reach, $window->height + 2 * $this->reach))
             ->within($grid->width, $grid->height);
-        $codes = Codec::codes($this->image->read($band, $seen), $this->spec->type);
+        $codes = Values::codes($this->image, $seen, $band);
         [$least, $greatest] = self::bounds($codes, $this->spec->nodataCode(), count($codes));
         [$least, $greatest] = self::reached($least, $greatest, $seen->width, $seen->height, 1, $seen->width, $this->reach);
         [$least, $greatest] = self::reached($least, $greatest, $seen->height, $seen->width, $seen->width, 1, $this->reach);

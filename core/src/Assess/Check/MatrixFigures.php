@@ -4,9 +4,9 @@ namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\ClassCodes;
 
 /**
@@ -229,7 +229,7 @@ final class MatrixFigures
         if ($col < 0 || $row < 0 || $col >= $spec->grid->width || $row >= $spec->grid->height) {
             return null;
         }
-        $code = Codec::codes($map->read(0, new Window($col, $row, 1, 1)), $spec->type)[0];
+        $code = Values::codes($map, new Window($col, $row, 1, 1))[0];
 
         return $code === $spec->nodataCode() ? null : $code;
     }

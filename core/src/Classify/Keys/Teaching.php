@@ -4,8 +4,8 @@ namespace Chorometra\Core\Classify\Keys;
 
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 
 /** What the couplets of a key learn: examples given anew teach anew, else what the key carries counts, else the examples that stand in it. */
 final class Teaching
@@ -55,7 +55,7 @@ final class Teaching
             $inside = $answers = [];
             foreach ($this->windows($this->on->spec()->grid) as $window) {
                 $runs = $this->from($couplet)->runs($couplet->id, $window);
-                $labels = $runs === [] ? [] : Codec::codes($this->on->read(0, $window), $this->on->spec()->type);
+                $labels = $runs === [] ? [] : Values::codes($this->on, $window);
                 foreach ($runs as [$answer, $row, $from, $to, $isPoint]) {
                     for ($i = ($row - $window->row) * $window->width + $from, $end = $i + $to - $from; $i < $end; $i++) {
                         $place = $places[$labels[$i]] ?? -1;

@@ -4,10 +4,9 @@ namespace Chorometra\Core\Classify\Maps;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Step\Plan;
-use Chorometra\Core\Step\Reading;
+use Chorometra\Core\Raster\OneGrid;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
@@ -22,14 +21,14 @@ final class Differences
      */
     public static function of(Image $one, Image $other, Context $context): array
     {
-        Plan::sameGrid([new Reading($one, []), new Reading($other, [])]);
+        OneGrid::check([$one, $other]);
         $grid = $one->spec()->grid;
         $height = $grid->strip();
         $ground = Ground::of($grid);
         $parts = [];
         Workers::run(intdiv($grid->height + $height - 1, $height), $context, 'comparing', function (int $strip) use ($one, $other, $grid, $height): array {
             $window = new Window(0, $strip * $height, $grid->width, min($height, $grid->height - $strip * $height));
-            [$a, $b] = array_map(fn (Image $image): array => Codec::codes($image->read(0, $window), $image->spec()->type), [$one, $other]);
+            [$a, $b] = array_map(fn (Image $image): array => Values::codes($image, $window), [$one, $other]);
 
             return self::pairs($a, $b, count($a));
         }, function (int $strip, mixed $pairs) use (&$parts): void {

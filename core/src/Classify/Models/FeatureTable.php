@@ -6,15 +6,13 @@ use Chorometra\Core\Classify\Keys\SegmentCases;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\NamedImages;
-use Chorometra\Core\Step\Plan;
-use Chorometra\Core\Step\Reading;
 
 /** What a model sorts: pixels of bands of several images, or segments by their measures; with what a mask leaves out. */
 final readonly class FeatureTable
@@ -53,7 +51,7 @@ final readonly class FeatureTable
         $first = $images->first();
         $mask = null;
         if ($call->hasInput('mask')) {
-            Plan::sameGrid([new Reading($first, []), new Reading($call->image('mask'), [])]);
+            OneGrid::check([$first, $call->image('mask')]);
             $mask = [$call->image('mask'), ClassCodes::leftOut($call->image('mask'), $call->texts('leave-out'), 'leave-out')];
         }
         $names = $wanted;
@@ -94,7 +92,7 @@ final readonly class FeatureTable
         $columns = array_map(fn (array $band): array => Values::of($band[0], $band[1], $window), $this->bands);
         if ($this->mask !== null) {
             [$image, $codes] = $this->mask;
-            $columns[0] = self::holed($columns[0], Codec::codes($image->read(0, $window), $image->spec()->type), $codes, $window->pixels());
+            $columns[0] = self::holed($columns[0], Values::codes($image, $window), $codes, $window->pixels());
         }
 
         return $columns;
@@ -107,7 +105,7 @@ final readonly class FeatureTable
     private static function ofSegments(Call $call, NamedImages $images, array $names, ?array $mask): self
     {
         $image = $call->image('segments');
-        Plan::sameGrid([new Reading($images->first(), []), new Reading($image, [])]);
+        OneGrid::check([$images->first(), $image]);
         if ($mask !== null) {
             throw Problem::call('A mask is for pixels: leave it out, or leave the segments out.', 'mask');
         }

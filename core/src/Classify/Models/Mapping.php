@@ -6,9 +6,9 @@ use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Scale;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Numbers\Renumbered;
 use Chorometra\Core\Step\Call;
 
@@ -115,7 +115,7 @@ final readonly class Mapping
         }
 
         return function (Window $window) use ($image, $tables): array {
-            $labels = Codec::codes($image->read(0, $window), $image->spec()->type);
+            $labels = Values::codes($image, $window);
 
             return array_map(
                 fn (array $own): array => array_map(fn (array $table): array => Renumbered::mapped($labels, $table, count($labels)), $own),

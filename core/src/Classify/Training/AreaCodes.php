@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Classify\Training;
 
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 
 /** What a class map holds of training areas. */
 final class AreaCodes
@@ -17,7 +17,7 @@ final class AreaCodes
         $nodata = $map->spec()->nodataCode();
         $held = array_fill_keys($names, []);
         foreach ($areas->windows(self::SIDE) as $window) {
-            $codes = Codec::codes($map->read(0, $window), $map->spec()->type);
+            $codes = Values::codes($map, $window);
             foreach ($areas->runs($window) as [$area, $row, $from, $to]) {
                 $name = $names[$areas->areas[$area]['class']];
                 $at = ($row - $window->row) * $window->width - $window->col;

@@ -4,7 +4,6 @@ namespace Chorometra\Core\Classify\Training;
 
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Values;
@@ -65,7 +64,7 @@ final readonly class Samples
             ksort($owners);
             if ($mask !== null) {
                 [$image, $codes] = $mask;
-                $there = Codec::codes($image->read(0, $window), $image->spec()->type);
+                $there = Values::codes($image, $window);
                 $before = count($owners);
                 $owners = array_filter($owners, fn (int $at): bool => ! isset($codes[$there[$at]]), ARRAY_FILTER_USE_KEY);
                 $left['masked'] += $before - count($owners);
@@ -106,7 +105,7 @@ final readonly class Samples
         $between = 0;
         $shares = [];
         foreach ($areas->windows(self::SIDE) as $window) {
-            $codes = Codec::codes($segments->read(0, $window), $segments->spec()->type);
+            $codes = Values::codes($segments, $window);
             foreach (self::owners($areas, $window, $between) as $at => $area) {
                 $shares[$codes[$at]][$area] = ($shares[$codes[$at]][$area] ?? 0) + 1;
             }

@@ -4,8 +4,8 @@ namespace Chorometra\Core\Classify\Training;
 
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 
 /** The segment at a place, as far as it hangs together around it. */
 final class SegmentAt
@@ -28,7 +28,7 @@ final class SegmentAt
         }
         for ($side = self::SIDE; $side <= self::MOST; $side *= 2) {
             $window = (new Window($col - intdiv($side, 2), $row - intdiv($side, 2), $side, $side))->within($grid->width, $grid->height);
-            $labels = Codec::codes($segments->read(0, $window), $segments->spec()->type);
+            $labels = Values::codes($segments, $window);
             $seed = ($row - $window->row) * $window->width + $col - $window->col;
             if ($labels[$seed] === 0) {
                 throw Problem::input('There is no segment at this place.', 'place');

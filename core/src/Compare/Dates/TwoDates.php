@@ -8,10 +8,10 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
@@ -58,7 +58,7 @@ final readonly class TwoDates
                 throw Problem::input("{$image->name()} contains class codes, whose differences are meaningless: use compare.classes for class maps.", $name);
             }
         }
-        Plan::sameGrid([new Reading($before, []), new Reading($after, [])]);
+        OneGrid::check([$before, $after]);
         $bands = $call->texts('bands') === []
             ? self::shared($before, $after)
             : array_map(fn (string $name): array => [Call::bandOf($before, $name, 'bands'), Call::bandOf($after, $name, 'bands')], $call->texts('bands'));

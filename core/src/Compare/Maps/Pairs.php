@@ -7,6 +7,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
@@ -106,7 +107,7 @@ final class Pairs
      */
     public function places(Window $window): array
     {
-        $codes = array_map(fn (Image $map): array => Codec::codes($map->read(0, $window), $map->spec()->type), $this->series->maps);
+        $codes = array_map(fn (Image $map): array => Values::codes($map, $window), $this->series->maps);
 
         return self::placed($codes, $this->series->tables, $window->pixels());
     }

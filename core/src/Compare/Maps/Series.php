@@ -5,9 +5,8 @@ namespace Chorometra\Core\Compare\Maps;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\CodeCounts;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\Plan;
-use Chorometra\Core\Step\Reading;
 
 /** Class maps of one place, in the order of their dates, and the classes that they have between them: by name, since codes of one name may differ. */
 final readonly class Series
@@ -35,7 +34,7 @@ final readonly class Series
                 'maps',
             );
         }
-        Plan::sameGrid(array_map(fn (Image $map): Reading => new Reading($map, []), $maps));
+        OneGrid::check($maps);
         $classes = [];
         self::sameLegend($maps);
         foreach ($maps as $k => $map) {

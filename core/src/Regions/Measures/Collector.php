@@ -4,7 +4,6 @@ namespace Chorometra\Core\Regions\Measures;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Numbers\SideLength;
@@ -122,7 +121,7 @@ final class Collector
             $above = min(1, $window->row);
             $below = min(1, $grid->height - $window->row - $window->height);
             $whole = new Window(0, $window->row - $above, $window->width, $above + $window->height + $below);
-            $codes = Codec::codes($map->read(0, $whole), $map->spec()->type);
+            $codes = Values::codes($map, $whole);
 
             return Kernels::facing($this->labels($whole), $codes, $code, $side, $window->width, $above, $window->height, $below);
         }, function (array $numbers, array $found) use (&$sums): void {
@@ -190,7 +189,7 @@ final class Collector
     /** @return list<int> */
     private function labels(Window $window): array
     {
-        return Codec::codes($this->segments->read(0, $window), $this->segments->spec()->type);
+        return Values::codes($this->segments, $window);
     }
 
     /**

@@ -7,6 +7,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 
@@ -32,7 +33,7 @@ final class ColumnDistances
         for ($first = 0; $first < $grid->height; $first += self::ROWS) {
             $this->context->report(0.0, 'looking for the class');
             $rows = min(self::ROWS, $grid->height - $first);
-            $codes = Codec::codes($map->read(0, new Window(0, $first, $this->width, $rows)), $map->spec()->type);
+            $codes = Values::codes($map, new Window(0, $first, $this->width, $rows));
             Files::put($handle, Codec::encodeCodes(self::down($far, $codes, $this->code, $this->width, $rows), SampleType::UInt32), $this->file);
         }
         $far = array_fill(0, $this->width, self::NONE);

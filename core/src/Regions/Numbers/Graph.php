@@ -4,8 +4,8 @@ namespace Chorometra\Core\Regions\Numbers;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Work\Context;
@@ -48,7 +48,7 @@ final readonly class Graph
                 $above = min(1, $first);
                 $rows = min(self::ROWS, $grid->height - $first);
                 $below = min(1, $grid->height - $first - $rows);
-                $labels = Codec::codes($segments->read(0, new Window(0, $first - $above, $grid->width, $above + $rows + $below)), $segments->spec()->type);
+                $labels = Values::codes($segments, new Window(0, $first - $above, $grid->width, $above + $rows + $below));
                 $own = $above === 0 ? $labels : array_slice($labels, $grid->width);
 
                 return [Neighbours::sides($own, $grid->width, $rows, $rows + $below), ...self::outside($labels, $grid->width, $above, $rows, $below)];

@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Regions\Numbers;
 
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
@@ -35,8 +35,8 @@ final readonly class Majority
             'looking for classes',
             function (int $block) use ($segments, $map, $grid, $none): string {
                 $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
-                $labels = Codec::codes($segments->read(0, $window), $segments->spec()->type);
-                $codes = Codec::codes($map->read(0, $window), $map->spec()->type);
+                $labels = Values::codes($segments, $window);
+                $codes = Values::codes($map, $window);
                 $counts = self::counts($labels, $codes, count($labels), $none);
 
                 return pack('P*', ...array_keys($counts)).pack('V*', ...array_values($counts));

@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Regions\Numbers;
 
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
@@ -29,7 +29,7 @@ final class Neighbours
                 $first = $block * self::ROWS;
                 // a row more, so that the seam to the next is seen
                 $rows = min(self::ROWS + 1, $grid->height - $first);
-                $labels = Codec::codes($segments->read(0, new Window(0, $first, $grid->width, $rows)), $segments->spec()->type);
+                $labels = Values::codes($segments, new Window(0, $first, $grid->width, $rows));
 
                 return self::sides($labels, $grid->width, min(self::ROWS, $rows), $rows);
             },

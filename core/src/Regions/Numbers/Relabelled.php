@@ -7,6 +7,7 @@ use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Raster\Wrapped;
 
 /** Segments seen under other numbers. */
@@ -24,7 +25,7 @@ final readonly class Relabelled implements Image
 
     public function read(int $band, Window $window, int $level = 0): string
     {
-        $labels = Codec::codes($this->image->read($band, $window, $level), $this->image->spec()->type);
+        $labels = Values::codes($this->image, $window, $band, $level);
 
         return Codec::encodeCodes(Renumbered::mapped($labels, $this->numbers, count($labels)), SampleType::UInt32);
     }

@@ -5,9 +5,9 @@ namespace Chorometra\Core\Regions\Numbers;
 use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Work\Context;
 
@@ -24,11 +24,10 @@ final class Renumbered
     {
         $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $spec = RasterSpec::segments($image->spec()->grid, $image->spec()->properties);
-        $type = $image->spec()->type;
         $production = new Production(
             ['segments' => ['path' => $path, 'spec' => $spec]],
-            function (Window $window) use ($image, $numbers, $type): array {
-                $codes = Codec::codes($image->read(0, $window), $type);
+            function (Window $window) use ($image, $numbers): array {
+                $codes = Values::codes($image, $window);
 
                 return ['segments' => [self::mapped($codes, $numbers, count($codes))]];
             },

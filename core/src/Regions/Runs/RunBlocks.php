@@ -6,6 +6,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Workers;
@@ -91,12 +92,11 @@ final class RunBlocks
 
         return self::made($width, $spec->grid->height, $neighbours, $context, 'reading classes', function (int $first, int $rows) use (
             $map,
-            $spec,
             $width,
             $more,
             $nodata,
         ): array {
-            $codes = Codec::codes($map->read(0, new Window(0, $first, $width, $rows)), $spec->type);
+            $codes = Values::codes($map, new Window(0, $first, $width, $rows));
             $runs = new RunMap($width);
             $runs->append($codes, $rows);
             foreach ($runs->codes as $run => $code) {

@@ -8,6 +8,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Regions\Runs\RunMap;
 use Chorometra\Core\Work\Context;
@@ -45,7 +46,7 @@ final class GivenPieces
             $grid,
         ): array {
             $window = new Window(0, $first, $grid->width, $rows);
-            $codes = Codec::codes($start->read(0, $window), $start->spec()->type);
+            $codes = Values::codes($start, $window);
             if ($codes !== [] && max($codes) > self::MOST) {
                 throw Problem::input("{$start->name()} has numbers above ".number_format(self::MOST).': renumber its segments.', 'start');
             }
