@@ -5,6 +5,7 @@ namespace Chorometra\Core\Tests\Engine;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
