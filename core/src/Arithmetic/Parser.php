@@ -29,7 +29,7 @@ final class Parser
 
     private const COMPARISONS = ['<', '<=', '>', '>=', '==', '!='];
 
-    private const TOKEN = '/\G[ \t]*(?:(\d+\.?\d*(?:e[-+]?\d+)?%?|\.\d+(?:e[-+]?\d+)?%?)|'
+    private const TOKEN = '/\G[ \t]*(?:(\d+\.?\d*(?:[eE][-+]?\d+)?%?|\.\d+(?:[eE][-+]?\d+)?%?)|'
         .'([a-z][a-z0-9_]*(?:\.[a-z][a-z0-9_]*)?)|(<=|>=|==|!=|[-+*\/^()<>,=]))/';
 
     /** @var list<array{string, string, int}> kind, text and place of each */

@@ -32,7 +32,7 @@ final class FormulaTest extends TestCase
             'logarithm' => ['ln(x)', M_LN2],
             'of ten' => ['log10(100 * x / 2)', 2.0],
             'per cent' => ['5% * 100', 5.0],
-            'numbers' => ['1.5e2 + .5', 150.5],
+            'numbers' => ['1.5e2 + .5 + 1E-1', 150.6],
             'comparison' => ['(x > y) + (x >= 2) + (x < y) + (x <= 2) + (x == 2) + (x != 2)', 4.0],
             'comparison with nothing' => ['m > 1', NAN],
             'not' => ['not (x > y)', 0.0],
