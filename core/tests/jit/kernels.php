@@ -12,7 +12,8 @@ use Chorometra\Core\Classify\Keys\Couplet;
 use Chorometra\Core\Classify\Maps\MajorityFilter;
 use Chorometra\Core\Classify\Models\Angles;
 use Chorometra\Core\Classify\Models\Distances;
-use Chorometra\Core\Classify\Models\Votes;
+use Chorometra\Core\Classify\Models\ForestClassifier;
+use Chorometra\Core\Classify\Models\NeighbourClassifier;
 use Chorometra\Core\Classify\Recode;
 use Chorometra\Core\Compare\Alteration\Detection;
 use Chorometra\Core\Compare\Change\Directions;
@@ -306,8 +307,8 @@ for ($round = 0; $round < 4; $round++) {
         'likelihoods' => Distances::likelihoods([1, 2, 7], 255, $normals, [0.2, 0.3, 0.5], 0.05),
         'distances' => Distances::toMeans([1, 2, 7], 255, [[0.0, 2.0], [1.5, -20.0], [0.8, 40.0]], [0.5, 50.0], [1.0, 2.0, 0.5], null),
         'angles' => new Angles([1, 2, 7], 255, [[0.1, 2.0], [1.5, -20.0], [1.8, 4.0]], null),
-        'tree votes' => new Votes([1, 2, 7], 255, 2, $grown, 0.4),
-        'neighbours\' votes' => new Votes([1, 2, 7], 255, 2, new NearestNeighbours($many, $kind, 3, 3), null),
+        'tree votes' => new ForestClassifier([1, 2, 7], 255, 2, $grown, 0.4),
+        'neighbours\' votes' => new NeighbourClassifier([1, 2, 7], 255, new NearestNeighbours($many, $kind, 3, 3), null),
     ] as $name => $assigner) {
         $hash($name, [$assigner->assign($tested, $count)->codes, (array) $assigner->assign($tested, $count, true, true)]);
         $hash("$name, told", (array) $assigner->assign($tested, $count, true));

@@ -144,13 +144,13 @@ final readonly class Model
                 $own = $standard === null ? $columns : array_map($standard->apply(...), array_keys($columns), $columns);
                 $neighbours = max(1, (int) ($this->parameters['neighbours'] ?? 5));
 
-                return new Votes($codes, $nodata, $bands, new NearestNeighbours($own, $answers, $classes, $neighbours), $reject, $standard);
+                return new NeighbourClassifier($codes, $nodata, new NearestNeighbours($own, $answers, $classes, $neighbours), $reject, $standard);
             case Method::RandomForest:
                 if ($bands > 256) {
                     throw Problem::input('a forest takes 256 bands at most.');
                 }
 
-                return new Votes($codes, $nodata, $bands, RandomForest::of($this->trees($bands, $classes), $classes), $reject);
+                return new ForestClassifier($codes, $nodata, $bands, RandomForest::of($this->trees($bands, $classes), $classes), $reject);
         }
     }
 

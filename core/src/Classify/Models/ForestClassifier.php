@@ -2,12 +2,10 @@
 
 namespace Chorometra\Core\Classify\Models;
 
-use Chorometra\Core\Stats\Learner;
 use Chorometra\Core\Stats\RandomForest;
-use Chorometra\Core\Stats\Standardisation;
 
-/** The class that most of the nearest examples are of, or most of the trees of a forest say. */
-final readonly class Votes implements Assigner
+/** The class that most of the trees of a forest vote for. */
+final readonly class ForestClassifier implements Assigner
 {
     /** Cells between the least and the greatest limit of a band, from which its place among them is looked for. */
     private const CELLS = 4096;
@@ -28,19 +26,11 @@ final readonly class Votes implements Assigner
      * @param  list<int>  $codes  by class
      * @param  int  $bands  that cases have values of
      * @param  float|null  $reject  share of the votes below which a case belongs nowhere
-     * @param  Standardisation|null  $standard  what is done to values before they are compared
      */
-    public function __construct(
-        private array $codes,
-        private int $nodata,
-        int $bands,
-        private Learner $learner,
-        private ?float $reject,
-        private ?Standardisation $standard = null,
-    ) {
+    public function __construct(private array $codes, private int $nodata, int $bands, RandomForest $forest, private ?float $reject)
+    {
         $limits = array_fill(0, $bands, []);
-        $trees = $learner instanceof RandomForest ? $learner->trees : [];
-        foreach ($trees as [$asks, $own]) {
+        foreach ($forest->trees as [$asks, $own]) {
             foreach ($asks as $node => $band) {
                 if ($band > -1) {
                     $limits[$band][pack('E', $own[$node])] = $own[$node];
@@ -54,7 +44,7 @@ final readonly class Votes implements Assigner
             $places[$band] = array_flip(array_map(fn (float $limit): string => pack('E', $limit), $some));
         }
         $roots = $nodes = [];
-        foreach ($trees as [$asks, $own, $next, $leaves]) {
+        foreach ($forest->trees as [$asks, $own, $next, $leaves]) {
             $first = count($nodes);
             $added = [];
             // from the leaves up: what leads to one class whatever it asks is a leaf itself
@@ -80,65 +70,31 @@ final readonly class Votes implements Assigner
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
     {
         $needed = $this->reject ?? 0.0;
-        $codes = $sure = [];
-        if ($this->roots === []) {
-            $own = $this->standard === null ? $columns : array_map($this->standard->apply(...), array_keys($columns), $columns);
-            $votes = $this->learner->shares($own, $count);
-        } else {
-            $ranks = [];
-            foreach ($columns as $band => $column) {
-                $ranks[] = $this->limits[$band] === [] ? array_fill(0, $count, 0) : self::ranks($column, $count, $this->limits[$band], $this->cells[$band]);
-            }
-            $valid = Whole::of($columns, $count);
-            $votes = $shares ? array_fill(0, count($this->codes), array_fill(0, $count, 0.0)) : [];
-            self::fall(
-                $codes,
-                $sure,
-                $votes,
-                $ranks,
-                $valid,
-                $count,
-                $this->roots,
-                $this->nodes,
-                $this->codes,
-                $this->nodata,
-                $needed * count($this->roots) - 1e-6,
-                count($this->roots),
-                count($columns),
-                count($this->codes),
-                $tells || $shares || $needed > 0.0,
-                $shares,
-            );
-
-            return new Assigned($codes, $tells ? $sure : [], shares: $votes);
+        $codes = $sure = $ranks = [];
+        foreach ($columns as $band => $column) {
+            $ranks[] = $this->limits[$band] === [] ? array_fill(0, $count, 0) : self::ranks($column, $count, $this->limits[$band], $this->cells[$band]);
         }
-        self::most($codes, $sure, $votes, $this->codes, $this->nodata, $needed - 1e-9, count($this->codes), $count);
+        $votes = $shares ? array_fill(0, count($this->codes), array_fill(0, $count, 0.0)) : [];
+        self::fall(
+            $codes,
+            $sure,
+            $votes,
+            $ranks,
+            Whole::of($columns, $count),
+            $count,
+            $this->roots,
+            $this->nodes,
+            $this->codes,
+            $this->nodata,
+            $needed * count($this->roots) - 1e-6,
+            count($this->roots),
+            count($columns),
+            count($this->codes),
+            $tells || $shares || $needed > 0.0,
+            $shares,
+        );
 
-        return new Assigned($codes, $tells ? $sure : [], shares: $shares ? $votes : []);
-    }
-
-    /**
-     * @param  list<int>  $codes
-     * @param  list<float>  $sure
-     * @param  list<list<float>>  $votes
-     * @param  list<int>  $names
-     */
-    private static function most(array &$codes, array &$sure, array $votes, array $names, int $nodata, float $needed, int $classes, int $count): void
-    {
-        for ($i = 0; $i < $count; $i++) {
-            $best = -1.0;
-            $at = 0;
-            for ($class = 0; $class < $classes; $class++) {
-                $share = $votes[$class][$i];
-                if ($share > $best) {
-                    $best = $share;
-                    $at = $class;
-                }
-            }
-            // where a value is missing no share is a number
-            $codes[] = $best < 0.0 ? $nodata : ($best >= $needed ? $names[$at] : 0);
-            $sure[] = $best < 0.0 ? NAN : $best;
-        }
+        return new Assigned($codes, $tells ? $sure : [], shares: $votes);
     }
 
     /**
