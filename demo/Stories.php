@@ -2,11 +2,11 @@
 
 namespace Chorometra\Demo;
 
-use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\PolygonMask;
+use Chorometra\Core\Raster\Values;
 
 /** Maps of the made-up scenes against what truly lies there. */
 final class Stories

@@ -2,7 +2,6 @@
 
 namespace Tests\Browser;
 
-use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Values;
@@ -184,7 +183,7 @@ class ChangeTest extends BrowserTestCase
         $keys = [];
         foreach ($this->get("drawings/$drawing")['marks'] as $i => $point) {
             [$x, $y] = $point['geometry']['coordinates'];
-            $keys[] = self::isLost((int) MatrixFigures::codeAt($before, $x, $y), (int) MatrixFigures::codeAt($after, $x, $y)) ? '1' : '2';
+            $keys[] = self::isLost((int) Values::codeAt($before, $x, $y), (int) Values::codeAt($after, $x, $y)) ? '1' : '2';
             $this->reads('[data-point]', (string) $point['number']);
             if ($i === 0) {
                 // how sure, and what it may be as well

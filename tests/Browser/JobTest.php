@@ -2,7 +2,6 @@
 
 namespace Tests\Browser;
 
-use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Matrix;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Geo\Window;
@@ -64,7 +63,7 @@ class JobTest extends BrowserTestCase
         $this->keys('p');
         $this->press('[data-step="2"]');
         $pegs = $this->get('studies/2')['pegs'];
-        $covers = array_map(fn (array $peg): int => (int) MatrixFigures::codeAt($truth, $peg['x'], $peg['y']), $pegs);
+        $covers = array_map(fn (array $peg): int => (int) Values::codeAt($truth, $peg['x'], $peg['y']), $pegs);
         self::assertContains($covers[0], [Cover::Deep->value, Cover::Shallow->value]);
         self::assertSame(Cover::Wood->value, $covers[1]);
         $this->reads('[data-peg-row=B]', '%');
@@ -152,7 +151,7 @@ class JobTest extends BrowserTestCase
         foreach ($this->get("drawings/$drawing")['marks'] as $i => $point) {
             [$x, $y] = $point['geometry']['coordinates'];
             $this->reads('[data-point]', (string) $point['number']);
-            $label = Cover::from((int) MatrixFigures::codeAt($truth, $x, $y))->isWater() ? 'water' : 'land';
+            $label = Cover::from((int) Values::codeAt($truth, $x, $y))->isWater() ? 'water' : 'land';
             if ($i === 1) {
                 $this->keys('x');
                 $this->reads('[data-check]', '1 skipped');
@@ -168,7 +167,7 @@ class JobTest extends BrowserTestCase
                 $this->reads('[data-point]', (string) $point['number']);
             }
             $i % 2 ? $this->press("[data-class=$label]") : $this->keys($label === 'land' ? '1' : '2');
-            $counts[$map->spec()->legend?->name((int) MatrixFigures::codeAt($map, $x, $y))][$label]++;
+            $counts[$map->spec()->legend?->name((int) Values::codeAt($map, $x, $y))][$label]++;
             $this->reads('[data-check]', array_sum(array_map(array_sum(...), $counts)).' of 20 labelled');
         }
         // back to the one that was skipped

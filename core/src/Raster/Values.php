@@ -21,6 +21,19 @@ final class Values
         return Codec::codes($image->read($band, $window, $level), $image->spec()->type);
     }
 
+    /** The class of a map at a place in its own coordinates, 0 where it is unlabelled; null outside, and where it is nodata. */
+    public static function codeAt(Image $map, float $x, float $y): ?int
+    {
+        $spec = $map->spec();
+        [$col, $row] = array_map(fn (float $at): int => (int) floor($at), $spec->grid->toPixel($x, $y));
+        if ($col < 0 || $row < 0 || $col >= $spec->grid->width || $row >= $spec->grid->height) {
+            return null;
+        }
+        $code = self::codes($map, new Window($col, $row, 1, 1))[0];
+
+        return $code === $spec->nodataCode() ? null : $code;
+    }
+
     /**
      * $height rows of $width pixels into rows of $stride, from index $at on.
      *

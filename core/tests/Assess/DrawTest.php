@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Tests\Assess;
 
-use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Draw;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Vector\LabelledPoints;
@@ -12,6 +11,7 @@ use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -45,7 +45,7 @@ final class DrawTest extends TestCase
         $places = LabelledPoints::read("$this->folder/p.geojson", $map->spec()->grid->epsg);
         self::assertCount(60, array_unique(array_map(fn (array $place): string => round($place['x'], 3).' '.round($place['y'], 3), $places)));
         foreach ($features as $i => $feature) {
-            $code = MatrixFigures::codeAt($map, $places[$i]['x'], $places[$i]['y']);
+            $code = Values::codeAt($map, $places[$i]['x'], $places[$i]['y']);
             self::assertSame($feature['properties']['stratum'], $map->spec()->legend?->name((int) $code));
             [$col, $row] = $map->spec()->grid->toPixel($places[$i]['x'], $places[$i]['y']);
             self::assertEqualsWithDelta([0.5, 0.5], [fmod($col, 1.0), fmod($row, 1.0)], 1e-5);
@@ -67,7 +67,7 @@ final class DrawTest extends TestCase
             $pixels = [];
             foreach (LabelledPoints::read("$this->folder/p.geojson", $map->spec()->grid->epsg) as $i => $place) {
                 [$col, $row] = $map->spec()->grid->toPixel($place['x'], $place['y']);
-                $pixels[50 * (int) $row + (int) $col] = MatrixFigures::codeAt($map, $place['x'], $place['y']);
+                $pixels[50 * (int) $row + (int) $col] = Values::codeAt($map, $place['x'], $place['y']);
                 self::assertSame($design, $features[$i]['properties']['design']);
             }
             ksort($pixels);
@@ -269,7 +269,7 @@ final class DrawTest extends TestCase
         $pixels = [];
         foreach (LabelledPoints::read("$this->folder/$name.geojson", $map->spec()->grid->epsg) as $place) {
             [$col, $row] = $map->spec()->grid->toPixel($place['x'], $place['y']);
-            $pixels[50 * (int) $row + (int) $col] = (int) MatrixFigures::codeAt($map, $place['x'], $place['y']);
+            $pixels[50 * (int) $row + (int) $col] = (int) Values::codeAt($map, $place['x'], $place['y']);
         }
 
         return $pixels;

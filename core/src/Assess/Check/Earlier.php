@@ -7,6 +7,7 @@ use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Values;
 
 /** Points that were drawn before and stay, with all that was said of them. */
 final readonly class Earlier
@@ -65,7 +66,7 @@ final readonly class Earlier
             $features[] = ['type' => 'Feature', 'geometry' => ['type' => 'Point', 'coordinates' => $earth], 'properties' => $told];
             [$x, $y] = GeoJson::toMap($x, $y, $own, $spec->grid->epsg, $name);
             [$col, $row] = array_map(fn (float $pixel): int => (int) floor($pixel), $spec->grid->toPixel($x, $y));
-            $places[] = [$col, $row, MatrixFigures::codeAt($map, $x, $y) ?? 0];
+            $places[] = [$col, $row, Values::codeAt($map, $x, $y) ?? 0];
             $taken["$col $row"] = true;
             $drawn[$code] = ($drawn[$code] ?? 0) + 1;
         }

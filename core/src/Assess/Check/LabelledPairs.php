@@ -5,6 +5,7 @@ namespace Chorometra\Core\Assess\Check;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\ClassCodes;
 
 /** What a map says at points, and what they are said to be, in the map's own codes; labels that the map lacks get codes of their own. */
@@ -39,7 +40,7 @@ final readonly class LabelledPairs
             if ($label !== null && $truth === null) {
                 $truth = $strange[$label] ??= self::BEYOND + count($strange);
             }
-            $codes[] = [MatrixFigures::codeAt($map, $point['x'], $point['y']), $truth];
+            $codes[] = [Values::codeAt($map, $point['x'], $point['y']), $truth];
         }
         if (! $isKnown && $strange !== []) {
             throw Problem::input(

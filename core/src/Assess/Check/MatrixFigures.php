@@ -3,10 +3,8 @@
 namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Format\Csv;
-use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\ClassCodes;
 
 /**
@@ -219,19 +217,6 @@ final class MatrixFigures
     private static function named(string $name, array $estimate): array
     {
         return [$name => $estimate['value'], "{$name}Half" => $estimate['half']];
-    }
-
-    /** The class at a place, 0 where the map is unlabelled; null outside, and where it is nodata. */
-    public static function codeAt(Image $map, float $x, float $y): ?int
-    {
-        $spec = $map->spec();
-        [$col, $row] = array_map(fn (float $at): int => (int) floor($at), $spec->grid->toPixel($x, $y));
-        if ($col < 0 || $row < 0 || $col >= $spec->grid->width || $row >= $spec->grid->height) {
-            return null;
-        }
-        $code = Values::codes($map, new Window($col, $row, 1, 1))[0];
-
-        return $code === $spec->nodataCode() ? null : $code;
     }
 
     /** @param  array<string, mixed>  $figures */

@@ -64,7 +64,7 @@ final class GivenPieces
         $records = self::records($blocks, $bands, $factors, $compact, $smooth, $context);
         $blocks->remove();
 
-        return [$grid, $file, $context, $ids, [Pieces::packed($records)], (int) array_sum($counts), $apart];
+        return [$grid, $file, $context, $ids, [MergeKernel::packed($records)], (int) array_sum($counts), $apart];
     }
 
     /**
@@ -141,7 +141,7 @@ final class GivenPieces
             [$local, $parts] = self::local($numbers, count($numbers), $rows * $blocks->width);
             $records = RegionRecords::of($values, $local, count($parts), $blocks->width, $rows, 0, $first, $compact, $smooth);
 
-            return pack('V*', count($parts), ...$parts).Pieces::packed($records);
+            return pack('V*', count($parts), ...$parts).MergeKernel::packed($records);
         }, function (int $block, mixed $packed) use (&$found): void {
             $found[$block] = $packed;
         });

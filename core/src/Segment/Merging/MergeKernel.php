@@ -198,6 +198,16 @@ final class MergeKernel
     private function __construct(private readonly int $bands, private readonly bool $hasForm) {}
 
     /**
+     * Records as bytes, to be kept in a file.
+     *
+     * @param  list<float>  $records
+     */
+    public static function packed(array $records): string
+    {
+        return implode('', array_map(fn (array $some): string => pack('e*', ...$some), array_chunk($records, 1 << 14)));
+    }
+
+    /**
      * The cost of joining along edges, into `cost`.
      *
      * @return \Closure(array<string, mixed>, list<int>): void with the state of a graph, and which edges

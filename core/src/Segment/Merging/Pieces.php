@@ -78,12 +78,12 @@ final class Pieces
                 $values = MergedBands::window($bands, $within, $window, $factors);
                 $made = TilePieces::of($values, $tile, $window, $grid, $ladder->lowest() ** 2, $compact, $smooth, $ladder->quantum());
                 Files::write("$folder/$k.ids", pack('P*', ...$made->ids));
-                Files::write("$folder/$k.records", self::packed($made->records));
+                Files::write("$folder/$k.records", MergeKernel::packed($made->records));
                 Files::write("$folder/$k.numbers", pack('V*', ...$made->numbers));
                 Files::write("$folder/$k.larger", serialize($made->larger));
                 Files::write("$folder/$k.small", serialize($made->small));
                 Files::write("$folder/$k.free", pack('P*', ...$made->free));
-                Files::write("$folder/$k.values", self::packed($made->values));
+                Files::write("$folder/$k.values", MergeKernel::packed($made->values));
 
                 return [count($made->ids), count(array_filter($made->numbers)), count($made->free)];
             },
@@ -324,11 +324,5 @@ final class Pieces
     private static function valuesIn(string $path): array
     {
         return array_map(floatval(...), array_values((array) unpack('e*', (string) file_get_contents($path))));
-    }
-
-    /** @param  list<float>  $records */
-    public static function packed(array $records): string
-    {
-        return implode('', array_map(fn (array $some): string => pack('e*', ...$some), array_chunk($records, 1 << 14)));
     }
 }
