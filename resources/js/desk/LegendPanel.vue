@@ -32,7 +32,7 @@ function up(at: number): void {
                     :data-legend-colour="one.name"
                     @change="recolour(i, ($event.target as HTMLInputElement).value)"
                 /><span class="flex-1 truncate">{{ one.name }}</span
-                ><button v-if="i" class="plain text-sm" :aria-label="`Move ${one.name} up`" @click="up(i)">move up</button>
+                ><button v-if="i" class="plain text-sm" :aria-label="`move up ${one.name}`" @click="up(i)">move up</button>
             </li>
         </ul>
         <p class="text-xs text-ink-2">To merge or rename them, use the step “Recode classes”.</p>
