@@ -88,7 +88,7 @@ final class Apply implements WholeKind
         $there = FeatureTable::of($call->with($call->context->part(0.0, 0.1)), $model->names(), 'model');
         self::fits($model, $there);
         $figures = [
-            'method' => $model->method->value,
+            'method' => $model->method->name,
             'taught-on' => array_filter($model->taughtOn, fn (mixed $one): bool => is_scalar($one) || (is_array($one) && array_is_list($one))),
         ];
         $figures += $this->outside($call->with($call->context->part(0.1, 0.4)), $model, $there);

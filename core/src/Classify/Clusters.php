@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Classify;
 
+use Chorometra\Core\Classify\Classifiers\NearestMean;
 use Chorometra\Core\Classify\Clustering\PixelSample;
 use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
-use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Problem;
@@ -253,7 +253,7 @@ final class Clusters implements WholeKind
             'minimum' => $some->minimum, 'maximum' => $some->maximum,
         ], $there->names, $there->units, $moments);
 
-        return new Model(Method::NearestMean, self::legend($there, $centres, $columns), $bands,
+        return new Model(NearestMean::method(), self::legend($there, $centres, $columns), $bands,
             ['standardised' => $isStandard, 'scales' => $scales, 'means' => $centres, 'spreads' => $spreads]);
     }
 

@@ -2,16 +2,16 @@
 
 namespace Chorometra\Core\Classify;
 
+use Chorometra\Core\Classify\Models\Classifiers;
 use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
-use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Model;
-use Chorometra\Core\Classify\Models\Teacher;
-use Chorometra\Core\Classify\Models\TrainingOptions;
+use Chorometra\Core\Classify\Models\Training;
 use Chorometra\Core\Classify\Training\Areas;
 use Chorometra\Core\Classify\Training\HeldBack;
 use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Format\Document;
+use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;
 use Chorometra\Core\Step\Declaration;
@@ -25,15 +25,14 @@ use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Work\Context;
 
 /** Classes learnt from training areas, and given to every pixel or segment. */
 final class Teach implements WholeKind
 {
     public function declaration(): Declaration
     {
-        $likelihood = 'method='.Method::MaximumLikelihood->value;
-        $distances = 'method='.Method::NearestMean->value.'|'.Method::ScaledDistance->value;
-        $votes = 'method='.Method::NearestNeighbours->value.'|'.Method::RandomForest->value;
+        $methods = Classifiers::methods();
 
         return new Declaration(
             'classify.teach',
@@ -49,41 +48,14 @@ final class Teach implements WholeKind
                 new Port('legend', PortType::Legend, 'Classes with their codes and colours; without it, codes follow the training areas.', required: false),
             ],
             [
-                Setting::choice('method', Method::names(), Method::MaximumLikelihood->value, 'Classification method.', [
-                    'nearest-mean' => 'nearest class mean (Euclidean distance)',
-                    'scaled-distance' => 'nearest class mean, distances in standard deviations of each class and band',
-                    'maximum-likelihood' => 'most likely class, assuming normal distributions',
-                    'spectral-angle' => 'smallest spectral angle to the class mean; insensitive to brightness and shade',
-                    'nearest-neighbours' => 'majority of the nearest training samples',
-                    'random-forest' => 'majority vote of decision trees, each trained on a random sample',
-                ]),
+                Setting::choice('method', array_column($methods, 'name'), 'maximum-likelihood', 'Classification method.',
+                    array_column($methods, 'help', 'name')),
                 Setting::texts('bands', 'Features to classify by: bands, such as before.nir; for segments any measure. Empty: all bands.'),
                 Setting::texts('names', 'Short names of the images in order, such as before, after. Empty: a, b, c …; a single image needs none.'),
                 Setting::text('class-field', 'class', 'Property of the training areas that holds the class.'),
-                Setting::texts(
-                    'priors',
-                    'Prior probabilities, such as “water: 30%”; “as-taught”: by training area. Empty: equal.',
-                )
-                    ->onlyFor($likelihood),
-                Setting::number('least-probability', null, 'Leaves pixels unlabelled that are farther from the mean than all but this share of their '
-                    .'class.', '%', 0, 50)
-                    ->onlyFor($likelihood),
-                Setting::number('most-deviations', null, 'Leaves pixels unlabelled that are farther than this from their class '
-                    .'mean.', 'deviations', 0)->onlyFor($distances),
-                Setting::number('most-degrees', null, 'Leaves pixels unlabelled whose spectral angle to their class is larger.', 'degrees', 0, 180)
-                    ->onlyFor('method='.Method::SpectralAngle->value),
-                Setting::number('least-votes', null, 'Leaves pixels unlabelled whose class gets a smaller share of the votes.', '%', 0, 100)->onlyFor($votes),
-                Setting::whole('neighbours', 5, 'Number of nearest training samples that vote.', null, 1, 100)
-                    ->onlyFor('method='.Method::NearestNeighbours->value),
-                Setting::whole('trees', 100, 'Number of trees.', null, 1, 1000)->onlyFor('method='.Method::RandomForest->value),
-                Setting::whole('depth', null, 'Largest depth of a tree. Empty: unlimited.', null, 1, 100)
-                    ->onlyFor('method='.Method::RandomForest->value),
-                Setting::whole('most', 2500, 'Largest number of training pixels per class; larger classes are sampled at regular '
-                    .'intervals.', 'pixels', 10, 100_000)->onlyFor($votes),
-                Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Divide values by their standard deviation.', [
-                    'as-fits' => 'if the bands differ in unit or have none',
-                ])->onlyFor('method='.Method::NearestMean->value.'|'.Method::NearestNeighbours->value),
-                Setting::yes('posteriors', false, 'Also output the probability of each class, one band each.')->onlyFor("$likelihood|".substr($votes, 7)),
+                ...Classifiers::settings(),
+                Setting::yes('posteriors', false, 'Also output the probability of each class, one band each.')
+                    ->onlyFor('method='.implode('|', Classifiers::withPosteriors())),
                 Setting::choice('test', HeldBack::WAYS, 'as-fits', 'Validation on areas not used in training.', [
                     'as-fits' => 'cross-validation; hold-out once every class has ten areas',
                     'hold-back' => 'a share of the areas is held out of training',
@@ -101,9 +73,7 @@ final class Teach implements WholeKind
                 new Port('posteriors', PortType::Image, 'Probability of each class, one band each.', required: false, only: 'posteriors=yes'),
                 new Port('model', PortType::Model, 'The trained model, to apply to other images.', required: false, endings: ['.json']),
             ],
-            'Swain & Davis 1978, Remote Sensing: The Quantitative Approach, chapter 3 (nearest mean, maximum likelihood with chi-square limit); Kruse et al. '
-                .'1993, Remote Sensing of Environment 44:145–163 (spectral angle); Cover & Hart 1967, IEEE Transactions on Information Theory 13:21–27 '
-                .'(neighbours); Breiman 2001, Machine Learning 45:5–32 (forests, permutation). From memory, checked against scikit-learn and scipy.',
+            implode('; ', array_unique(array_column($methods, 'source'))).'. From memory, checked against scikit-learn and scipy.',
             synonyms: ['training areas', 'maximum likelihood', 'random forest', 'nearest neighbour', 'spectral angle'],
             learns: Learning::Overview,
             example: new Example(['method' => 'nearest-mean', 'test' => 'none']),
@@ -136,25 +106,22 @@ final class Teach implements WholeKind
         $whole = $call->entire()->with($call->context->part(0.0, 0.1));
         $there = FeatureTable::of($whole, $call->texts('bands'));
         [$areas, $samples] = self::samples($whole, $there);
-        $options = self::lesson($call);
-        $teacher = new Teacher(
-            array_map(fn (string $name, ?string $unit): array => [$name, $unit], $there->names, $there->units),
-            $options,
-            $there->isOfSegments(),
-        );
-        [$way, $turns] = HeldBack::turns($samples, $call->text('test'), $call->share('hold-back'), $call->whole('folds'), $options->seed);
+        $bands = array_map(fn (string $name, ?string $unit): array => [$name, $unit], $there->names, $there->units);
+        $training = new Training(Classifiers::all()[$call->text('method')], $bands, $call->settings, $there->isOfSegments());
+        $seed = $call->whole('seed');
+        [$way, $turns] = HeldBack::turns($samples, $call->text('test'), $call->share('hold-back'), $call->whole('folds'), $seed);
         $held = new HeldBack($samples->names());
         // of a part that is tried nothing is tested
         foreach ($call->context->trial ? [] : $turns as $turn => $out) {
             $context = $call->context->part(0.1 + 0.3 * $turn / count($turns), 0.1 + 0.3 * ($turn + 1) / count($turns));
             [$in, $back] = self::parted($samples, $out);
-            $model = $teacher->taught($in, $context);
+            $model = self::taught($training, $in, $context);
             $held->ask($model, $back);
         }
         if ($way !== 'hold-back' || ! isset($model)) {
-            $model = $teacher->taught($way === 'hold-back' ? self::parted($samples, $turns[0])[0] : $samples, $call->context->part(0.4, 0.5));
+            $model = self::taught($training, $way === 'hold-back' ? self::parted($samples, $turns[0])[0] : $samples, $call->context->part(0.4, 0.5));
         }
-        $figures = self::figures($areas, $samples, $held, $way, $turns, $there, $options);
+        $figures = self::figures($areas, $samples, $held, $way, $turns, $there, $seed);
         if (isset($call->outputs['model'])) {
             Document::write($call->outputs['model'], self::told($model, $figures, $call)->document());
         }
@@ -172,31 +139,12 @@ final class Teach implements WholeKind
         return [$areas, $there->segments === null ? Samples::ofPixels($areas, $there->bands, $there->mask) : Samples::ofSegments($areas, ...$there->segments)];
     }
 
-    public static function lesson(Call $call): TrainingOptions
+    /** @throws Problem where nothing can be learnt from the samples */
+    private static function taught(Training $training, Samples $samples, Context $context): Model
     {
-        $method = Method::from($call->text('method'));
-        $reject = match ($method) {
-            Method::MaximumLikelihood => $call->share('least-probability'),
-            Method::NearestMean, Method::ScaledDistance => $call->number('most-deviations'),
-            Method::SpectralAngle => $call->number('most-degrees'),
-            default => $call->share('least-votes'),
-        };
+        $samples->check($training->ofSegments ? 'segment' : 'pixel');
 
-        return new TrainingOptions(
-            $method,
-            $call->texts('priors'),
-            is_nan($reject) ? null : $reject,
-            $call->whole('neighbours'),
-            $call->whole('trees'),
-            $call->whole('depth') ?: null,
-            $call->whole('most'),
-            $call->whole('seed'),
-            match ($call->text('standardise')) {
-                'yes' => true,
-                'no' => false,
-                default => null,
-            },
-        );
+        return $training->taught($samples, $context);
     }
 
     /**
@@ -225,7 +173,7 @@ final class Teach implements WholeKind
         string $way,
         array $turns,
         FeatureTable $there,
-        TrainingOptions $options,
+        int $seed,
     ): array {
         $overall = $held->overall();
         $tested = array_column($held->byClass(), null, 'class');
@@ -258,7 +206,7 @@ final class Teach implements WholeKind
                 'agreement' => $overall['agreement'],
                 'interval' => sprintf('%.1f to %.1f %%', 100 * $overall['interval'][0], 100 * $overall['interval'][1]),
                 'matrix' => $held->matrix(),
-                'importance' => $held->importance($there->names, $options->seed),
+                'importance' => $held->importance($there->names, $seed),
             ];
         }
 

@@ -11,6 +11,8 @@ use Chorometra\Core\Work\Context;
 /** One kind of step with its inputs opened and its settings checked, ready to be computed. */
 final readonly class Call
 {
+    use ReadsSettings;
+
     /** Pixels that a trial learns from. */
     private const LEARNING_PIXELS = 400_000;
 
@@ -62,44 +64,6 @@ final readonly class Call
         $path = $this->inputs[$name] ?? null;
 
         return is_string($path) ? $path : throw Problem::call("The input $name is missing.", $name);
-    }
-
-    public function text(string $name): string
-    {
-        return is_scalar($this->settings[$name] ?? null) ? (string) $this->settings[$name] : '';
-    }
-
-    public function number(string $name): float
-    {
-        return is_numeric($this->settings[$name] ?? null) ? (float) $this->settings[$name] : NAN;
-    }
-
-    /** A setting in per cent, as a share of one. */
-    public function share(string $name): float
-    {
-        return $this->number($name) / 100;
-    }
-
-    public function whole(string $name): int
-    {
-        return is_numeric($this->settings[$name] ?? null) ? (int) $this->settings[$name] : 0;
-    }
-
-    public function isOn(string $name): bool
-    {
-        return ($this->settings[$name] ?? false) === true;
-    }
-
-    /** @return list<float> */
-    public function numbers(string $name): array
-    {
-        return array_map(floatval(...), array_values((array) ($this->settings[$name] ?? [])));
-    }
-
-    /** @return list<string> */
-    public function texts(string $name): array
-    {
-        return array_map(strval(...), array_values((array) ($this->settings[$name] ?? [])));
     }
 
     /** Index of the band that a setting names, in the image given; a sentence says what is there when it is not. */

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
-use Chorometra\Core\Classify\Models\Distances;
+use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
 use Chorometra\Core\Classify\Training\HeldBack;
 use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Engine\Runner;
@@ -432,8 +432,8 @@ final class TeachTest extends TestCase
         }
         // 20 classes of 70 bands have too many products, 4 have not
         $few = array_slice($normals, 0, 4);
-        $large = Distances::likelihoods(range(1, 20), 255, $normals, array_fill(0, 20, 0.05), 0.5)->assign($columns, 60, true);
-        $small = Distances::likelihoods(range(1, 4), 255, $few, array_fill(0, 4, 0.25), null);
+        $large = (new MaximumLikelihood(range(1, 20), 255, $normals, array_fill(0, 20, 0.05), 0.5))->assign($columns, 60, true);
+        $small = new MaximumLikelihood(range(1, 4), 255, $few, array_fill(0, 4, 0.25), null);
         self::assertSame($small->assign($columns, 60)->codes, $small->assign($columns, 60, true)->codes);
         self::assertSame(255, $large->codes[7]);
         foreach ($large->codes as $k => $code) {

@@ -4,8 +4,9 @@ namespace Chorometra\Core\Tests\Work;
 
 use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Arithmetic\LinearForms;
-use Chorometra\Core\Classify\Models\Angles;
-use Chorometra\Core\Classify\Models\Distances;
+use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
+use Chorometra\Core\Classify\Classifiers\NearestMean;
+use Chorometra\Core\Classify\Classifiers\SpectralAngle;
 use Chorometra\Core\Compare\Change\Directions;
 use Chorometra\Core\Segment\Merging\MergeKernel;
 use Chorometra\Core\Stats\Clustering;
@@ -57,7 +58,7 @@ final class KernelTest extends TestCase
             $made[] = (new Formula("one = where(x > $limit, x * $limit, -x)"))->compile()([[0.15, 5.0]], 2)[0];
             LinearForms::of([[$limit, 2.0]], [$limit])([[1.0], [2.0]], 1);
             Directions::of(2, $limit)([[1.0], [1.0], [2.0], [2.0]], 1);
-            (new Angles([1, 2], 255, [[1.0, $limit], [$limit, 2.0]], null))->assign([[1.0], [3.0]], 1);
+            (new SpectralAngle([1, 2], 255, [[1.0, $limit], [$limit, 2.0]], null))->assign([[1.0], [3.0]], 1);
             MergeKernel::costs(2, $limit, 0.0, 1e-3);
         }
         self::assertEqualsWithDelta([[0.015, 0.5], [-0.15, 1.0], [0.0075, 0.25], [-0.15, 15.0]], $made, 1e-15);
@@ -90,9 +91,9 @@ final class KernelTest extends TestCase
         (new Formula('a = (x - y) / (x + y); b = where(a > 0 and not (z == 2), min(x, y, z) ^ 2, nodata); c = clip(log10(x), 0, 1) or valid(y)'))
             ->compile()($bands, 4);
         foreach ([null, 10.0] as $reject) {
-            (new Angles([1, 2], 255, [[1.0, 2.0, 1.0], [2.0, 1.0, 0.5]], $reject))->assign($bands, 4);
-            $means = Distances::toMeans([1, 2], 255, [[1.0, 1.0, 2.0], [3.0, 2.0, 2.0]], [1.0, 2.0, 1.0], [1.0, 1.0], $reject);
-            $likely = Distances::likelihoods([1, 2], 255, [$normal(1.0), $normal(3.0)], [0.5, 0.5], $reject === null ? null : 0.05);
+            (new SpectralAngle([1, 2], 255, [[1.0, 2.0, 1.0], [2.0, 1.0, 0.5]], $reject))->assign($bands, 4);
+            $means = NearestMean::of([1, 2], 255, [[1.0, 1.0, 2.0], [3.0, 2.0, 2.0]], [1.0, 2.0, 1.0], [1.0, 1.0], $reject);
+            $likely = new MaximumLikelihood([1, 2], 255, [$normal(1.0), $normal(3.0)], [0.5, 0.5], $reject === null ? null : 0.05);
             foreach ([$means, $likely] as $assigner) {
                 $assigner->assign($bands, 4);
                 $assigner->assign($bands, 4, true);

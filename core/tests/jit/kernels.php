@@ -7,13 +7,14 @@ require __DIR__.'/../../../vendor/autoload.php';
 use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Arithmetic\Indices;
 use Chorometra\Core\Arithmetic\LinearForms;
+use Chorometra\Core\Classify\Classifiers\ForestClassifier;
+use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
+use Chorometra\Core\Classify\Classifiers\NearestMean;
+use Chorometra\Core\Classify\Classifiers\NeighbourClassifier;
+use Chorometra\Core\Classify\Classifiers\SpectralAngle;
 use Chorometra\Core\Classify\Fill;
 use Chorometra\Core\Classify\Keys\Couplet;
 use Chorometra\Core\Classify\Maps\MajorityFilter;
-use Chorometra\Core\Classify\Models\Angles;
-use Chorometra\Core\Classify\Models\Distances;
-use Chorometra\Core\Classify\Models\ForestClassifier;
-use Chorometra\Core\Classify\Models\NeighbourClassifier;
 use Chorometra\Core\Classify\Recode;
 use Chorometra\Core\Compare\Alteration\Detection;
 use Chorometra\Core\Compare\Change\Directions;
@@ -304,9 +305,9 @@ for ($round = 0; $round < 4; $round++) {
         $normals[] = $normal instanceof Normal ? $normal : throw new LogicException('There is a covariance.');
     }
     foreach ([
-        'likelihoods' => Distances::likelihoods([1, 2, 7], 255, $normals, [0.2, 0.3, 0.5], 0.05),
-        'distances' => Distances::toMeans([1, 2, 7], 255, [[0.0, 2.0], [1.5, -20.0], [0.8, 40.0]], [0.5, 50.0], [1.0, 2.0, 0.5], null),
-        'angles' => new Angles([1, 2, 7], 255, [[0.1, 2.0], [1.5, -20.0], [1.8, 4.0]], null),
+        'likelihoods' => new MaximumLikelihood([1, 2, 7], 255, $normals, [0.2, 0.3, 0.5], 0.05),
+        'distances' => NearestMean::of([1, 2, 7], 255, [[0.0, 2.0], [1.5, -20.0], [0.8, 40.0]], [0.5, 50.0], [1.0, 2.0, 0.5], null),
+        'angles' => new SpectralAngle([1, 2, 7], 255, [[0.1, 2.0], [1.5, -20.0], [1.8, 4.0]], null),
         'tree votes' => new ForestClassifier([1, 2, 7], 255, 2, $grown, 0.4),
         'neighbours\' votes' => new NeighbourClassifier([1, 2, 7], 255, new NearestNeighbours($many, $kind, 3, 3), null),
     ] as $name => $assigner) {

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Classify\Clustering;
 
-use Chorometra\Core\Classify\Models\Distances;
+use Chorometra\Core\Classify\Classifiers\NearestMean;
 use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
@@ -66,7 +66,7 @@ final class PixelSample
     {
         $grid = $there->grid;
         $rows = max(1, min(256, intdiv(self::BLOCK_VALUES, $grid->width * (count($there->bands) + 2))));
-        $nearest = Distances::toMeans(range(0, count($centres) - 1), -1, $centres, $scales, array_fill(0, count($centres), 1.0), null);
+        $nearest = NearestMean::of(range(0, count($centres) - 1), -1, $centres, $scales, array_fill(0, count($centres), 1.0));
         $parts = [];
         $blocks = intdiv($grid->height + $rows - 1, $rows);
         Workers::run($blocks, $context, 'moving centres', function (int $block) use ($there, $rows, $nearest, $centres): array {

@@ -31,19 +31,19 @@ final readonly class Mapping
      */
     public function write(Call $call): array
     {
-        if (isset($call->outputs['posteriors']) && ! $this->model->method->tellsShares()) {
-            throw Problem::call("{$this->model->method->value} has no class probabilities: leave posteriors out, or use another method.", 'method');
+        if (isset($call->outputs['posteriors']) && ! $this->model->method->hasPosteriors) {
+            throw Problem::call("{$this->model->method->name} has no class probabilities: leave posteriors out, or use another method.", 'method');
         }
         $specs = array_intersect_key($this->specs(), $call->outputs);
         $outputs = [];
         foreach ($specs as $name => $spec) {
             $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
         }
-        $assigner = $this->model->assigner((int) $this->classes->nodata);
+        $classifier = $this->model->classifier((int) $this->classes->nodata);
         $names = array_keys($outputs);
         $compute = $this->sorted->segments === null
-            ? fn (Window $window): array => $this->bands($assigner, $this->sorted->columns($window), $window->pixels(), $names)
-            : $this->ofSegments($assigner, $names);
+            ? fn (Window $window): array => $this->bands($classifier, $this->sorted->columns($window), $window->pixels(), $names)
+            : $this->ofSegments($classifier, $names);
 
         return (new Production($outputs, $compute, $call->context, count($this->model->bands) + 4))->run($call->provenance(), $call->declaration->title);
     }
@@ -51,9 +51,9 @@ final readonly class Mapping
     /** @return array<string, RasterSpec> */
     private function specs(): array
     {
-        $sure = [new Band(name: $this->model->method->sure(), scale: Scale::Probability)];
-        if ($this->model->method->near() !== null) {
-            [$name, $unit] = $this->model->method->near();
+        $sure = [new Band(name: $this->model->method->confidence, scale: Scale::Probability)];
+        if ($this->model->method->distance !== null) {
+            [$name, $unit] = $this->model->method->distance;
             $sure[] = new Band(name: $name, unit: $unit);
         }
 
@@ -79,10 +79,10 @@ final readonly class Mapping
      * @param  list<string>  $names
      * @return array<string, list<list<int>|list<float>>>
      */
-    private function bands(Assigner $assigner, array $columns, int $count, array $names): array
+    private function bands(Classifier $classifier, array $columns, int $count, array $names): array
     {
         $tells = in_array('confidence', $names, true);
-        $assigned = $assigner->assign($columns, $count, $tells, in_array('posteriors', $names, true));
+        $assigned = $classifier->assign($columns, $count, $tells, in_array('posteriors', $names, true));
         $bands = ['classes' => [$assigned->codes]];
         if ($tells) {
             $bands['confidence'] = $assigned->near === [] ? [$assigned->sure] : [$assigned->sure, $assigned->near];
@@ -103,12 +103,12 @@ final readonly class Mapping
      * @param  list<string>  $names
      * @return \Closure(Window): array<string, list<list<int>|list<float>>>
      */
-    private function ofSegments(Assigner $assigner, array $names): \Closure
+    private function ofSegments(Classifier $classifier, array $names): \Closure
     {
         [$image, $numbers, , $columns] = $this->sorted->segments ?? throw new \LogicException('There are no segments.');
         $nodata = (int) $this->classes->nodata;
         $tables = [];
-        foreach ($this->bands($assigner, $columns, count($numbers), $names) as $name => $bands) {
+        foreach ($this->bands($classifier, $columns, count($numbers), $names) as $name => $bands) {
             foreach ($bands as $band) {
                 $tables[$name][] = array_replace(array_fill(0, max($numbers) + 1, $name === 'classes' ? $nodata : NAN), array_combine($numbers, $band));
             }

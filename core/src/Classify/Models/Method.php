@@ -2,56 +2,59 @@
 
 namespace Chorometra\Core\Classify\Models;
 
-/** A way to tell classes apart, learnt from training areas. */
-enum Method: string
+use Chorometra\Core\Step\Setting;
+
+/** What a classifier says of itself. */
+final readonly class Method
 {
-    case NearestMean = 'nearest-mean';
-    case ScaledDistance = 'scaled-distance';
-    case MaximumLikelihood = 'maximum-likelihood';
-    case SpectralAngle = 'spectral-angle';
-    case NearestNeighbours = 'nearest-neighbours';
-    case RandomForest = 'random-forest';
-
-    /** @return list<string> */
-    public static function names(): array
-    {
-        return array_map(fn (self $method): string => $method->value, self::cases());
-    }
-
-    /** Whether it only compares distances or angles: how large a unit is counts. */
-    public function comparesDistances(): bool
-    {
-        return $this === self::NearestMean || $this === self::NearestNeighbours;
-    }
-
-    /** Whether it tells how likely each class is. */
-    public function tellsShares(): bool
-    {
-        return in_array($this, [self::MaximumLikelihood, self::NearestNeighbours, self::RandomForest], true);
-    }
-
-    /** How sure a class is, 0 to 1. */
-    public function sure(): string
-    {
-        return match ($this) {
-            self::MaximumLikelihood => 'posterior',
-            self::NearestNeighbours, self::RandomForest => 'share of votes',
-            default => 'margin',
-        };
-    }
-
     /**
-     * How near it lies to its class, however the others lie.
-     *
-     * @return array{string, string|null}|null name and unit; null where the method knows no such thing
+     * @param  string  $name  in settings and model files
+     * @param  int  $order  among the methods, the simplest first
+     * @param  string  $help  which class it assigns
+     * @param  string  $source  published definition
+     * @param  list<Setting>  $settings  that it is taught by; several methods may have one of the same name
+     * @param  string|null  $limit  the setting beyond which a case stays unlabelled; one in per cent is a share
+     * @param  string  $confidence  what tells how sure a class is, 0 to 1
+     * @param  array{string, string|null}|null  $distance  name and unit of how near a case is to its class, however far the others are; null where
+     *   the method knows no such thing
+     * @param  bool  $hasPosteriors  whether it tells the probability of each class
      */
-    public function near(): ?array
+    public function __construct(
+        public string $name,
+        public int $order,
+        public string $help,
+        public string $source,
+        public array $settings = [],
+        public ?string $limit = null,
+        public string $confidence = 'margin',
+        public ?array $distance = null,
+        public bool $hasPosteriors = false,
+    ) {}
+
+    /** The farthest that a case may be from the mean of its class. */
+    public static function mostDeviations(): Setting
     {
-        return match ($this) {
-            self::NearestMean, self::ScaledDistance => ['distance', 'deviations'],
-            self::MaximumLikelihood => ['probability', null],
-            self::SpectralAngle => ['angle', 'degrees'],
-            default => null,
-        };
+        return Setting::number('most-deviations', null, 'Leaves pixels unlabelled that are farther than this from their class mean.', 'deviations', 0);
+    }
+
+    /** The smallest share of the votes. */
+    public static function leastVotes(): Setting
+    {
+        return Setting::number('least-votes', null, 'Leaves pixels unlabelled whose class gets a smaller share of the votes.', '%', 0, 100);
+    }
+
+    /** The largest number of training samples per class. */
+    public static function most(): Setting
+    {
+        return Setting::whole('most', 2500, 'Largest number of training pixels per class; larger classes are sampled at regular intervals.', 'pixels', 10,
+            100_000);
+    }
+
+    /** Whether bands count alike. */
+    public static function standardise(): Setting
+    {
+        return Setting::choice('standardise', ['as-fits', 'yes', 'no'], 'as-fits', 'Divide values by their standard deviation.', [
+            'as-fits' => 'if the bands differ in unit or have none',
+        ]);
     }
 }

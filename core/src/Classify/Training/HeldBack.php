@@ -86,7 +86,7 @@ final class HeldBack
     public function ask(Model $model, Samples $held): void
     {
         $places = array_flip($model->legend->codes());
-        foreach ($model->assigner(255)->assign($held->columns, $held->count())->codes as $case => $code) {
+        foreach ($model->classifier(255)->assign($held->columns, $held->count())->codes as $case => $code) {
             $this->asked[] = ['area' => $held->areas[$case], 'truth' => $held->answers[$case], 'found' => $places[$code] ?? -1];
         }
         $this->turns[] = [$model, $held];
@@ -153,13 +153,13 @@ final class HeldBack
         $all = 0;
         foreach ($this->turns as [$model, $held]) {
             $some = $held->atMost((int) ceil(self::JUDGED / count($this->turns) / count($this->names)));
-            $assigner = $model->assigner(255);
-            $right = self::right($model, $assigner->assign($some->columns, $some->count())->codes, $some->answers);
+            $classifier = $model->classifier(255);
+            $right = self::right($model, $classifier->assign($some->columns, $some->count())->codes, $some->answers);
             $all += $some->count();
             foreach (array_keys($bands) as $band) {
                 $columns = $some->columns;
                 $columns[$band] = $random->shuffleArray($columns[$band]);
-                $lost[$band] += $right - self::right($model, $assigner->assign($columns, $some->count())->codes, $some->answers);
+                $lost[$band] += $right - self::right($model, $classifier->assign($columns, $some->count())->codes, $some->answers);
             }
         }
         $rows = array_map(fn (string $band, float $less): array => ['band' => $band, 'lost' => $less / max(1, $all)], $bands, $lost);

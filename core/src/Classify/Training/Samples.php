@@ -7,6 +7,7 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Values;
+use Chorometra\Core\Stats\Comoments;
 
 /** What lies in training areas: values of pixels or of segments, each of a class and from an area. */
 final readonly class Samples
@@ -172,6 +173,12 @@ final readonly class Samples
         }
 
         return $cases;
+    }
+
+    /** @return list<Comoments> by class */
+    public function comoments(): array
+    {
+        return array_map(fn (array $cases): Comoments => Comoments::of($this->only($cases)->columns, count($cases)), $this->byClass());
     }
 
     /** @return array<int, list<int>> cases by number of the area */

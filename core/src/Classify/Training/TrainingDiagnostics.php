@@ -2,10 +2,10 @@
 
 namespace Chorometra\Core\Classify\Training;
 
-use Chorometra\Core\Classify\Models\Assigner;
-use Chorometra\Core\Classify\Models\Distances;
+use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
+use Chorometra\Core\Classify\Classifiers\NearestMean;
+use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\FeatureTable;
-use Chorometra\Core\Classify\Models\Teacher;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Values;
@@ -52,7 +52,7 @@ final readonly class TrainingDiagnostics
 
     public function __construct(private Areas $areas, private Samples $samples, private FeatureTable $there)
     {
-        $this->moments = Teacher::comoments($samples);
+        $this->moments = $samples->comoments();
         $this->normals = array_map(
             fn (Comoments $own): Normal|array|null => $own->count > count($there->names) ? Normal::of($own->means, $own->covariances()) : null,
             $this->moments,
@@ -304,11 +304,11 @@ final readonly class TrainingDiagnostics
      */
     private function strays(): array
     {
-        $assigner = $this->assigner();
-        if ($assigner === null) {
+        $classifier = $this->classifier();
+        if ($classifier === null) {
             return [];
         }
-        $codes = $assigner->assign($this->samples->columns, $this->samples->count())->codes;
+        $codes = $classifier->assign($this->samples->columns, $this->samples->count())->codes;
         $names = $this->samples->names();
         $width = $this->there->grid->width;
         $strays = [];
@@ -348,7 +348,7 @@ final readonly class TrainingDiagnostics
     }
 
     /** By likelihood where all classes have covariances, else by means in deviations of all. */
-    private function assigner(): ?Assigner
+    private function classifier(): ?Classifier
     {
         $classes = count($this->normals);
         if ($classes < 2 || min(array_map(fn (Comoments $own): int => $own->count, $this->moments)) < 2) {
@@ -357,12 +357,12 @@ final readonly class TrainingDiagnostics
         $codes = range(0, $classes - 1);
         $normals = array_values(array_filter($this->normals, fn (mixed $normal): bool => $normal instanceof Normal));
         if (count($normals) === $classes) {
-            return Distances::likelihoods($codes, -1, $normals, array_fill(0, $classes, 1.0 / $classes), null);
+            return new MaximumLikelihood($codes, -1, $normals, array_fill(0, $classes, 1.0 / $classes), null);
         }
         $all = Comoments::of($this->samples->columns, $this->samples->count());
 
-        return Distances::toMeans($codes, -1, array_map(fn (Comoments $own): array => $own->means, $this->moments),
-            array_map($all->deviation(...), array_keys($this->there->names)), array_fill(0, $classes, 1.0), null);
+        return NearestMean::of($codes, -1, array_map(fn (Comoments $own): array => $own->means, $this->moments),
+            array_map($all->deviation(...), array_keys($this->there->names)), array_fill(0, $classes, 1.0));
     }
 
     /**

@@ -1,11 +1,21 @@
 <?php
 
-namespace Chorometra\Core\Classify\Models;
+namespace Chorometra\Core\Classify\Classifiers;
 
+use Chorometra\Core\Classify\Models\Assigned;
+use Chorometra\Core\Classify\Models\Classifier;
+use Chorometra\Core\Classify\Models\Method;
+use Chorometra\Core\Classify\Models\Model;
+use Chorometra\Core\Classify\Models\Training;
+use Chorometra\Core\Classify\Training\Samples;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Stats\Comoments;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Kernel;
 
 /** The class whose mean points nearly the same way: how bright a case is does not matter. */
-final readonly class Angles implements Assigner
+final readonly class SpectralAngle implements Classifier
 {
     /** @var list<list<float>> of length 1, by class */
     private array $directions;
@@ -22,6 +32,43 @@ final readonly class Angles implements Assigner
 
             return array_map(fn (float $value): float => $value / $length, $mean);
         }, $means);
+    }
+
+    public static function method(): Method
+    {
+        return new Method(
+            'spectral-angle',
+            4,
+            'smallest spectral angle to the class mean; insensitive to brightness and shade',
+            'Kruse et al. 1993, Remote Sensing of Environment 44:145–163 (spectral angle)',
+            [Setting::number('most-degrees', null, 'Leaves pixels unlabelled whose spectral angle to their class is larger.', 'degrees', 0, 180)],
+            'most-degrees',
+            distance: ['angle', 'degrees'],
+        );
+    }
+
+    public static function learn(Samples $samples, Training $training, Context $context): array
+    {
+        $means = array_map(fn (Comoments $class): array => $class->means, $samples->comoments());
+        foreach ($means as $class => $mean) {
+            if (array_filter($mean) === []) {
+                throw Problem::input("Class “{$samples->names()[$class]}” is 0 in all bands, and so has no direction.", 'areas');
+            }
+        }
+
+        return ['means' => $means];
+    }
+
+    public static function restore(Model $model, int $nodata): self
+    {
+        $means = $model->table('means', count($model->codes()), count($model->bands));
+        foreach ($means as $mean) {
+            if (array_filter($mean) === []) {
+                throw Problem::input('a class that is 0 in all bands has no direction.');
+            }
+        }
+
+        return new self($model->codes(), $nodata, $means, $model->limit());
     }
 
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned

@@ -1,14 +1,28 @@
 <?php
 
-namespace Chorometra\Core\Classify\Models;
+namespace Chorometra\Core\Classify\Classifiers;
 
+use Chorometra\Core\Classify\Models\Assigned;
+use Chorometra\Core\Classify\Models\Classifier;
+use Chorometra\Core\Classify\Models\Method;
+use Chorometra\Core\Classify\Models\Model;
+use Chorometra\Core\Classify\Models\Training;
+use Chorometra\Core\Classify\Models\Whole;
+use Chorometra\Core\Classify\Training\Samples;
+use Chorometra\Core\Problem;
 use Chorometra\Core\Stats\RandomForest;
+use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Work\Context;
+use Chorometra\Core\Work\Workers;
 
 /** The class that most of the trees of a forest vote for. */
-final readonly class ForestClassifier implements Assigner
+final readonly class ForestClassifier implements Classifier
 {
     /** Cells between the least and the greatest limit of a band, from which its place among them is looked for. */
     private const CELLS = 4096;
+
+    /** The number of a band has 8 bits in a node. */
+    private const MOST_BANDS = 256;
 
     /** @var list<int> the first node of each tree */
     private array $roots;
@@ -67,6 +81,56 @@ final readonly class ForestClassifier implements Assigner
         $this->cells = array_map(self::cells(...), $limits);
     }
 
+    public static function method(): Method
+    {
+        return new Method(
+            'random-forest',
+            6,
+            'majority vote of decision trees, each trained on a random sample',
+            'Breiman 2001, Machine Learning 45:5–32 (forests, permutation)',
+            [
+                Method::leastVotes(),
+                Setting::whole('trees', 100, 'Number of trees.', null, 1, 1000),
+                Setting::whole('depth', null, 'Largest depth of a tree. Empty: unlimited.', null, 1, 100),
+                Method::most(),
+            ],
+            'least-votes',
+            'share of votes',
+            hasPosteriors: true,
+        );
+    }
+
+    public static function learn(Samples $samples, Training $training, Context $context): array
+    {
+        if (count($training->bands) > self::MOST_BANDS) {
+            throw Problem::call('A random forest uses at most '.self::MOST_BANDS.' bands: choose some.', 'bands');
+        }
+        $some = $samples->atMost($training->whole('most'));
+        $classes = count($samples->legend->classes);
+        [$trees, $seed, $depth] = [$training->whole('trees'), $training->whole('seed'), $training->whole('depth') ?: PHP_INT_MAX];
+        $each = max(1, (int) ceil($trees / max(1, 4 * $context->workers)));
+        $parts = [];
+        Workers::run((int) ceil($trees / $each), $context, 'growing trees', fn (int $part): array => self::told(
+            RandomForest::grown($some->columns, $some->answers, $classes, min($each, $trees - $part * $each), $seed, depth: $depth, from: $part * $each),
+            $classes,
+        ), function (int $part, mixed $grown) use (&$parts): void {
+            $parts[$part] = $grown;
+        });
+        ksort($parts);
+
+        return ['trees' => array_merge(...$parts)];
+    }
+
+    public static function restore(Model $model, int $nodata): self
+    {
+        [$bands, $classes] = [count($model->bands), count($model->codes())];
+        if ($bands > self::MOST_BANDS) {
+            throw Problem::input('a forest takes '.self::MOST_BANDS.' bands at most.');
+        }
+
+        return new self($model->codes(), $nodata, $bands, RandomForest::of(self::trees($model, $bands, $classes), $classes), $model->limit());
+    }
+
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
     {
         $needed = $this->reject ?? 0.0;
@@ -95,6 +159,55 @@ final readonly class ForestClassifier implements Assigner
         );
 
         return new Assigned($codes, $tells ? $sure : [], shares: $votes);
+    }
+
+    /** @return list<array{bands: list<int>, limits: list<float>, next: list<int>}> a leaf has band -1, and its class as next */
+    private static function told(RandomForest $forest, int $classes): array
+    {
+        $told = [];
+        foreach ($forest->trees as [$bands, $limits, $next, $leaves]) {
+            foreach ($bands as $node => $band) {
+                if ($band < 0) {
+                    $own = array_slice($leaves, $next[$node], $classes);
+                    $next[$node] = (int) array_search(max($own), $own, true);
+                }
+            }
+            $told[] = ['bands' => $bands, 'limits' => $limits, 'next' => $next];
+        }
+
+        return $told;
+    }
+
+    /** @return list<array{list<int>, list<float>, list<int>, list<float>}> */
+    private static function trees(Model $model, int $bands, int $classes): array
+    {
+        $trees = [];
+        foreach (array_values((array) ($model->parameters['trees'] ?? [])) as $number => $tree) {
+            $asks = array_values(array_map(intval(...), (array) ($tree['bands'] ?? [])));
+            $limits = array_values(array_map(floatval(...), (array) ($tree['limits'] ?? [])));
+            $next = array_values(array_map(intval(...), (array) ($tree['next'] ?? [])));
+            $leaves = [];
+            foreach ($asks as $node => $band) {
+                $isLeaf = $band < 0;
+                $to = $next[$node] ?? -1;
+                // a node leads to later ones only: no tree runs in circles
+                if ($isLeaf ? $to < 0 || $to >= $classes : $band >= $bands || $to <= $node || $to + 1 >= count($asks)) {
+                    throw Problem::input('tree '.($number + 1).' leads nowhere at node '.($node + 1).'.');
+                }
+                if ($isLeaf) {
+                    $shares = array_fill(0, $classes, 0.0);
+                    $shares[$to] = 1.0;
+                    $next[$node] = count($leaves);
+                    array_push($leaves, ...$shares);
+                }
+            }
+            if ($asks === [] || count($limits) !== count($asks) || count($next) !== count($asks)) {
+                throw Problem::input('tree '.($number + 1).' does not fit together.');
+            }
+            $trees[] = [$asks, $limits, $next, $leaves];
+        }
+
+        return $trees !== [] ? $trees : throw Problem::input('it has no trees.');
     }
 
     /**
