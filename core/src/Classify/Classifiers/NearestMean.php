@@ -44,7 +44,7 @@ final readonly class NearestMean extends MinimumDistance
 
     public static function learn(Samples $samples, Training $training, Context $context): array
     {
-        $scales = $training->standardises() ? $training->deviations($samples) : array_fill(0, count($training->bands), 1.0);
+        $scales = $training->standardises() ? $training->standardisation($samples)->deviations : array_fill(0, count($training->bands), 1.0);
         $classes = $samples->comoments();
 
         return [

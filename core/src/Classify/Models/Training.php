@@ -5,6 +5,7 @@ namespace Chorometra\Core\Classify\Models;
 use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stats\Moments;
+use Chorometra\Core\Stats\Standardisation;
 use Chorometra\Core\Step\ReadsSettings;
 use Chorometra\Core\Work\Context;
 
@@ -56,10 +57,10 @@ final readonly class Training
         };
     }
 
-    /** @return list<float> by band, 0 where it is constant */
-    public function deviations(Samples $samples): array
+    /** As a model remembers it (`Model::standardisation`). */
+    public function standardisation(Samples $samples): Standardisation
     {
-        return array_column($this->statistics($samples), 'deviation');
+        return Standardisation::of($samples->columns);
     }
 
     /** @return list<array{name: string, unit: string|null, mean: float, deviation: float, minimum: float, maximum: float}> by band */
