@@ -84,6 +84,7 @@ final class Teach implements WholeKind
                 Figure::table('taught', 'areas', ['class' => null, 'areas' => null, 'pixels' => null, 'held back' => null, 'found' => '%', 'right' => '%']),
                 Figure::table('matrix', 'error matrix of held-out areas: map in rows, areas in columns', []),
                 Figure::table('importance', 'permutation importance: loss of agreement', ['band' => null, 'lost' => '%']),
+                Figure::list('remarks', 'classifier'),
                 Figure::list('left-out', 'left out'),
                 Figure::text('areas-from', 'areas'),
             ],
@@ -122,6 +123,9 @@ final class Teach implements WholeKind
             $model = self::taught($training, $way === 'hold-back' ? self::parted($samples, $turns[0])[0] : $samples, $call->context->part(0.4, 0.5));
         }
         $figures = self::figures($areas, $samples, $held, $way, $turns, $there, $seed);
+        if (isset($model->parameters['remarks'])) {
+            $figures['remarks'] = $model->parameters['remarks'];
+        }
         if (isset($call->outputs['model'])) {
             Document::write($call->outputs['model'], self::told($model, $figures, $call)->document());
         }

@@ -14,8 +14,8 @@ final readonly class SupportVectors
     /** How far the errors of the worst pair may lie apart at the end. */
     private const TOLERANCE = 1e-3;
 
-    /** What a curve that is not convex counts as. */
-    private const FLAT = 1e-12;
+    /** Turns after which samples that stay where they are get left out of the search. */
+    private const SHRINKING = 200;
 
     private const MOST_TURNS = 1_000_000;
 
@@ -39,106 +39,206 @@ final readonly class SupportVectors
         foreach ($signs as $k => $sign) {
             $may[] = isset($out[$k]) ? 0 : ($sign > 0.0 ? 1 : 2);
         }
-        $offset = 0.0;
-        $turns = self::solve($weights, $errors, $offset, $may, $signs, $kernel, $kernel->diagonal(), $cost, $kernel->count);
-        $decisions = [];
-        foreach ($errors as $k => $error) {
-            $decisions[] = $error + $signs[$k] - $offset;
-        }
+        $diagonal = $kernel->diagonal();
+        $learning = array_keys(array_diff_key($signs, $out));
+        $active = $learning;
+        $turns = 0;
+        do {
+            [$weights, $errors, $may, $active, $turns] = self::solved($weights, $errors, $may, $active, $signs, $kernel, $diagonal, $cost, $turns);
+            $isWhole = count($active) === count($learning);
+            if (count($active) < $kernel->count) {
+                $errors = self::errors($errors, $weights, array_keys(array_diff_key($signs, array_flip($active))), $signs, $kernel);
+            }
+            $active = $learning;
+            [$least, $most] = self::bounds($errors, $may, $active, count($active));
+        } while (! $isWhole && $most - $least > self::TOLERANCE && $turns < self::MOST_TURNS);
+        $offset = self::offset($errors, $may, $least, $most);
 
-        return new self($weights, $offset, $decisions, $turns < self::MOST_TURNS);
+        return new self(
+            $weights,
+            $offset,
+            array_map(fn (float $error, float $sign): float => $error + $sign - $offset, $errors, $signs),
+            $turns < self::MOST_TURNS,
+        );
     }
 
     /**
      * Pair after pair of weights, until no pair does better: one that may rise with the least error, and one that may fall and gains the most with it.
+     * Samples whose weights are at a limit and stay there are not looked at any more.
      *
      * @param  list<float>  $weights
-     * @param  list<float>  $errors  what the sum of kernels is for each sample, less its sign
+     * @param  list<float>  $errors  what the sum of kernels is for each sample, less its sign; of active samples
      * @param  list<int>  $may
+     * @param  list<int>  $active
      * @param  list<float>  $signs
      * @param  list<float>  $diagonal
-     * @return int pairs
+     * @return array{list<float>, list<float>, list<int>, list<int>, int} weights, errors, may, those still active, turns
      */
-    private static function solve(
-        array &$weights,
-        array &$errors,
-        float &$offset,
+    private static function solved(
+        array $weights,
+        array $errors,
         array $may,
+        array $active,
         array $signs,
         KernelRows $kernel,
         array $diagonal,
         float $cost,
-        int $count,
-    ): int {
-        // references are slow in the loops below
-        [$w, $e] = [$weights, $errors];
-        $least = INF;
-        $most = -INF;
-        $i = 0;
-        for ($k = 0; $k < $count; $k++) {
-            if (($may[$k] & 1) === 1 && $e[$k] < $least) {
-                $least = $e[$k];
-                $i = $k;
+        int $turn,
+    ): array {
+        $count = count($active);
+        [$least, $most, $i] = self::bounds($errors, $may, $active, $count);
+        for (; $turn < self::MOST_TURNS && $most - $least > self::TOLERANCE; $turn++) {
+            if ($turn % self::SHRINKING === self::SHRINKING - 1) {
+                $active = self::shrunk($active, $errors, $may, $least, $most);
+                $count = count($active);
             }
-            if ($may[$k] > 1 && $e[$k] > $most) {
-                $most = $e[$k];
-            }
-        }
-        for ($turn = 0; $turn < self::MOST_TURNS && $most - $least > self::TOLERANCE; $turn++) {
             $own = $kernel->row($i);
-            $itself = $diagonal[$i];
-            $best = 0.0;
-            $j = $i;
-            $curve = self::FLAT;
-            for ($k = 0; $k < $count; $k++) {
-                if ($may[$k] > 1) {
-                    $apart = $e[$k] - $least;
-                    if ($apart > 0.0) {
-                        $bend = $itself + $diagonal[$k] - 2.0 * $own[$k];
-                        if ($bend < 1e-12) {
-                            $bend = 1e-12;
-                        }
-                        if ($apart * $apart > $best * $bend) {
-                            $best = $apart * $apart / $bend;
-                            $j = $k;
-                            $curve = $bend;
-                        }
-                    }
-                }
-            }
+            [$j, $curve] = self::partner($own, $errors, $may, $active, $count, $diagonal, $least, $i);
             $other = $kernel->row($j);
-            $highest = $signs[$i] > 0.0 ? $cost : 0.0;
-            $lowest = $signs[$j] > 0.0 ? 0.0 : -$cost;
-            $step = ($e[$j] - $least) / $curve;
-            $up = $highest - $w[$i];
-            $down = $w[$j] - $lowest;
-            $step = min($step, $up, $down);
-            $w[$i] = $step < $up ? $w[$i] + $step : $highest;
-            $w[$j] = $step < $down ? $w[$j] - $step : $lowest;
+            $up = ($signs[$i] > 0.0 ? $cost : 0.0) - $weights[$i];
+            $down = $weights[$j] - ($signs[$j] > 0.0 ? 0.0 : -$cost);
+            $step = min(($errors[$j] - $least) / $curve, $up, $down);
+            $weights[$i] = $step < $up ? $weights[$i] + $step : ($signs[$i] > 0.0 ? $cost : 0.0);
+            $weights[$j] = $step < $down ? $weights[$j] - $step : ($signs[$j] > 0.0 ? 0.0 : -$cost);
             foreach ([$i, $j] as $k) {
-                $may[$k] = ($w[$k] < ($signs[$k] > 0.0 ? $cost : 0.0) ? 1 : 0) + ($w[$k] > ($signs[$k] > 0.0 ? 0.0 : -$cost) ? 2 : 0);
+                $may[$k] = ($weights[$k] < ($signs[$k] > 0.0 ? $cost : 0.0) ? 1 : 0) + ($weights[$k] > ($signs[$k] > 0.0 ? 0.0 : -$cost) ? 2 : 0);
             }
             $least = INF;
             $most = -INF;
-            for ($k = 0; $k < $count; $k++) {
-                $error = $e[$k] + $step * ($own[$k] - $other[$k]);
-                $e[$k] = $error;
+            for ($n = 0; $n < $count; $n++) {
+                $k = $active[$n];
+                $error = $errors[$k] + $step * ($own[$k] - $other[$k]);
+                $errors[$k] = $error;
                 $can = $may[$k];
-                if (($can & 1) === 1 && $error < $least) {
+                if ($error < $least && $can !== 2) {
                     $least = $error;
                     $i = $k;
                 }
-                if ($can > 1 && $error > $most) {
+                if ($error > $most && $can !== 1) {
                     $most = $error;
                 }
             }
         }
-        $free = array_keys($may, 3, true);
-        $offset = $free === []
-            ? (is_finite($least + $most) ? 0.5 * ($least + $most) : (is_finite($least) ? $least : (is_finite($most) ? $most : 0.0)))
-            : array_sum(array_map(fn (int $k): float => $e[$k], $free)) / count($free);
-        [$weights, $errors] = [$w, $e];
 
-        return $turn;
+        return [$weights, $errors, $may, $active, $turn];
+    }
+
+    /**
+     * The sample that gains the most together with the one of the least error, and how the sum bends along both.
+     *
+     * @param  list<float>  $own  kernel of that one
+     * @param  list<float>  $errors
+     * @param  list<int>  $may
+     * @param  list<int>  $active
+     * @param  list<float>  $diagonal
+     * @return array{int, float}
+     */
+    private static function partner(array $own, array $errors, array $may, array $active, int $count, array $diagonal, float $least, int $i): array
+    {
+        $itself = $diagonal[$i];
+        $best = 0.0;
+        $j = $i;
+        $curve = 1e-12;
+        for ($n = 0; $n < $count; $n++) {
+            $k = $active[$n];
+            if ($may[$k] > 1) {
+                $apart = $errors[$k] - $least;
+                if ($apart > 0.0) {
+                    $bend = $itself + $diagonal[$k] - 2.0 * $own[$k];
+                    // what does not bend counts as nearly flat
+                    if ($bend < 1e-12) {
+                        $bend = 1e-12;
+                    }
+                    if ($apart * $apart > $best * $bend) {
+                        $best = $apart * $apart / $bend;
+                        $j = $k;
+                        $curve = $bend;
+                    }
+                }
+            }
+        }
+
+        return [$j, $curve];
+    }
+
+    /**
+     * The least error of what may rise and the greatest of what may fall; and which has the least.
+     *
+     * @param  list<float>  $errors
+     * @param  list<int>  $may
+     * @param  list<int>  $active
+     * @return array{float, float, int}
+     */
+    private static function bounds(array $errors, array $may, array $active, int $count): array
+    {
+        $least = INF;
+        $most = -INF;
+        $i = 0;
+        for ($n = 0; $n < $count; $n++) {
+            $k = $active[$n];
+            if (($may[$k] & 1) === 1 && $errors[$k] < $least) {
+                $least = $errors[$k];
+                $i = $k;
+            }
+            if ($may[$k] > 1 && $errors[$k] > $most) {
+                $most = $errors[$k];
+            }
+        }
+
+        return [$least, $most, $i];
+    }
+
+    /**
+     * Without those that can only rise and have a larger error than any that falls, or the other way round.
+     *
+     * @param  list<int>  $active
+     * @param  list<float>  $errors
+     * @param  list<int>  $may
+     * @return list<int>
+     */
+    private static function shrunk(array $active, array $errors, array $may, float $least, float $most): array
+    {
+        return array_values(array_filter(
+            $active,
+            fn (int $k): bool => $may[$k] === 3 || ($may[$k] === 1 ? $errors[$k] <= $most : $errors[$k] >= $least),
+        ));
+    }
+
+    /**
+     * @param  list<float>  $errors
+     * @param  list<float>  $weights
+     * @param  list<int>  $samples  whose errors are computed anew
+     * @param  list<float>  $signs
+     * @return list<float>
+     */
+    private static function errors(array $errors, array $weights, array $samples, array $signs, KernelRows $kernel): array
+    {
+        foreach ($samples as $k) {
+            $errors[$k] = -$signs[$k];
+        }
+        foreach (array_filter($weights) as $vector => $weight) {
+            $row = $kernel->row($vector);
+            foreach ($samples as $k) {
+                $errors[$k] += $weight * $row[$k];
+            }
+        }
+
+        return array_values($errors);
+    }
+
+    /**
+     * @param  list<float>  $errors
+     * @param  list<int>  $may
+     */
+    private static function offset(array $errors, array $may, float $least, float $most): float
+    {
+        $free = array_keys($may, 3, true);
+        if ($free !== []) {
+            return array_sum(array_map(fn (int $k): float => $errors[$k], $free)) / count($free);
+        }
+        // where samples are of one class only, all are on its side
+        $ends = array_filter([$least, $most], is_finite(...));
+
+        return $ends === [] ? 0.0 : array_sum($ends) / count($ends);
     }
 }

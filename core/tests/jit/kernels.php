@@ -12,10 +12,13 @@ use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
 use Chorometra\Core\Classify\Classifiers\NearestMean;
 use Chorometra\Core\Classify\Classifiers\NeighbourClassifier;
 use Chorometra\Core\Classify\Classifiers\SpectralAngle;
+use Chorometra\Core\Classify\Classifiers\SupportVectorMachine;
 use Chorometra\Core\Classify\Fill;
 use Chorometra\Core\Classify\Keys\Couplet;
 use Chorometra\Core\Classify\Maps\MajorityFilter;
+use Chorometra\Core\Classify\Models\Training;
 use Chorometra\Core\Classify\Recode;
+use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Compare\Alteration\Detection;
 use Chorometra\Core\Compare\Change\Directions;
 use Chorometra\Core\Compare\Change\Forms;
@@ -50,6 +53,7 @@ use Chorometra\Core\Raster\Cartesian;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\RowBlock;
@@ -76,6 +80,7 @@ use Chorometra\Core\Stats\Normal;
 use Chorometra\Core\Stats\PhaseCorrelation;
 use Chorometra\Core\Stats\RandomForest;
 use Chorometra\Core\Stats\Standardisation;
+use Chorometra\Core\Work\Context;
 
 $random = new Random\Randomizer(new Random\Engine\Mt19937(11));
 $hash = function (string $name, mixed $value): void {
@@ -309,10 +314,14 @@ for ($round = 0; $round < 4; $round++) {
         'distances' => NearestMean::of([1, 2, 7], 255, [[0.0, 2.0], [1.5, -20.0], [0.8, 40.0]], [0.5, 50.0], [1.0, 2.0, 0.5], null),
         'angles' => new SpectralAngle([1, 2, 7], 255, [[0.1, 2.0], [1.5, -20.0], [1.8, 4.0]], null),
         'tree votes' => new ForestClassifier([1, 2, 7], 255, 2, $grown, 0.4),
+        'support vectors' => (new Training(SupportVectorMachine::class, [['x', null], ['y', null]], ['tune' => true]))->taught(
+            new Samples(Legend::of(['a', 'b', 'c']), $columns, $of, $of, $of),
+            new Context(1),
+        )->classifier(255),
         'neighbours\' votes' => new NeighbourClassifier([1, 2, 7], 255, new NearestNeighbours($many, $kind, 3, 3), null),
-    ] as $name => $assigner) {
-        $hash($name, [$assigner->assign($tested, $count)->codes, (array) $assigner->assign($tested, $count, true, true)]);
-        $hash("$name, told", (array) $assigner->assign($tested, $count, true));
+    ] as $name => $classifier) {
+        $hash($name, [$classifier->assign($tested, $count)->codes, (array) $classifier->assign($tested, $count, true, true)]);
+        $hash("$name, told", (array) $classifier->assign($tested, $count, true));
     }
     $groups = Clustering::means($many, $count, Clustering::seeds($many, $count, 5, 3), 7);
     $hash('clusters', [(array) $groups, $groups->spreads($many)]);

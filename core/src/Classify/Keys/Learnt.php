@@ -2,42 +2,55 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
-use Chorometra\Core\Stats\Learner;
-use Chorometra\Core\Stats\NearestNeighbours;
-use Chorometra\Core\Stats\RandomForest;
-use Chorometra\Core\Stats\Standardisation;
+use Chorometra\Core\Classify\Models\Classifier;
+use Chorometra\Core\Classify\Models\Classifiers;
+use Chorometra\Core\Classify\Models\Training;
+use Chorometra\Core\Classify\Training\Samples;
+use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
-/** What a couplet has learnt from examples: their values and answers, from which the same learner is made each time. */
+/** What a couplet has learnt from examples: a classifier of two classes, made of their values and answers, and the same each time it is made. */
 final readonly class Learnt
 {
     /** Cases that one worker answers at a time. */
     private const PART = 8192;
 
-    public const METHODS = ['nearest-neighbours', 'random-forest'];
+    /** What a couplet learns with unless it names another. */
+    private const METHOD = 'nearest-neighbours';
 
-    private Standardisation $standard;
+    /** Settings of methods that a couplet may have. */
+    private const SETTINGS = ['neighbours' => true, 'trees' => true, 'seed' => true];
 
-    private Learner $learner;
+    private Classifier $classifier;
 
     /**
-     * @param  array<string, mixed>  $told  the examples of a couplet: measures, method, neighbours, trees, seed
+     * @param  array<string, mixed>  $told  the examples of a couplet: measures, method, its settings, seed
      * @param  list<list<float>>  $columns  values of the examples by measure, without NaN
-     * @param  list<int>  $answers  1 for yes, 0 for no
+     * @param  list<int>  $answers  1 for yes, 0 for no; both occur
      */
-    private function __construct(private array $told, private array $columns, private array $answers, ?Standardisation $standard = null)
+    private function __construct(Couplet $couplet, private array $told, private array $columns, private array $answers)
     {
-        $this->standard = $standard ?? Standardisation::of($columns);
-        $own = array_map($this->standard->apply(...), array_keys($columns), $columns);
-        $this->learner = ($told['method'] ?? self::METHODS[0]) === 'random-forest'
-            ? RandomForest::grown($own, $answers, 2, $told['trees'] ?? 100, $told['seed'] ?? 1)
-            : new NearestNeighbours($own, $answers, 2, $told['neighbours'] ?? 5);
+        $method = $told['method'] ?? self::METHOD;
+        if (! in_array($method, Classifiers::withPosteriors(), true)) {
+            throw $couplet->problem("it can't learn by “{$method}”; it can by ".implode(', ', Classifiers::withPosteriors()).'.');
+        }
+        $bands = array_map(fn (string $measure): array => [$measure, null], $told['measures']);
+        $training = new Training(Classifiers::all()[$method], $bands, ['standardise' => 'yes', 'most' => count($answers)] + array_intersect_key($told, self::SETTINGS));
+        $places = array_keys($answers);
+        try {
+            $this->classifier = $training->taught(new Samples(Legend::of(['no', 'yes']), $columns, $answers, $places, $places), new Context(1))->classifier(255);
+        } catch (Problem $problem) {
+            throw $couplet->met($problem);
+        }
     }
 
     /**
      * @param  list<list<float>>  $columns
      * @param  list<int>  $answers
+     *
+     * @throws Problem where nothing can be learnt from them
      */
     public static function from(Couplet $couplet, array $columns, array $answers): self
     {
@@ -47,7 +60,7 @@ final readonly class Learnt
             }
         }
 
-        return new self($couplet->told['examples'], $columns, $answers);
+        return new self($couplet, $couplet->told['examples'], $columns, $answers);
     }
 
     /** What the key carries; null where it was not taught yet. */
@@ -59,15 +72,12 @@ final readonly class Learnt
             return null;
         }
         $measures = count($told['measures']);
-        $lengths = array_unique([...array_map(count(...), $rows), $measures, count($told['means'] ?? []), count($told['deviations'] ?? [])]);
-        if (count($lengths) !== 1 || count($told['answers'] ?? []) !== count($rows)) {
-            throw $couplet->problem('its trained data are inconsistent: values, answers, means and deviations differ in number.');
+        if (array_unique([...array_map(count(...), $rows), $measures]) !== [$measures] || count($told['answers'] ?? []) !== count($rows)) {
+            throw $couplet->problem('its trained data are inconsistent: values, answers and measures differ in number.');
         }
         $columns = array_map(fn (int $measure): array => array_map(floatval(...), array_column($rows, $measure)), range(0, $measures - 1));
-        $answers = array_map(fn (string $answer): int => $answer === 'yes' ? 1 : 0, $told['answers']);
-        $standard = new Standardisation(array_map(floatval(...), $told['means']), array_map(floatval(...), $told['deviations']));
 
-        return count(array_unique($answers)) === 2 ? new self($told, $columns, $answers, $standard) : self::from($couplet, $columns, $answers);
+        return self::from($couplet, $columns, array_map(fn (string $answer): int => $answer === 'yes' ? 1 : 0, $told['answers']));
     }
 
     /**
@@ -79,16 +89,14 @@ final readonly class Learnt
      */
     public function shares(array $columns, int $count, ?Context $context = null): array
     {
-        $own = array_map($this->standard->apply(...), array_keys($columns), $columns);
         if ($context === null || $count <= self::PART) {
-            return $this->learner->shares($own, $count)[1];
+            return $this->classifier->assign($columns, $count, shares: true)->shares[1];
         }
         $parts = [];
-        Workers::run(intdiv($count + self::PART - 1, self::PART), $context, 'comparing with examples', function (int $part) use ($own, $count): string {
-            $some = min(self::PART, $count - $part * self::PART);
-            $columns = array_map(fn (array $values): array => array_slice($values, $part * self::PART, $some), $own);
+        Workers::run(intdiv($count + self::PART - 1, self::PART), $context, 'comparing with examples', function (int $part) use ($columns, $count): string {
+            $some = array_map(fn (array $values): array => array_slice($values, $part * self::PART, self::PART), $columns);
 
-            return pack('e*', ...$this->learner->shares($columns, $some)[1]);
+            return pack('e*', ...$this->classifier->assign($some, min(self::PART, $count - $part * self::PART), shares: true)->shares[1]);
         }, function (int $part, mixed $shares) use (&$parts): void {
             $parts[$part] = $shares;
         });
@@ -107,13 +115,11 @@ final readonly class Learnt
     public function told(): array
     {
         return [
-            ...$this->told,
-            'method' => $this->told['method'] ?? self::METHODS[0],
+            ...array_diff_key($this->told, ['means' => true, 'deviations' => true]),
+            'method' => $this->told['method'] ?? self::METHOD,
             'seed' => $this->told['seed'] ?? 1,
             'values' => array_map(fn (int $case): array => array_column($this->columns, $case), array_keys($this->answers)),
             'answers' => array_map(fn (int $answer): string => $answer === 1 ? 'yes' : 'no', $this->answers),
-            'means' => $this->standard->means,
-            'deviations' => $this->standard->deviations,
         ];
     }
 }
