@@ -2,7 +2,11 @@
 
 namespace Chorometra\Core\Tests;
 
+use Chorometra\Core\Classify\Models\Classifier;
+use Chorometra\Core\Classify\Models\Training;
+use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Registry;
@@ -31,6 +35,23 @@ final class DocsTest extends TestCase
         self::assertSame(2, $run(['bands' => 'red,green'])['averaged']);
         self::assertClose([2.0, 4.0, NAN], self::pixels("$this->folder/m.tif"), 1e-6);
         self::assertSame('bands', $this->problem(3, 'has no band swir1', fn () => $run(['bands' => 'swir1']))->about);
+    }
+
+    public function test_the_worked_example_of_adding_a_classifier_works(): void
+    {
+        self::assertSame(1, preg_match('/```php\n(.*?)```/s', self::page('adding-a-classifier.md'), $match));
+        file_put_contents("$this->folder/Parallelepiped.php", "<?php\n\n$match[1]");
+        require "$this->folder/Parallelepiped.php";
+        $class = 'Chorometra\\Core\\Classify\\Classifiers\\Parallelepiped';
+        self::assertTrue(is_subclass_of($class, Classifier::class));
+        $samples = new Samples(Legend::of(['low', 'high']), [[1.0, 3.0, 8.0, 9.0], [1.0, 2.0, 5.0, 7.0]], [0, 0, 1, 1], [1, 1, 2, 2], [0, 1, 2, 3]);
+        $codes = function (array $settings) use ($class, $samples): array {
+            $model = (new Training($class, [['red', 'counts'], ['nir', 'counts']], $settings))->taught($samples, new Context(2));
+
+            return $class::restore($model, 255)->assign([[2.0, 8.5, 3.5, NAN], [1.5, 6.0, 1.5, 1.0]], 4, true)->codes;
+        };
+        self::assertSame([1, 2, 0, 255], $codes([]));
+        self::assertSame([1, 2, 1, 255], $codes(['widen' => 25]));
     }
 
     public function test_the_whole_job_of_the_command_line_page_names_what_there_is(): void

@@ -5,6 +5,7 @@ namespace Chorometra\Core\Classify;
 use Chorometra\Core\Classify\Keys\Examples;
 use Chorometra\Core\Classify\Keys\KeyDocument as Questions;
 use Chorometra\Core\Classify\Keys\KeyRun;
+use Chorometra\Core\Classify\Keys\Learnt;
 use Chorometra\Core\Classify\Keys\MeasureHistogram;
 use Chorometra\Core\Classify\Keys\PixelMap;
 use Chorometra\Core\Classify\Keys\PixelQuestions;
@@ -91,7 +92,7 @@ final class ClassificationKey implements WholeKind
                     'question' => null, 'limit' => null, 'yes' => '%', 'yes when chosen' => '%', 'to think about' => null, 'proposed' => null,
                 ]),
             ],
-            desk: new Desk(1, evidence: [new Evidence('key', ['key']), new Evidence('named-bands', ['names'])]),
+            desk: new Desk(1, evidence: [new Evidence('key', ['key'], choices: Learnt::methods()), new Evidence('named-bands', ['names'])]),
         );
     }
 

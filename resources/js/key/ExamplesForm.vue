@@ -24,6 +24,13 @@ const edit = (what: string, part: Partial<typeof told.value>) => {
     // what was learnt before no longer holds
     void key.change(what, change(key.document.value!, props.couplet.id, { examples: { ...untaught(told.value), ...part } }));
 };
+const methods = key.methods;
+const method = computed(() => {
+    const name = told.value.method ?? 'nearest-neighbours';
+    return methods.value.find((one) => one.name === name) ?? { name, help: '', setting: null, default: null };
+});
+const setting = computed(() => method.value.setting as 'neighbours' | 'trees' | null);
+const whole = (text: string) => Math.max(1, Math.round(Number(text)) || (method.value.default ?? 1));
 const list = (text: string) =>
     text
         .split(';')
@@ -64,27 +71,20 @@ const unsure = computed(() => state.unsure.value);
             <select
                 class="field"
                 aria-label="Classifier"
-                :value="told.method ?? 'nearest-neighbours'"
+                :value="method.name"
+                :title="method.help"
                 data-method
-                @change="edit('how a question learns', { method: ($event.target as HTMLSelectElement).value as 'random-forest' })"
+                @change="edit('how a question learns', { method: ($event.target as HTMLSelectElement).value })"
             >
-                <option value="nearest-neighbours">nearest neighbours</option>
-                <option value="random-forest">random forest</option>
+                <option v-for="one in methods" :key="one.name" :value="one.name">{{ one.name.replaceAll('-', ' ') }}</option>
             </select>
-            <label class="flex items-center gap-1 text-sm"
-                >{{ told.method === 'random-forest' ? 'trees' : 'of'
+            <label v-if="setting" class="flex items-center gap-1 text-sm"
+                >{{ setting === 'neighbours' ? 'of' : setting
                 }}<input
                     class="field figures w-14!"
                     inputmode="numeric"
-                    :value="told.method === 'random-forest' ? (told.trees ?? 100) : (told.neighbours ?? 5)"
-                    @change="
-                        edit('how a question learns', {
-                            [told.method === 'random-forest' ? 'trees' : 'neighbours']: Math.max(
-                                1,
-                                Math.round(Number(($event.target as HTMLInputElement).value)) || 5,
-                            ),
-                        })
-                    "
+                    :value="told[setting] ?? method.default"
+                    @change="edit('how a question learns', { [setting]: whole(($event.target as HTMLInputElement).value) })"
             /></label>
         </p>
         <div v-if="unsure" class="space-y-1 border-t border-line pt-2 text-sm" data-unsure>

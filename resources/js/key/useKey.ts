@@ -23,7 +23,9 @@ const REST = 500;
 /** A key as it is being made: its document, what it makes of the segments at hand, and what of it is pointed at. */
 export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, segments: Segments) {
     const port = computed(() => desk.kind.value?.inputs.find((one) => one.type === 'key') ?? null);
-    const isOpen = computed(() => desk.kind.value?.desk.evidence.some((one) => one.name === 'key') ?? false);
+    const evidence = computed(() => desk.kind.value?.desk.evidence.find((one) => one.name === 'key'));
+    const isOpen = computed(() => evidence.value !== undefined);
+    const methods = computed(() => evidence.value?.choices ?? []);
     const draft = computed<Draft>(
         () =>
             desk.drafts.value[desk.draftKey()] ?? {
@@ -378,6 +380,7 @@ export function useKey(id: number, store: StudyStore, views: Views, desk: Desk, 
         all,
         sorted,
         flow,
+        methods,
         told,
         fresh,
         looking,

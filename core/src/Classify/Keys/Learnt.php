@@ -4,10 +4,12 @@ namespace Chorometra\Core\Classify\Keys;
 
 use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Classifiers;
+use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Training;
 use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
+use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
@@ -36,14 +38,28 @@ final readonly class Learnt
         if (! in_array($method, Classifiers::withPosteriors(), true)) {
             throw $couplet->problem("it can't learn by “{$method}”; it can by ".implode(', ', Classifiers::withPosteriors()).'.');
         }
-        $bands = array_map(fn (string $measure): array => [$measure, null], $told['measures']);
-        $training = new Training(Classifiers::all()[$method], $bands, ['standardise' => 'yes', 'most' => count($answers)] + array_intersect_key($told, self::SETTINGS));
+        $bands = array_map(fn (string $measure): array => [$measure, null], array_values($told['measures']));
+        $settings = ['standardise' => 'yes', 'most' => count($answers)] + array_intersect_key($told, self::SETTINGS);
+        $training = new Training(Classifiers::all()[$method], $bands, $settings);
         $places = array_keys($answers);
         try {
-            $this->classifier = $training->taught(new Samples(Legend::of(['no', 'yes']), $columns, $answers, $places, $places), new Context(1))->classifier(255);
+            $samples = new Samples(Legend::of(['no', 'yes']), $columns, $answers, $places, $places);
+            $this->classifier = $training->taught($samples, new Context(1))->classifier(255);
         } catch (Problem $problem) {
             throw $couplet->met($problem);
         }
+    }
+
+    /** @return list<array{name: string, help: string, setting: string|null, default: int|null}> what a couplet can learn with, and what is set there */
+    public static function methods(): array
+    {
+        $methods = array_filter(Classifiers::methods(), fn (Method $method): bool => $method->hasPosteriors);
+
+        return array_map(function (Method $method): array {
+            $own = array_values(array_filter($method->settings, fn (Setting $setting): bool => isset(self::SETTINGS[$setting->name])))[0] ?? null;
+
+            return ['name' => $method->name, 'help' => $method->help, 'setting' => $own?->name, 'default' => is_int($own?->default) ? $own->default : null];
+        }, array_values($methods));
     }
 
     /**
