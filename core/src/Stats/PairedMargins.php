@@ -45,7 +45,7 @@ final class PairedMargins
             $machine = SupportVectors::between($kernel, $signs, $cost);
 
             return [array_filter(array_combine($cases, $machine->weights)), $machine->offset,
-                Sigmoid::fitted(self::unseen($kernel, $signs, $cost, "$seed $a $b"), $signs), $machine->hasConverged];
+                self::sigmoid($machine, $kernel, $signs, $cost, "$seed $a $b"), $machine->hasConverged];
         }, function (int $pair, mixed $one) use (&$found): void {
             $found[$pair] = $one;
         });
@@ -165,6 +165,21 @@ final class PairedMargins
         }
 
         return $pairs;
+    }
+
+    /**
+     * Fitted to what is decided about samples without them. Of a few, the rest knows too little, and the border itself decides.
+     *
+     * @param  list<float>  $signs
+     * @return array{float, float}
+     */
+    private static function sigmoid(SupportVectors $machine, KernelRows $kernel, array $signs, float $cost, string $seed): array
+    {
+        $first = count(array_keys($signs, 1.0, true));
+        $fitted = min($first, count($signs) - $first) < self::FOLDS ? null : Sigmoid::fitted(self::unseen($kernel, $signs, $cost, $seed), $signs);
+
+        // never the other way round, where the two can't be told apart
+        return $fitted !== null && $fitted[0] < 0.0 ? $fitted : Sigmoid::fitted($machine->decisions, $signs);
     }
 
     /**

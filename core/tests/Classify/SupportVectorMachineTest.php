@@ -93,6 +93,15 @@ final class SupportVectorMachineTest extends TestCase
         self::assertEqualsWithDelta([-2.0, 0.5], Sigmoid::fitted($decisions, $signs), 0.03);
     }
 
+    public function test_three_samples_are_likely_of_their_own_class(): void
+    {
+        $samples = new Samples(Legend::of(['no', 'yes']), [[1.0, 2.0, 9.0], [1.0, 1.0, 8.0]], [0, 0, 1], [1, 2, 3], [0, 1, 2]);
+        $model = (new Training(Classifiers::all()['support-vectors'], [['x', null], ['y', null]]))->taught($samples, new Context(1));
+        $assigned = $model->classifier(255)->assign([[1.5, 9.0, 8.0], [1.0, 8.0, 9.0]], 3, true, true);
+        self::assertSame([1, 2, 2], $assigned->codes);
+        self::assertGreaterThan(0.5, min($assigned->sure));
+    }
+
     public function test_cost_and_gamma_are_chosen_by_cross_validation_of_whole_areas(): void
     {
         // a ring around a disc: no straight border parts them, and a wide kernel does worse than a narrow one
@@ -142,7 +151,8 @@ final class SupportVectorMachineTest extends TestCase
         foreach (array_keys($cases[0]) as $k) {
             $row = $kernel->with(array_column($cases, $k));
             foreach ($learnt['weights'] as $pair => $weights) {
-                $decisions[$pair][] = array_sum(array_map(fn (float $weight, float $value): float => $weight * $value, $weights, $row)) - $learnt['offsets'][$pair];
+                $sum = array_sum(array_map(fn (float $weight, float $value): float => $weight * $value, $weights, $row));
+                $decisions[$pair][] = $sum - $learnt['offsets'][$pair];
             }
         }
 

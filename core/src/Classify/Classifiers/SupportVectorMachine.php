@@ -101,7 +101,7 @@ final readonly class SupportVectorMachine implements Classifier
                     null, 1e-6, 1e9),
                 Setting::number('gamma', null, 'Gamma of the radial kernel; a large one bends the borders more. Empty: 1 / (number of bands × variance).',
                     null, 1e-12, 1e12),
-                Setting::yes('tune', false, 'Choose cost and gamma by cross-validation on the training samples.'),
+                Setting::yes('tune', false, 'Choose cost and gamma by cross-validation on the training samples, instead of the values above.'),
                 Method::most(),
                 Method::standardise(),
             ],

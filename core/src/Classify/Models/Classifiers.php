@@ -40,7 +40,7 @@ final class Classifiers
         return array_column(array_filter(self::methods(), fn (Method $method): bool => $method->hasPosteriors), 'name');
     }
 
-    /** @return list<Setting> of all methods, each shown for those that have it */
+    /** @return list<Setting> of all methods, each shown for those that have it; what several have comes last */
     public static function settings(): array
     {
         $settings = $methods = [];
@@ -50,6 +50,8 @@ final class Classifiers
                 $methods[$setting->name][] = $method->name;
             }
         }
+
+        uksort($settings, fn (string $one, string $other): int => count($methods[$one]) <=> count($methods[$other]));
 
         return array_values(array_map(
             fn (Setting $setting): Setting => $setting->onlyFor('method='.implode('|', $methods[$setting->name])),
