@@ -253,6 +253,7 @@ final class Bench
                 'angle' => ['spectral-angle', [], 'bands', 3],
                 'forest' => ['random-forest', ['trees' => '50', 'depth' => '12'], 'bands', 4],
                 'neighbours' => ['nearest-neighbours', ['most' => '250', 'standardise' => 'no'], 'bands1024', 5],
+                'support-vectors' => ['support-vectors', ['most' => '250', 'standardise' => 'no'], 'bands1024', 7],
                 'k-means' => [null, ['standardise' => 'no'], 'bands', 6],
             ]),
             'statistics' => ['kind' => null, 'in' => ['image' => $this->scene], 'set' => [], 'out' => [], 'reference' => 'statistics'],

@@ -13,7 +13,7 @@ import pyproj
 import tifffile
 from scipy import ndimage, stats
 from skimage import feature, measure, segmentation
-from sklearn import cluster, discriminant_analysis, ensemble, neighbors
+from sklearn import cluster, discriminant_analysis, ensemble, neighbors, svm
 
 THREADS = 2
 ZLIB = dict(compression='zlib', compressionargs={'level': 1}, tile=(256, 256), maxworkers=THREADS)
@@ -125,7 +125,7 @@ def taught(path, out):
     folder = path[:path.rindex('/') + 1]
     bands = read(path)
     pixels = bands.reshape(len(bands), -1).T
-    if LIMIT < 6:
+    if LIMIT != 6:
         whole = read(folder + 'bands.tif')
         order, x, y = [], [], []
         for level, col, row, width, height in json.load(open(folder + 'areas.json')):
@@ -148,10 +148,18 @@ def taught(path, out):
             return np.arccos(np.clip(some @ directions.T / np.linalg.norm(some, axis=1)[:, None], -1, 1)).argmin(1)
     elif LIMIT == 4:
         sort = ensemble.RandomForestClassifier(50, max_depth=12, n_jobs=THREADS, random_state=1).fit(x[::2], y[::2]).predict
-    elif LIMIT == 5:
+    elif LIMIT in (5, 7):
         # of each class as many, evenly far apart, as ours
         some = np.concatenate([np.flatnonzero(y == k)[np.arange(0, (y == k).sum(), max(1, (y == k).sum() / 250)).astype(int)] for k in range(len(order))])
-        sort = neighbors.KNeighborsClassifier(5, n_jobs=THREADS).fit(x[some], y[some]).predict
+        if LIMIT == 5:
+            sort = neighbors.KNeighborsClassifier(5, n_jobs=THREADS).fit(x[some], y[some]).predict
+        else:
+            # ours learns probabilities too
+            svc = svm.SVC(probability=True, random_state=1).fit(x[some], y[some])
+
+            def sort(some):
+                with ThreadPoolExecutor(THREADS) as pool:
+                    return np.concatenate(list(pool.map(svc.predict, np.array_split(some, THREADS))))
     else:
         valid = pixels[np.isfinite(pixels).all(1)]
         sample = valid[np.random.default_rng(1).choice(len(valid), min(len(valid), 200_000), False)].astype(float)
