@@ -6,6 +6,7 @@ use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\Outside;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
@@ -18,14 +19,10 @@ use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 use Chorometra\Core\Step\WholeKind;
-use Chorometra\Core\Work\Workers;
 
 /** A model that was taught before, on other images. */
 final class Apply implements WholeKind
 {
-    /** Values that are unpacked at a time. */
-    private const BLOCK_VALUES = 3 << 20;
-
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -119,17 +116,8 @@ final class Apply implements WholeKind
             [, $numbers, , $columns] = $there->segments;
             $sums = self::counted($model, $columns, count($numbers), $bands);
         } else {
-            $grid = $there->grid;
-            $height = max(1, min(256, intdiv(self::BLOCK_VALUES, $grid->width * (count($bands) + 2))));
-            $parts = [];
-            $strips = intdiv($grid->height + $height - 1, $height);
-            Workers::run($strips, $call->context, 'looking at values', function (int $strip) use ($there, $model, $bands, $height): array {
-                $window = new Window(0, $strip * $height, $there->grid->width, min($height, $there->grid->height - $strip * $height));
-
-                return self::counted($model, $there->columns($window), $window->pixels(), $bands);
-            }, function (int $strip, mixed $counts) use (&$parts): void {
-                $parts[] = $counts;
-            });
+            $look = fn (Window $window): array => self::counted($model, $there->columns($window), $window->pixels(), $bands);
+            $parts = (new Pass($there->grid, count($bands) + 2))->all($call->context, 'looking at values', $look);
             $sums = array_map(fn (int ...$counts): int => array_sum($counts), ...$parts);
         }
         $all = max(1, $sums[0]);

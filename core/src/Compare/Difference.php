@@ -87,12 +87,12 @@ final class Difference implements HasPrechecks, WholeKind
         $learning = $call->learning();
         $seen = $learning === $call ? $dates : TwoDates::of($learning);
         $differ = function (int $strip) use ($seen, $how): \Generator {
-            foreach ($seen->windows($strip) as $window) {
+            foreach ($seen->pass()->windows($strip) as $window) {
                 yield self::differences($how, $seen->values($window));
             }
         };
         $spread = $isScored || $call->text('limits') === 'deviations'
-            ? CentreAndSpread::of($call->text('spread') === 'robust', $seen->strips(), $seen->pixels(), $differ, $call->context->part(0.0, 0.3))
+            ? CentreAndSpread::of($call->text('spread') === 'robust', $seen->pass()->strips(), $seen->pixels(), $differ, $call->context->part(0.0, 0.3))
                 ->check($isScored ? $labels : [(int) $of => $labels[(int) $of]])
             : null;
         $scored = fn (array $bands): array => $isScored && $spread !== null
@@ -102,7 +102,7 @@ final class Difference implements HasPrechecks, WholeKind
         $tails = $of === null ? null : Tails::of(
             $call,
             fn (): array => $isScored ? [0.0, 1.0] : [$spread->middles[$of] ?? NAN, $spread->deviations[$of] ?? NAN],
-            $seen->strips(),
+            $seen->pass()->strips(),
             $seen->pixels(),
             function (int $strip) use ($differ, $scored, $of): \Generator {
                 foreach ($differ($strip) as $bands) {

@@ -27,7 +27,6 @@ use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** Multivariate alteration detection: change in all bands together, whatever gains and offsets lie between the dates. */
 final class Mad implements HasPrechecks, WholeKind
@@ -198,47 +197,33 @@ final class Mad implements HasPrechecks, WholeKind
 
     private function moments(TwoDates $dates, Context $context): Comoments
     {
-        $parts = [];
-        Workers::run($dates->strips(), $context, 'gathering statistics', function (int $strip) use ($dates): Comoments {
-            $sum = new Comoments;
-            foreach ($dates->windows($strip) as $window) {
-                $values = $dates->values($window);
-                $sum = $sum->merge(Comoments::of($values, count($values[0])));
-            }
+        $sum = new Comoments;
+        $dates->pass()->gather($context, 'gathering statistics', function (Window $window) use ($dates): Comoments {
+            $values = $dates->values($window);
 
-            return $sum;
-        }, function (int $strip, mixed $answer) use (&$parts): void {
-            $parts[$strip] = $answer;
+            return Comoments::of($values, count($values[0]));
+        }, function (Comoments $part) use (&$sum): void {
+            $sum = $sum->merge($part);
         });
-        ksort($parts);
 
-        return array_reduce($parts, fn (Comoments $sum, Comoments $part): Comoments => $sum->merge($part), new Comoments);
+        return $sum;
     }
 
     /** @param  list<float>  $table */
     private function reweighted(TwoDates $dates, Detection $detection, array $table, int $pixels, Context $context): ?Detection
     {
         $variates = $detection->variates();
-        $parts = [];
-        Workers::run($dates->strips(), $context, 'reweighting', function (int $strip) use ($dates, $detection, $variates, $table): array {
-            $some = [];
-            foreach ($dates->windows($strip) as $window) {
-                $values = $dates->values($window);
-                $count = count($values[0]);
-                $weights = Detection::probabilities($detection->chiSquare($variates($values, $count), $count), $count, $table);
-                $some[] = Comoments::weighted($values, $weights, $detection->means, $count);
-            }
+        $parts = $dates->pass()->all($context, 'reweighting', function (Window $window) use ($dates, $detection, $variates, $table): array {
+            $values = $dates->values($window);
+            $count = count($values[0]);
+            $weights = Detection::probabilities($detection->chiSquare($variates($values, $count), $count), $count, $table);
 
-            return $some;
-        }, function (int $strip, mixed $answer) use (&$parts): void {
-            $parts[$strip] = $answer;
+            return Comoments::weighted($values, $weights, $detection->means, $count);
         });
-        // always added in the same order
-        ksort($parts);
         $total = 0.0;
         $sums = array_fill(0, count($detection->means), 0.0);
         $products = array_fill(0, count($sums), $sums);
-        foreach (array_merge(...array_values($parts)) as [$weight, $some, $square]) {
+        foreach ($parts as [$weight, $some, $square]) {
             $total += $weight;
             foreach ($some as $i => $sum) {
                 $sums[$i] += $sum;

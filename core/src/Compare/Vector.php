@@ -26,7 +26,6 @@ use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\WholeKind;
-use Chorometra\Core\Work\Workers;
 
 /** Change as a vector over several bands: how far, and in which direction. */
 final class Vector implements HasPrechecks, WholeKind
@@ -92,7 +91,7 @@ final class Vector implements HasPrechecks, WholeKind
         $learning = $call->learning();
         $seen = $learning === $call ? $dates : $this->dates($learning);
         $lengths = function (int $strip) use ($seen, $directions): \Generator {
-            foreach ($seen->windows($strip) as $window) {
+            foreach ($seen->pass()->windows($strip) as $window) {
                 $values = $seen->values($window);
                 yield [$directions($values, count($values[0]))[0]];
             }
@@ -100,7 +99,7 @@ final class Vector implements HasPrechecks, WholeKind
         $areLimited = Tails::areWanted($call);
         $spread = $call->text('limits') === 'deviations' ? CentreAndSpread::of(
             $call->text('spread') === 'robust',
-            $seen->strips(),
+            $seen->pass()->strips(),
             $seen->pixels(),
             $lengths,
             $call->context->part(0.0, 0.3),
@@ -108,7 +107,7 @@ final class Vector implements HasPrechecks, WholeKind
         $limit = $areLimited ? Tails::of(
             $call,
             fn (): array => [$spread->middles[0] ?? NAN, $spread->deviations[0] ?? NAN],
-            $seen->strips(),
+            $seen->pass()->strips(),
             $seen->pixels(),
             $lengths,
             $call->context->part(0.3, 0.5),
@@ -173,17 +172,12 @@ final class Vector implements HasPrechecks, WholeKind
         $width = $number === 2 ? 360.0 / self::PETALS : 1.0;
         $sums = array_fill(0, $bins, 0);
         $context = $call->context->part(0.5, 0.55);
-        Workers::run($dates->strips(), $context, 'counting directions', function (int $strip) use ($dates, $directions, $limit, $bins, $width): array {
-            $sum = array_fill(0, $bins, 0);
-            foreach ($dates->windows($strip) as $window) {
-                $values = $dates->values($window);
-                [$lengths, $ways] = $directions($values, count($values[0]));
-                $counts = self::counted($lengths, $ways, count($lengths), $limit, 1.0 / $width, $bins);
-                $sum = array_map(fn (int $one, int $more): int => $one + $more, $sum, $counts);
-            }
+        $dates->pass()->gather($context, 'counting directions', function (Window $window) use ($dates, $directions, $limit, $bins, $width): array {
+            $values = $dates->values($window);
+            [$lengths, $ways] = $directions($values, count($values[0]));
 
-            return $sum;
-        }, function (int $strip, mixed $counts) use (&$sums): void {
+            return self::counted($lengths, $ways, count($lengths), $limit, 1.0 / $width, $bins);
+        }, function (array $counts) use (&$sums): void {
             foreach ($counts as $bin => $count) {
                 $sums[$bin] += $count;
             }

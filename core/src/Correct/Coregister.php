@@ -207,8 +207,7 @@ final class Coregister implements WholeKind
         // squares stay inside, and cover the image evenly
         $across = max(2, (int) round(sqrt(($call->whole('points') * $grid->width) / $grid->height)));
         $down = max(2, (int) ceil($call->whole('points') / $across));
-        $rows = [];
-        Workers::run(
+        $rows = Workers::all(
             $down,
             $call->context->part(0.1, 0.5),
             'comparing squares',
@@ -225,13 +224,9 @@ final class Coregister implements WholeKind
 
                 return $found;
             },
-            function (int $j, mixed $found) use (&$rows): void {
-                $rows[$j] = $found;
-            },
         );
-        ksort($rows);
         /** @var list<array{col: float, row: float, dc: float, dr: float, quality: float}> $points */
-        $points = array_merge(...array_values($rows));
+        $points = array_merge(...$rows);
         if ($points === []) {
             throw Problem::input("{$moving->name()} and {$reference->name()} have no windows in common with enough values: do they overlap?", 'moving');
         }

@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Raster;
 
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** Which codes a map has, and how many pixels of each. */
 final class CodeCounts
@@ -13,22 +13,13 @@ final class CodeCounts
     public static function of(Image $map, Context $context): array
     {
         $spec = $map->spec();
-        $strip = $spec->grid->strip();
         $pixels = [];
-        Workers::run(
-            intdiv($spec->grid->height + $strip - 1, $strip),
-            $context,
-            'looking for classes',
-            fn (int $block): array => self::in(
-                $map->read(0, new Window(0, $block * $strip, $spec->grid->width, min($strip, $spec->grid->height - $block * $strip))),
-                $spec->type,
-            ),
-            function (int $block, mixed $counts) use (&$pixels): void {
-                foreach ($counts as $code => $count) {
-                    $pixels[$code] = ($pixels[$code] ?? 0) + $count;
-                }
-            },
-        );
+        $look = fn (Window $window): array => self::in($map->read(0, $window), $spec->type);
+        (new Pass($spec->grid))->gather($context, 'looking for classes', $look, function (array $counts) use (&$pixels): void {
+            foreach ($counts as $code => $count) {
+                $pixels[$code] = ($pixels[$code] ?? 0) + $count;
+            }
+        });
         ksort($pixels);
 
         return $pixels;

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Segment;
 
 use Chorometra\Core\Engine\Production;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\OneGrid;
@@ -16,13 +17,10 @@ use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\WholeKind;
-use Chorometra\Core\Work\Workers;
 
 /** Two segmentations as one: where the first has no segment, those of the second. */
 final class Join implements WholeKind
 {
-    private const ROWS = 256;
-
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -58,16 +56,11 @@ final class Join implements WholeKind
         $grid = $one->spec()->grid;
         $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $seen = [[], []];
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+        (new Pass($grid))->gather(
             $call->context->part(0.0, 0.4),
             'looking for segments',
-            function (int $block) use ($one, $other, $grid): array {
-                $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
-
-                return self::seen(Values::codes($one, $window), Values::codes($other, $window), $window->pixels());
-            },
-            function (int $block, mixed $found) use (&$seen): void {
+            fn (Window $window): array => self::seen(Values::codes($one, $window), Values::codes($other, $window), $window->pixels()),
+            function (array $found) use (&$seen): void {
                 $seen = [$seen[0] + array_flip($found[0]), $seen[1] + array_flip($found[1])];
             },
         );

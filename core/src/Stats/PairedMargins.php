@@ -35,8 +35,7 @@ final class PairedMargins
     public static function learnt(array $columns, array $byClass, float $cost, ?float $gamma, int $seed, Context $context): array
     {
         $pairs = self::pairs(count($byClass));
-        $found = [];
-        Workers::run(count($pairs), $context, 'comparing classes', function (int $pair) use ($pairs, $columns, $byClass, $cost, $gamma, $seed): array {
+        $found = Workers::all(count($pairs), $context, 'comparing classes', function (int $pair) use ($pairs, $columns, $byClass, $cost, $gamma, $seed): array {
             [$a, $b] = $pairs[$pair];
             $cases = [...$byClass[$a], ...$byClass[$b]];
             $signs = [...array_fill(0, count($byClass[$a]), 1.0), ...array_fill(0, count($byClass[$b]), -1.0)];
@@ -46,14 +45,11 @@ final class PairedMargins
 
             return [array_filter(array_combine($cases, $machine->weights)), $machine->offset,
                 self::sigmoid($machine, $kernel, $signs, $cost, "$seed $a $b"), $machine->hasConverged];
-        }, function (int $pair, mixed $one) use (&$found): void {
-            $found[$pair] = $one;
         });
-        ksort($found);
         $none = array_fill(0, array_sum(array_map(count(...), $byClass)), 0.0);
 
         return [
-            'weights' => array_values(array_map(fn (array $one): array => array_replace($none, $one[0]), $found)),
+            'weights' => array_map(fn (array $one): array => array_values(array_replace($none, $one[0])), $found),
             'offsets' => array_column($found, 1),
             'sigmoids' => array_column($found, 2),
             'open' => count(array_filter($found, fn (array $one): bool => ! $one[3])),

@@ -161,19 +161,15 @@ final class Quantiles
      */
     private static function pass(int $strips, Context $context, \Closure $values, \Closure $look, \Closure $add): void
     {
-        $answers = [];
-        Workers::run($strips, $context, 'ordering values', function (int $strip) use ($values, $look): array {
+        $answers = Workers::all($strips, $context, 'ordering values', function (int $strip) use ($values, $look): array {
             $seen = [];
             foreach ($values($strip) as $bands) {
                 $seen[] = $look($bands);
             }
 
             return $seen;
-        }, function (int $strip, mixed $answer) use (&$answers): void {
-            $answers[$strip] = $answer;
         });
-        ksort($answers);
-        foreach (array_merge(...array_values($answers)) as $answer) {
+        foreach (array_merge(...$answers) as $answer) {
             foreach ($answer as $band => $some) {
                 $add($band, $some);
             }

@@ -14,8 +14,8 @@ final class Workers
 {
     /**
      * @param  \Closure(int): mixed  $task  run in a child; its answer must be serialisable
-     * @param  \Closure(int, mixed): void  $done  run here, in the order in which answers come
-     * @param  \Closure(): mixed|null  $finish  run in each child after its tasks; its answer reaches $done as task -1
+     * @param  \Closure(int, mixed): void  $done  run here, always in the order of tasks: sums are the same however many worked
+     * @param  \Closure(): mixed|null  $finish  run in each child after its tasks; its answer reaches $done as task -1, whenever it comes
      */
     public static function run(int $tasks, Context $context, string $doing, \Closure $task, \Closure $done, ?\Closure $finish = null): void
     {
@@ -32,6 +32,24 @@ final class Workers
             return;
         }
         self::fork($count, $tasks, $context, $doing, $task, $done, $finish);
+    }
+
+    /**
+     * The same, where all answers are wanted.
+     *
+     * @template T
+     *
+     * @param  \Closure(int): T  $task  run in a child; its answer must be serialisable
+     * @return list<T> by task
+     */
+    public static function all(int $tasks, Context $context, string $doing, \Closure $task): array
+    {
+        $answers = [];
+        self::run($tasks, $context, $doing, $task, function (int $k, mixed $answer) use (&$answers): void {
+            $answers[] = $answer;
+        });
+
+        return $answers;
     }
 
     /**
@@ -235,6 +253,8 @@ final class Workers
     {
         $buffers = array_fill_keys(array_keys($streams), '');
         $finished = 0;
+        $waiting = [];
+        $next = 0;
         $memory = 0;
         while ($streams !== []) {
             $ready = $streams;
@@ -261,8 +281,16 @@ final class Workers
                         unset($streams[$worker]);
                         break;
                     }
-                    $done($message['task'], $message['answer']);
-                    $finished += $message['task'] >= 0 ? 1 : 0;
+                    if ($message['task'] === -1) {
+                        $done(-1, $message['answer']);
+
+                        continue;
+                    }
+                    $finished++;
+                    for ($waiting[$message['task']] = $message; isset($waiting[$next]); $next++) {
+                        $done($next, $waiting[$next]['answer']);
+                        unset($waiting[$next]);
+                    }
                 }
             }
             $doing === null ? $context->check() : $context->report($finished / $tasks, $doing);

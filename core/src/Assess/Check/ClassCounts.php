@@ -3,12 +3,12 @@
 namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\CodeCounts;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** Pixels of each class of a class map, and the ground that they cover. */
 final readonly class ClassCounts
@@ -33,21 +33,11 @@ final readonly class ClassCounts
         $spec = $map->spec();
         $ground = Ground::of($spec->grid);
         $bySize = $ground !== null && ! $ground->keepsAreas;
-        $strip = $spec->grid->strip();
-        $blocks = intdiv($spec->grid->height + $strip - 1, $strip);
-        $parts = [];
-        Workers::run($blocks, $context, 'counting classes', function (int $block) use ($map, $spec, $ground, $bySize, $strip): array {
-            $rows = min($strip, $spec->grid->height - $block * $strip);
-            $bytes = $map->read(0, new Window(0, $block * $strip, $spec->grid->width, $rows));
+        $parts = (new Pass($spec->grid))->all($context, 'counting classes', function (Window $window) use ($map, $spec, $ground, $bySize): array {
+            $bytes = $map->read(0, $window);
 
-            $areas = $bySize ? self::areas($bytes, $spec->type, $ground, $block * $strip, $spec->grid->width) : [[], []];
-
-            return [CodeCounts::in($bytes, $spec->type), ...$areas];
-        }, function (int $block, mixed $answer) use (&$parts): void {
-            $parts[$block] = $answer;
+            return [CodeCounts::in($bytes, $spec->type), ...($bySize ? self::areas($bytes, $spec->type, $ground, $window->row, $window->width) : [[], []])];
         });
-        // always in the order of rows: sums are the same however many worked
-        ksort($parts);
         $pixels = $areas = $largest = [];
         foreach ($parts as [$counts, $covered, $greatest]) {
             foreach ($counts as $code => $count) {

@@ -109,14 +109,10 @@ final readonly class ForestClassifier implements Classifier
         $classes = count($samples->legend->classes);
         [$trees, $seed, $depth] = [$training->whole('trees'), $training->whole('seed'), $training->whole('depth') ?: PHP_INT_MAX];
         $each = max(1, (int) ceil($trees / max(1, 4 * $context->workers)));
-        $parts = [];
-        Workers::run((int) ceil($trees / $each), $context, 'growing trees', fn (int $part): array => self::told(
+        $parts = Workers::all((int) ceil($trees / $each), $context, 'growing trees', fn (int $part): array => self::told(
             RandomForest::grown($some->columns, $some->answers, $classes, min($each, $trees - $part * $each), $seed, depth: $depth, from: $part * $each),
             $classes,
-        ), function (int $part, mixed $grown) use (&$parts): void {
-            $parts[$part] = $grown;
-        });
-        ksort($parts);
+        ));
 
         return ['trees' => array_merge(...$parts)];
     }

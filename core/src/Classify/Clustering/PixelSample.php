@@ -4,6 +4,7 @@ namespace Chorometra\Core\Classify\Clustering;
 
 use Chorometra\Core\Classify\Classifiers\NearestMean;
 use Chorometra\Core\Classify\Models\FeatureTable;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\SampleType;
@@ -18,9 +19,6 @@ final class PixelSample
     /** Rows that one worker looks through at a time. */
     private const STRIP = 1024;
 
-    /** Values of a pass over the whole that are unpacked at a time. */
-    private const BLOCK_VALUES = 3 << 20;
-
     /**
      * @return list<list<float>> by band, of about as many pixels as wanted, those without a value left out
      */
@@ -31,9 +29,8 @@ final class PixelSample
         $step = max(1, (int) floor(sqrt($of)));
         // columns make up for what whole rows leave
         $across = $of / $step;
-        $parts = [];
         $strips = intdiv($grid->height + self::STRIP - 1, self::STRIP);
-        Workers::run($strips, $context, 'drawing pixels', function (int $strip) use ($there, $grid, $step, $across, $seed): array {
+        $parts = Workers::all($strips, $context, 'drawing pixels', function (int $strip) use ($there, $grid, $step, $across, $seed): array {
             $columns = array_fill(0, count($there->bands), []);
             $end = min($grid->height, ($strip + 1) * self::STRIP);
             $first = $strip * self::STRIP + ($step - $strip * self::STRIP % $step) % $step;
@@ -44,10 +41,7 @@ final class PixelSample
             }
 
             return array_map(fn (array $column): string => pack('e*', ...$column), $columns);
-        }, function (int $strip, mixed $columns) use (&$parts): void {
-            $parts[$strip] = $columns;
         });
-        ksort($parts);
 
         return array_map(
             fn (int $band): array => Codec::values(implode('', array_column($parts, $band)), SampleType::Float64, null),
@@ -64,13 +58,8 @@ final class PixelSample
      */
     public static function means(FeatureTable $there, array $centres, array $scales, Context $context): array
     {
-        $grid = $there->grid;
-        $rows = max(1, min(256, intdiv(self::BLOCK_VALUES, $grid->width * (count($there->bands) + 2))));
         $nearest = NearestMean::of(range(0, count($centres) - 1), -1, $centres, $scales, array_fill(0, count($centres), 1.0));
-        $parts = [];
-        $blocks = intdiv($grid->height + $rows - 1, $rows);
-        Workers::run($blocks, $context, 'moving centres', function (int $block) use ($there, $rows, $nearest, $centres): array {
-            $window = new Window(0, $block * $rows, $there->grid->width, min($rows, $there->grid->height - $block * $rows));
+        $parts = (new Pass($there->grid, count($there->bands) + 2))->all($context, 'moving centres', function (Window $window) use ($there, $nearest, $centres): array {
             $columns = $there->columns($window);
             $codes = $nearest->assign($columns, $window->pixels())->codes;
             $sums = [self::counts($codes, count($codes), count($centres))];
@@ -79,11 +68,7 @@ final class PixelSample
             }
 
             return $sums;
-        }, function (int $block, mixed $sums) use (&$parts): void {
-            $parts[$block] = $sums;
         });
-        // always added in the same order: the same however many worked
-        ksort($parts);
         $means = $centres;
         foreach (array_keys($centres) as $cluster) {
             $count = array_sum(array_map(fn (array $sums): float => $sums[0][$cluster], $parts));

@@ -3,12 +3,12 @@
 namespace Chorometra\Core\Classify\Maps;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** Two class maps pixel by pixel, by the names of their classes: codes of one name may differ. */
 final class Differences
@@ -23,22 +23,15 @@ final class Differences
     {
         OneGrid::check([$one, $other]);
         $grid = $one->spec()->grid;
-        $height = $grid->strip();
         $ground = Ground::of($grid);
-        $parts = [];
-        Workers::run(intdiv($grid->height + $height - 1, $height), $context, 'comparing', function (int $strip) use ($one, $other, $grid, $height): array {
-            $window = new Window(0, $strip * $height, $grid->width, min($height, $grid->height - $strip * $height));
+        $parts = (new Pass($grid))->all($context, 'comparing', function (Window $window) use ($one, $other): array {
             [$a, $b] = array_map(fn (Image $image): array => Values::codes($image, $window), [$one, $other]);
 
-            return self::pairs($a, $b, count($a));
-        }, function (int $strip, mixed $pairs) use (&$parts): void {
-            $parts[$strip] = $pairs;
+            return [$window->row + 0.5 * $window->height, self::pairs($a, $b, count($a))];
         });
-        // always in the order of rows: sums are the same however many worked
-        ksort($parts);
         $sums = [];
-        foreach ($parts as $strip => $pairs) {
-            $area = $ground?->pixelArea(0.5 * $grid->width, min($grid->height - 1, ($strip + 0.5) * $height));
+        foreach ($parts as [$row, $pairs]) {
+            $area = $ground?->pixelArea(0.5 * $grid->width, $row);
             foreach ($pairs as $pair => $count) {
                 $sums[$pair]['pixels'] = ($sums[$pair]['pixels'] ?? 0) + $count;
                 $sums[$pair]['hectares'] = $area === null ? null : ($sums[$pair]['hectares'] ?? 0.0) + $count * $area / 1e4;

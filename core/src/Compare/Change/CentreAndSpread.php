@@ -83,8 +83,7 @@ final readonly class CentreAndSpread
      */
     private static function moments(int $strips, \Closure $values, Context $context): array
     {
-        $parts = [];
-        Workers::run(
+        $parts = Workers::all(
             $strips,
             $context,
             'gathering statistics',
@@ -96,14 +95,9 @@ final readonly class CentreAndSpread
 
                 return $some;
             },
-            function (int $strip, mixed $some) use (&$parts): void {
-                $parts[$strip] = $some;
-            },
         );
-        // always merged in the same order
-        ksort($parts);
         $sums = [];
-        foreach (array_merge(...array_values($parts)) as $some) {
+        foreach (array_merge(...$parts) as $some) {
             foreach ($some as $band => $moments) {
                 $sums[$band] = ($sums[$band] ?? new Moments)->merge($moments);
             }

@@ -10,7 +10,6 @@ use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** Where nothing should have changed. */
 final readonly class Stable
@@ -43,20 +42,11 @@ final readonly class Stable
      */
     public function rows(TwoDates $dates, array $labels, \Closure $values, ?\Closure $beyond, Context $context): array
     {
-        $parts = [];
-        Workers::run($dates->strips(), $context, 'looking where nothing changed', function (int $strip) use ($dates, $values, $beyond): array {
-            $some = [];
-            foreach ($dates->windows($strip) as $window) {
-                $kept = array_map(fn (array $band): array => $this->kept($band, $window), $values($window));
-                $some[] = [array_map(Moments::of(...), $kept), $beyond === null ? 0 : $beyond($kept[count($kept) - 1])];
-            }
+        $parts = $dates->pass()->all($context, 'looking where nothing changed', function (Window $window) use ($values, $beyond): array {
+            $kept = array_map(fn (array $band): array => $this->kept($band, $window), $values($window));
 
-            return $some;
-        }, function (int $strip, mixed $answer) use (&$parts): void {
-            $parts[$strip] = $answer;
+            return [array_map(Moments::of(...), $kept), $beyond === null ? 0 : $beyond($kept[count($kept) - 1])];
         });
-        ksort($parts);
-        $parts = array_merge(...array_values($parts));
         $rows = [];
         $changed = array_sum(array_column($parts, 1));
         foreach ($labels as $band => $label) {

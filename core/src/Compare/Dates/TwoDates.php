@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Compare\Dates;
 
 use Chorometra\Core\Format\Stac\Properties;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -22,9 +23,6 @@ use Chorometra\Core\Step\Wants;
 final readonly class TwoDates
 {
     private const MOST_BANDS = 64;
-
-    /** Values of all bands that are held at a time. */
-    private const BLOCK_VALUES = 2 << 20;
 
     /** @param  list<array{int, int}>  $bands  of the earlier and of the later image */
     private function __construct(public Image $before, public Image $after, public array $bands) {}
@@ -156,26 +154,10 @@ final readonly class TwoDates
         return $this->before->spec()->grid->width * $this->before->spec()->grid->height;
     }
 
-    /** Strips of rows that a pass over both takes, each by one worker: tiles are unpacked once. */
-    public function strips(): int
+    /** A pass over both. */
+    public function pass(): Pass
     {
-        $grid = $this->before->spec()->grid;
-
-        return intdiv($grid->height + $grid->strip() - 1, $grid->strip());
-    }
-
-    /** @return list<Window> of a strip, so small that all bands can be held at once */
-    public function windows(int $strip): array
-    {
-        $grid = $this->before->spec()->grid;
-        $rows = max(1, min($grid->strip(), intdiv(self::BLOCK_VALUES, $grid->width * 2 * count($this->bands))));
-        $windows = [];
-        $end = min($grid->height, ($strip + 1) * $grid->strip());
-        for ($row = $strip * $grid->strip(); $row < $end; $row += $rows) {
-            $windows[] = new Window(0, $row, $grid->width, min($rows, $end - $row));
-        }
-
-        return $windows;
+        return new Pass($this->before->spec()->grid, 2 * count($this->bands));
     }
 
     /** @return list<list<float>> the bands of the earlier date in a window, then those of the later */

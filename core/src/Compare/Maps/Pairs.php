@@ -3,13 +3,13 @@
 namespace Chorometra\Core\Compare\Maps;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /**
  * Which class a pixel has on one map and which on another, as one number: the place of the former times the number of classes, plus that of the latter.
@@ -47,21 +47,14 @@ final class Pairs
         $grid = $this->series->maps[0]->spec()->grid;
         $ground = Ground::of($grid);
         $bySize = $ground !== null && ! $ground->keepsAreas ? $ground : null;
-        $strip = $grid->strip();
-        $parts = [];
-        Workers::run(intdiv($grid->height + $strip - 1, $strip), $context, 'comparing', function (int $k) use ($steps, $grid, $bySize, $strip): array {
-            $window = new Window(0, $k * $strip, $grid->width, min($strip, $grid->height - $k * $strip));
+        $parts = (new Pass($grid))->all($context, 'comparing', function (Window $window) use ($steps, $bySize): array {
             $found = [];
             foreach ($this->of($window, $steps) as $pairs) {
                 $found[] = [$this->tally($pairs), $bySize === null ? [] : $this->areas($pairs, $window, $bySize)];
             }
 
             return $found;
-        }, function (int $k, mixed $answer) use (&$parts): void {
-            $parts[$k] = $answer;
         });
-        // always added in the order of rows
-        ksort($parts);
         $pixels = $areas = array_fill(0, count($steps), []);
         foreach ($parts as $found) {
             foreach ($found as $step => [$counts, $covered]) {

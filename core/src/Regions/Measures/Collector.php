@@ -3,18 +3,16 @@
 namespace Chorometra\Core\Regions\Measures;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** What blocks of rows add to each segment, on all workers. Blocks number the segments that they meet by themselves. */
 final class Collector
 {
-    private const ROWS = 256;
-
     private int $most = 0;
 
     public function __construct(private readonly Image $segments, private readonly Context $context) {}
@@ -198,24 +196,11 @@ final class Collector
      */
     private function blocks(string $doing, \Closure $task, \Closure $add): void
     {
-        $grid = $this->segments->spec()->grid;
-        $waiting = [];
-        $next = 0;
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
-            $this->context,
-            $doing,
-            fn (int $block): array => $task(new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS))),
-            function (int $block, mixed $found) use ($add, &$waiting, &$next): void {
-                // always added up in the same order: sums are the same however many worked
-                for ($waiting[$block] = $found; isset($waiting[$next]); $next++) {
-                    [$numbers, $values] = $waiting[$next];
-                    unset($waiting[$next]);
-                    $this->most = max($this->most, ...[0, ...$numbers]);
-                    $add($numbers, $values);
-                }
-            },
-        );
+        (new Pass($this->segments->spec()->grid))->gather($this->context, $doing, $task, function (array $found) use ($add): void {
+            [$numbers, $values] = $found;
+            $this->most = max($this->most, ...[0, ...$numbers]);
+            $add($numbers, $values);
+        });
     }
 
     /**

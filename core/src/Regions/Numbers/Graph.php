@@ -3,19 +3,17 @@
 namespace Chorometra\Core\Regions\Numbers;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** Regions with their sizes, the edges between them, and what of their edge lies against nothing. */
 final readonly class Graph
 {
-    private const ROWS = 256;
-
     /**
      * Regions go by place, from 0. Lengths are as SideLength has them.
      *
@@ -39,21 +37,19 @@ final readonly class Graph
     {
         $grid = $segments->spec()->grid;
         $pixels = $outer = $pairs = [];
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+        (new Pass($grid))->gather(
             $context,
             'looking for neighbours',
-            function (int $block) use ($segments, $grid): array {
-                $first = $block * self::ROWS;
+            function (Window $window) use ($segments, $grid): array {
+                [$first, $rows] = [$window->row, $window->height];
                 $above = min(1, $first);
-                $rows = min(self::ROWS, $grid->height - $first);
                 $below = min(1, $grid->height - $first - $rows);
                 $labels = Values::codes($segments, new Window(0, $first - $above, $grid->width, $above + $rows + $below));
                 $own = $above === 0 ? $labels : array_slice($labels, $grid->width);
 
                 return [Neighbours::sides($own, $grid->width, $rows, $rows + $below), ...self::outside($labels, $grid->width, $above, $rows, $below)];
             },
-            function (int $block, mixed $found) use (&$pairs, &$pixels, &$outer): void {
+            function (array $found) use (&$pairs, &$pixels, &$outer): void {
                 foreach ($found[0] as $pair => $sides) {
                     $pairs[$pair] = ($pairs[$pair] ?? 0) + $sides;
                 }

@@ -2,17 +2,15 @@
 
 namespace Chorometra\Core\Regions\Numbers;
 
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** The class that each segment has most pixels of, of those alike the lowest code; pixels without a value have no say, unlabelled ones do. */
 final readonly class Majority
 {
-    private const ROWS = 256;
-
     /** Instead of a code, for pixels without a value. */
     private const NONE = 0xFFFF;
 
@@ -29,19 +27,17 @@ final readonly class Majority
         $grid = $segments->spec()->grid;
         $none = $map->spec()->nodataCode();
         $counts = [];
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+        (new Pass($grid))->gather(
             $context,
             'looking for classes',
-            function (int $block) use ($segments, $map, $grid, $none): string {
-                $window = new Window(0, $block * self::ROWS, $grid->width, min(self::ROWS, $grid->height - $block * self::ROWS));
+            function (Window $window) use ($segments, $map, $none): string {
                 $labels = Values::codes($segments, $window);
                 $codes = Values::codes($map, $window);
                 $counts = self::counts($labels, $codes, count($labels), $none);
 
                 return pack('P*', ...array_keys($counts)).pack('V*', ...array_values($counts));
             },
-            function (int $block, mixed $packed) use (&$counts): void {
+            function (string $packed) use (&$counts): void {
                 $number = intdiv(strlen($packed), 12);
                 $keys = array_values((array) unpack('P*', substr($packed, 0, 8 * $number)));
                 self::add($counts, $keys, array_values((array) unpack('V*', substr($packed, 8 * $number))), $number);

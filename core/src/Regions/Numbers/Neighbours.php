@@ -2,17 +2,15 @@
 
 namespace Chorometra\Core\Regions\Numbers;
 
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** Segments that touch along sides of pixels. */
 final class Neighbours
 {
-    private const ROWS = 256;
-
     /**
      * Tells all pairs, some more than once, each with the sides of pixels between them: those along rows, which part columns, and those along columns.
      *
@@ -21,19 +19,17 @@ final class Neighbours
     public static function each(Image $segments, Context $context, \Closure $tell): void
     {
         $grid = $segments->spec()->grid;
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+        (new Pass($grid))->gather(
             $context,
             'looking for neighbours',
-            function (int $block) use ($segments, $grid): array {
-                $first = $block * self::ROWS;
+            function (Window $window) use ($segments, $grid): array {
                 // a row more, so that the seam to the next is seen
-                $rows = min(self::ROWS + 1, $grid->height - $first);
-                $labels = Values::codes($segments, new Window(0, $first, $grid->width, $rows));
+                $rows = min($window->height + 1, $grid->height - $window->row);
+                $labels = Values::codes($segments, new Window(0, $window->row, $grid->width, $rows));
 
-                return self::sides($labels, $grid->width, min(self::ROWS, $rows), $rows);
+                return self::sides($labels, $grid->width, $window->height, $rows);
             },
-            function (int $block, mixed $found) use ($tell): void {
+            function (array $found) use ($tell): void {
                 foreach ($found as $key => $sides) {
                     $tell($key >> 32, $key & 0xFFFFFFFF, $sides & 0xFFFFFFFF, $sides >> 32);
                 }

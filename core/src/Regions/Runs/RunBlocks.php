@@ -71,12 +71,10 @@ final class RunBlocks
 
             return [[$count, $of(0), $of($map->rows() - 1)], $told];
         }, function (int $block, mixed $answer) use (&$seams, &$told): void {
-            [$seams[$block], $told[$block]] = $answer;
+            [$seams[], $told[]] = $answer;
         });
-        ksort($seams);
-        ksort($told);
 
-        return [new self($width, $height, $rows, $stem, $neighbours, array_values($seams)), array_values($told)];
+        return [new self($width, $height, $rows, $stem, $neighbours, $seams), $told];
     }
 
     /**

@@ -130,8 +130,7 @@ final class GivenPieces
     private static function records(RunBlocks $blocks, array $bands, array $factors, float $compact, float $smooth, Context $context): array
     {
         $stride = MergeKernel::stride(count($bands));
-        $found = [];
-        Workers::run($blocks->blocks(), $context, 'measuring segments', function (int $block) use ($blocks, $bands, $factors, $compact, $smooth): string {
+        $found = Workers::all($blocks->blocks(), $context, 'measuring segments', function (int $block) use ($blocks, $bands, $factors, $compact, $smooth): string {
             $first = $block * $blocks->rows;
             $rows = min($blocks->rows, $blocks->height - $first);
             $values = MergedBands::window($bands, null, new Window(0, $first, $blocks->width, $rows), $factors);
@@ -142,10 +141,7 @@ final class GivenPieces
             $records = RegionRecords::of($values, $local, count($parts), $blocks->width, $rows, 0, $first, $compact, $smooth);
 
             return pack('V*', count($parts), ...$parts).MergeKernel::packed($records);
-        }, function (int $block, mixed $packed) use (&$found): void {
-            $found[$block] = $packed;
         });
-        ksort($found);
         $records = $into = $places = [];
         foreach ($found as $packed) {
             $count = ((array) unpack('V', $packed))[1];

@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Segment\Merging;
 
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Work\Context;
-use Chorometra\Core\Work\Workers;
 
 /** The bands that regions are merged by, made comparable, over all of an image. */
 final class MergedBands
@@ -25,20 +25,10 @@ final class MergedBands
     public static function spread(array $bands, ?array $within, Context $context): array
     {
         $grid = $bands[0][0]->spec()->grid;
-        $rows = $grid->strip();
-        $blocks = intdiv($grid->height + $rows - 1, $rows);
-        $parts = [];
-        Workers::run($blocks, $context, 'measuring how much bands vary', function (int $block) use ($bands, $within, $grid, $rows): array {
-            $window = new Window(0, $block * $rows, $grid->width, min($rows, $grid->height - $block * $rows));
-
-            return array_map(
-                fn (array $values): array => [Moments::of($values), self::apart($values, $window->width, $window->height)],
-                self::window($bands, $within, $window),
-            );
-        }, function (int $block, mixed $found) use (&$parts): void {
-            $parts[$block] = $found;
-        });
-        ksort($parts);
+        $parts = (new Pass($grid))->all($context, 'measuring how much bands vary', fn (Window $window): array => array_map(
+            fn (array $values): array => [Moments::of($values), self::apart($values, $window->width, $window->height)],
+            self::window($bands, $within, $window),
+        ));
         $deviations = $differences = [];
         foreach (array_keys($bands) as $band) {
             $moments = new Moments;

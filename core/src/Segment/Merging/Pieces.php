@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Segment\Merging;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
@@ -25,9 +26,6 @@ final class Pieces
 
     /** Bytes for each pixel of a tile. */
     private const PIXEL = 400;
-
-    /** Rows that are looked at together. */
-    private const ROWS = 128;
 
     /**
      * @param  string  $file  of the number of each pixel's piece, from 1; 0 for none
@@ -131,23 +129,21 @@ final class Pieces
     {
         $grid = $this->grid;
         $edges = [];
-        Workers::run(
-            intdiv($grid->height + self::ROWS - 1, self::ROWS),
+        (new Pass($grid))->gather(
             $this->context,
             'looking for neighbours',
-            function (int $block) use ($grid): array {
-                $first = $block * self::ROWS;
-                $rows = min(self::ROWS + 1, $grid->height - $first);
+            function (Window $window) use ($grid): array {
+                $rows = min($window->height + 1, $grid->height - $window->row);
 
-                return Neighbours::sides($this->numbers($first, $rows), $grid->width, min(self::ROWS, $rows), $rows);
+                return Neighbours::sides($this->numbers($window->row, $rows), $grid->width, $window->height, $rows);
             },
-            function (int $block, mixed $found) use (&$edges): void {
+            function (array $found) use (&$edges): void {
                 foreach ($found as $key => $sides) {
                     $edges[$key] = ($edges[$key] ?? 0) + ($sides >> 32) + ($sides & 0xFFFFFFFF);
                 }
             },
         );
-        // in one order, however many worked
+        // by number, whichever was met first
         ksort($edges);
         $ends = $lengths = [];
         foreach ($edges as $key => $length) {
