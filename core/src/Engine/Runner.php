@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Engine;
 
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
@@ -27,8 +28,6 @@ use Chorometra\Core\Work\Workers;
 /** Runs a kind of step, whatever its shape. A trial, a full run, the command line and a test all come here. */
 final class Runner
 {
-    private const LEARNING_VALUES = 2 << 20;
-
     /** Bands' worth of arrays that are taken beside input and output. */
     private const WORKING = 5;
 
@@ -120,13 +119,7 @@ final class Runner
         $production = new Production(
             $outputs,
             function (Window $window) use ($plan, $height, $outputs): array {
-                $rows = new RowBlock(
-                    $window->width,
-                    $window->height,
-                    $window->row,
-                    min($plan->halo, $window->row),
-                    min($plan->halo, $height - $window->row - $window->height),
-                );
+                $rows = RowBlock::around($window, $height, $plan->halo);
 
                 return array_intersect_key(($plan->compute)(self::read($plan->sources, $rows), $rows), $outputs);
             }, $call->context, $bands, $plan->deflate, $plan->stored);
@@ -144,27 +137,17 @@ final class Runner
         OneGrid::check(array_column($sources, 'image'));
         $grid = $sources[0]->image->spec()->grid;
         $bands = array_sum(array_map(fn (Reading $source): int => count($source->bands), $sources));
-        $step = max(1, min(256, intdiv(self::LEARNING_VALUES, $grid->width * $bands)));
-        $blocks = intdiv($grid->height + $step - 1, $step);
         $halo = max(array_map(fn (Reading $source): int => $source->halo, $sources));
-        $answers = [];
-        Workers::run($blocks, $call->context, 'gathering statistics', function (int $block) use ($kind, $call, $sources, $grid, $step, $halo): array {
-            $first = $block * $step;
-            $count = min($step, $grid->height - $first);
-            $rows = new RowBlock($grid->width, $count, $first, min($halo, $first), min($halo, $grid->height - $first - $count));
+        $learnt = null;
+        (new Pass($grid, $bands))->gather($call->context, 'gathering statistics', function (Window $window) use ($kind, $call, $sources, $grid, $halo): array {
+            $rows = RowBlock::around($window, $grid->height, $halo);
 
             return $kind->learn($call, self::read($sources, $rows), $rows);
-        }, function (int $block, mixed $answer) use (&$answers): void {
-            $answers[$block] = $answer;
+        }, function (array $answer) use ($kind, &$learnt): void {
+            $learnt = $learnt === null ? $answer : $kind->merge($learnt, $answer);
         });
-        // always merged in the same order: sums are the same however many worked
-        ksort($answers);
-        $learnt = array_shift($answers) ?? [];
-        foreach ($answers as $answer) {
-            $learnt = $kind->merge($learnt, $answer);
-        }
 
-        return $learnt;
+        return $learnt ?? [];
     }
 
     /** @return array<string, mixed> */

@@ -66,9 +66,8 @@ final readonly class Pass
      */
     public function gather(Context $context, string $doing, \Closure $look, \Closure $add): void
     {
-        Workers::run($this->strips(), $context, $doing, fn (int $strip): array => array_map($look, $this->windows($strip)), function (int $strip, mixed $answers) use (
-            $add,
-        ): void {
+        $windows = fn (int $strip): array => array_map($look, $this->windows($strip));
+        Workers::run($this->strips(), $context, $doing, $windows, function (int $strip, mixed $answers) use ($add): void {
             array_map($add, $answers);
         });
     }

@@ -3,11 +3,11 @@
 namespace Chorometra\Core\Raster;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Infinite;
-use Chorometra\Core\Work\Workers;
 
 /**
  * Counts of values in bins of one width, from the least to the greatest value; the last bin holds its upper edge too. Where a few outliers would
@@ -102,21 +102,15 @@ final readonly class Histogram
             // counts by code tell them in half the time
             return self::of($image, $band, 1, $context, $mostPixels)->moments ?? new Moments;
         }
-        $parts = [];
+        $moments = new Moments;
         self::blocks($image, $band, self::level($image, $mostPixels), $context, function (string $bytes) use ($spec): array {
             $before = Infinite::seen();
             $moments = Moments::of(Codec::values($bytes, $spec->type, $spec->nodata));
 
             return [$moments->merge(new Moments(infinite: Infinite::seen() - $before))];
-        }, function (array $some, int $block) use (&$parts): void {
-            $parts[$block] = $some[0];
+        }, function (array $some) use (&$moments): void {
+            $moments = $moments->merge($some[0]);
         });
-        ksort($parts);
-        $moments = new Moments;
-        foreach ($parts as $part) {
-            /** @var Moments $part */
-            $moments = $moments->merge($part);
-        }
 
         return $moments;
     }
@@ -211,21 +205,12 @@ final readonly class Histogram
      * Works through a level in blocks of rows, on all workers.
      *
      * @param  \Closure(string): array<mixed>  $task  raw samples to what they add
-     * @param  \Closure(array<mixed>, int): void  $add  what a block adds, and its number
+     * @param  \Closure(array<mixed>): void  $add  what a block adds
      */
     private static function blocks(Image $image, int $band, int $level, Context $context, \Closure $task, \Closure $add): void
     {
-        [$width, $height] = $image->levels()[$level];
-        $rows = (new Grid($width, $height))->strip();
-        Workers::run(
-            intdiv($height + $rows - 1, $rows),
-            $context,
-            'counting values',
-            fn (int $block): array => $task($image->read($band, new Window(0, $block * $rows, $width, min($rows, $height - $block * $rows)), $level)),
-            function (int $block, mixed $answer) use ($add): void {
-                $add($answer, $block);
-            },
-        );
+        $pass = new Pass(new Grid(...$image->levels()[$level]));
+        $pass->gather($context, 'counting values', fn (Window $window): array => $task($image->read($band, $window, $level)), $add);
     }
 
     /** @param  array<int, int>  $codes */

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Raster;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Stats\Quantiles;
 use Chorometra\Core\Work\Context;
@@ -18,12 +19,10 @@ final class Percentiles
     public static function of(Image $image, int $band, array $percents, Context $context, int $level = 0): array
     {
         [$width, $height] = $image->levels()[$level];
-        $rows = (new Grid($width, $height))->strip();
-        $values = fn (int $strip): array => [
-            [Values::of($image, $band, new Window(0, $strip * $rows, $width, min($rows, $height - $strip * $rows)), $level)],
-        ];
+        $pass = new Pass(new Grid($width, $height));
+        $values = fn (int $strip): array => array_map(fn (Window $window): array => [Values::of($image, $band, $window, $level)], $pass->windows($strip));
         $shares = array_map(fn (float $percent): float => $percent / 100, $percents);
 
-        return Quantiles::of(intdiv($height + $rows - 1, $rows), $width * $height, $values, $shares, $context)[0] ?? array_fill(0, count($percents), NAN);
+        return Quantiles::of($pass->strips(), $width * $height, $values, $shares, $context)[0] ?? array_fill(0, count($percents), NAN);
     }
 }

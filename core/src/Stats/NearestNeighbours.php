@@ -10,7 +10,7 @@ namespace Chorometra\Core\Stats;
  * Source: Cover & Hart 1967, Nearest neighbor pattern classification, IEEE Transactions on Information Theory 13:21–27; the tree: Friedman, Bentley &
  * Finkel 1977, An algorithm for finding best matches in logarithmic expected time, ACM Transactions on Mathematical Software 3:209–226.
  */
-final class NearestNeighbours implements Learner
+final class NearestNeighbours
 {
     /** Examples of a box that is not halved any more. */
     private const LEAF = 8;
@@ -71,6 +71,10 @@ final class NearestNeighbours implements Learner
         }
     }
 
+    /**
+     * @param  list<list<float>>  $columns  values by measure, one for each case
+     * @return list<list<float>> by class, the share of what speaks for it in each case, 0 to 1; NaN where a value is missing
+     */
     public function shares(array $columns, int $count): array
     {
         $shares = array_fill(0, $this->classes, array_fill(0, $count, 0.0));

@@ -12,7 +12,7 @@ use Random\Randomizer;
  * Source: Breiman 2001, Random forests, Machine Learning 45:5–32; splits halfway between values: Breiman et al. 1984, Classification and
  * Regression Trees (from memory).
  */
-final readonly class RandomForest implements Learner
+final readonly class RandomForest
 {
     /** Values of a measure that are told apart; of more, quantiles. */
     private const BINS = 256;
@@ -74,6 +74,10 @@ final readonly class RandomForest implements Learner
         return new self($trees, $classes);
     }
 
+    /**
+     * @param  list<list<float>>  $columns  values by measure, one for each case
+     * @return list<list<float>> by class, the share of what speaks for it in each case, 0 to 1; NaN where a value is missing
+     */
     public function shares(array $columns, int $count): array
     {
         $shares = array_fill(0, $this->classes, array_fill(0, $count, 0.0));

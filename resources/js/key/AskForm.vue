@@ -98,7 +98,7 @@ const split = computed(() => {
 const isEmpty = computed(
     () => at.value !== null && members.value.length === 0 && key.sorted.value?.answers.get(at.value.couplet)?.some((one) => one !== UNASKED),
 );
-const isReady = computed(() => yes.value.trim() !== '' && (byExamples.value || split.value !== null));
+const isReady = computed(() => yes.value.trim() !== '' && (byExamples.value ? defaults.value.length > 0 : split.value !== null));
 function add(): void {
     const document = key.document.value;
     if (!document || !isReady.value) return;
@@ -112,7 +112,10 @@ function add(): void {
     void key.change(`the question “${text}”`, next);
 }
 /** Bands of the images, for examples to learn from. */
-const defaults = computed(() => bands.value.filter((name) => /(^|\.)(red|nir|swir1)$/.test(name)).slice(0, 12));
+const defaults = computed(() => {
+    const best = bands.value.filter((name) => /(^|\.)(red|nir|swir1)$/.test(name));
+    return (best.length > 0 ? best : bands.value).slice(0, 12);
+});
 const bands = computed(() => key.bands.value);
 const name = computed(() => {
     const answer = key.document.value ? answerAt(key.document.value, at.value) : null;
@@ -188,7 +191,9 @@ const name = computed(() => {
                 </table>
             </template>
         </template>
-        <p v-else class="text-sm text-ink-2">Next, give examples in the views; measures used: {{ defaults.join(', ') || 'those you choose' }}.</p>
+        <p v-else class="text-sm text-ink-2">
+            {{ defaults.length > 0 ? `Next, give examples in the views; measures used: ${defaults.join(', ')}.` : 'First choose the images below.' }}
+        </p>
         <p v-if="problem" role="alert" class="text-sm text-madder">{{ problem }}</p>
         <button class="action-first w-full" :disabled="!isReady" data-add-question @click="add">Add the question</button>
     </section>

@@ -59,7 +59,8 @@ final class PixelSample
     public static function means(FeatureTable $there, array $centres, array $scales, Context $context): array
     {
         $nearest = NearestMean::of(range(0, count($centres) - 1), -1, $centres, $scales, array_fill(0, count($centres), 1.0));
-        $parts = (new Pass($there->grid, count($there->bands) + 2))->all($context, 'moving centres', function (Window $window) use ($there, $nearest, $centres): array {
+        $pass = new Pass($there->grid, count($there->bands) + 2);
+        $parts = $pass->all($context, 'moving centres', function (Window $window) use ($there, $nearest, $centres): array {
             $columns = $there->columns($window);
             $codes = $nearest->assign($columns, $window->pixels())->codes;
             $sums = [self::counts($codes, count($codes), count($centres))];

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Classify\Keys;
 
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
@@ -183,8 +184,9 @@ final class Teaching
     /** @return \Generator<int, Window> */
     private function windows(Grid $grid): \Generator
     {
-        for ($row = 0; $row < $grid->height; $row += $grid->strip()) {
-            yield new Window(0, $row, $grid->width, min($grid->strip(), $grid->height - $row));
+        $pass = new Pass($grid);
+        for ($strip = 0; $strip < $pass->strips(); $strip++) {
+            yield from $pass->windows($strip);
         }
     }
 

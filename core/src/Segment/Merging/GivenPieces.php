@@ -130,7 +130,7 @@ final class GivenPieces
     private static function records(RunBlocks $blocks, array $bands, array $factors, float $compact, float $smooth, Context $context): array
     {
         $stride = MergeKernel::stride(count($bands));
-        $found = Workers::all($blocks->blocks(), $context, 'measuring segments', function (int $block) use ($blocks, $bands, $factors, $compact, $smooth): string {
+        $measure = function (int $block) use ($blocks, $bands, $factors, $compact, $smooth): string {
             $first = $block * $blocks->rows;
             $rows = min($blocks->rows, $blocks->height - $first);
             $values = MergedBands::window($bands, null, new Window(0, $first, $blocks->width, $rows), $factors);
@@ -141,7 +141,8 @@ final class GivenPieces
             $records = RegionRecords::of($values, $local, count($parts), $blocks->width, $rows, 0, $first, $compact, $smooth);
 
             return pack('V*', count($parts), ...$parts).MergeKernel::packed($records);
-        });
+        };
+        $found = Workers::all($blocks->blocks(), $context, 'measuring segments', $measure);
         $records = $into = $places = [];
         foreach ($found as $packed) {
             $count = ((array) unpack('V', $packed))[1];
