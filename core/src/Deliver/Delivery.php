@@ -9,25 +9,28 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Codec;
 use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Content;
+use Chorometra\Core\Raster\Histogram;
+use Chorometra\Core\Raster\Image;
+use Chorometra\Core\Raster\Percentiles;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
-use Chorometra\Core\Step\LearningKind;
+use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
+use Chorometra\Core\Work\Context;
 
 /** An image to hand on: its values as they are, or the picture as it is shown. */
-final class Delivery implements LearningKind
+final class Delivery implements LocalKind
 {
-    /** Values kept of each block to take percentiles from. */
-    private const SAMPLE = 4096;
+    /** Pixels that percentiles are taken from: of larger images an overview has them. */
+    private const SAMPLE = 1 << 20;
 
     public function declaration(): Declaration
     {
@@ -51,36 +54,18 @@ final class Delivery implements LearningKind
                 Setting::choice('compression', ['deflate', 'none'], 'deflate', 'Compression of the GeoTIFF.'),
             ],
             [new Port('result', PortType::Image, 'The file.', endings: ['.tif', '.png'], endingFor: ['as=shown' => '.png'])],
-            'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles from a regular sample of at most 4,096 values a block; linear '
-                .'stretch is common practice, no source.',
+            'Cloud-optimised GeoTIFF: OGC 21-026. PNG: ISO/IEC 15948. Percentiles of an image of more than a million pixels from an '
+                .'overview; linear stretch is common practice, no source.',
             synonyms: ['save image', 'GeoTIFF', 'PNG', 'cloud-optimised'],
             figures: [
+                Figure::text('percentiles', 'percentiles'),
                 Figure::table('stretch', 'black and white', ['band' => null, 'from' => null, 'to' => null]),
             ],
             desk: new Desk(1, makes: 'exported image'),
         );
     }
 
-    public function study(Call $call): array
-    {
-        return $this->isStretched($call) ? [new Reading($call->image(), $this->bands($call))] : [];
-    }
-
-    public function learn(Call $call, array $bands, RowBlock $rows): array
-    {
-        return array_map(self::sample(...), $bands);
-    }
-
-    public function merge(array $one, array $other): array
-    {
-        foreach ($other as $band => $values) {
-            $one[$band] = array_merge($one[$band] ?? [], $values);
-        }
-
-        return $one;
-    }
-
-    public function plan(Call $call, array $learnt): Plan
+    public function plan(Call $call): Plan
     {
         $image = $call->image();
         $spec = $image->spec();
@@ -99,7 +84,8 @@ final class Delivery implements LearningKind
             );
         }
         $clip = $call->numbers('clip') + [2.0, 98.0];
-        $limits = array_map(fn (array $values): array => self::limits($values, $clip[0], $clip[1]), $learnt);
+        $level = Histogram::level($image, self::SAMPLE);
+        $limits = array_map(fn (int $band): array => self::limits($image, $band, $clip, $level, $call->context), $bands);
         $out = new RasterSpec(
             $spec->grid,
             array_map(fn (int $band): Band => $spec->bands[$band]->measuredIn(null), $bands),
@@ -127,7 +113,7 @@ final class Delivery implements LearningKind
 
             return ['result' => $values];
         },
-            figures: [
+            figures: self::from($image, $level) + [
                 'stretch' => array_map(
                     fn (int $band, array $limit): array => ['band' => $spec->bands[$band]->label($band + 1), 'from' => $limit[0], 'to' => $limit[1]],
                     $bands,
@@ -180,35 +166,22 @@ final class Delivery implements LearningKind
         return array_map(fn (string $name): int => Call::bandOf($call->image(), $name, 'bands'), $named);
     }
 
-    /**
-     * @param  list<float>  $values
-     * @return list<float>
-     */
-    private static function sample(array $values): array
+    /** @return array<string, string> what percentiles were taken from, where that is an overview */
+    private static function from(Image $image, int $level): array
     {
-        $step = max(1, intdiv(count($values), self::SAMPLE));
-        $out = [];
-        for ($i = 0, $count = count($values); $i < $count; $i += $step) {
-            if ($values[$i] === $values[$i]) {
-                $out[] = $values[$i];
-            }
-        }
+        [$width, $height] = $image->levels()[$level] ?? [0, 0];
 
-        return $out;
+        return $level === 0 ? [] : ['percentiles' => sprintf('from an overview of %s × %s pixels', number_format($width), number_format($height))];
     }
 
     /**
-     * @param  list<float>  $values
+     * @param  array<int, float>  $clip  per cent
      * @return array{float, float}
      */
-    private static function limits(array $values, float $low, float $high): array
+    private static function limits(Image $image, int $band, array $clip, int $level, Context $context): array
     {
-        if ($values === []) {
-            return [0.0, 1.0];
-        }
-        sort($values);
-        $last = count($values) - 1;
+        [$low, $high] = Percentiles::of($image, $band, [$clip[0], $clip[1]], $context->part(0.0, 0.2), $level);
 
-        return [(float) $values[(int) round($last * $low / 100)], (float) $values[(int) round($last * $high / 100)]];
+        return is_nan($low) ? [0.0, 1.0] : [$low, $high];
     }
 }

@@ -145,7 +145,8 @@ final readonly class Histogram
         return (float) ($value ?? 0);
     }
 
-    private static function level(Image $image, int $mostPixels): int
+    /** The finest level of an image that has no more pixels, as far as there are overviews; 0, full resolution, where $mostPixels is 0. */
+    public static function level(Image $image, int $mostPixels): int
     {
         $level = 0;
         $levels = $image->levels();

@@ -40,6 +40,18 @@ final class DeliveryTest extends TestCase
         self::assertSame(['20', '0', '0', '-20', '431010', '6071990'], file("$this->folder/o.pgw", FILE_IGNORE_NEW_LINES));
     }
 
+    public function test_percentiles_of_a_large_image_are_those_of_an_overview_and_it_says_so(): void
+    {
+        $values = [];
+        for ($row = 0; $row < 1030; $row++) {
+            array_push($values, ...array_map(floatval(...), range(0, 1027)));
+        }
+        $image = $this->image('large.tif', 1028, 1030, ['red' => $values]);
+        $figures = $this->compute('deliver.image', ['image' => $image], ['bands' => 'red', 'clip' => '10,90'], ['result' => "$this->folder/o.png"]);
+        self::assertSame('from an overview of 514 × 515 pixels', $figures['percentiles']);
+        self::assertEqualsWithDelta([102.7, 924.3], [$figures['stretch'][0]['from'], $figures['stretch'][0]['to']], 2.0);
+    }
+
     public function test_class_maps_keep_codes_and_colours(): void
     {
         $map = $this->raster(

@@ -108,7 +108,8 @@ final readonly class Learnt
         if ($context === null || $count <= self::PART) {
             return $this->classifier->assign($columns, $count, shares: true)->shares[1];
         }
-        $parts = Workers::all(intdiv($count + self::PART - 1, self::PART), $context, 'comparing with examples', function (int $part) use ($columns, $count): string {
+        $number = intdiv($count + self::PART - 1, self::PART);
+        $parts = Workers::all($number, $context, 'comparing with examples', function (int $part) use ($columns, $count): string {
             $some = array_map(fn (array $values): array => array_slice($values, $part * self::PART, self::PART), $columns);
 
             return pack('e*', ...$this->classifier->assign($some, min(self::PART, $count - $part * self::PART), shares: true)->shares[1]);
