@@ -730,7 +730,7 @@ def agree(kind, ours, theirs):
     a = a.reshape(b.shape)
     if kind in ('likelihood', 'nearest-mean', 'angle', 'forest', 'neighbours'):
         # rounding at borders of classes; forests and clusters begin elsewhere
-        least = {'forest': 0.8, 'neighbours': 0.97}.get(kind, 0.9999)
+        least = {'forest': 0.8, 'neighbours': 0.97, 'support-vectors': 0.995}.get(kind, 0.9999)
         return {'agrees': bool((a == b).mean() >= least), 'difference': float((a != b).mean())}
     if kind == 'reproject':
         worst = convolved(ours.replace('moved.tif', 'nir.tif'), ours)
