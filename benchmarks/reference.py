@@ -728,7 +728,7 @@ def agree(kind, ours, theirs):
         return {'agrees': worst <= 1e-9, 'difference': worst}
     a, b = read(ours), read(theirs)
     a = a.reshape(b.shape)
-    if kind in ('likelihood', 'nearest-mean', 'angle', 'forest', 'neighbours'):
+    if kind in ('likelihood', 'nearest-mean', 'angle', 'forest', 'neighbours', 'support-vectors'):
         # rounding at borders of classes; forests and clusters begin elsewhere
         least = {'forest': 0.8, 'neighbours': 0.97, 'support-vectors': 0.995}.get(kind, 0.9999)
         return {'agrees': bool((a == b).mean() >= least), 'difference': float((a != b).mean())}
