@@ -23,6 +23,15 @@ final readonly class Standardisation
     }
 
     /**
+     * @param  list<list<float>>  $columns  values by measure
+     * @return list<list<float>> NaN stays
+     */
+    public function columns(array $columns): array
+    {
+        return array_map($this->apply(...), array_keys($columns), $columns);
+    }
+
+    /**
      * @param  list<float>  $values  of a measure
      * @return list<float> NaN stays
      */

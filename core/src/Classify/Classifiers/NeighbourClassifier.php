@@ -67,7 +67,7 @@ final readonly class NeighbourClassifier implements Classifier
         $values = $model->table('values', count($answers), $bands);
         $standard = $model->standardisation();
         $columns = array_map(fn (int $band): array => array_column($values, $band), range(0, $bands - 1));
-        $own = $standard === null ? $columns : array_map($standard->apply(...), array_keys($columns), $columns);
+        $own = $standard?->columns($columns) ?? $columns;
         $neighbours = max(1, (int) ($model->parameters['neighbours'] ?? 5));
         $codes = $model->codes();
 
@@ -76,7 +76,7 @@ final readonly class NeighbourClassifier implements Classifier
 
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
     {
-        $own = $this->standard === null ? $columns : array_map($this->standard->apply(...), array_keys($columns), $columns);
+        $own = $this->standard?->columns($columns) ?? $columns;
         $votes = $this->neighbours->shares($own, $count);
         $codes = $sure = [];
         self::most($codes, $sure, $votes, $this->codes, $this->nodata, ($this->reject ?? 0.0) - 1e-9, count($this->codes), $count);

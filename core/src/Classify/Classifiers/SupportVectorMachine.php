@@ -114,8 +114,7 @@ final readonly class SupportVectorMachine implements Classifier
     public static function learn(Samples $samples, Training $training, Context $context): array
     {
         $standard = $training->standardises() ? $training->standardisation($samples) : null;
-        $compared = fn (Samples $some): array => $standard === null ? $some->columns
-            : array_map($standard->apply(...), array_keys($some->columns), $some->columns);
+        $compared = fn (Samples $some): array => $standard?->columns($some->columns) ?? $some->columns;
         $some = $samples->atMost($training->whole('most'));
         $columns = $compared($some);
         $scale = PairedMargins::scale($columns);
@@ -143,7 +142,7 @@ final readonly class SupportVectorMachine implements Classifier
         $used = array_values(array_filter(range(0, $some->count() - 1), fn (int $case): bool => array_filter(array_column($weights, $case)) !== []));
         $remarks[] = sprintf('%s of %s training samples are support vectors', number_format(count($used)), number_format($some->count()));
         if ($open > 0) {
-            $remarks[] = "the border of $open pairs of classes is not final: lower the cost";
+            $remarks[] = "$open pairs of classes did not converge: lower the cost";
         }
 
         return [
@@ -169,7 +168,7 @@ final readonly class SupportVectorMachine implements Classifier
         $vectors = $model->table('vectors', $number, $bands);
         $standard = $model->standardisation();
         $columns = array_map(fn (int $band): array => array_column($vectors, $band), range(0, $bands - 1));
-        $own = $standard === null ? $columns : array_map($standard->apply(...), array_keys($columns), $columns);
+        $own = $standard?->columns($columns) ?? $columns;
         $gamma = ($model->parameters['kernel'] ?? '') === 'linear' ? null : $model->row('gamma', 1)[0];
         $sigmoids = array_map(fn (array $row): array => [$row[0], $row[1]], $model->table('sigmoids', $pairs, 2));
 
@@ -179,7 +178,7 @@ final readonly class SupportVectorMachine implements Classifier
 
     public function assign(array $columns, int $count, bool $tells = false, bool $shares = false): Assigned
     {
-        $own = $this->standard === null ? $columns : array_map($this->standard->apply(...), array_keys($columns), $columns);
+        $own = $this->standard?->columns($columns) ?? $columns;
         $whole = Whole::of($columns, $count);
         $wantsShares = $tells || $shares || $this->reject !== null;
         $codes = $sure = [];
