@@ -17,13 +17,14 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** Two class maps against the same points. */
-final class AccuracyComparison implements WholeKind
+final class AccuracyComparison implements Kind
 {
     public function declaration(): Declaration
     {
@@ -63,12 +64,7 @@ final class AccuracyComparison implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 64 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $map = $call->image('map');
         $other = $call->image('other');

@@ -21,15 +21,16 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
 
 /** Draws pixels of a class map at which the truth will be looked up. */
-final class Draw implements WholeKind
+final class Draw implements Kind
 {
     /** The stratum of designs that draw from all classes alike. */
     public const WHOLE = -1;
@@ -108,12 +109,7 @@ final class Draw implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 64 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $map = $call->image('map');
         $spec = $map->spec();

@@ -12,14 +12,15 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** A class map against points whose truth is known. */
-final class Matrix implements WholeKind
+final class Matrix implements Kind
 {
     public function declaration(): Declaration
     {
@@ -70,12 +71,7 @@ final class Matrix implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 64 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $map = $call->image('map');
         Crs::needMap($map->spec()->grid, $map->name(), 'map');

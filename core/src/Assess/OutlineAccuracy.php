@@ -10,13 +10,14 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** Outlines against those that are true. */
-final class OutlineAccuracy implements WholeKind
+final class OutlineAccuracy implements Kind
 {
     public function declaration(): Declaration
     {
@@ -50,12 +51,7 @@ final class OutlineAccuracy implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 768 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $call->context->report(0.0, 'overlaying outlines');
         $overlay = Overlaid::files($call->path('outlines'), 'outlines', $call->path('reference'), 'reference')->overlay;

@@ -15,14 +15,15 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** How many check points a map needs. */
-final class Size implements WholeKind
+final class Size implements Kind
 {
     /** Accuracy that is expected where nobody says another; common practice, no source. */
     private const USUAL = 0.85;
@@ -75,12 +76,7 @@ final class Size implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 64 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $map = $call->image('map');
         $counts = ClassCounts::of($map, $call->context->part(0.0, 0.9));

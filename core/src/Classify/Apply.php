@@ -14,14 +14,15 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** A model that was taught before, on other images. */
-final class Apply implements WholeKind
+final class Apply implements Kind
 {
     public function declaration(): Declaration
     {
@@ -68,12 +69,7 @@ final class Apply implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 512 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $model = Model::read($call->path('model'));
         if ($model->ofSegments !== $call->hasInput('segments')) {
@@ -90,7 +86,7 @@ final class Apply implements WholeKind
         ];
         $figures += $this->outside($call->with($call->context->part(0.1, 0.4)), $model, $there);
 
-        return $figures + (new Mapping($model, $there))->write($call->with($call->context->part(0.4, 1.0)));
+        return $figures + (new Mapping($model, $there))->write($call, $work->part(0.4, 1.0));
     }
 
     /** @throws Problem where a band is in another unit than what was learnt */

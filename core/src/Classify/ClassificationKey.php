@@ -14,7 +14,6 @@ use Chorometra\Core\Classify\Keys\SortedSegments;
 use Chorometra\Core\Classify\Keys\Standing;
 use Chorometra\Core\Classify\Keys\Teaching;
 use Chorometra\Core\Classify\Keys\Tidy;
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\Measures;
 use Chorometra\Core\Format\MergeTree;
@@ -35,17 +34,18 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Memory;
 
 /** Segments or pixels sorted into classes by the questions of a key, and tidied. */
-final class ClassificationKey implements WholeKind
+final class ClassificationKey implements Kind
 {
     public function declaration(): Declaration
     {
@@ -96,14 +96,7 @@ final class ClassificationKey implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        $grid = ($call->hasInput('segments') ? $call->image('segments') : $this->images($call)?->first())?->spec()->grid;
-
-        return (320 << 20) + 2048 * ($grid === null ? 0 : $grid->width);
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $key = Questions::read($call->path('key'));
         if ($key->first() === null) {
@@ -122,8 +115,8 @@ final class ClassificationKey implements WholeKind
         $teaching = $whole !== $call && $key->learns() ? $this->taught($whole, $key)->on($ground) : $this->teaching($call, $key);
 
         return $call->hasInput('segments')
-            ? $this->segments($call, $key, $teaching, $images)
-            : $this->pixels($call, $key, $teaching, $images ?? throw Problem::call('The input images is missing.', 'images'));
+            ? $this->segments($call, $work, $key, $teaching, $images)
+            : $this->pixels($call, $work, $key, $teaching, $images ?? throw Problem::call('The input images is missing.', 'images'));
     }
 
     private function teaching(Call $call, Questions $key): Teaching
@@ -161,7 +154,7 @@ final class ClassificationKey implements WholeKind
     }
 
     /** @return array<string, mixed> figures */
-    private function segments(Call $call, Questions $key, Teaching $teaching, ?NamedImages $images): array
+    private function segments(Call $call, Work $work, Questions $key, Teaching $teaching, ?NamedImages $images): array
     {
         $image = $call->image('segments');
         $pieces = new SegmentCases($image, $images, $call->hasInput('classes') ? $call->image('classes') : null, $call->context->part(0.0, 0.4));
@@ -191,7 +184,7 @@ final class ClassificationKey implements WholeKind
             'segments' => $table($made, 0),
             'confidence' => $table($unsure, NAN),
         ];
-        $report = $this->write($call, $spec, function (Window $window, array $names) use ($image, $tables): array {
+        $report = $this->write($call, $work, $spec, function (Window $window, array $names) use ($image, $tables): array {
             $labels = Values::codes($image, $window);
             $bands = [];
             foreach ($names as $name) {
@@ -210,7 +203,7 @@ final class ClassificationKey implements WholeKind
     }
 
     /** @return array<string, mixed> figures */
-    private function pixels(Call $call, Questions $key, Teaching $teaching, NamedImages $images): array
+    private function pixels(Call $call, Work $work, Questions $key, Teaching $teaching, NamedImages $images): array
     {
         if ($key->cuts()) {
             throw Problem::call('The key changes the merge limit, which needs segments and their merge tree.', 'segments');
@@ -247,6 +240,7 @@ final class ClassificationKey implements WholeKind
         $spec = RasterSpec::classes($grid, $key->legend, $images->properties());
         $report = $this->write(
             $call,
+            $work,
             $spec,
             fn (Window $window, array $names): array => $map->bands($blocks, $window, $names, (int) $spec->nodata, $codes, $changed, $made),
         );
@@ -260,7 +254,7 @@ final class ClassificationKey implements WholeKind
      * @param  \Closure(Window, list<string>): array<string, list<list<int>|list<float>>>  $compute  rows to the bands of outputs by name
      * @return array<string, mixed> figures
      */
-    private function write(Call $call, RasterSpec $classes, \Closure $compute): array
+    private function write(Call $call, Work $work, RasterSpec $classes, \Closure $compute): array
     {
         $grid = $classes->grid;
         $specs = [
@@ -268,11 +262,9 @@ final class ClassificationKey implements WholeKind
             'segments' => RasterSpec::segments($grid, $classes->properties),
             'confidence' => new RasterSpec($grid, [new Band(name: 'confidence', scale: Scale::Probability)], properties: $classes->properties),
         ];
-        $outputs = $call->asked($specs);
-        $names = array_keys($outputs);
+        $names = array_keys($call->asked($specs));
 
-        return (new Production($outputs, fn (Window $window): array => $compute($window, $names), $call->context->part(0.65, 1.0), 3))
-            ->run($call->provenance(), $call->declaration->title);
+        return $work->part(0.65, 1.0)->make($specs, fn (Window $window): array => $compute($window, $names), 3);
     }
 
     /**

@@ -18,15 +18,16 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Groups of like pixels, found without training areas. */
-final class Clusters implements WholeKind
+final class Clusters implements Kind
 {
     /** Pixels that the curve is drawn from. */
     private const CURVE = 5_000;
@@ -104,16 +105,12 @@ final class Clusters implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return (256 << 20) + 120 * max($call->whole('sample'), self::START) * 8;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $whole = $call->learning();
         $learnt = FeatureTable::of($whole, $call->texts('bands'));
         $wanted = $call->whole('classes');
+        $work->reserve(960 * max($call->whole('sample'), self::START), 'take a smaller sample');
         $columns = PixelSample::of($learnt, $call->whole('sample') ?: self::START, $call->whole('seed'), $call->context->part(0.0, 0.2));
         $count = count($columns[0] ?? []);
         if ($count < 2) {
@@ -159,7 +156,7 @@ final class Clusters implements WholeKind
         }
         $on = $whole === $call ? $learnt : FeatureTable::of($call, $call->texts('bands'));
 
-        return $figures + (new Mapping($model, $on))->write($call->with($call->context->part(0.6, 1.0)));
+        return $figures + (new Mapping($model, $on))->write($call, $work->part(0.6, 1.0));
     }
 
     /** @param  list<list<float>>  $columns */

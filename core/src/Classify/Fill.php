@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Classify;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -19,13 +18,14 @@ use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Each segment takes the class that most of its pixels have. */
-final class Fill implements WholeKind
+final class Fill implements Kind
 {
     public function declaration(): Declaration
     {
@@ -57,12 +57,7 @@ final class Fill implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return (320 << 20) + 8192 * $call->image('segments')->spec()->grid->width;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         [$map, $segments] = [$call->image('classes'), $call->image('segments')];
         OneGrid::check([$segments, $map]);
@@ -82,17 +77,17 @@ final class Fill implements WholeKind
         }
         $spec = $map->spec();
         $nodata = $spec->nodataCode();
-        $outputs = $call->asked([
+        $specs = [
             'classes' => $spec,
             'confidence' => new RasterSpec($spec->grid, [new Band(name: 'confidence', scale: Scale::Probability)], properties: $spec->properties),
-        ]);
-        $production = new Production($outputs, function (Window $window) use ($map, $segments, $codes, $shares, $outputs): array {
+        ];
+        $isTold = isset($call->outputs['confidence']);
+        $report = $work->part(0.35, 1.0)->make($specs, function (Window $window) use ($map, $segments, $codes, $shares, $isTold): array {
             [$own, $labels] = [Values::codes($map, $window), Values::codes($segments, $window)];
             $made = ['classes' => [self::filled($own, $labels, $codes, count($own), count($codes))]];
 
-            return isset($outputs['confidence']) ? $made + ['confidence' => [self::shares($labels, $shares, count($labels), count($shares))]] : $made;
-        }, $call->context->part(0.35, 1.0));
-        $report = $production->run($call->provenance(), $call->declaration->title);
+            return $isTold ? $made + ['confidence' => [self::shares($labels, $shares, count($labels), count($shares))]] : $made;
+        });
         $changed = $majority->changing($codes);
         $all = array_sum(array_column($report['classes']['classes'] ?? [], 'pixels'));
         $checked = $call->hasInput('points') ? $this->checked($call, $map, $segments, $codes, $nodata) : [];

@@ -17,7 +17,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** Classes of a map joined, renamed, put in another order. */
-final class Recode implements LocalKind
+final class Recode extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Classify;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -14,13 +13,14 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Small patches of a class map go up in what they border on. */
-final class Sieve implements WholeKind
+final class Sieve implements Kind
 {
     public function declaration(): Declaration
     {
@@ -45,16 +45,10 @@ final class Sieve implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 4096 * $call->image('classes')->spec()->grid->width + (192 << 20);
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $map = $call->image('classes');
         $spec = $map->spec();
-        $path = $call->outputs['classes'] ?? throw Problem::call('Name the output classes.', 'classes');
         // one more than the codes: unlabelled pixels make patches too
         $neighbours = (int) $call->text('neighbours');
         $blocks = RunBlocks::ofMap($map, $neighbours, 1, $call->context->part(0.0, 0.3));
@@ -64,14 +58,9 @@ final class Sieve implements WholeKind
         $side = SideLength::of(Ground::of($spec->grid));
         $absorb = new Absorb($blocks, $call->whole('minimum'), $side, $neighbours === 8, $call->context->part(0.3, 0.6));
         $nodata = max(0, $spec->nodataCode());
-        $production = new Production(
-            ['classes' => ['path' => $path, 'spec' => $spec]],
-            fn (Window $window): array => [
-                'classes' => [$blocks->painted($window, fn (int $part, int $code): int => $code === 0 ? $nodata : $absorb->code($part) - 1)],
-            ],
-            $call->context->part(0.6, 1.0),
-        );
 
-        return ['patches' => $blocks->count, 'joined' => $absorb->joined] + $production->run($call->provenance(), $call->declaration->title);
+        return ['patches' => $blocks->count, 'joined' => $absorb->joined] + $work->part(0.6, 1.0)->make(['classes' => $spec], fn (Window $window): array => [
+            'classes' => [$blocks->painted($window, fn (int $part, int $code): int => $code === 0 ? $nodata : $absorb->code($part) - 1)],
+        ]);
     }
 }

@@ -17,7 +17,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** Each pixel takes the class that is most frequent around it. */
-final class Smooth implements LocalKind
+final class Smooth extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -19,16 +19,17 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Context;
 
 /** Classes learnt from training areas, and given to every pixel or segment. */
-final class Teach implements WholeKind
+final class Teach implements Kind
 {
     public function declaration(): Declaration
     {
@@ -75,7 +76,7 @@ final class Teach implements WholeKind
             ],
             implode('; ', array_unique(array_column($methods, 'source'))).'. From memory, checked against scikit-learn and scipy.',
             synonyms: ['training areas', 'maximum likelihood', 'random forest', 'nearest neighbour', 'spectral angle'],
-            learns: Learning::Overview,
+            learns: Learning::Whole,
             example: new Example(['method' => 'nearest-mean', 'test' => 'none']),
             figures: [
                 Figure::share('agreement', 'agreement on held-out areas'),
@@ -97,14 +98,9 @@ final class Teach implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
+    public function run(Call $call, Work $work): array
     {
-        return 512 << 20;
-    }
-
-    public function compute(Call $call): array
-    {
-        $whole = $call->entire()->with($call->context->part(0.0, 0.1));
+        $whole = $call->learning()->with($call->context->part(0.0, 0.1));
         $there = FeatureTable::of($whole, $call->texts('bands'));
         [$areas, $samples] = self::samples($whole, $there);
         $bands = array_map(fn (string $name, ?string $unit): array => [$name, $unit], $there->names, $there->units);
@@ -131,7 +127,7 @@ final class Teach implements WholeKind
         }
         $on = $call->context->trial ? FeatureTable::of($call->with($call->context->part(0.4, 0.5)), $call->texts('bands')) : $there;
 
-        return $figures + (new Mapping($model, $on))->write($call->with($call->context->part(0.5, 1.0)));
+        return $figures + (new Mapping($model, $on))->write($call, $work->part(0.5, 1.0));
     }
 
     /** @return array{Areas, Samples} */

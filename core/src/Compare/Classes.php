@@ -5,7 +5,6 @@ namespace Chorometra\Core\Compare;
 use Chorometra\Core\Compare\Maps\Flows;
 use Chorometra\Core\Compare\Maps\Pairs;
 use Chorometra\Core\Compare\Maps\Series;
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Csv;
 use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Geo\Ground;
@@ -22,15 +21,16 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\HasPrechecks;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** What became of each class between class maps of two dates or more. */
-final class Classes implements HasPrechecks, WholeKind
+final class Classes implements HasPrechecks, Kind
 {
     /** Bands of the picture of when classes were seen. */
     private const MOST_BANDS = 120;
@@ -78,12 +78,7 @@ final class Classes implements HasPrechecks, WholeKind
         return Series::of($call)->against();
     }
 
-    public function memory(Call $call): int
-    {
-        return 128 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $series = Series::of($call);
         $pairs = new Pairs($series);
@@ -112,19 +107,18 @@ final class Classes implements HasPrechecks, WholeKind
                 count($steps) === 2 ? [1] : [count($steps) - 1, ...range(0, count($steps) - 2)]);
             Files::write($call->outputs['matrix'], Csv::of(array_merge(...$parts)));
         }
-        $outputs = $call->asked($specs);
         $nodata = $specs['changes']->nodataCode();
-        $production = new Production($outputs, function (Window $window) use ($pairs, $table, $nodata, $of, $outputs): array {
+        $report = $work->part(0.4, 1.0)->make($specs, function (Window $window) use ($pairs, $table, $nodata, $of): array {
             $planes = [];
             $places = $of === [] ? [] : $pairs->places($window);
             foreach ($of as $class) {
                 array_push($planes, ...Pairs::seen($places, $class, $window->pixels()));
             }
 
-            return array_intersect_key(['changes' => [$pairs->coded($window, $table, $nodata)], 'history' => $planes], $outputs);
-        }, $call->context->part(0.4, 1.0), count($series->maps));
+            return ['changes' => [$pairs->coded($window, $table, $nodata)], 'history' => $planes];
+        }, count($series->maps));
 
-        return $this->figures($series, $flows, $steps, $ground !== null) + $production->run($call->provenance(), 'Class maps of two dates or more');
+        return $this->figures($series, $flows, $steps, $ground !== null) + $report;
     }
 
     /**

@@ -8,7 +8,6 @@ use Chorometra\Core\Compare\Change\Tails;
 use Chorometra\Core\Compare\Dates\Readiness;
 use Chorometra\Core\Compare\Dates\Stable;
 use Chorometra\Core\Compare\Dates\TwoDates;
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Scale;
@@ -19,14 +18,15 @@ use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\HasPrechecks;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** What two dates differ by, band by band, and from where on that counts as a change. */
-final class Difference implements HasPrechecks, WholeKind
+final class Difference implements HasPrechecks, Kind
 {
     public function declaration(): Declaration
     {
@@ -71,12 +71,7 @@ final class Difference implements HasPrechecks, WholeKind
         return Readiness::of(TwoDates::of($call));
     }
 
-    public function memory(Call $call): int
-    {
-        return 160 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         Tails::check($call);
         $dates = TwoDates::of($call);
@@ -118,7 +113,6 @@ final class Difference implements HasPrechecks, WholeKind
         if ($tails !== null && $of !== null) {
             $specs['changes'] = $tails->map($spec->grid, $labels[$of], $spec->properties);
         }
-        $outputs = $call->asked($specs);
         $figures = Readiness::figures($call, $dates) + ($spread === null ? [] : ['spread' => array_map(
             fn (string $label, float $middle, float $deviation): array => ['band' => $label, 'middle' => $middle, 'deviation' => $deviation],
             $labels, $spread->middles, $spread->deviations,
@@ -138,14 +132,12 @@ final class Difference implements HasPrechecks, WholeKind
             );
         }
         $nodata = isset($specs['changes']) ? $specs['changes']->nodataCode() : 0;
-        $production = new Production($outputs, function (Window $window) use ($made, $tails, $of, $nodata, $outputs): array {
+
+        return $figures + $work->part(0.6, 1.0)->make($specs, function (Window $window) use ($made, $tails, $of, $nodata): array {
             $bands = $made($window);
 
-            return array_intersect_key(['difference' => $bands]
-                + ($tails === null ? [] : ['changes' => [$tails->codes($bands[$of], count($bands[$of]), $nodata)]]), $outputs);
-        }, $call->context->part(0.6, 1.0), 2 * count($labels));
-
-        return $figures + $production->run($call->provenance(), 'Difference of two dates');
+            return ['difference' => $bands] + ($tails === null ? [] : ['changes' => [$tails->codes($bands[$of], count($bands[$of]), $nodata)]]);
+        }, 2 * count($labels));
     }
 
     /** @return list<Band> of the differences: roles and wavelengths are those of the later date */

@@ -6,7 +6,6 @@ use Chorometra\Core\Compare\Alteration\Detection;
 use Chorometra\Core\Compare\Dates\Readiness;
 use Chorometra\Core\Compare\Dates\Stable;
 use Chorometra\Core\Compare\Dates\TwoDates;
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -21,15 +20,16 @@ use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\HasPrechecks;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Context;
 
 /** Multivariate alteration detection: change in all bands together, whatever gains and offsets lie between the dates. */
-final class Mad implements HasPrechecks, WholeKind
+final class Mad implements HasPrechecks, Kind
 {
     /** Fewer bands than that do not hold a reweighting: it runs away into a handful of pixels. */
     private const LEAST_TO_REWEIGHT = 3;
@@ -81,12 +81,7 @@ final class Mad implements HasPrechecks, WholeKind
         return Readiness::of($this->dates($call));
     }
 
-    public function memory(Call $call): int
-    {
-        return 192 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $dates = $this->dates($call);
         $labels = $dates->labels();
@@ -107,7 +102,6 @@ final class Mad implements HasPrechecks, WholeKind
                 2 => ['name' => 'changed', 'colour' => '#8a3b5e'],
             ]), $spec->properties),
         ];
-        $outputs = $call->asked($specs);
         $most = $call->share('at-most');
         $made = function (Window $window) use ($dates, $detection, $variates, $table): array {
             $values = $dates->values($window);
@@ -129,17 +123,14 @@ final class Mad implements HasPrechecks, WholeKind
             );
         }
         $nodata = $specs['changes']->nodataCode();
-        $production = new Production($outputs, function (Window $window) use ($made, $most, $nodata, $outputs): array {
+        $isMapped = isset($call->outputs['changes']);
+
+        return $figures + $work->part(0.65, 1.0)->make($specs, function (Window $window) use ($made, $most, $nodata, $isMapped): array {
             [$probabilities, $chi, $found] = $made($window);
-            $planes = ['probability' => [$probabilities, $chi, self::root($chi, count($chi))], 'variates' => $found];
-            if (isset($outputs['changes'])) {
-                $planes['changes'] = [self::changed($probabilities, count($probabilities), $most, $nodata)];
-            }
 
-            return array_intersect_key($planes, $outputs);
-        }, $call->context->part(0.65, 1.0), 4 * $number);
-
-        return $figures + $production->run($call->provenance(), 'Alteration in all bands');
+            return ['probability' => [$probabilities, $chi, self::root($chi, count($chi))], 'variates' => $found]
+                + ($isMapped ? ['changes' => [self::changed($probabilities, count($probabilities), $most, $nodata)]] : []);
+        }, 4 * $number);
     }
 
     private function dates(Call $call): TwoDates

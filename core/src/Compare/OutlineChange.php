@@ -10,13 +10,14 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Two sets of outlines over each other: what lies in both, and in one only. */
-final class OutlineChange implements WholeKind
+final class OutlineChange implements Kind
 {
     /** Metres of width below which a part is what two roundings of one border leave between them. */
     private const SLIVER = 0.01;
@@ -50,12 +51,7 @@ final class OutlineChange implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 768 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $call->context->report(0.0, 'overlaying outlines');
         $laid = Overlaid::files($call->path('before'), 'before', $call->path('after'), 'after');

@@ -8,7 +8,6 @@ use Chorometra\Core\Compare\Change\Tails;
 use Chorometra\Core\Compare\Dates\Readiness;
 use Chorometra\Core\Compare\Dates\Stable;
 use Chorometra\Core\Compare\Dates\TwoDates;
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -21,14 +20,15 @@ use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\HasPrechecks;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Change as a vector over several bands: how far, and in which direction. */
-final class Vector implements HasPrechecks, WholeKind
+final class Vector implements HasPrechecks, Kind
 {
     /** Petals of the rose: directions are counted by ten degrees. */
     private const PETALS = 36;
@@ -75,12 +75,7 @@ final class Vector implements HasPrechecks, WholeKind
         return Readiness::of($this->dates($call));
     }
 
-    public function memory(Call $call): int
-    {
-        return 160 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         Tails::check($call);
         $dates = $this->dates($call);
@@ -123,7 +118,6 @@ final class Vector implements HasPrechecks, WholeKind
             $codes = $number === 2 ? range($tolerance > 0.0 ? 0 : 1, 8) : array_keys(array_filter($counts));
             $specs['changes'] = RasterSpec::classes($spec->grid, Directions::legend($labels, $codes), $spec->properties);
         }
-        $outputs = $call->asked($specs);
         $figures = Readiness::figures($call, $dates)
             + ($spread === null ? [] : ['middle' => $spread->middles[0], 'deviation' => $spread->deviations[0]])
             + ($limit === null ? [] : ['above' => $limit])
@@ -140,18 +134,19 @@ final class Vector implements HasPrechecks, WholeKind
             );
         }
         $nodata = isset($specs['changes']) ? $specs['changes']->nodataCode() : 0;
-        $production = new Production($outputs, function (Window $window) use ($dates, $directions, $limit, $nodata, $outputs, $tolerance): array {
-            $values = $dates->values($window);
-            $made = $directions($values, count($values[0]));
-            $planes = ['vector' => $made];
-            if (isset($outputs['changes'])) {
-                $planes['changes'] = [Directions::codes($made[0], $values, $limit ?? INF, count($made[0]), $nodata, $tolerance)];
-            }
+        $isMapped = isset($specs['changes'], $call->outputs['changes']);
 
-            return array_intersect_key($planes, $outputs);
-        }, $call->context->part(0.6, 1.0), 2 * $number);
+        return $figures + $work->part(0.6, 1.0)->make(
+            $specs,
+            function (Window $window) use ($dates, $directions, $limit, $nodata, $isMapped, $tolerance): array {
+                $values = $dates->values($window);
+                $made = $directions($values, count($values[0]));
 
-        return $figures + $production->run($call->provenance(), 'Change vector');
+                return ['vector' => $made]
+                    + ($isMapped ? ['changes' => [Directions::codes($made[0], $values, $limit ?? INF, count($made[0]), $nodata, $tolerance)]] : []);
+            },
+            2 * $number,
+        );
     }
 
     private function dates(Call $call): TwoDates

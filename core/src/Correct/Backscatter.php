@@ -20,7 +20,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** Radar samples into the backscattering coefficient sigma nought, in fewer looks if wanted. */
-final class Backscatter implements LocalKind
+final class Backscatter extends LocalKind
 {
     public function declaration(): Declaration
     {

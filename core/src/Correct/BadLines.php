@@ -14,17 +14,18 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
-use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Work;
 
 /** Lines and single pixels that a sensor lost or got wrong, found by robust statistics and filled from their neighbours. */
-final class BadLines implements LearningKind
+final class BadLines implements Kind
 {
     /** Lines next to each other that can be bridged. */
     private const REACH = 4;
@@ -76,32 +77,46 @@ final class BadLines implements LearningKind
         );
     }
 
-    public function study(Call $call): array
+    public function run(Call $call, Work $work): array
     {
-        return [new Reading($call->image(), array_keys($call->image()->spec()->bands), halo: 1)];
+        $isSampled = $call->number('pixel-limit') > 0;
+        $image = $call->learning()->image();
+        $learnt = $work->part(0.0, 0.4)->gather(
+            [new Reading($image, array_keys($image->spec()->bands))],
+            fn (array $bands, RowBlock $rows): array => self::seen($bands, $rows, $isSampled),
+            fn (array $above, array $below): array => array_map(self::joined(...), $above, $below),
+            halo: 1,
+        );
+
+        return $work->part(0.4, 1.0)->carryOut($this->plan($call, $learnt));
     }
 
-    public function learn(Call $call, array $bands, RowBlock $rows): array
+    /**
+     * @param  list<list<float>>  $bands
+     * @return list<array{lines: array<int, array{float|null, int}>, pixels: list<float>}> by band
+     */
+    private static function seen(array $bands, RowBlock $rows, bool $isSampled): array
     {
         $told = [];
         foreach ($bands as $index => $values) {
-            $told[$index] = ['lines' => self::lines($values, $rows), 'pixels' => $call->number('pixel-limit') > 0 ? self::sample($values, $rows) : []];
+            $told[] = ['lines' => self::lines($values, $rows), 'pixels' => $isSampled ? self::sample($values, $rows) : []];
         }
 
         return $told;
     }
 
-    public function merge(array $one, array $other): array
+    /**
+     * @param  array{lines: array<int, array{float|null, int}>, pixels: list<float>}  $one
+     * @param  array{lines: array<int, array{float|null, int}>, pixels: list<float>}  $other
+     * @return array{lines: array<int, array{float|null, int}>, pixels: list<float>}
+     */
+    private static function joined(array $one, array $other): array
     {
-        foreach ($other as $index => $told) {
-            $one[$index]['lines'] += $told['lines'];
-            array_push($one[$index]['pixels'], ...$told['pixels']);
-        }
-
-        return $one;
+        return ['lines' => $one['lines'] + $other['lines'], 'pixels' => [...$one['pixels'], ...$other['pixels']]];
     }
 
-    public function plan(Call $call, array $learnt): Plan
+    /** @param  list<array{lines: array<int, array{float|null, int}>, pixels: list<float>}>  $learnt */
+    private function plan(Call $call, array $learnt): Plan
     {
         $image = $call->image();
         $spec = $image->spec();

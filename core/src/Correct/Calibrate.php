@@ -20,7 +20,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** Counts as delivered to physical quantities. */
-final class Calibrate implements LocalKind
+final class Calibrate extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -22,15 +22,16 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Workers;
 
 /** One image brought onto another so that the same ground lies in the same pixel. */
-final class Coregister implements WholeKind
+final class Coregister implements Kind
 {
     /** Share of a window that may be nodata. */
     private const HOLES = 0.2;
@@ -99,12 +100,7 @@ final class Coregister implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 512 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         [$moving, $reference] = [$call->image('moving'), $call->image('reference')];
         Resampling::from($call->text('resampling'))->check($moving);
@@ -155,7 +151,7 @@ final class Coregister implements WholeKind
             ['start' => $start->told()] +
             Crs::datums($moving->spec()->grid, $grid) +
             TieReport::figures($points, $fit, $grid, $call->text('transform')) +
-            MovedImage::write($call, $moving, $grid, $bend);
+            MovedImage::write($call, $work, $moving, $grid, $bend);
         if (isset($call->outputs['tie-points'])) {
             Files::write($call->outputs['tie-points'], TieReport::csv($figures['tie-points']));
         }

@@ -22,7 +22,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** The light that the air adds, taken off by what the darkest place of each band shows. */
-final class DarkObject implements LocalKind
+final class DarkObject extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -22,7 +22,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** Strips and holes filled from another date made like this one around each of them, or from around. */
-final class Gaps implements LocalKind
+final class Gaps extends LocalKind
 {
     /** Another contrast than this many times ours is chance. */
     private const MOST_GAIN = 3.0;

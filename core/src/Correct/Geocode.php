@@ -22,15 +22,16 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** An image as a sensor saw it, brought onto the map through points whose place is known. */
-final class Geocode implements WholeKind
+final class Geocode implements Kind
 {
     /** Points across and down that are taken from bands of longitude and latitude. */
     private const POINTS = 21;
@@ -88,12 +89,7 @@ final class Geocode implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 512 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $image = $call->image();
         Resampling::from($call->text('resampling'))->check($image);
@@ -130,7 +126,7 @@ final class Geocode implements WholeKind
             ['crs' => Crs::name($epsg), 'pixel-size' => $grid->transform[1]] +
             Crs::datums(new Grid(1, 1, epsg: $from), $grid) +
             array_diff_key(TieReport::figures($points, $fit, $grid, $call->text('transform')), ['shift' => true]) +
-            MovedImage::write($call, $placed, $grid, function (float $col, float $row) use ($fit): array {
+            MovedImage::write($call, $work, $placed, $grid, function (float $col, float $row) use ($fit): array {
                 [$dc, $dr] = $fit->shift($col, $row);
 
                 return [$col + $dc, $row + $dr];

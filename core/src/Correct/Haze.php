@@ -30,7 +30,7 @@ use Chorometra\Core\Step\Setting;
  * much. How dark the darkest pixels of each step of that distance are tells what haze adds to a band. Water is bluer than that line
  * without any haze: where a near infrared band tells it, it is left as it is.
  */
-final class Haze implements LocalKind
+final class Haze extends LocalKind
 {
     private const VISIBLE = ['coastal', 'blue', 'green', 'red'];
 

@@ -19,7 +19,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** Where there are clouds, their shadows, water and snow: from a quality band, or from reflectance. */
-final class Mask implements LocalKind
+final class Mask extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -28,7 +28,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** The grain of radar, smoothed where the ground is even. */
-final class Speckle implements LocalKind
+final class Speckle extends LocalKind
 {
     /** What the metadata say of the grain; it no longer holds of the result. */
     private const LOOKS = ['sar:looks_equivalent_number', 'sar:looks_range', 'sar:looks_azimuth'];

@@ -27,7 +27,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** What the ground itself reflects, by a model of the air over it. */
-final class Surface implements LocalKind, ThroughAir
+final class Surface extends LocalKind implements ThroughAir
 {
     public function declaration(): Declaration
     {

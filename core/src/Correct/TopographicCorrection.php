@@ -21,17 +21,18 @@ use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Instead;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
-use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Work;
 
 /** Uneven light on slopes, evened out with an elevation model. */
-final class TopographicCorrection implements LearningKind
+final class TopographicCorrection implements Kind
 {
     public function declaration(): Declaration
     {
@@ -113,7 +114,16 @@ final class TopographicCorrection implements LearningKind
         );
     }
 
-    public function study(Call $call): array
+    public function run(Call $call, Work $work): array
+    {
+        $seen = $call->learning();
+        $learnt = $work->part(0.0, 0.4)->gather($this->readings($seen), $this->sumsOf($seen), self::merged(...), halo: 1);
+
+        return $work->part(0.4, 1.0)->carryOut($this->plan($call, $learnt));
+    }
+
+    /** @return list<Reading> */
+    private function readings(Call $call): array
     {
         $image = $call->image();
         $elevation = $call->image('elevation');
@@ -129,27 +139,41 @@ final class TopographicCorrection implements LearningKind
         // swept over once, before workers ask for rows of it
         $this->horizon($call);
 
-        return [new Reading($image, array_keys($image->spec()->bands), halo: 1), new Reading($elevation, [0], halo: 1)];
+        return [new Reading($image, array_keys($image->spec()->bands)), new Reading($elevation, [0])];
     }
 
-    public function learn(Call $call, array $bands, RowBlock $rows): array
+    /** @return \Closure(list<list<float>>, RowBlock): array{flags: list<int>, bands: list<list<float>>} */
+    private function sumsOf(Call $call): \Closure
     {
-        $dem = array_pop($bands);
-        assert($dem !== null);
-        [$light, $slope] = SlopeLight::over($dem, $rows, $call->image()->spec()->grid, ...$this->sun($call));
-        $flags = self::flags($light, $this->horizon($call)->rows($rows->first, $rows->rows), count($light), $call->number('least-light'));
-        $least = (float) tan(deg2rad($call->number('least-slope')));
-        $counts = array_count_values($flags);
-        $sums = ['flags' => [$counts[1] ?? 0, $counts[2] ?? 0, $counts[3] ?? 0, $counts[4] ?? 0], 'bands' => []];
-        $inner = array_map(fn (array $band): array => array_slice($band, $rows->above * $rows->width, $rows->rows * $rows->width), $bands);
-        foreach ($inner as $band) {
-            $sums['bands'][] = self::sums($band, $light, $slope, $flags, count($light), $least, $call->text('method') === 'minnaert');
-        }
+        $grid = $call->image()->spec()->grid;
+        [$elevation, $azimuth] = $this->sun($call);
+        $horizon = $this->horizon($call);
+        $leastLight = $call->number('least-light');
+        $leastSlope = (float) tan(deg2rad($call->number('least-slope')));
+        $withLogs = $call->text('method') === 'minnaert';
 
-        return $sums;
+        return function (array $bands, RowBlock $rows) use ($grid, $elevation, $azimuth, $horizon, $leastLight, $leastSlope, $withLogs): array {
+            $dem = array_pop($bands);
+            assert($dem !== null);
+            [$light, $slope] = SlopeLight::over($dem, $rows, $grid, $elevation, $azimuth);
+            $flags = self::flags($light, $horizon->rows($rows->first, $rows->rows), count($light), $leastLight);
+            $counts = array_count_values($flags);
+            $sums = ['flags' => [$counts[1] ?? 0, $counts[2] ?? 0, $counts[3] ?? 0, $counts[4] ?? 0], 'bands' => []];
+            foreach ($bands as $band) {
+                $inner = array_slice($band, $rows->above * $rows->width, $rows->rows * $rows->width);
+                $sums['bands'][] = self::sums($inner, $light, $slope, $flags, count($light), $leastSlope, $withLogs);
+            }
+
+            return $sums;
+        };
     }
 
-    public function merge(array $one, array $other): array
+    /**
+     * @param  array{flags: list<int>, bands: list<list<float>>}  $one
+     * @param  array{flags: list<int>, bands: list<list<float>>}  $other
+     * @return array{flags: list<int>, bands: list<list<float>>}
+     */
+    private static function merged(array $one, array $other): array
     {
         foreach ($other['flags'] as $flag => $count) {
             $one['flags'][$flag] += $count;
@@ -163,7 +187,8 @@ final class TopographicCorrection implements LearningKind
         return $one;
     }
 
-    public function plan(Call $call, array $learnt): Plan
+    /** @param  array{flags: list<int>, bands: list<list<float>>}  $learnt */
+    private function plan(Call $call, array $learnt): Plan
     {
         $image = $call->image();
         $spec = $image->spec();
@@ -209,7 +234,7 @@ final class TopographicCorrection implements LearningKind
         $leave = $call->text('faint') === 'leave';
 
         return new Plan(
-            $this->study($call),
+            $this->readings($call),
             ['result' => $spec->measured(array_map(fn (Band $band): Band => $band->measuredIn($band->unit), $spec->bands)), 'flags' => $flags],
             function (array $bands, RowBlock $rows) use ($fits, $method, $cosine, $sunElevation, $sunAzimuth, $grid, $least, $horizon, $leave): array {
                 $dem = array_pop($bands);

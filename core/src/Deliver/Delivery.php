@@ -27,7 +27,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Work\Context;
 
 /** An image to hand on: its values as they are, or the picture as it is shown. */
-final class Delivery implements LocalKind
+final class Delivery extends LocalKind
 {
     /** Pixels that percentiles are taken from: of larger images an overview has them. */
     private const SAMPLE = 1 << 20;

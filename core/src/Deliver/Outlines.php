@@ -22,14 +22,15 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Memory;
 
 /** Regions of a raster as polygons. */
-final class Outlines implements WholeKind
+final class Outlines implements Kind
 {
     /** Bytes that must be there for the next rows. */
     private const ROOM = 160 << 20;
@@ -73,13 +74,7 @@ final class Outlines implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        // what is open at a row; more is asked for as it is needed
-        return (128 << 20) + 4096 * $call->image()->spec()->grid->width;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $image = $call->image();
         $spec = $image->spec();

@@ -28,7 +28,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** Many dates into one image without clouds and holes. */
-final class Composite implements LocalKind
+final class Composite extends LocalKind
 {
     private const MOST_DATES = 60;
 

@@ -23,7 +23,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** Arithmetic over bands, typed by the analyst. */
-final class FormulaOfBands implements LocalKind
+final class FormulaOfBands extends LocalKind
 {
     private const MOST_BANDS = 100;
 

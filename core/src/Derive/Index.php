@@ -20,7 +20,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** One number per pixel out of two or more bands. */
-final class Index implements LocalKind
+final class Index extends LocalKind
 {
     private const ROLES = ['blue', 'green', 'red', 'rededge', 'nir', 'swir1', 'swir2'];
 

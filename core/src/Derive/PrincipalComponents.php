@@ -7,7 +7,6 @@ use Chorometra\Core\Derive\Components\Loadings;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Content;
-use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Step\Call;
@@ -15,18 +14,19 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
-use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** Bands turned into as many others that have nothing in common, the one that varies most first. */
-final class PrincipalComponents implements LearningKind
+final class PrincipalComponents implements Kind
 {
     /** Bands that are taken at most. */
     private const MOST_BANDS = 256;
@@ -74,29 +74,7 @@ final class PrincipalComponents implements LearningKind
         );
     }
 
-    public function study(Call $call): array
-    {
-        $bands = $this->bands($call);
-        if ($call->hasInput('loadings')) {
-            $this->given($call, $bands);
-
-            return [];
-        }
-
-        return [new Reading($call->image(), $bands)];
-    }
-
-    public function learn(Call $call, array $bands, RowBlock $rows): array
-    {
-        return get_object_vars(Comoments::of($bands, count($bands[0])));
-    }
-
-    public function merge(array $one, array $other): array
-    {
-        return get_object_vars((new Comoments(...$one))->merge(new Comoments(...$other)));
-    }
-
-    public function plan(Call $call, array $learnt): Plan
+    public function run(Call $call, Work $work): array
     {
         $image = $call->image();
         $spec = $image->spec();
@@ -105,7 +83,11 @@ final class PrincipalComponents implements LearningKind
         if ($call->hasInput('loadings')) {
             $loadings = $this->given($call, $bands);
         } else {
-            $moments = new Comoments(...$learnt);
+            $moments = $work->part(0.0, 0.4)->gather(
+                [new Reading($call->learning()->image(), $bands)],
+                fn (array $values): Comoments => Comoments::of($values, count($values[0])),
+                fn (Comoments $one, Comoments $other): Comoments => $one->merge($other),
+            );
             if ($moments->count < 2) {
                 throw Problem::input("{$image->name()} has fewer than two pixels that are valid in all of these bands.", 'image');
             }
@@ -140,7 +122,7 @@ final class PrincipalComponents implements LearningKind
             Files::write($call->outputs['table'], $loadings->csv());
         }
 
-        return new Plan(
+        return $work->part(0.4, 1.0)->carryOut(new Plan(
             [new Reading($image, $bands)],
             ['result' => $spec->measured(array_map(
                 fn (int $k): Band => new Band(name: 'component '.($k + 1), unit: $unit, scale: Scale::Signed),
@@ -148,7 +130,7 @@ final class PrincipalComponents implements LearningKind
             ))],
             fn (array $values): array => ['result' => $compute($values, count($values[0]))],
             figures: $figures + $loadings->figures(),
-        );
+        ));
     }
 
     /** @return list<int> */

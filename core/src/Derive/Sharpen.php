@@ -10,7 +10,6 @@ use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Resampling;
-use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
@@ -18,18 +17,19 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
-use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Workers;
 
 /** Coarse bands made as fine as a panchromatic image of the same ground. */
-final class Sharpen implements LearningKind
+final class Sharpen implements Kind
 {
     public function declaration(): Declaration
     {
@@ -96,42 +96,41 @@ final class Sharpen implements LearningKind
         );
     }
 
-    public function study(Call $call): array
+    public function run(Call $call, Work $work): array
     {
-        return Pair::of($call)->readings(Injection::needsCoarse($call->text('method')));
+        $method = $call->text('method');
+        $seen = $work->part(0.0, 0.4)->gather(
+            Pair::of($call->learning())->readings(Injection::needsCoarse($method)),
+            fn (array $bands): array => self::moments($method, $bands, count($bands[0])),
+            fn (array $one, array $other): array => [$one[0] + $other[0], $one[1]->merge($other[1]), $one[2]->merge($other[2])],
+        );
+        $rest = $call->with($call->context->part(0.4, 1.0));
+
+        return $work->part(0.4, 1.0)->carryOut($this->plan($rest, ...$seen));
     }
 
-    public function learn(Call $call, array $bands, RowBlock $rows): array
+    /**
+     * @param  list<list<float>>  $bands
+     * @return array{int, Comoments, Comoments} pixels of the fine image, moments of all bands, and of what comes out where that is not linear
+     */
+    private static function moments(string $method, array $bands, int $count): array
     {
-        $count = count($bands[0]);
-        $hasCoarse = Injection::needsCoarse($call->text('method'));
+        $hasCoarse = Injection::needsCoarse($method);
         $colour = array_slice($bands, $hasCoarse ? 2 : 1);
         // what is not read stands for itself, so that all methods have one order
         $given = [$bands[0], $hasCoarse ? $bands[1] : $bands[0], ...$colour];
-        $made = $call->text('method') === 'brovey' ? Injection::brovey($bands[0], $colour, $count) : [];
+        $made = $method === 'brovey' ? Injection::brovey($bands[0], $colour, $count) : [];
 
-        return [
-            'fine' => Comoments::complete([$bands[0]], $count),
-            'given' => get_object_vars(Comoments::of($given, $count)),
-            'made' => get_object_vars(Comoments::of($made, $made === [] ? 0 : $count)),
-        ];
+        return [Comoments::complete([$bands[0]], $count), Comoments::of($given, $count), Comoments::of($made, $made === [] ? 0 : $count)];
     }
 
-    public function merge(array $one, array $other): array
-    {
-        $merged = fn (string $key): array => get_object_vars((new Comoments(...$one[$key]))->merge(new Comoments(...$other[$key])));
-
-        return ['fine' => $one['fine'] + $other['fine'], 'given' => $merged('given'), 'made' => $merged('made')];
-    }
-
-    public function plan(Call $call, array $learnt): Plan
+    private function plan(Call $call, int $fine, Comoments $moments, Comoments $made): Plan
     {
         $pair = Pair::of($call);
         if (! $pair->isFiner()) {
             throw Problem::input('At this zoom the fine image is no finer than the coarse one: zoom in to try.', 'pan');
         }
         $method = $call->text('method');
-        $moments = new Comoments(...$learnt['given']);
         if ($moments->count < 2) {
             throw Problem::input("{$pair->pan->name()} and {$pair->image->name()} have no ground in common on which both have values.", 'image');
         }
@@ -161,15 +160,12 @@ final class Sharpen implements LearningKind
             fn (array $bands): array => [
                 'result' => $sharpened([$bands[0], $hasCoarse ? $bands[1] : [], ...array_slice($bands, $hasCoarse ? 2 : 1)], count($bands[0])),
             ],
-            figures: $this->figures($call, $pair, $moments, $learnt),
+            figures: $this->figures($call, $pair, $fine, $moments, $made),
         );
     }
 
-    /**
-     * @param  array<mixed>  $learnt
-     * @return array<string, mixed>
-     */
-    private function figures(Call $call, Pair $pair, Comoments $moments, array $learnt): array
+    /** @return array<string, mixed> */
+    private function figures(Call $call, Pair $pair, int $fine, Comoments $moments, Comoments $made): array
     {
         $method = $call->text('method');
         $grid = $pair->pan->spec()->grid;
@@ -177,7 +173,7 @@ final class Sharpen implements LearningKind
         $looked = $size->width * $size->height;
         $means = array_slice($moments->means, Injection::FIRST);
         // sums keep to weights as pixels do
-        $after = $method === 'brovey' ? $learnt['made']['means'] : array_map(
+        $after = $method === 'brovey' ? $made->means : array_map(
             fn (array $one): float => $one[0],
             Injection::of($method, $moments)(array_map(fn (float $mean): array => [$mean], $moments->means), 1),
         );
@@ -198,7 +194,7 @@ final class Sharpen implements LearningKind
         return [
             'pixel' => ['before' => Pair::pixel($pair->image->spec()->grid), 'after' => Pair::pixel($grid), 'ratio' => $pair->ratio],
             'bands' => $bands,
-            'reach' => ['both' => $both, 'fine-alone' => max(0.0, $learnt['fine'] / $looked - $both), 'colour-alone' => max(0.0, 1.0 - $pair->reach->ofSecond)],
+            'reach' => ['both' => $both, 'fine-alone' => max(0.0, $fine / $looked - $both), 'colour-alone' => max(0.0, 1.0 - $pair->reach->ofSecond)],
         ] +
             ($pair->zeros === [] ? [] : ['zeros' => $pair->zeros]) +
             ($call->isOn('compare') ? $this->compared($call, $pair) : []) +

@@ -21,7 +21,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** Brightness, greenness and wetness by the coefficients published for a sensor. */
-final class TasselledCap implements LocalKind
+final class TasselledCap extends LocalKind
 {
     private const ROLES = ['blue', 'green', 'red', 'nir', 'swir1', 'swir2'];
 

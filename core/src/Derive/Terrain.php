@@ -22,7 +22,7 @@ use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
 
 /** What heights tell of the ground: how steep it is, which way it falls, and how light falls on it. */
-final class Terrain implements LocalKind
+final class Terrain extends LocalKind
 {
     /** Where light comes from when nobody says: from the upper left, as relief is read best. */
     private const USUAL = 315.0;
@@ -85,7 +85,7 @@ final class Terrain implements LocalKind
         $elevation = $call->number('sun-elevation');
 
         return new Plan(
-            [new Reading($image, [0], halo: 1)],
+            [new Reading($image, [0])],
             ['result' => $spec->measured(array_map(
                 fn (string $measure): Band => new Band(name: $measure, unit: $units[$measure], scale: $measure === 'aspect' ? Scale::Cyclic : null),
                 $measures,

@@ -23,7 +23,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** How grey levels stand beside each other around each pixel: smooth, grained, or in stripes. */
-final class Texture implements LocalKind
+final class Texture extends LocalKind
 {
     /** Ranges of the grey levels beyond which an extreme is an outlier; common practice, no source. */
     private const FAR = 10.0;

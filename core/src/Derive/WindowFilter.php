@@ -23,7 +23,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** What the window around each pixel says: smoothed, the least or the greatest, how much it varies, or where it changes. */
-final class WindowFilter implements LocalKind
+final class WindowFilter extends LocalKind
 {
     private const SIZED = 'filter=mean|median|minimum|maximum|deviation';
 

@@ -2,21 +2,13 @@
 
 namespace Chorometra\Core\Engine;
 
-use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Raster\Codec;
-use Chorometra\Core\Raster\Computed;
 use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\OneGrid;
-use Chorometra\Core\Raster\RowBlock;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Kind;
-use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\LocalKind;
-use Chorometra\Core\Step\Plan;
 use Chorometra\Core\Step\Reading;
-use Chorometra\Core\Step\WholeKind;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Infinite;
@@ -25,11 +17,11 @@ use Chorometra\Core\Work\Process;
 use Chorometra\Core\Work\Warnings;
 use Chorometra\Core\Work\Workers;
 
-/** Runs a kind of step, whatever its shape. A trial, a full run, the command line and a test all come here. */
+/** Runs a kind of step. A trial, a full run, the command line and a test all come here. */
 final class Runner
 {
-    /** Bands' worth of arrays that are taken beside input and output. */
-    private const WORKING = 5;
+    /** Bytes that windows take, in all workers together. */
+    private const ROOM = 256 << 20;
 
     /** @return array<string, mixed> the step's figures */
     public static function run(Kind $kind, Call $call): array
@@ -50,15 +42,7 @@ final class Runner
         $places = $call->outputs;
         $call = $call->writing(array_values(array_map(fn (string $path, string $stage): string => "$stage/".basename($path), $places, $stages)));
         try {
-            $figures = match (true) {
-                $kind instanceof LocalKind => self::local($call, $kind->plan($call)),
-                $kind instanceof LearningKind => self::local(
-                    $call->with($call->context->part(0.4, 1.0)),
-                    $kind->plan($call, self::learn($kind, $call->learning()->with($call->context->part(0.0, 0.4)))),
-                ),
-                $kind instanceof WholeKind => self::whole($kind, $call),
-                default => throw new \LogicException($kind->declaration()->id.' has no shape.'),
-            };
+            $figures = $kind instanceof LocalKind ? $kind->run($call, new Execution($call)) : self::aside($kind, $call);
             foreach ($stages as $name => $stage) {
                 if (is_dir($stage)) {
                     Files::moveFolder($stage, dirname($places[$name]));
@@ -101,94 +85,22 @@ final class Runner
         return Infinite::seen() > $before ? Infinite::seen() - $before : 'some';
     }
 
-    /** @return array<string, mixed> */
-    private static function local(Call $call, Plan $plan): array
+    /**
+     * It may be long before it looks up: in a process of its own it can be stopped at any moment.
+     *
+     * @return array<string, mixed>
+     */
+    private static function aside(Kind $kind, Call $call): array
     {
-        $outputs = [];
-        foreach ($plan->outputs as $name => $spec) {
-            if (isset($call->outputs[$name])) {
-                $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
-            }
-        }
-        // an image that is computed has arrays of its own at hand, and so has what looks around each pixel
-        $bands =
-            array_sum(array_map(fn (Reading $source): int => count($source->bands) + ($source->image instanceof Computed ? self::WORKING : 0),
-                $plan->sources)) +
-            ($plan->halo > 0 ? self::WORKING : 0);
-        $height = $plan->sources[0]->image->spec()->grid->height;
-        $production = new Production(
-            $outputs,
-            function (Window $window) use ($plan, $height, $outputs): array {
-                $rows = RowBlock::around($window, $height, $plan->halo);
+        Memory::reserve(self::ROOM, $call->declaration->title, 'end other work first');
+        $run = function (Context $context) use ($kind, $call): array {
+            $own = $call->with($context);
 
-                return array_intersect_key(($plan->compute)(self::read($plan->sources, $rows), $rows), $outputs);
-            }, $call->context, $bands, $plan->deflate, $plan->stored);
+            return $kind->run($own, new Execution($own));
+        };
 
-        return $plan->figures + $production->run($call->provenance(), $call->declaration->title);
-    }
-
-    /** @return array<mixed> */
-    private static function learn(LearningKind $kind, Call $call): array
-    {
-        $sources = $kind->study($call);
-        if ($sources === []) {
-            return [];
-        }
-        OneGrid::check(array_column($sources, 'image'));
-        $grid = $sources[0]->image->spec()->grid;
-        $bands = array_sum(array_map(fn (Reading $source): int => count($source->bands), $sources));
-        $halo = max(array_map(fn (Reading $source): int => $source->halo, $sources));
-        $learnt = null;
-        (new Pass($grid, $bands))->gather($call->context, 'gathering statistics', function (Window $window) use ($kind, $call, $sources, $grid, $halo): array {
-            $rows = RowBlock::around($window, $grid->height, $halo);
-
-            return $kind->learn($call, self::read($sources, $rows), $rows);
-        }, function (array $answer) use ($kind, &$learnt): void {
-            $learnt = $learnt === null ? $answer : $kind->merge($learnt, $answer);
-        });
-
-        return $learnt ?? [];
-    }
-
-    /** @return array<string, mixed> */
-    private static function whole(WholeKind $kind, Call $call): array
-    {
-        Memory::reserve($kind->memory($call), $call->declaration->title, 'work on a part of the image');
-
-        // it may be long before the next look up: it can be stopped at any moment in a process of its own
-        return Workers::aside($call->context, fn (Context $context): array => $kind->compute($call->with($context)), function (int $pid) use ($call): void {
+        return Workers::aside($call->context, $run, function (int $pid) use ($call): void {
             array_map(fn (string $path) => Files::remove("$path.$pid.part"), $call->outputs);
         });
-    }
-
-    /**
-     * @param  list<Reading>  $sources
-     * @return list<list<float>|list<int>>
-     */
-    private static function read(array $sources, RowBlock $rows): array
-    {
-        $window = new Window(0, $rows->first - $rows->above, $rows->width, $rows->above + $rows->rows + $rows->below);
-        $bands = [];
-        foreach ($sources as $source) {
-            $spec = $source->image->spec();
-            foreach ($source->bands as $place => $band) {
-                [$gain, $offset] = $source->lines[$place] ?? [1.0, 0.0];
-                if ($source->image instanceof Computed && ! $source->codes) {
-                    $values = $source->image->values($band, $window);
-                    $bands[] = $gain === 1.0 && $offset === 0.0 ? $values : Codec::linear($values, count($values), $gain, $offset);
-
-                    continue;
-                }
-                $bytes = $source->image->read($band, $window);
-                if (isset($source->tables[$place])) {
-                    $bands[] = Codec::looked($bytes, $spec->type, $source->tables[$place]);
-
-                    continue;
-                }
-                $bands[] = $source->codes ? Codec::codes($bytes, $spec->type) : Codec::values($bytes, $spec->type, $spec->nodata, $gain, $offset);
-            }
-        }
-
-        return $bands;
     }
 }

@@ -20,15 +20,16 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 
 /** Reads a level-1 scene as delivered: one GeoTIFF per band and a metadata text, packed or in a folder. */
-final class Bundle implements WholeKind
+final class Bundle implements Kind
 {
     public const GROUPS = ['multispectral', 'pan', 'thermal', 'cirrus', 'quality', 'gap-mask'];
 
@@ -56,12 +57,7 @@ final class Bundle implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 256 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $call->context->report(0.0, 'looking into the bundle');
         $contents = Contents::of($call->path('image'), $call->context->folder());

@@ -15,13 +15,14 @@ use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Points, lines and polygons from a file, taken in as GeoJSON. */
-final class Features implements WholeKind
+final class Features implements Kind
 {
     public function declaration(): Declaration
     {
@@ -57,13 +58,7 @@ final class Features implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        // memory follows the largest feature, and that is bounded
-        return 400 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $set = Vectors::read($call->path('file'), $call->text('layer') ?: null);
         $from = $this->projection($call, $set);

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Stac\Properties;
 use Chorometra\Core\Gather\Join\EdgeWeights;
 use Chorometra\Core\Gather\Join\MatchCurve;
@@ -24,18 +23,22 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Several images into one that covers them all. */
-final class Mosaic implements WholeKind
+final class Mosaic implements Kind
 {
     /** Pixels of the overlap that matching looks at, about. */
     private const SAMPLE = 400_000;
 
     private const FEWEST = 100;
+
+    /** Bytes that each image takes while it is open. */
+    private const OPEN = 48 << 20;
 
     public function declaration(): Declaration
     {
@@ -72,13 +75,9 @@ final class Mosaic implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
+    public function run(Call $call, Work $work): array
     {
-        return ((count($call->images('images')) * 48) << 20) + (128 << 20);
-    }
-
-    public function compute(Call $call): array
-    {
+        $work->reserve(count($call->images('images')) * self::OPEN);
         $images = array_map(fn (Image $image): Image => WithNodata::of($image, $call->context), $this->images($call));
         $first = $images[0]->spec();
         $grid = self::union($images);
@@ -125,8 +124,9 @@ final class Mosaic implements WholeKind
         $order = $call->text('overlap') === 'last' ? array_reverse(array_keys($parts)) : array_keys($parts);
 
         $isImage = $spec->content === Content::Image;
-        $production = new Production(
-            ['result' => ['path' => $call->outputs['result'], 'spec' => $spec]],
+
+        return $figures + $work->part(0.2, 1.0)->make(
+            ['result' => $spec],
             function (Window $window) use ($parts, $places, $curves, $weights, $order, $spec, $isImage): array {
                 $bands = [];
                 foreach (self::pieces($window, $places, $order) as [$piece, $covering]) {
@@ -157,11 +157,8 @@ final class Mosaic implements WholeKind
 
                 return ['result' => $isImage ? $bands : array_map(fn (array $codes): array => self::codes($codes, (int) $spec->nodata), $bands)];
             },
-            $call->context->part(0.2, 1.0),
             6 + count($spec->bands),
         );
-
-        return $figures + $production->run($call->provenance(), 'joining '.count($images).' images');
     }
 
     /** @return non-empty-list<Image> */

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Gather;
 
+use Chorometra\Core\Engine\Execution;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\StacProfile;
@@ -18,16 +19,17 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Service;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Files;
 
 /** A scene from an imagery archive: ordered where it has to be, fetched, compared with its checksum, and read in. */
-final class Order implements WholeKind
+final class Order implements Kind
 {
     private const TRIES = 8;
 
@@ -65,12 +67,7 @@ final class Order implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return 256 << 20;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $api = new Api($call->text('archive'));
         $fetch = new Fetch($call->context->kept(), $call->context->part(0.1, 0.6));
@@ -230,15 +227,10 @@ final class Order implements WholeKind
         $profile = Contents::of($path, $call->context->folder())->profile;
         $there = array_values(array_filter($call->texts('groups'), fn (string $group): bool => $profile?->bands($group) !== []));
 
-        return $bundle->compute(
-            CallOpener::call(
-                $bundle,
-                ['image' => $path],
-                ['groups' => $there ?: $call->texts('groups'), 'thermal' => $call->text('thermal')],
-                $call->outputs,
-                $context,
-            ),
-        );
+        $settings = ['groups' => $there ?: $call->texts('groups'), 'thermal' => $call->text('thermal')];
+        $own = CallOpener::call($bundle, ['image' => $path], $settings, $call->outputs, $context);
+
+        return $bundle->run($own, new Execution($own));
     }
 
     /**

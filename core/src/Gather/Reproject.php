@@ -26,7 +26,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** An image brought onto another grid. */
-final class Reproject implements LocalKind
+final class Reproject extends LocalKind
 {
     public function declaration(): Declaration
     {

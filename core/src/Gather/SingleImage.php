@@ -24,7 +24,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** Reads one raster file into the working format, and takes on what the file itself does not tell. */
-final class SingleImage implements LocalKind
+final class SingleImage extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -17,7 +17,7 @@ use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Reading;
 
 /** Bands of several images into one. */
-final class Stack implements LocalKind
+final class Stack extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -25,7 +25,7 @@ use Chorometra\Core\Step\Reading;
 use Chorometra\Core\Step\Setting;
 
 /** The part of an image that lies in a box or in polygons; its pixels stay where they are. */
-final class Subset implements LocalKind
+final class Subset extends LocalKind
 {
     public function declaration(): Declaration
     {

@@ -12,13 +12,14 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** The same segmentation at a higher limit, from the tree that merging kept. */
-final class Coarsen implements WholeKind
+final class Coarsen implements Kind
 {
     public function declaration(): Declaration
     {
@@ -43,12 +44,7 @@ final class Coarsen implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return (128 << 20) + 8 * $call->image('segments')->spec()->grid->width;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $image = $call->image('segments');
         $tree = MergeTree::read($call->path('tree'));
@@ -64,6 +60,6 @@ final class Coarsen implements WholeKind
             throw Problem::input("{$image->name()} has segments up to $most, and the tree knows {$tree->leaves}: it came with others.", 'tree');
         }
 
-        return Renumbered::write($call, $image, [0, ...$tree->cut($limit)], $call->context->part(0.2, 1.0)) + ['before' => $tree->leaves];
+        return Renumbered::write($work->part(0.2, 1.0), $image, [0, ...$tree->cut($limit)]) + ['before' => $tree->leaves];
     }
 }

@@ -13,16 +13,15 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Context;
 
 /** Neighbouring segments of one class become one. */
-final class Dissolve implements WholeKind
+final class Dissolve implements Kind
 {
-    private const ROWS = 256;
-
     public function declaration(): Declaration
     {
         return new Declaration(
@@ -46,12 +45,7 @@ final class Dissolve implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return (256 << 20) + 64 * self::ROWS * $call->image('segments')->spec()->grid->width;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         [$segments, $map] = [$call->image('segments'), $call->image('classes')];
         OneGrid::check([$segments, $map]);
@@ -66,7 +60,7 @@ final class Dissolve implements WholeKind
         });
         $numbers = $together->numbers();
 
-        return Renumbered::write($call, $segments, $numbers, $call->context->part(0.7, 1.0)) + [
+        return Renumbered::write($work->part(0.7, 1.0), $segments, $numbers) + [
             'before' => $most,
             'unclassed' => $most - count(array_filter($classes)),
         ];

@@ -2,10 +2,8 @@
 
 namespace Chorometra\Core\Segment;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
-use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Values;
@@ -14,12 +12,13 @@ use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Two segmentations as one: where the first has no segment, those of the second. */
-final class Join implements WholeKind
+final class Join implements Kind
 {
     public function declaration(): Declaration
     {
@@ -44,17 +43,11 @@ final class Join implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return (320 << 20) + 4096 * $call->image('segments')->spec()->grid->width;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         [$one, $other] = [$call->image('segments'), $call->image('others')];
         OneGrid::check([$one, $other]);
         $grid = $one->spec()->grid;
-        $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $seen = [[], []];
         (new Pass($grid))->gather(
             $call->context->part(0.0, 0.4),
@@ -74,16 +67,13 @@ final class Join implements WholeKind
             }
             $tables[] = $table;
         }
-        $production = new Production(
-            ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($grid, $one->spec()->properties)]],
+
+        return ['segments' => $count, 'first' => count($tables[0]), 'others' => count($tables[1])] + $work->part(0.4, 1.0)->make(
+            ['segments' => RasterSpec::segments($grid, $one->spec()->properties)],
             fn (Window $window): array => [
                 'segments' => [self::laid(Values::codes($one, $window), Values::codes($other, $window), $window->pixels(), ...$tables)],
             ],
-            $call->context->part(0.4, 1.0),
         );
-
-        return ['segments' => $count, 'first' => count($tables[0]), 'others' => count($tables[1])]
-            + $production->run($call->provenance(), $call->declaration->title);
     }
 
     /**

@@ -17,16 +17,17 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Files;
 
 /** Numbers for each segment: its shape, its values, and what lies around it. */
-final class Measure implements WholeKind
+final class Measure implements Kind
 {
     public function declaration(): Declaration
     {
@@ -69,14 +70,7 @@ final class Measure implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        $wanted = array_filter($call->texts('measures'), fn (string $text): bool => str_starts_with($text, 'median'));
-
-        return (320 << 20) + ($wanted === [] ? 0 : 24 * $call->image('segments')->spec()->grid->width * $call->image('segments')->spec()->grid->height);
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $segments = $call->image('segments');
         $grid = $segments->spec()->grid;
@@ -89,6 +83,9 @@ final class Measure implements WholeKind
         }
         if ($call->hasInput('classes')) {
             OneGrid::check([$segments, $call->image('classes')]);
+        }
+        if (array_filter($call->texts('measures'), fn (string $text): bool => str_starts_with($text, 'median')) !== []) {
+            $work->reserve(24 * $grid->width * $grid->height);
         }
         $measured = new Measured($segments, $images, $call->hasInput('classes') ? $call->image('classes') : null, Ground::of($grid), $call->context);
         $wishes = array_map(Wish::of(...), $this->wanted($call, $images));

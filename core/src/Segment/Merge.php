@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Segment;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -25,17 +24,18 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Step\Wants;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Work\Memory;
 
 /** Neighbouring pixels and pieces joined while they are alike, into segments. */
-final class Merge implements WholeKind
+final class Merge implements Kind
 {
     private const MOST_BANDS = 60;
 
@@ -110,15 +110,11 @@ final class Merge implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return Pieces::memory(count($this->bands($call, NamedImages::of($call))), $call->context->workers) + (96 << 20);
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $images = NamedImages::of($call);
         $bands = $this->bands($call, $images);
+        $work->reserve(Pieces::memory(count($bands), $call->context->workers), 'use fewer bands');
         $weights = $this->weights($call, array_keys($bands));
         $within = $this->within($call, $images->first());
         [$deviations, $differences] = $this->spread($call, $bands, $within);
@@ -148,7 +144,7 @@ final class Merge implements WholeKind
         if ($call->context->trial) {
             $figures = ['bands' => $told] + ($left === [] ? [] : ['leftOut' => $left]);
 
-            return $this->tried($call, $graph, $pieces, $ladder, [$compact, $smooth], $this->counting($weights, $factors), $figures);
+            return $this->tried($call, $work, $graph, $pieces, $ladder, [$compact, $smooth], $this->counting($weights, $factors), $figures);
         }
         $ladder->climb($graph);
         $rungs = $this->rungs($graph, $pieces);
@@ -169,7 +165,7 @@ final class Merge implements WholeKind
         }
         unset($graph, $leaves);
 
-        return $figures + $this->paint($call, $pieces, $labels);
+        return $figures + $this->paint($call, $work, $pieces, $labels);
     }
 
     /**
@@ -180,7 +176,7 @@ final class Merge implements WholeKind
      * @param  array<string, mixed>  $figures
      * @return array<string, mixed>
      */
-    private function tried(Call $call, RegionGraph $graph, Pieces $pieces, Ladder $ladder, array $form, array $weights, array $figures): array
+    private function tried(Call $call, Work $work, RegionGraph $graph, Pieces $pieces, Ladder $ladder, array $form, array $weights, array $figures): array
     {
         $graph->climb($ladder->lowest());
         [$labels, $leaves] = SegmentNumbers::of($pieces->ids, ...array_slice($graph->joins(), 0, 2));
@@ -201,29 +197,26 @@ final class Merge implements WholeKind
             'proposals' => LimitCurve::proposals($rows),
             'pixels' => $pieces->pixels,
             'leaves' => $tree->leaves,
-        ] + $figures + $this->paint($call, $pieces, $labels);
+        ] + $figures + $this->paint($call, $work, $pieces, $labels);
     }
 
     /**
      * @param  list<int>  $labels  by number of the piece
      * @return array<string, mixed>
      */
-    private function paint(Call $call, Pieces $pieces, array $labels): array
+    private function paint(Call $call, Work $work, Pieces $pieces, array $labels): array
     {
         $images = NamedImages::of($call);
         $spec = $images->first()->spec();
-        $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
-        $production = new Production(
-            ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($spec->grid, $images->properties())]],
+
+        return $work->part(0.85, 1.0)->make(
+            ['segments' => RasterSpec::segments($spec->grid, $images->properties())],
             fn (Window $window): array => ['segments' => [Renumbered::mapped(
                 $pieces->numbers($window->row, $window->height),
                 $labels,
                 $window->pixels(),
             )]],
-            $call->context->part(0.85, 1.0),
         );
-
-        return $production->run($call->provenance(), 'writing segments');
     }
 
     /**

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Segment;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -16,12 +15,13 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Figure;
 use Chorometra\Core\Step\Grids;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Polygons from outside, such as parcels, as segments on the grid of an image. */
-final class Polygons implements WholeKind
+final class Polygons implements Kind
 {
     private const MOST = 1_000_000;
 
@@ -49,16 +49,10 @@ final class Polygons implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        return (320 << 20) + 4096 * $call->image()->spec()->grid->width;
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $spec = $call->image()->spec();
         $grid = $spec->grid;
-        $path = $call->outputs['segments'] ?? throw Problem::call('Name the output segments.', 'segments');
         $masks = [];
         foreach (Vectors::read($call->path('polygons'))->polygonsOn($grid, 'polygons') as $rings) {
             $masks[] = new PolygonMask([$rings], $grid);
@@ -103,13 +97,10 @@ final class Polygons implements WholeKind
         if ($found === 0) {
             throw Problem::input("No polygon contains a pixel centre of {$call->image()->name()}, which is {$grid->describe()}.", 'polygons');
         }
-        $production = new Production(
-            ['segments' => ['path' => $path, 'spec' => RasterSpec::segments($grid, $spec->properties)]],
-            fn (Window $window): array => ['segments' => [$blocks->samples($window)]],
-            $call->context->part(0.6, 1.0),
-        );
 
-        return ['segments' => $blocks->count, 'polygons' => count($masks), 'empty' => count($masks) - $found]
-            + $production->run($call->provenance(), 'writing segments');
+        return ['segments' => $blocks->count, 'polygons' => count($masks), 'empty' => count($masks) - $found] + $work->part(0.6, 1.0)->make(
+            ['segments' => RasterSpec::segments($grid, $spec->properties)],
+            fn (Window $window): array => ['segments' => [$blocks->samples($window)]],
+        );
     }
 }

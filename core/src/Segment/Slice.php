@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Segment;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -20,13 +19,14 @@ use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
 use Chorometra\Core\Step\Example;
 use Chorometra\Core\Step\Figure;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Step\Setting;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 
 /** Density slicing: classes by limits of one band, and the connected parts of each as segments. */
-final class Slice implements WholeKind
+final class Slice implements Kind
 {
     public function declaration(): Declaration
     {
@@ -65,13 +65,7 @@ final class Slice implements WholeKind
         );
     }
 
-    public function memory(Call $call): int
-    {
-        // blocks of rows; segments to be joined ask for more when they are counted
-        return 4096 * $this->given($call)->spec()->grid->width + (192 << 20);
-    }
-
-    public function compute(Call $call): array
+    public function run(Call $call, Work $work): array
     {
         $image = $this->given($call);
         $isMap = $call->hasInput('classes');
@@ -82,8 +76,7 @@ final class Slice implements WholeKind
             'segments' => RasterSpec::segments($grid, $image->spec()->properties),
             'classes' => RasterSpec::classes($grid, $legend, $image->spec()->properties),
         ];
-        $outputs = $call->asked($specs);
-        if ($outputs === []) {
+        if ($call->asked($specs) === []) {
             throw Problem::call('Name an output: segments, classes or both.', 'classes');
         }
         [$blocks, $figures] = $isMap ? [$this->parts($call, $image, $neighbours), []] : $this->slices($call, $image, $limits, $neighbours);
@@ -99,11 +92,14 @@ final class Slice implements WholeKind
             unset($absorb);
         }
         $nodata = (int) $specs['classes']->nodata;
-        $production = new Production($outputs, fn (Window $window): array => array_map(fn (string $name): array => [
-            $name === 'segments' ? $blocks->samples($window) : $blocks->painted($window, fn (int $part, int $code): int => $code === 0 ? $nodata : $code),
-        ], array_combine(array_keys($outputs), array_keys($outputs))), $call->context->part(0.65, 1.0));
+        $compute = [
+            'segments' => fn (Window $window): array => [$blocks->samples($window)],
+            'classes' => fn (Window $window): array => [$blocks->painted($window, fn (int $part, int $code): int => $code === 0 ? $nodata : $code)],
+        ];
+        $asked = array_intersect_key($compute, $call->outputs);
+        $report = $work->part(0.65, 1.0)->make($specs, fn (Window $window): array => array_map(fn (\Closure $bands): array => $bands($window), $asked));
 
-        return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $production->run($call->provenance(), 'Slice into segments');
+        return ['segments' => $blocks->count, 'joined' => $joined] + $figures + $report;
     }
 
     /** The image to cut, or the class map. */

@@ -117,26 +117,16 @@ final readonly class Call
         ];
     }
 
-    /** The same call to learn from: all of the images in coarser pixels, where only a part of them is tried. */
+    /** The same call on what is learnt from, as declared, where only a part of the images is tried. */
     public function learning(): self
     {
-        if (! $this->context->trial || $this->declaration->learns !== Learning::Overview) {
-            return $this;
-        }
+        $most = match ($this->context->trial ? $this->declaration->learns : Learning::Nothing) {
+            Learning::Overview => self::LEARNING_PIXELS,
+            Learning::Whole => PHP_INT_MAX,
+            Learning::Nothing, Learning::Window => null,
+        };
 
-        return $this->seen(self::LEARNING_PIXELS);
-    }
-
-    /** The same call with all of the images as they are, where only a part of them is tried. */
-    public function entire(): self
-    {
-        return $this->context->trial ? $this->seen(PHP_INT_MAX) : $this;
-    }
-
-    /** All of each image, at the finest level that has no more pixels. */
-    private function seen(int $most): self
-    {
-        return new self($this->declaration, array_map(fn (Image|string $input): Image|string => match (true) {
+        return $most === null ? $this : new self($this->declaration, array_map(fn (Image|string $input): Image|string => match (true) {
             $input instanceof Crop => $input->overview($most),
             $input instanceof ClippedImage => $input->overview($most, $this->context),
             default => $input,

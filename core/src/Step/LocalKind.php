@@ -2,9 +2,14 @@
 
 namespace Chorometra\Core\Step;
 
-/** An output window follows from input windows: computed in blocks of rows on all workers, never holding the image. */
-interface LocalKind extends Kind
+/** A kind whose output windows follow from input windows: it says what to read and what comes out, and is computed in blocks of rows. */
+abstract class LocalKind implements Kind
 {
     /** Checks what goes beyond types, and says what to read, what comes out and how. */
-    public function plan(Call $call): Plan;
+    abstract public function plan(Call $call): Plan;
+
+    final public function run(Call $call, Work $work): array
+    {
+        return $work->carryOut($this->plan($call));
+    }
 }

@@ -9,9 +9,10 @@ use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
+use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
-use Chorometra\Core\Step\WholeKind;
+use Chorometra\Core\Step\Work;
 use Chorometra\Core\Stopped;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
@@ -111,12 +112,12 @@ final class EngineTest extends TestCase
         self::assertEqualsCanonicalizing(['n.tif', 'scene.stac.json', 'scene.tif'], array_diff(scandir($this->folder) ?: [], ['.', '..']));
     }
 
-    /** @param  \Closure(Call): array<string, mixed>  $compute */
-    private function whole(\Closure $compute, int $memory = 0): WholeKind
+    /** @param  \Closure(Call, Work): array<string, mixed>  $compute */
+    private function kind(\Closure $compute): Kind
     {
-        return new class($compute, $memory) implements WholeKind {
-            /** @param  \Closure(Call): array<string, mixed>  $compute */
-            public function __construct(private \Closure $compute, private int $memory) {}
+        return new class($compute) implements Kind {
+            /** @param  \Closure(Call, Work): array<string, mixed>  $compute */
+            public function __construct(private \Closure $compute) {}
 
             public function declaration(): Declaration
             {
@@ -131,19 +132,14 @@ final class EngineTest extends TestCase
                 );
             }
 
-            public function memory(Call $call): int
+            public function run(Call $call, Work $work): array
             {
-                return $this->memory;
-            }
-
-            public function compute(Call $call): array
-            {
-                return ($this->compute)($call);
+                return ($this->compute)($call, $work);
             }
         };
     }
 
-    public function test_work_on_the_whole_is_stopped_even_when_it_never_looks_up(): void
+    public function test_work_is_stopped_even_when_it_never_looks_up(): void
     {
         $file = "$this->folder/result.csv";
         $told = [];
@@ -153,7 +149,7 @@ final class EngineTest extends TestCase
             // once it is in the middle of its writing
             return $told !== [] && glob("$file.*.part") !== [];
         });
-        $kind = $this->whole(function (Call $call): array {
+        $kind = $this->kind(function (Call $call): array {
             $call->context->report(0.25, 'looking at nothing');
             file_put_contents($call->context->folder().'/large', 'x');
             Workers::run(2, $call->context, 'helping', fn (): int => 1, fn () => null);
@@ -174,10 +170,10 @@ final class EngineTest extends TestCase
         }
     }
 
-    public function test_work_on_the_whole_gives_its_figures_and_problems_as_they_are(): void
+    public function test_work_in_a_process_of_its_own_gives_its_figures_and_problems_as_they_are(): void
     {
         $run = fn (\Closure $compute) => Runner::run(
-            $kind = $this->whole($compute),
+            $kind = $this->kind($compute),
             CallOpener::call($kind, [], [], ['result' => "$this->folder/r.csv"], new Context(1, $this->folder)),
         );
         $figures = $run(fn (): array => ['nothing' => NAN, 'third' => 1 / 3, 'list' => [1.0, 2]]);
@@ -267,7 +263,10 @@ final class EngineTest extends TestCase
 
     public function test_what_is_larger_than_memory_is_refused_before_it_starts(): void
     {
-        $kind = $this->whole(fn () => throw new \LogicException('It must not begin.'), 1 << 50);
+        $kind = $this->kind(function (Call $call, Work $work): array {
+            $work->reserve(1 << 50);
+            throw new \LogicException('It must not begin.');
+        });
         $this->problem(
             1,
             'All at once would take up to 1073741824 MB of memory',

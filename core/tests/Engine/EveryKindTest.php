@@ -12,7 +12,6 @@ use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Kind;
 use Chorometra\Core\Step\Learning;
-use Chorometra\Core\Step\LearningKind;
 use Chorometra\Core\Step\LocalKind;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
@@ -168,10 +167,8 @@ final class EveryKindTest extends TestCase
                 continue;
             }
             self::assertNotSame([], glob("$this->folder/out/*"), $id);
-            if ($kind instanceof LocalKind || $kind instanceof LearningKind) {
-                foreach (glob("$this->folder/out/*.tif") ?: [] as $path) {
-                    self::assertGreaterThan(0, (new GeoTiffImage($path))->spec()->grid->width);
-                }
+            foreach (glob("$this->folder/out/*.tif") ?: [] as $path) {
+                self::assertGreaterThan(0, (new GeoTiffImage($path))->spec()->grid->width);
             }
             Files::remove("$this->folder/out");
         }

@@ -185,6 +185,11 @@ watch(
 );
 
 /** Labels are work: drawing anew keeps only those of places that are drawn again, and is asked for twice. */
+const LEARNT = {
+    overview: 'Statistics are from an overview of the whole image; a run uses full resolution.',
+    whole: 'It has learnt from the whole image, as in a run.',
+    window: 'Statistics are from the visible window; a run uses the whole image.',
+};
 const confirming = ref(false);
 function run(): void {
     if (step.value?.labelled && !confirming.value) {
@@ -287,11 +292,7 @@ onKeyStroke('t', (event) => {
                 <p class="text-sm">
                     <b>Trial of the visible window, not run.</b> View B shows {{ kind.desk.trialSide ? 'the framed piece' : 'the visible window'
                     }}{{ trial.reduced > 1 ? `, on pixels ${trial.reduced} times as large` : '' }}.
-                    <span v-if="kind.learns !== 'nothing'" data-learnt>{{
-                        kind.learns === 'overview'
-                            ? 'Statistics are from an overview of the whole image; a run uses full resolution.'
-                            : 'Statistics are from the visible window; a run uses the whole image.'
-                    }}</span>
+                    <span v-if="kind.learns !== 'nothing'" data-learnt>{{ LEARNT[kind.learns] }}</span>
                 </p>
                 <FiguresPanel :report="trial.report" />
             </section>

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Classify\Models;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -11,6 +10,7 @@ use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Regions\Numbers\Renumbered;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Work;
 
 /** Maps that a model makes: the classes, how sure they are, what speaks for each, and what lies outside of what was learnt. */
 final readonly class Mapping
@@ -29,23 +29,19 @@ final readonly class Mapping
      *
      * @return array<string, mixed> figures
      */
-    public function write(Call $call): array
+    public function write(Call $call, Work $work): array
     {
         if (isset($call->outputs['posteriors']) && ! $this->model->method->hasPosteriors) {
             throw Problem::call("{$this->model->method->name} has no class probabilities: leave posteriors out, or use another method.", 'method');
         }
         $specs = array_intersect_key($this->specs(), $call->outputs);
-        $outputs = [];
-        foreach ($specs as $name => $spec) {
-            $outputs[$name] = ['path' => $call->outputs[$name], 'spec' => $spec];
-        }
         $classifier = $this->model->classifier((int) $this->classes->nodata);
-        $names = array_keys($outputs);
+        $names = array_keys($specs);
         $compute = $this->sorted->segments === null
             ? fn (Window $window): array => $this->bands($classifier, $this->sorted->columns($window), $window->pixels(), $names)
             : $this->ofSegments($classifier, $names);
 
-        return (new Production($outputs, $compute, $call->context, count($this->model->bands) + 4))->run($call->provenance(), $call->declaration->title);
+        return $work->make($specs, $compute, count($this->model->bands) + 4);
     }
 
     /** @return array<string, RasterSpec> */

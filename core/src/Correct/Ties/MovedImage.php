@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Correct\Ties;
 
-use Chorometra\Core\Engine\Production;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Cartesian;
@@ -14,6 +13,7 @@ use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\WithNodata;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Work;
 
 /** An image moved by a transform that was found, written as the output “result”. */
 final class MovedImage
@@ -24,17 +24,16 @@ final class MovedImage
      * @param  \Closure(float, float): array{float, float}  $bend  from positions of the grid to where they lie, on the same grid, in the image
      * @return array<string, mixed> figures
      */
-    public static function write(Call $call, Image $image, Grid $grid, \Closure $bend): array
+    public static function write(Call $call, Work $work, Image $image, Grid $grid, \Closure $bend): array
     {
         $isPolar = Cartesian::applies($image);
         $image = WithNodata::of($image, $call->context);
         $moved = new Warped($isPolar ? new Cartesian($image) : $image, $grid, Resampling::from($call->text('resampling')), bend: $bend);
         $spec = $isPolar ? $image->spec()->with(grid: $grid)->measured() : $moved->spec();
-        $production = new Production(['result' => ['path' => $call->outputs['result'], 'spec' => $spec]], fn (Window $window): array => [
-            'result' => array_map(fn (int $index): array => self::plane($moved, $spec, $index, $window), array_keys($spec->bands)),
-        ], $call->context->part(0.5, 1.0), 4 + count($spec->bands));
 
-        return WithNodata::figures($image) + $production->run($call->provenance(), 'moving '.$image->name());
+        return WithNodata::figures($image) + $work->part(0.5, 1.0)->make(['result' => $spec], fn (Window $window): array => [
+            'result' => array_map(fn (int $index): array => self::plane($moved, $spec, $index, $window), array_keys($spec->bands)),
+        ], 4 + count($spec->bands));
     }
 
     /** @return list<float>|list<int> */
