@@ -11,8 +11,8 @@ use App\Studies\Kept;
 use App\Studies\RasterMeta;
 use App\Studies\StudyLegend;
 use App\Studies\StudyMap;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Step\Port;
 use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Work\Files;
@@ -147,7 +147,7 @@ final class Results
         $drawing->marks()->delete();
         $labels = [];
         $rows = [];
-        foreach (GeoJson::read($item->path)['features'] as ['geometry' => $geometry, 'properties' => $told]) {
+        foreach (GeoJson::all($item->path)['features'] as ['geometry' => $geometry, 'properties' => $told]) {
             $known = $said->get((string) json_encode($geometry));
             $key = $known->key ?? (string) Str::uuid();
             foreach ($known->labels ?? [] as $label) {

@@ -5,7 +5,6 @@ namespace App\Studies;
 use App\Models\Drawing;
 use App\Models\Mark;
 use App\Models\Study;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Vector\PolygonRings;
@@ -215,7 +214,7 @@ final class Drawn
     {
         // one state of both, whoever draws meanwhile
         return DB::transaction(function () use ($drawing, $path): int {
-            GeoJson::write($path, self::features($drawing));
+            Vectors::write($path, self::features($drawing));
 
             return $drawing->refresh()->stamp;
         });

@@ -6,6 +6,9 @@ use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Training;
 use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Engine\Runner;
+use Chorometra\Core\Format\RasterReader;
+use Chorometra\Core\Format\Vector\FeatureWriter;
+use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Step\CallOpener;
 use Chorometra\Core\Step\Kind;
@@ -52,6 +55,33 @@ final class DocsTest extends TestCase
         };
         self::assertSame([1, 2, 0, 255], $codes([]));
         self::assertSame([1, 2, 1, 255], $codes(['widen' => 25]));
+    }
+
+    public function test_the_worked_examples_of_adding_a_format_work(): void
+    {
+        self::assertSame(2, preg_match_all('/```php\n(.*?)```/s', self::page('adding-a-format.md'), $match));
+        foreach ($match[1] as $k => $code) {
+            file_put_contents("$this->folder/$k.php", "<?php\n\n$code");
+            require "$this->folder/$k.php";
+        }
+        $reader = 'Chorometra\\Core\\Format\\Graymap';
+        self::assertTrue(is_subclass_of($reader, RasterReader::class));
+        file_put_contents("$this->folder/g.pgm", "P5\n3 2\n255\n\x01\x02\x03\x04\x05\x06");
+        self::assertSame(['graymap', null], [$reader::format('P5 3 2 255'), $reader::format("\x89PNG")]);
+        self::assertSame([3, 2], [$reader::described("$this->folder/g.pgm")->grid->width, $reader::described("$this->folder/g.pgm")->grid->height]);
+        self::assertSame("\x05\x06", $reader::open("$this->folder/g.pgm")->read(0, new Window(1, 1, 2, 1)));
+        file_put_contents("$this->folder/cut.pgm", "P5\n3 2\n255\n\x01");
+        $this->problem(3, 'ends before its last row', fn () => $reader::open("$this->folder/cut.pgm"));
+
+        $writer = 'Chorometra\\Core\\Format\\Vector\\GeoJsonSequence';
+        self::assertTrue(is_subclass_of($writer, FeatureWriter::class));
+        $point = ['geometry' => ['type' => 'Point', 'coordinates' => [8.5, 54.25]], 'properties' => ['name' => 'Süd']];
+        $features = [$point, ['geometry' => null, 'properties' => []]];
+        $writer::write("$this->folder/s.geojsons", $features);
+        $lines = explode("\n\x1e", trim((string) file_get_contents("$this->folder/s.geojsons"), "\x1e\n"));
+        $read = array_map(fn (string $line): mixed => json_decode($line, true), $lines);
+        self::assertSame(array_map(fn (array $feature): array => ['type' => 'Feature'] + $feature, $features), $read);
+        $this->problem(2, 'choose geographic coordinates', fn () => $writer::write("$this->folder/s.geojsons", [], 32632));
     }
 
     public function test_the_whole_job_of_the_command_line_page_names_what_there_is(): void

@@ -8,7 +8,7 @@ use App\Studies\Kept;
 use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Matrix;
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Context;

@@ -6,7 +6,7 @@ use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\Drawable;
 use Chorometra\Core\Assess\Check\Earlier;
 use Chorometra\Core\Assess\Check\Spacing;
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
@@ -90,7 +90,7 @@ final class Draw implements Kind
                     'result',
                     PortType::Points,
                     'The points, each with its stratum and the share of the area it represents.',
-                    endings: ['.geojson', '.json'],
+                    endings: Vectors::endings(),
                 ),
             ],
             'Olofsson et al. 2014, Remote Sensing of Environment 148:42–57; Cochran 1977, Sampling Techniques, 3rd edition, chapter 5, for the '
@@ -151,7 +151,7 @@ final class Draw implements Kind
             $features[] = self::feature($last + $index + 1, $map, $col, $row, ['design' => $design, ...$from, ...$ground, ...$also]);
             $drawn[$code] = ($drawn[$code] ?? 0) + 1;
         }
-        GeoJson::write($call->outputs['result'], $features);
+        Vectors::write($call->outputs['result'], $features);
         $strata = [];
         foreach ($counts->pixels as $code => $pixels) {
             $strata[] = [
@@ -533,7 +533,6 @@ final class Draw implements Kind
         assert($place !== null);
 
         return [
-            'type' => 'Feature',
             'id' => $number,
             'geometry' => ['type' => 'Point', 'coordinates' => [round($place[0], 9), round($place[1], 9)]],
             'properties' => ['number' => $number, ...$from, 'label' => null, 'note' => null],

@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Compare;
 
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\Overlaid;
 use Chorometra\Core\Format\Vector\PolygonRings;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
@@ -42,7 +42,7 @@ final class OutlineChange implements Kind
                     'changed' => 'lost or gained',
                 ]),
             ],
-            [new Port('result', PortType::Outlines, 'Outlines, each with its part and hectares.', endings: ['.geojson', '.json'])],
+            [new Port('result', PortType::Outlines, 'Outlines, each with its part and hectares.', endings: Vectors::endings())],
             'Boolean operations on polygons, cut where they meet: Bentley & Ottmann 1979, IEEE Transactions on Computers C-28:643–647 (from memory). Areas on '
                 .'an equal-area plane around the middle (Snyder 1987).',
             synonyms: ['intersection', 'union', 'overlay of polygons'],
@@ -69,14 +69,13 @@ final class OutlineChange implements Kind
             $polygons = $isOutlined ? array_filter($laid->overlay->polygons($wanted), self::isWide(...)) : [];
             foreach ($polygons as $rings) {
                 $features[] = [
-                    'type' => 'Feature',
                     'geometry' => ['type' => 'Polygon', 'coordinates' => $laid->onEarth($rings)],
                     'properties' => ['part' => $part, 'hectares' => array_sum(array_map(PolygonRings::area(...), $rings)) / 1e4],
                 ];
             }
             $rows[] = ['part' => $part, 'outlines' => $isOutlined ? count($polygons) : null, 'hectares' => $laid->overlay->area($wanted) / 1e4];
         }
-        GeoJson::write($call->outputs['result'], $features);
+        Vectors::write($call->outputs['result'], $features);
 
         return ['parts' => $rows];
     }

@@ -5,7 +5,7 @@ namespace Chorometra\Core\Correct;
 use Chorometra\Core\Correct\Ties\MovedImage;
 use Chorometra\Core\Correct\Ties\TieFit;
 use Chorometra\Core\Correct\Ties\TieReport;
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\TargetGrid;
@@ -168,7 +168,7 @@ final class Geocode implements Kind
     /** @return array{epsg: int, points: list<array{float, float, float, float}>} */
     private function given(string $path): array
     {
-        ['epsg' => $epsg, 'features' => $features] = GeoJson::read($path);
+        ['epsg' => $epsg, 'features' => $features] = GeoJson::all($path);
         $points = [];
         foreach ($features as $k => $feature) {
             $at = $feature['geometry']['coordinates'] ?? null;

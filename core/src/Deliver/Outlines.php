@@ -5,8 +5,8 @@ namespace Chorometra\Core\Deliver;
 use Chorometra\Core\Deliver\Polygons\Borders;
 use Chorometra\Core\Deliver\Polygons\Region;
 use Chorometra\Core\Deliver\Polygons\Simplify;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Measures;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
@@ -59,7 +59,7 @@ final class Outlines implements Kind
                     'Longitude and latitude, as GeoJSON requires, or the map coordinates of the image.',
                 ),
             ],
-            [new Port('result', PortType::Outlines, 'The polygons.', endings: ['.geojson', '.json'])],
+            [new Port('result', PortType::Outlines, 'The polygons.', endings: Vectors::endings())],
             'GeoJSON: RFC 7946. Simplification: Douglas & Peucker 1973, Cartographica 10:112–122, between the points where borders meet, with '
                 .'borders kept apart after de Berg, van Kreveld & Schirra 1998, Cartography and Geographic Information Systems 25:243–257.',
             synonyms: ['vectorise', 'polygons', 'GeoJSON'],
@@ -95,7 +95,7 @@ final class Outlines implements Kind
         $measured = $this->measured($call);
         $ground = Ground::of($grid);
         $written = ['polygons' => 0, 'corners' => 0, 'smaller' => 0, 'area' => 0.0];
-        GeoJson::write($call->outputs['result'], $this->features($call, $band, $wanted, $ground, $measured, $written), $geographic ? null : $grid->epsg);
+        Vectors::write($call->outputs['result'], $this->features($call, $band, $wanted, $ground, $measured, $written), $geographic ? null : $grid->epsg);
 
         return array_diff_key($written, ['area' => true]) + ($ground === null ? [] : ['hectares' => $written['area'] / 1e4]);
     }
@@ -104,7 +104,7 @@ final class Outlines implements Kind
      * @param  array<int, true>|null  $wanted
      * @param  array<string, array<int, float|int>>  $measured  by measure and number
      * @param  array{polygons: int, corners: int, smaller: int, area: float}  $written  grows with what is written
-     * @return iterable<string>
+     * @return iterable<array<string, mixed>>
      */
     private function features(Call $call, int $band, ?array $wanted, ?Ground $ground, array $measured, array &$written): iterable
     {
@@ -139,17 +139,9 @@ final class Outlines implements Kind
             foreach ($measured as $name => $values) {
                 $properties += [$name => is_finite($values[$code] ?? NAN) ? $values[$code] : null];
             }
-            $geometry =
-                count($polygons) === 1
-                    ? '{"type":"Polygon","coordinates":'.$polygons[0].'}'
-                    : '{"type":"MultiPolygon","coordinates":['.implode(',', $polygons).']}';
-            yield '{"type":"Feature","id":'.
-                $number.
-                ',"properties":'.
-                json_encode($properties, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR).
-                ',"geometry":'.
-                $geometry.
-                '}';
+            yield ['id' => $number, 'properties' => $properties, 'geometry' => count($polygons) === 1
+                ? ['type' => 'Polygon', 'coordinates' => $polygons[0]]
+                : ['type' => 'MultiPolygon', 'coordinates' => $polygons]];
         }
     }
 
@@ -347,21 +339,24 @@ final class Outlines implements Kind
     }
 
     /**
-     * Closed rings as JSON: shells counter-clockwise on the map, holes clockwise.
+     * Closed rings: shells counter-clockwise on the map, holes clockwise.
      *
      * @param  int  $corners  grows with what is written
+     * @return list<list<array{float, float}>>
      */
-    private function coordinates(Region $region, Grid $grid, Call $call, int &$corners): string
+    private function coordinates(Region $region, Grid $grid, Call $call, int &$corners): array
     {
         $wide = $grid->width + 1;
         $geographic = $call->text('coordinates') === 'geographic';
         // rings run clockwise on screen; rows grow downwards on most grids
         $turns = $grid->transform[1] * $grid->transform[5] - $grid->transform[2] * $grid->transform[4] < 0;
+        // beyond them is what floating-point numbers add
+        $digits = $geographic ? 9 : (Crs::isGeographic($grid) ? 12 : 6);
         $rings = [];
         foreach ($region->delivered() as $ring) {
             $corners += count($ring);
             $ring = $turns ? array_reverse($ring) : $ring;
-            $text = '';
+            $positions = [];
             foreach ([...$ring, $ring[0]] as $corner) {
                 [$x, $y] = $grid->toMap($corner % $wide, intdiv($corner, $wide));
                 if ($geographic) {
@@ -369,13 +364,12 @@ final class Outlines implements Kind
                     if (is_nan($x) || is_nan($y)) {
                         throw Problem::input("A corner of {$call->image()->name()} has no longitude and latitude: choose map coordinates.", 'coordinates');
                     }
-                    [$x, $y] = [round($x, 9), round($y, 9)];
                 }
-                $text .= ",[$x,$y]";
+                $positions[] = [round($x, $digits), round($y, $digits)];
             }
-            $rings[] = '['.substr($text, 1).']';
+            $rings[] = $positions;
         }
 
-        return '['.implode(',', $rings).']';
+        return $rings;
     }
 }

@@ -5,7 +5,7 @@ namespace Chorometra\Core\Derive;
 use Chorometra\Core\Derive\Sharpening\Injection;
 use Chorometra\Core\Derive\Sharpening\Pair;
 use Chorometra\Core\Derive\Sharpening\Wald;
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
@@ -60,7 +60,7 @@ final class Sharpen implements Kind
             ],
             [
                 new Port('result', PortType::Image, 'The sharpened bands, in the unit of the image; nodata outside the overlap of the two.'),
-                new Port('reach', PortType::Outlines, 'Footprints of both images and of their overlap.', required: false, endings: ['.geojson']),
+                new Port('reach', PortType::Outlines, 'Footprints of both images and of their overlap.', required: false, endings: Vectors::endings()),
             ],
             'components, high-pass: Chavez, Sides & Anderson 1991, Photogrammetric Engineering & Remote Sensing 57:295–303; the weights of the '
                 .'high-pass: Aiazzi et al. 2002, IEEE Transactions on Geoscience and Remote Sensing 40:2300–2312. brovey: Gillespie, Kahle & Walker 1987, '
@@ -250,11 +250,10 @@ final class Sharpen implements Kind
     {
         $percent = fn (float $share): float => round(100 * max(0.0, min(1.0, $share)), 2);
         $feature = fn (string $what, array $ring, array $told): array => [
-            'type' => 'Feature',
             'properties' => ['what' => $what] + $told,
             'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]],
         ];
-        GeoJson::write($path, [
+        Vectors::write($path, [
             $feature('both reach', $pair->reach->common, ['of the fine image, %' => $percent($pair->reach->ofFirst)]),
             $feature('fine image', $pair->reach->first, ['it alone, %' => $percent(1 - $pair->reach->ofFirst)]),
             $feature('coarse image', $pair->reach->second, ['it alone, %' => $percent(1 - $pair->reach->ofSecond)]),

@@ -15,7 +15,7 @@ use Chorometra\Core\Work\Memory;
  * A PNG or JPEG picture, placed by the world file beside it: three bands red, green and blue of 8 bits; of 16 with -1 as nodata where it is clear in
  * places.
  */
-final class PlacedPicture implements Image
+final class PlacedPicture implements Image, RasterReader
 {
     private const MOST_PIXELS = 64_000_000;
 
@@ -49,7 +49,16 @@ final class PlacedPicture implements Image
         $this->spec = self::mayBeClear($path) && self::isClear($picture, $width, $height) ? $spec->with(type: SampleType::Int16, nodata: -1.0) : $spec;
     }
 
-    /** What is known of a picture before it is unpacked. */
+    public static function format(string $head): ?string
+    {
+        return str_starts_with($head, "\x89PNG") ? 'PNG picture' : (str_starts_with($head, "\xff\xd8\xff") ? 'JPEG picture' : null);
+    }
+
+    public static function open(string $path): self
+    {
+        return new self($path);
+    }
+
     public static function described(string $path): RasterSpec
     {
         $name = basename($path);

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Gather;
 
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureSet;
+use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Vector\PolygonRings;
 use Chorometra\Core\Format\Vector\Vectors;
@@ -42,7 +42,7 @@ final class Features implements Kind
                 Setting::text('layer', null, 'Layer of a GeoPackage. Empty: the first.')->ofImage(),
                 Setting::whole('crs', null, 'EPSG code of the CRS, for a file that names none.', least: 1024, most: 32766)->ofImage(),
             ],
-            [new Port('result', PortType::Features, 'The features, in longitude and latitude.', endings: ['.geojson'])],
+            [new Port('result', PortType::Features, 'The features, in longitude and latitude.', endings: Vectors::endings())],
             'GeoJSON: RFC 7946. GeoPackage: OGC 12-128r18. Shapefile: technical description, 1998.',
             synonyms: ['shapefile', 'GeoPackage', 'GeoJSON', 'import vector'],
             figures: [
@@ -63,7 +63,7 @@ final class Features implements Kind
         $set = Vectors::read($call->path('file'), $call->text('layer') ?: null);
         $from = $this->projection($call, $set);
         $told = ['features' => 0, 'kinds' => [], 'fields' => [], 'box' => [INF, INF, -INF, -INF]];
-        GeoJson::write($call->outputs['result'], $this->moved($call, $set, $from, $told));
+        Vectors::write($call->outputs['result'], $this->moved($call, $set, $from, $told));
         if ($told['features'] === 0) {
             @unlink($call->outputs['result']);
             throw Problem::input("$set->name holds no features.", 'file');
@@ -98,7 +98,6 @@ final class Features implements Kind
                 }
             }
             yield [
-                'type' => 'Feature',
                 'geometry' => $geometry === null ? null : self::placed($geometry, $from, $told['box'], $set->name),
                 'properties' => (object) $properties,
             ];

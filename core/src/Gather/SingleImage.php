@@ -4,7 +4,7 @@ namespace Chorometra\Core\Gather;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\StoredTiles;
-use Chorometra\Core\Format\PlacedPicture;
+use Chorometra\Core\Format\Rasters;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
@@ -68,9 +68,7 @@ final class SingleImage extends LocalKind
 
     public function plan(Call $call): Plan
     {
-        $path = $call->path('image');
-        $head = (string) @file_get_contents($path, false, null, 0, 4);
-        $image = str_starts_with($head, "\x89PNG") || str_starts_with($head, "\xff\xd8") ? new PlacedPicture($path) : new GeoTiffImage($path);
+        $image = Rasters::open($call->path('image'));
         $spec = $image->spec();
         $grid = $spec->grid;
         $crs = $call->whole('crs');

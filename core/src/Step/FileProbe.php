@@ -4,9 +4,8 @@ namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\TooLong;
-use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Npz;
-use Chorometra\Core\Format\PlacedPicture;
+use Chorometra\Core\Format\Rasters;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
@@ -43,9 +42,7 @@ final readonly class FileProbe
         $vector = is_dir($path) ? null : Vectors::format($path);
 
         return match (true) {
-            preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b)/', $head) === 1 => self::raster('GeoTIFF', (new GeoTiffImage($path))->spec()),
-            str_starts_with($head, "\x89PNG") => self::raster('PNG picture', PlacedPicture::described($path)),
-            str_starts_with($head, "\xff\xd8\xff") => self::raster('JPEG picture', PlacedPicture::described($path)),
+            ($raster = Rasters::format($path)) !== null => self::raster($raster, Rasters::described($path)),
             $vector === 'GeoJSON' && filesize($path) > self::LARGE => new self($vector, 'gather.features', [
                 'features' => 'too many to count here; counted when it is read',
                 'bytes' => filesize($path),

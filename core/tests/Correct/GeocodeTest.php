@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
@@ -162,7 +162,7 @@ final class GeocodeTest extends TestCase
             'classes.tif has ground control points only',
             fn () => $this->compute('assess.draw', ['map' => $map], [], ['result' => "$this->folder/p.geojson"]),
         );
-        GeoJson::write("$this->folder/p.geojson", [
+        Vectors::write("$this->folder/p.geojson", [
             ['type' => 'Feature', 'properties' => ['label' => 'sand'], 'geometry' => ['type' => 'Point', 'coordinates' => [8.01, 54.795]]],
         ]);
         $this->problem(

@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Haze;
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Tests\TestCase;
 use Chorometra\Core\Work\Context;
@@ -59,7 +59,7 @@ final class HazeTest extends TestCase
         [$clear, $hazy] = self::scene();
         $image = $this->image('h.tif', self::SIDE, self::SIDE, $hazy);
         $corner = fn (float $col, float $row): array => Crs::toGeographic(32632, 431_000.0 + 20 * $col, 6_072_000.0 - 20 * $row) ?? [0, 0];
-        GeoJson::write("$this->folder/clear.geojson", [
+        Vectors::write("$this->folder/clear.geojson", [
             [
                 'type' => 'Feature',
                 'properties' => [],

@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Tests\Correct;
 
 use Chorometra\Core\Correct\Speckle;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Neighbourhood;
@@ -222,7 +222,7 @@ final class SpeckleTest extends TestCase
             [20, 75],
             [20, 15],
         ]);
-        GeoJson::write("$this->folder/even.geojson", [
+        Vectors::write("$this->folder/even.geojson", [
             ['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [$ring]]],
         ]);
         $figures = $this->compute(

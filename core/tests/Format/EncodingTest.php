@@ -3,8 +3,8 @@
 namespace Chorometra\Core\Tests\Format;
 
 use Chorometra\Core\Format\CsvRows;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\UntrustedValue;
+use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -39,7 +39,7 @@ final class EncodingTest extends TestCase
         self::assertSame('Dünengras', LabelledPoints::read($table, 4326)[0]['label']);
         $feature = '{"type":"Feature","geometry":{"type":"Point","coordinates":[7.1,54.2]},"properties":{"label":"Dünengras"}}';
         $json = $write('p.geojson', "{\"type\":\"FeatureCollection\",\"features\":[$feature,$feature]}");
-        self::assertSame(['Dünengras', 'Dünengras'], array_column(array_column(GeoJson::read($json)['features'], 'properties'), 'label'));
+        self::assertSame(['Dünengras', 'Dünengras'], array_column(array_column(GeoJson::all($json)['features'], 'properties'), 'label'));
         self::assertSame('Watt', UntrustedValue::file($write('a.json', '{"name":"Watt","about":"Dünen"}'), 1 << 20)?->at('name')->text());
     }
 

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\FeatureIndex;
 use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Format\Vector\Vectors;
@@ -39,7 +38,7 @@ class FeatureIndexTest extends TestCase
         // a feature without a place is not drawn, and one that the CRS can't show
         $features[] = ['type' => 'Feature', 'geometry' => null, 'properties' => ['name' => 'nowhere']];
         $path = "$this->folder/squares.geojson";
-        GeoJson::write($path, $features);
+        Vectors::write($path, $features);
         FeatureIndex::build(Vectors::read($path), $earth, "$this->folder/squares.features");
 
         self::assertTrue(FeatureIndex::isMade("$this->folder/squares.features"));

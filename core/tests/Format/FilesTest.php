@@ -2,9 +2,10 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Stac\Sidecar;
+use Chorometra\Core\Format\Vector\GeoJson;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Footprint;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Problem;
@@ -145,12 +146,12 @@ final class FilesTest extends TestCase
                 yield ['type' => 'Feature', 'geometry' => ['type' => 'Point', 'coordinates' => [8 + $i / 1000, 54.5]], 'properties' => ['number' => $i]];
             }
         };
-        GeoJson::write("$this->folder/p.geojson", $features());
-        $read = GeoJson::read("$this->folder/p.geojson");
+        Vectors::write("$this->folder/p.geojson", $features());
+        $read = GeoJson::all("$this->folder/p.geojson");
         self::assertSame([4326, 500, 499], [$read['epsg'], count($read['features']), $read['features'][499]['properties']['number']]);
-        GeoJson::write("$this->folder/m.geojson", [], 32632);
-        self::assertSame(32632, GeoJson::read("$this->folder/m.geojson")['epsg']);
+        Vectors::write("$this->folder/m.geojson", [], 32632);
+        self::assertSame(32632, GeoJson::all("$this->folder/m.geojson")['epsg']);
         self::assertEqualsWithDelta([431000.0, 6072000.0], GeoJson::toMap(7.9269083, 54.7904389, 4326, 32632, 'x'), 1.0);
-        $this->problem(3, "can't be opened", fn () => GeoJson::read("$this->folder/none.geojson"));
+        $this->problem(3, "can't be opened", fn () => GeoJson::all("$this->folder/none.geojson"));
     }
 }

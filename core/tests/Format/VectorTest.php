@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Tests\Format;
 
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\Vector\Crossing;
 use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Format\Vector\PolygonRings;
@@ -136,11 +135,22 @@ final class VectorTest extends TestCase
         self::assertNull(WellKnownText::projection(''));
     }
 
+    public function test_the_ending_of_a_file_chooses_what_features_are_written_as(): void
+    {
+        $feature = ['geometry' => ['type' => 'Point', 'coordinates' => [8.5, 54.25]], 'properties' => ['name' => 'north']];
+        foreach (Vectors::endings() as $ending) {
+            Vectors::write("$this->folder/p".strtoupper($ending), [$feature]);
+            self::assertSame([$feature], iterator_to_array(Vectors::read("$this->folder/p".strtoupper($ending))->features(), false));
+        }
+        $this->problem(2, "p.txt has an ending that features can't be written to: use .geojson", fn () => Vectors::write("$this->folder/p.txt", [$feature]));
+        self::assertFileDoesNotExist("$this->folder/p.txt");
+    }
+
     public function test_rings_that_cross_themselves_are_refused(): void
     {
         self::assertNull(Crossing::of([[0.0, 0.0], [4.0, 0.0], [4.0, 4.0], [0.0, 4.0], [0.0, 0.0]]));
         self::assertSame([2.0, 2.0], Crossing::of([[0.0, 0.0], [4.0, 4.0], [4.0, 0.0], [0.0, 4.0], [0.0, 0.0]]));
-        GeoJson::write("$this->folder/bow.geojson", [
+        Vectors::write("$this->folder/bow.geojson", [
             [
                 'type' => 'Feature',
                 'properties' => [],

@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Tests\Gather;
 
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Gather\Join\MatchCurve;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
@@ -94,7 +94,7 @@ final class TogetherTest extends TestCase
             'The box is outside i.tif, which is 4 x 4 pixels of 20 m',
             fn () => $this->compute('gather.subset', ['image' => $image], ['bounds' => '1,1,2,2'], $out),
         );
-        GeoJson::write("$this->folder/far.geojson", [
+        Vectors::write("$this->folder/far.geojson", [
             ['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Polygon', 'coordinates' => [[[1.0, 1.0], [2.0, 1.0], [2.0, 2.0], [1.0, 1.0]]]]],
         ]);
         $this->problem(
@@ -102,7 +102,7 @@ final class TogetherTest extends TestCase
             'The polygons are outside i.tif',
             fn () => $this->compute('gather.subset', ['image' => $image, 'area' => "$this->folder/far.geojson"], [], $out),
         );
-        GeoJson::write("$this->folder/point.geojson", [
+        Vectors::write("$this->folder/point.geojson", [
             ['type' => 'Feature', 'properties' => [], 'geometry' => ['type' => 'Point', 'coordinates' => [8.0, 54.0]]],
         ]);
         $this->problem(

@@ -3,7 +3,7 @@
 namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Assess\Draw;
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Correct\Air;
 
-use Chorometra\Core\Format\GeoJson;
+use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
@@ -114,7 +114,7 @@ final class SpectralFit
         $signatures = SpectralLibrary::read($call->path('signatures'));
         $image = $call->image();
         $spec = $image->spec();
-        $names = array_column(GeoJson::read($call->path('points'))['features'], 'properties');
+        $names = array_column(GeoJson::all($call->path('points'))['features'], 'properties');
         $fits = [];
         foreach (LabelledPoints::read($call->path('points'), $image->spec()->grid->epsg) as $k => $point) {
             [$col, $row] = $spec->grid->toPixel($point['x'], $point['y']);

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Format\GeoTiff;
 
+use Chorometra\Core\Format\RasterReader;
 use Chorometra\Core\Format\Stac\Sidecar;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
@@ -19,7 +20,7 @@ use Chorometra\Core\Raster\SampleType;
  * horizontal and floating-point predictors; reduced images as overviews. What roles, legend and date the sidecar tells are taken on.
  * Whatever the file claims, no more memory is used than one decoded block and a cache of CACHE_BYTES.
  */
-final class GeoTiffImage implements Image
+final class GeoTiffImage implements Image, RasterReader
 {
     private const CACHE_BYTES = 96 << 20;
 
@@ -65,6 +66,21 @@ final class GeoTiffImage implements Image
             }
         }
         $this->spec = $this->describe($main, $full);
+    }
+
+    public static function format(string $head): ?string
+    {
+        return preg_match('/^(II\x2a\0|MM\0\x2a|II\x2b\0|MM\0\x2b)/', $head) === 1 ? 'GeoTIFF' : null;
+    }
+
+    public static function described(string $path): RasterSpec
+    {
+        return (new self($path))->spec();
+    }
+
+    public static function open(string $path): self
+    {
+        return new self($path);
     }
 
     public function spec(): RasterSpec

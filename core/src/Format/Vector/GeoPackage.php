@@ -13,7 +13,7 @@ use Chorometra\Core\Work\Workers;
  * A database may hold programs: views and triggers, columns that are computed, pages that lead in circles. So only plain tables are read,
  * without sorting or joining, with SQLite's own defences on, and in a process of its own that is ended when it is silent for long.
  */
-final class GeoPackage
+final class GeoPackage implements FeatureReader
 {
     private const MOST_FEATURES = 1_000_000;
 
@@ -26,6 +26,16 @@ final class GeoPackage
     private const SECONDS = 10.0;
 
     private const MEMORY = '384M';
+
+    public static function format(): string
+    {
+        return 'GeoPackage';
+    }
+
+    public static function recognises(string $head): bool
+    {
+        return str_starts_with($head, "SQLite format 3\0");
+    }
 
     public static function read(string $path, ?string $layer = null): FeatureSet
     {

@@ -3,7 +3,6 @@
 namespace Chorometra\Core\Format\Vector;
 
 use Chorometra\Core\Format\CsvRows;
-use Chorometra\Core\Format\GeoJson;
 use Chorometra\Core\Problem;
 
 /**
@@ -58,7 +57,7 @@ final class LabelledPoints
         if (str_ends_with(strtolower($path), '.csv')) {
             return ['epsg' => self::DEGREES, 'points' => self::ofTable($path, $about)];
         }
-        ['epsg' => $own, 'features' => $features] = GeoJson::read($path);
+        ['epsg' => $own, 'features' => $features] = GeoJson::all($path);
         $points = [];
         foreach ($features as $feature) {
             $at = $feature['geometry']['coordinates'] ?? null;

@@ -10,7 +10,7 @@ use Chorometra\Core\Work\Utf8;
  *
  * Source: the published technical description of the format (1998); dBASE III tables (from memory).
  */
-final class Shapefile
+final class Shapefile implements FeatureReader
 {
     /** A record's bytes: a million places. */
     private const MOST_RECORD = 16 << 20;
@@ -22,7 +22,17 @@ final class Shapefile
 
     private const MOST_TEXT = 1 << 16;
 
-    public static function read(string $path): FeatureSet
+    public static function format(): string
+    {
+        return 'shapefile';
+    }
+
+    public static function recognises(string $head): bool
+    {
+        return str_starts_with($head, "\0\0\x27\x0a");
+    }
+
+    public static function read(string $path, ?string $layer = null): FeatureSet
     {
         $name = basename($path);
         $stem = (string) preg_replace('/\.shp$/i', '', $path);

@@ -2,54 +2,74 @@
 
 namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Format\GeoJson;
-use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Work\Utf8;
 
-/** Points, lines and polygons from whichever open format a file is in. */
+/** Features from and to whichever open format a file is in. A format is one class, and one line here. */
 final class Vectors
 {
+    /** @var list<class-string<FeatureReader>> */
+    private const READERS = [GeoPackage::class, Shapefile::class, GeoJson::class];
+
+    /** @var list<class-string<FeatureWriter>> */
+    private const WRITERS = [GeoJson::class];
+
+    /** @throws Problem where a file holds no features that can be read */
     public static function read(string $path, ?string $layer = null): FeatureSet
     {
-        $format = self::format($path);
-        if ($format === null) {
+        $reader = self::reader($path);
+        if ($reader === null) {
             throw Problem::input(basename($path).' holds no features that can be read: GeoJSON, GeoPackage or shapefile.', 'file');
         }
 
-        return match ($format) {
-            'GeoPackage' => GeoPackage::read($path, $layer),
-            'shapefile' => Shapefile::read($path),
-            default => self::geoJson($path),
-        };
+        return $reader::read($path, $layer);
     }
 
     /** What kind of file it is by its first bytes; null for none of ours. */
     public static function format(string $path): ?string
     {
-        $head = (string) @file_get_contents($path, false, null, 0, 4096);
-        $text = Utf8::of($head);
+        $reader = self::reader($path);
 
-        return match (true) {
-            str_starts_with($head, "SQLite format 3\0") => 'GeoPackage',
-            str_starts_with($head, "\0\0\x27\x0a") => 'shapefile',
-            preg_match('/^\s*(\xef\xbb\xbf)?\s*\{/', $text) === 1 &&
-                preg_match('/"(Feature|FeatureCollection|Polygon|MultiPolygon|Point|LineString|GeometryCollection|features)"/', $text) === 1 => 'GeoJSON',
-            default => null,
-        };
+        return $reader === null ? null : $reader::format();
     }
 
-    private static function geoJson(string $path): FeatureSet
+    /** @return list<string> endings of the files that can be written */
+    public static function endings(): array
     {
-        $file = new GeoJsonFile($path);
+        return array_merge(...array_map(fn (string $writer): array => $writer::endings(), self::WRITERS));
+    }
 
-        return new FeatureSet(
-            basename($path),
-            'GeoJSON',
-            Crs::of($file->epsg()),
-            "EPSG:{$file->epsg()}",
-            $file->count,
-            fn (): \Generator => GeoJson::features($file),
-        );
+    /**
+     * In the format that the ending of the file names.
+     *
+     * @param  iterable<array<string, mixed>>  $features  of GeoJSON: `geometry`, `properties` and, by choice, `id`
+     * @param  int|null  $epsg  CRS of their coordinates; longitude and latitude on WGS 84 when null
+     *
+     * @throws Problem where there is no such format, or the file can't be written
+     */
+    public static function write(string $path, iterable $features, ?int $epsg = null): void
+    {
+        foreach (self::WRITERS as $writer) {
+            foreach ($writer::endings() as $ending) {
+                if (str_ends_with(strtolower($path), $ending)) {
+                    $writer::write($path, $features, $epsg);
+
+                    return;
+                }
+            }
+        }
+        throw Problem::call(basename($path).' has an ending that features can\'t be written to: use '.implode(', ', self::endings()).'.');
+    }
+
+    /** @return class-string<FeatureReader>|null */
+    private static function reader(string $path): ?string
+    {
+        $head = (string) @file_get_contents($path, false, null, 0, 4096);
+        foreach (self::READERS as $reader) {
+            if ($reader::recognises($head)) {
+                return $reader;
+            }
+        }
+
+        return null;
     }
 }

@@ -1,25 +1,50 @@
 <?php
 
-namespace Chorometra\Core\Format;
+namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Format\Vector\GeoJsonFile;
-use Chorometra\Core\Format\Vector\Geometry;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Files;
+use Chorometra\Core\Work\Utf8;
 
 /** GeoJSON (RFC 7946): longitude and latitude on WGS 84. A legacy “crs” member that names an EPSG code is understood. */
-final class GeoJson
+final class GeoJson implements FeatureReader, FeatureWriter
 {
     /** Features that are held at once. */
     private const MOST_FEATURES = 200_000;
 
+    public static function format(): string
+    {
+        return 'GeoJSON';
+    }
+
+    public static function recognises(string $head): bool
+    {
+        $text = Utf8::of($head);
+
+        return preg_match('/^\s*(\xef\xbb\xbf)?\s*\{/', $text) === 1 &&
+            preg_match('/"(Feature|FeatureCollection|Polygon|MultiPolygon|Point|LineString|GeometryCollection|features)"/', $text) === 1;
+    }
+
+    public static function endings(): array
+    {
+        return ['.geojson', '.json'];
+    }
+
+    public static function read(string $path, ?string $layer = null): FeatureSet
+    {
+        $file = new GeoJsonFile($path);
+        $epsg = $file->epsg();
+
+        return new FeatureSet(basename($path), self::format(), Crs::of($epsg), "EPSG:$epsg", $file->count, fn (): \Generator => self::features($file));
+    }
+
     /**
-     * All features of a file at once, for points and other small sets; large ones are read one by one (Vector\Vectors).
+     * All features of a file at once, for points and other small sets; large ones are read one by one (`read`).
      *
      * @return array{epsg: int, features: list<array{geometry: array<string, mixed>|null, properties: array<string, mixed>}>}
      */
-    public static function read(string $path): array
+    public static function all(string $path): array
     {
         $file = new GeoJsonFile($path);
         $name = basename($path);
@@ -40,7 +65,7 @@ final class GeoJson
     }
 
     /** @return \Generator<int, array{geometry: array<mixed>|null, properties: array<string, mixed>}> as they are told */
-    public static function features(GeoJsonFile $file): \Generator
+    private static function features(GeoJsonFile $file): \Generator
     {
         foreach ($file->features() as $feature) {
             yield [
@@ -50,24 +75,15 @@ final class GeoJson
         }
     }
 
-    /**
-     * Features one by one, so that a large collection needs no memory.
-     *
-     * @param  iterable<array<string, mixed>|string>  $features  a string is a feature written already
-     */
-    public static function write(string $path, iterable $features, ?int $mapCrs = null): void
+    public static function write(string $path, iterable $features, ?int $epsg = null): void
     {
-        Files::replace($path, function ($handle, string $path) use ($features, $mapCrs): void {
-            $crs = $mapCrs === null ? '' : ',"crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::'.$mapCrs.'"}}';
+        Files::replace($path, function ($handle, string $path) use ($features, $epsg): void {
+            $crs = $epsg === null ? '' : ',"crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::'.$epsg.'"}}';
             Files::put($handle, '{"type":"FeatureCollection"'.$crs.',"features":[', $path);
             $separator = "\n";
             foreach ($features as $feature) {
-                Files::put(
-                    $handle,
-                    $separator.
-                        (is_string($feature) ? $feature : json_encode($feature, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR)),
-                    $path,
-                );
+                $json = json_encode(['type' => 'Feature'] + $feature, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR);
+                Files::put($handle, $separator.$json, $path);
                 $separator = ",\n";
             }
             Files::put($handle, "\n]}\n", $path);
