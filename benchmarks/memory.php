@@ -122,6 +122,7 @@ final class LargeExamples
     }
 }
 
+/** @var array<string, string> $options */
 $options = getopt('', ['size:', 'only:', 'one:', 'folder:']);
 $size = max(78, (int) ($options['size'] ?? 7800));
 if (isset($options['one'], $options['folder'])) {
@@ -132,7 +133,7 @@ if (isset($options['one'], $options['folder'])) {
     }
     exit;
 }
-$only = array_filter(explode(',', (string) ($options['only'] ?? '')));
+$only = array_filter(explode(',', $options['only'] ?? ''));
 $folder = sys_get_temp_dir().'/chorometra-memory-'.getmypid();
 Files::folder($folder);
 register_shutdown_function(fn () => Files::remove($folder));

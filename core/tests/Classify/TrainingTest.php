@@ -4,11 +4,14 @@ namespace Chorometra\Core\Tests\Classify;
 
 use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Teach;
+use Chorometra\Core\Classify\Training\Areas;
 use Chorometra\Core\Classify\Training\PublishedLegends;
+use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Classify\Training\SeedGrowth;
 use Chorometra\Core\Classify\Training\SegmentAt;
 use Chorometra\Core\Classify\Training\TrainingDiagnostics;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Geo\Ellipsoid;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Raster\Band;
@@ -173,6 +176,39 @@ final class TrainingTest extends TestCase
         self::assertCount(220, SegmentAt::of($image, 290, 100)['pixels'], 'not the part of it that lies elsewhere');
         $this->problem(3, 'There is no segment at this place', fn () => SegmentAt::of($image, 0, 0));
         $this->problem(3, 'is outside the segments', fn () => SegmentAt::of($image, 300, 0));
+    }
+
+    public function test_segments_are_examples_by_a_point_or_by_half_of_their_ground(): void
+    {
+        $grid = self::grid(30, 20);
+        $labels = array_map(fn (int $at): int => 1 + intdiv($at % 30, 10) + 3 * intdiv(intdiv($at, 30), 10), range(0, 599));
+        $segments = new GeoTiffImage($this->raster('s.tif', RasterSpec::segments($grid), [$labels]));
+        $point = fn (float $col, float $row): array => ['type' => 'Point', 'coordinates' => $grid->toMap($col, $row)];
+        $box = fn (int $col, int $row, int $width): array => ['type' => 'Polygon', 'coordinates' => [array_map(
+            fn (array $corner): array => $grid->toMap(...$corner),
+            [[$col, $row], [$col + $width, $row], [$col + $width, $row + 10], [$col, $row + 10], [$col, $row]],
+        )]];
+        $areas = [
+            ['water', $point(4.5, 4.5)], ['meadow', $point(14.5, 2.5)],
+            // both lie in the third
+            ['water', $point(22.5, 2.5)], ['meadow', $point(27.5, 7.5)],
+            // half of the fourth, less of the fifth
+            ['meadow', $box(0, 10, 5)], ['water', $box(10, 10, 4)],
+        ];
+        $features = array_map(fn (array $area): array => ['properties' => ['class' => $area[0]], 'geometry' => $area[1]], $areas);
+        Vectors::write("$this->folder/areas.geojson", $features, 32632);
+        $samples = Samples::ofSegments(
+            Areas::read("$this->folder/areas.geojson", $grid, 'class'),
+            $segments,
+            range(1, 6),
+            array_fill(0, 6, 100.0),
+            [[1.0, 2.0, 3.0, 4.0, 5.0, 6.0]],
+        );
+        self::assertSame([1, 2, 4], $samples->places);
+        self::assertSame(['water', 'meadow', 'meadow'], array_map(fn (int $class): string => $samples->names()[$class], $samples->answers));
+        self::assertSame([1, 2, 5], $samples->areas);
+        self::assertSame([[1.0, 2.0, 4.0]], $samples->columns);
+        self::assertSame(100, $samples->left['between'], 'the segment that two classes claim');
     }
 
     public function test_legends_that_were_published_come_with_their_source(): void

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Training\ExampleSegments;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
@@ -44,7 +45,7 @@ final class Teaching
     }
 
     /**
-     * Looks up which segments the examples are: those at points, and those of which at least half lies inside polygons.
+     * Looks up which segments the examples are.
      *
      * @param  list<int>  $numbers  of the segments, rising
      * @param  list<int|float>  $pixels  of each
@@ -53,27 +54,25 @@ final class Teaching
     {
         $places = array_flip($numbers);
         foreach ($this->taught() as $couplet) {
-            $inside = $answers = [];
+            $examples = new ExampleSegments;
+            $answers = [];
             foreach ($this->windows($this->on->spec()->grid) as $window) {
                 $runs = $this->from($couplet)->runs($couplet->id, $window);
                 $labels = $runs === [] ? [] : Values::codes($this->on, $window);
                 foreach ($runs as [$answer, $row, $from, $to, $isPoint]) {
                     for ($i = ($row - $window->row) * $window->width + $from, $end = $i + $to - $from; $i < $end; $i++) {
-                        $place = $places[$labels[$i]] ?? -1;
-                        if ($place > -1) {
-                            $inside[$answer][$place] = ($inside[$answer][$place] ?? 0) + ($isPoint ? INF : 1);
-                        }
+                        $examples->add($labels[$i], $answer, $isPoint);
                     }
                 }
             }
-            foreach ($inside as $answer => $counts) {
-                foreach ($counts as $place => $count) {
-                    if (2 * $count >= $pixels[$place]) {
-                        if (($answers[$place] ?? $answer) !== $answer) {
-                            throw $couplet->problem("examples contradict each other: segment $numbers[$place] has both answers.");
-                        }
-                        $answers[$place] = $answer;
-                    }
+            foreach ($examples->touched() as $number) {
+                $place = $places[$number] ?? null;
+                $own = $place === null ? [] : $examples->answers($number, $pixels[$place]);
+                if (count($own) > 1) {
+                    throw $couplet->problem("examples contradict each other: segment $number has both answers.");
+                }
+                if ($own !== []) {
+                    $answers[$place] = $own[0];
                 }
             }
             $this->answers[$couplet->id] = $answers;

@@ -27,6 +27,11 @@ final readonly class Areas
      */
     private function __construct(private Grid $grid, public Legend $legend, public array $areas, public int $outside, public ?string $from) {}
 
+    public function isPoint(int $area): bool
+    {
+        return ! $this->areas[$area]['on'] instanceof PolygonMask;
+    }
+
     /**
      * @param  string  $field  which property tells the class
      * @param  string|null  $legend  a legend with the classes' codes, names and colours; else a class that is called by a whole number

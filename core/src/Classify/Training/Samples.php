@@ -95,7 +95,7 @@ final readonly class Samples
     }
 
     /**
-     * Segments of which half or more lies in areas of one class.
+     * Segments that areas of one class stand for.
      *
      * @param  list<int>  $numbers  rising
      * @param  list<float>  $pixels  of each
@@ -104,41 +104,38 @@ final readonly class Samples
     public static function ofSegments(Areas $areas, Image $segments, array $numbers, array $pixels, array $columns): self
     {
         $between = 0;
+        $examples = new ExampleSegments;
         $shares = [];
         foreach ($areas->windows(self::SIDE) as $window) {
             $codes = Values::codes($segments, $window);
             foreach (self::owners($areas, $window, $between) as $at => $area) {
+                $examples->add($codes[$at], $areas->areas[$area]['class'], $areas->isPoint($area));
                 $shares[$codes[$at]][$area] = ($shares[$codes[$at]][$area] ?? 0) + 1;
             }
         }
-        ksort($shares);
         $index = array_flip($numbers);
         $own = array_fill(0, count($columns), []);
         $answers = $of = $places = [];
         $left = ['nodata' => 0, 'masked' => 0, 'between' => $between, 'every' => 1];
-        foreach ($shares as $segment => $some) {
+        foreach ($examples->touched() as $segment) {
             $place = $index[$segment] ?? null;
-            if ($place === null) {
+            $classes = $place === null ? [] : $examples->answers($segment, $pixels[$place]);
+            if (count($classes) > 1) {
+                $left['between'] += (int) $pixels[$place];
+            }
+            if (count($classes) !== 1) {
                 continue;
             }
-            $classes = [];
-            foreach ($some as $area => $count) {
-                $classes[$areas->areas[$area]['class']] = ($classes[$areas->areas[$area]['class']] ?? 0) + $count;
-            }
-            arsort($classes);
-            $class = array_key_first($classes);
-            if (2 * $classes[$class] < $pixels[$place]) {
-                continue;
-            }
+            [$class] = $classes;
             $row = array_map(fn (array $column): float => $column[$place], $columns);
             if (! is_finite(array_sum($row))) {
                 $left['nodata']++;
 
                 continue;
             }
-            arsort($some);
+            arsort($shares[$segment]);
             $answers[] = $class;
-            foreach (array_keys($some) as $area) {
+            foreach (array_keys($shares[$segment]) as $area) {
                 if ($areas->areas[$area]['class'] === $class) {
                     $of[] = $areas->areas[$area]['number'];
                     break;
