@@ -122,6 +122,15 @@ final class ArchitectureTest extends TestCase
                     self::assertEquals($setting->default, $setting->value($setting->default), "$id $setting->name");
                 }
             }
+            foreach ([...$declaration->settings, ...$declaration->outputs] as $part) {
+                if ($part->only !== null) {
+                    $of = $declaration->setting($part->only->of);
+                    $known = $of === null ? [] : ($of->type === 'switch' ? ['yes', 'no'] : $of->choices);
+                    self::assertTrue($of !== null || $declaration->input($part->only->of) !== null, "$id $part->name: {$part->only->of}");
+                    self::assertSame([], array_diff($part->only->values, $known), "$id $part->name");
+                    self::assertSame($of === null, $part->only->values === [], "$id $part->name");
+                }
+            }
         }
     }
 

@@ -10,6 +10,7 @@ use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Condition;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
@@ -49,7 +50,7 @@ final class Apply implements Kind
             [
                 new Port('classes', PortType::Classes, 'The classes.'),
                 new Port('confidence', PortType::Image, 'Confidence in the class, 0 to 1, and for some methods the distance to it.', required: false),
-                new Port('posteriors', PortType::Image, 'Probability of each class, one band each.', required: false, only: 'posteriors=yes'),
+                new Port('posteriors', PortType::Image, 'Probability of each class, one band each.', required: false, only: Condition::of('posteriors=yes')),
                 new Port('outside', PortType::Image, 'Distance of the values from the range of the training data, in standard deviations; 0 '
                     .'inside.', required: false),
             ],

@@ -29,6 +29,7 @@ use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Regions\Numbers\Relabelled;
 use Chorometra\Core\Regions\Numbers\Renumbered;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Condition;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
@@ -73,7 +74,7 @@ final class ClassificationKey implements Kind
                     'Class and measures of the segments after tidying.',
                     required: false,
                     endings: ['.npz'],
-                    only: 'segments',
+                    only: Condition::of('segments'),
                 ),
                 new Port('key', PortType::Key, 'The key as run, with its trained couplets and the histograms of its '
                     .'limits.', required: false, endings: ['.json']),

@@ -14,6 +14,7 @@ use Chorometra\Core\Format\Document;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;
 use Chorometra\Core\Step\Caution;
+use Chorometra\Core\Step\Condition;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
@@ -71,7 +72,7 @@ final class Teach implements Kind
             [
                 new Port('classes', PortType::Classes, 'The classes.'),
                 new Port('confidence', PortType::Image, 'Confidence in the class, 0 to 1, and for some methods the distance to it.', required: false),
-                new Port('posteriors', PortType::Image, 'Probability of each class, one band each.', required: false, only: 'posteriors=yes'),
+                new Port('posteriors', PortType::Image, 'Probability of each class, one band each.', required: false, only: Condition::of('posteriors=yes')),
                 new Port('model', PortType::Model, 'The trained model, to apply to other images.', required: false, endings: ['.json']),
             ],
             implode('; ', array_unique(array_column($methods, 'source'))).'. From memory, checked against scikit-learn and scipy.',

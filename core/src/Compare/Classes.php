@@ -16,6 +16,7 @@ use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\SampleType;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Condition;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
@@ -50,7 +51,7 @@ final class Classes implements HasPrechecks, Kind
             [
                 new Port('changes', PortType::Classes, 'Class at the first and last date, “pasture to marsh”; unchanged pixels keep their class name.'),
                 new Port('history', PortType::Image, 'Per class, the number of dates it occurs at, the first and the last, counted from 1.',
-                    required: false, only: 'times=yes'),
+                    required: false, only: Condition::of('times=yes')),
                 new Port('matrix', PortType::Table, 'Transition matrix from first to last date in pixels, hectares and shares, and between successive '
                     .'dates.', required: false,
                     endings: ['.csv']),

@@ -12,6 +12,7 @@ use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Condition;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
@@ -47,7 +48,7 @@ final class Difference implements HasPrechecks, Kind
             [
                 new Port('difference', PortType::Image, 'The differences, one band each; nodata where a date is nodata or the difference is undefined.'),
                 new Port('changes', PortType::Classes, 'Decrease, no change and increase, by the limits.', required: false,
-                    only: 'limits=deviations|percentiles|values'),
+                    only: Condition::of('limits=deviations|percentiles|values')),
             ],
             'Singh 1989, International Journal of Remote Sensing 10:989–1003 (from memory). Robust spread: median and 1.4826 times the median absolute '
                 .'deviation (Hampel 1974, Journal of the American Statistical Association 69:383–393, from memory). Percentiles: Hyndman & Fan 1996, type 7.',

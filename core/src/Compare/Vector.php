@@ -14,6 +14,7 @@ use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Scale;
 use Chorometra\Core\Step\Call;
+use Chorometra\Core\Step\Condition;
 use Chorometra\Core\Step\Declaration;
 use Chorometra\Core\Step\Desk;
 use Chorometra\Core\Step\Evidence;
@@ -50,7 +51,7 @@ final class Vector implements HasPrechecks, Kind
                 new Port('vector', PortType::Image, 'Magnitude and direction: in degrees for two bands, a code of signs for more.'),
                 new Port('changes', PortType::Classes, 'Changed pixels by which bands increased, decreased or did not change; the rest is '
                     .'unchanged.', required: false,
-                    only: 'limits=deviations|percentiles|values'),
+                    only: Condition::of('limits=deviations|percentiles|values')),
             ],
             'Malila 1980, Proceedings of the 6th Symposium on Machine Processing of Remotely Sensed Data, 326–335 (from memory). The angle goes from the axis '
                 .'of the first band towards that of the second.',

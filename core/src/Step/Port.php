@@ -12,7 +12,7 @@ final readonly class Port
      * @param  array<string, string>  $endingFor  “as=shown” => “.png”: the ending that a setting asks for
      * @param  string|null  $sample  what lies there in an example, where that is not what its type says
      * @param  string|null  $called  the trade's term for what is given, where that is not what its type says
-     * @param  string|null  $only  an output that is made only where an input is given, by its name, or a setting has one of some values: “method=a|b”
+     * @param  Condition|null  $only  on which an output is made
      */
     public function __construct(
         public string $name,
@@ -24,7 +24,7 @@ final readonly class Port
         private ?string $sample = null,
         public ?Wants $wants = null,
         private array $endingFor = [],
-        public ?string $only = null,
+        public ?Condition $only = null,
         public ?string $called = null,
     ) {}
 
@@ -36,13 +36,7 @@ final readonly class Port
      */
     public function isMade(array $settings, array $inputs): bool
     {
-        if ($this->only === null || ! str_contains($this->only, '=')) {
-            return $this->only === null || in_array($this->only, array_map(fn (string $name): string => explode(':', $name)[0], $inputs), true);
-        }
-        [$name, $values] = explode('=', $this->only, 2);
-        $value = $settings[$name] ?? null;
-
-        return in_array(is_bool($value) ? ($value ? 'yes' : 'no') : $value, explode('|', $values), true);
+        return $this->only === null || $this->only->holds($settings, $inputs);
     }
 
     /** What lies there in an example. */
@@ -63,8 +57,7 @@ final readonly class Port
     public function ending(array $settings): string
     {
         foreach ($this->endingFor as $condition => $ending) {
-            [$name, $value] = explode('=', $condition, 2);
-            if (($settings[$name] ?? null) === $value) {
+            if (Condition::of($condition)->holds($settings)) {
                 return $ending;
             }
         }

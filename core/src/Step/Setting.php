@@ -24,7 +24,7 @@ final readonly class Setting
         public ?float $most = null,
         public array $choices = [],
         public bool $required = false,
-        public ?string $only = null,
+        public ?Condition $only = null,
         public array $meanings = [],
         public bool $ofImage = false,
         public ?Service $service = null,
@@ -96,10 +96,10 @@ final readonly class Setting
         return new self($name, 'switch', $default, $help);
     }
 
-    /** The setting matters only when another has a value, or one of several: “design=stratified”, “least-confidence=low|high”. */
+    /** @param  string  $condition  on which the setting matters, as `Condition` reads it */
     public function onlyFor(string $condition): self
     {
-        return $this->with(only: $condition);
+        return $this->with(only: Condition::of($condition));
     }
 
     /** The setting has to be told where an input is given. */
@@ -187,7 +187,7 @@ final readonly class Setting
             'most' => $this->most,
             'choices' => $this->choices ?: null,
             'required' => $this->required ?: null,
-            'only' => $this->only,
+            'only' => $this->only?->toArray(),
             'meanings' => $this->meanings ?: null,
             'ofImage' => $this->ofImage ?: null,
             'service' => $this->service?->value,

@@ -42,7 +42,7 @@ final class EveryClassifierTest extends TestCase
         self::assertCount(1, array_filter(Classifiers::methods(), fn ($other): bool => $other->order === $method->order));
         foreach (Classifiers::settings() as $setting) {
             self::assertSame(in_array($setting->name, array_column($method->settings, 'name'), true),
-                in_array($method->name, explode('|', substr((string) $setting->only, 7)), true), $setting->name);
+                in_array($method->name, $setting->only->values ?? [], true), $setting->name);
         }
         self::assertStringContainsString("| `$method->name` |", (string) file_get_contents(__DIR__.'/../../../docs/training.md'));
     }

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Tests\Step;
 
+use Chorometra\Core\Step\Condition;
 use Chorometra\Core\Step\Setting;
 use Chorometra\Core\Tests\TestCase;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -84,12 +85,25 @@ final class SettingTest extends TestCase
                 'default' => 'up',
                 'help' => 'Which way.',
                 'choices' => ['up'],
-                'only' => 'fast=yes',
+                'only' => ['of' => 'fast', 'values' => ['yes']],
                 'meanings' => ['up' => 'to the sky'],
             ],
             Setting::choice('way', ['up'], 'up', 'Which way.', ['up' => 'to the sky'])
                 ->onlyFor('fast=yes')
                 ->toArray(),
         );
+    }
+
+    public function test_a_condition_holds_by_a_setting_or_by_an_input(): void
+    {
+        $limits = Condition::of('limits=percentiles|values');
+        self::assertTrue($limits->holds(['limits' => 'values']));
+        self::assertFalse($limits->holds(['limits' => 'none']));
+        self::assertFalse($limits->holds([]));
+        self::assertSame([true, false], [Condition::of('times=yes')->holds(['times' => true]), Condition::of('times=yes')->holds(['times' => false])]);
+        self::assertSame([true, true, false], array_map(
+            fn (array $inputs): bool => Condition::of('images')->holds([], $inputs),
+            [['images'], ['classes', 'images:2'], ['classes']],
+        ));
     }
 }

@@ -89,9 +89,8 @@ function chooseMany(port: string, list: Inputs[string][]): void {
 const matters = (setting: Setting) => {
     if (own.value.includes(setting.name)) return false;
     if (!setting.only) return true;
-    const [name, value] = setting.only.split('=') as [string, string];
-    const chosen = form.valueOf(name);
-    return value.split('|').includes(typeof chosen === 'boolean' ? (chosen ? 'yes' : 'no') : String(chosen));
+    const chosen = form.valueOf(setting.only.of);
+    return setting.only.values.includes(typeof chosen === 'boolean' ? (chosen ? 'yes' : 'no') : String(chosen));
 };
 /** Bands that follow from their roles are out of the way until someone wants them otherwise. */
 const isRole = (setting: Setting) => setting.type === 'band' && setting.default === setting.name;
