@@ -4,7 +4,7 @@
 
 require __DIR__.'/../vendor/autoload.php';
 
-use Chorometra\Core\Classify\Keys\Cases;
+use Chorometra\Core\Classify\Cases\Cases;
 use Chorometra\Core\Classify\Keys\Couplet;
 use Chorometra\Core\Classify\Keys\KeyDocument;
 use Chorometra\Core\Classify\Keys\KeyRun;

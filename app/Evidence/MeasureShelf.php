@@ -2,7 +2,7 @@
 
 namespace App\Evidence;
 
-use Chorometra\Core\Classify\Keys\Shelf;
+use Chorometra\Core\Classify\Cases\Shelf;
 use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Work\Files;
 

@@ -7,7 +7,7 @@ use App\Models\Study;
 use App\Steps\Inputs;
 use App\Steps\Interrupted;
 use App\Studies\StudyMap;
-use Chorometra\Core\Classify\Models\FeatureTable;
+use Chorometra\Core\Classify\Cases\FeatureTable;
 use Chorometra\Core\Classify\Teach;
 use Chorometra\Core\Classify\Training\SeedGrowth;
 use Chorometra\Core\Classify\Training\SegmentAt;

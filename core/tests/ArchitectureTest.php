@@ -42,6 +42,28 @@ final class ArchitectureTest extends TestCase
         }
     }
 
+    public function test_folders_are_known_one_way_round(): void
+    {
+        $known = [];
+        foreach (self::files() as $path) {
+            $folder = dirname(substr($path, strlen(self::source()) + 1));
+            preg_match_all('/^use Chorometra\\\\Core\\\\([\w\\\\]+)\\\\\w+;/m', (string) file_get_contents($path), $found);
+            foreach ($found[1] as $other) {
+                $other = str_replace('\\', '/', $other);
+                // a folder may use what lies in folders below it
+                if ($other !== $folder && ! str_starts_with($other, "$folder/")) {
+                    $known[$folder][$other] = true;
+                }
+            }
+        }
+        // leaving out what knows nothing that is left, nothing is left
+        do {
+            $before = count($known);
+            $known = array_filter($known, fn (array $others): bool => array_intersect_key($others, $known) !== []);
+        } while (count($known) < $before);
+        self::assertSame([], array_keys($known), 'these know each other, on whatever way round');
+    }
+
     public function test_a_stage_s_folder_holds_kinds_and_what_they_need_lies_below_it(): void
     {
         foreach (Stage::cases() as $stage) {

@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Tests;
 
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Training;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\RasterReader;
 use Chorometra\Core\Format\Vector\FeatureWriter;

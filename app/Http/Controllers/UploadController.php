@@ -3,8 +3,8 @@
 namespace App\Http\Controllers;
 
 use App\Models\Study;
+use Chorometra\Core\Gather\Intake\FileProbe;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Step\FileProbe;
 use Chorometra\Core\Work\Files;
 use Chorometra\Core\Work\Workers;
 use Illuminate\Http\JsonResponse;

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Assess;
 
+use Chorometra\Core\Assess\Check\Allocation;
 use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\Drawable;
 use Chorometra\Core\Assess\Check\Earlier;
@@ -32,12 +33,6 @@ use Random\Randomizer;
 /** Draws pixels of a class map at which the truth will be looked up. */
 final class Draw implements Kind
 {
-    /** The stratum of designs that draw from all classes alike. */
-    public const WHOLE = -1;
-
-    /** What the stratum of unlabelled ground is called. */
-    public const UNLABELLED = 'unlabelled';
-
     /** Candidates for each point where pixels differ in size, beyond those that are expected to be passed over. */
     private const SPARE = 1.5;
 
@@ -128,12 +123,12 @@ final class Draw implements Kind
                 : 'No pixel is left to sample: choose other distances from training areas and boundaries.', 'map');
         }
         $weights = $counts->weights();
-        $shares = $design === 'stratified' ? array_map(fn (float $weight): float => $weight / array_sum($weights), $weights) : [self::WHOLE => 1.0];
+        $shares = $design === 'stratified' ? array_map(fn (float $weight): float => $weight / array_sum($weights), $weights) : [Allocation::WHOLE => 1.0];
         $earlier = $call->hasInput('earlier') ? Earlier::read($call->path('earlier'), $map, $design, $shares) : Earlier::none();
         $random = new Randomizer(new Xoshiro256StarStar(hash('sha256', 'draw/'.$call->whole('seed'), true)));
         $chosen = match ($design) {
             'systematic' => $this->systematic($call, $map, $random),
-            'random' => $this->drawn($call, $map, $counts->together(self::WHOLE), [self::WHOLE => $call->whole('points')], $random, $earlier),
+            'random' => $this->drawn($call, $map, $counts->together(Allocation::WHOLE), [Allocation::WHOLE => $call->whole('points')], $random, $earlier),
             default => $this->drawn($call, $map, $counts, $this->shares($call, $counts, $earlier), $random, $earlier),
         };
         // points come in random order: whoever labels can't tell the stratum
@@ -183,105 +178,6 @@ final class Draw implements Kind
         ];
     }
 
-    /**
-     * Points per class, adding up to $total where the classes have enough pixels: as their weights are, but none below $least and none
-     * above what the class has; what that leaves or takes is shared among the others. Largest remainders first.
-     *
-     * @param  array<int, int>  $pixels  by class
-     * @param  list<float>  $expected  user's accuracies in the order of the classes, for Neyman
-     * @param  array<int, float>|null  $areas  of the classes, in any unit; their pixels when null
-     * @param  array<int, int>  $drawn  points that each class has already
-     * @return array<int, int>
-     *
-     * @throws Problem where the least of all classes together are more than the total
-     */
-    public static function allocate(
-        array $pixels,
-        int $total,
-        string $allocation,
-        array $expected = [],
-        int $least = 0,
-        ?array $areas = null,
-        array $drawn = [],
-    ): array {
-        $lower = [];
-        foreach ($pixels as $code => $has) {
-            $lower[$code] = min($has, max($least, $drawn[$code] ?? 0));
-        }
-        if ($drawn !== [] && array_sum($lower) > $total) {
-            throw Problem::call(
-                sprintf('There are %d points already, and with the minimum per class %d: ask for more than that.', array_sum($drawn), array_sum($lower)),
-                'points',
-            );
-        }
-        if (array_sum($lower) > $total) {
-            throw Problem::call(
-                sprintf(
-                    '%d points for each of %d classes are %d in all, more than the %d asked for: ask for %d or more, or for fewer of a class.',
-                    $least,
-                    count($pixels),
-                    array_sum($lower),
-                    $total,
-                    array_sum($lower),
-                ),
-                'points',
-            );
-        }
-        $total = min($total, array_sum($pixels));
-        $areas ??= $pixels;
-        $weights = [];
-        foreach (array_keys($pixels) as $index => $code) {
-            $weights[$code] = match ($allocation) {
-                'equal' => 1.0,
-                'proportional' => (float) $areas[$code],
-                default => $areas[$code] * sqrt($expected[$index] * (1 - $expected[$index])),
-            };
-        }
-        // a class that is expected to be all right gets what the others can't hold
-        $sum = array_sum($weights);
-        $weights = array_map(fn (float $weight): float => $sum > 0 ? max($weight / $sum, 1e-9) : 1.0, $weights);
-        $exact = self::within($pixels, $lower, $weights, $total);
-        $shares = array_map(fn (float $share): int => (int) floor($share + 1e-9), $exact);
-        $rests = [];
-        foreach ($exact as $code => $share) {
-            $rests[$code] = $share - $shares[$code];
-        }
-        arsort($rests);
-        for ($left = $total - array_sum($shares); $left > 0;) {
-            foreach (array_keys($rests) as $code) {
-                if ($left > 0 && $shares[$code] < $pixels[$code]) {
-                    $shares[$code]++;
-                    $left--;
-                }
-            }
-        }
-
-        return $shares;
-    }
-
-    /**
-     * Shares in one proportion to their weights, each kept between what it must and what it can be, adding up to the total.
-     *
-     * @param  array<int, int>  $upper
-     * @param  array<int, int>  $lower
-     * @param  array<int, float>  $weights  above 0
-     * @return array<int, float>
-     */
-    private static function within(array $upper, array $lower, array $weights, int $total): array
-    {
-        $at = fn (float $factor): array => array_map(
-            fn (int $code): float => max($lower[$code], min($upper[$code], $factor * $weights[$code])),
-            array_combine(array_keys($weights), array_keys($weights)),
-        );
-        [$low, $high] = [0.0, $total / min([1.0, ...$weights]) + 1];
-        for ($round = 0; $round < 200; $round++) {
-            $middle = 0.5 * ($low + $high);
-            array_sum($at($middle)) < $total ? $low = $middle : $high = $middle;
-        }
-
-        return $at($high);
-    }
-
     /** @return array<int, int> */
     private function shares(Call $call, ClassCounts $counts, Earlier $earlier): array
     {
@@ -298,7 +194,7 @@ final class Draw implements Kind
             }
         }
 
-        return self::allocate($counts->pixels, $call->whole('points'), $call->text('allocation'), $expected, $call->whole('least'), $counts->weights(),
+        return Allocation::allocate($counts->pixels, $call->whole('points'), $call->text('allocation'), $expected, $call->whole('least'), $counts->weights(),
             $earlier->drawn);
     }
 
@@ -465,7 +361,7 @@ final class Draw implements Kind
             rsort($ranks[$stratum]);
         }
         $before = array_fill_keys(array_keys($ranks), 0);
-        $all = isset($ranks[self::WHOLE]);
+        $all = isset($ranks[Allocation::WHOLE]);
         $leftOut = [$map->spec()->nodataCode() => 0] + ($call->isOn('unlabelled') ? [] : [0 => 0]);
         $places = [];
         $grid = $map->spec()->grid;
@@ -476,7 +372,7 @@ final class Draw implements Kind
             foreach (str_split($map->read(0, new Window(0, $top, $grid->width, $rows)), max(1, $grid->width * $type->bytes())) as $row => $bytes) {
                 $counts = CodeCounts::in($bytes, $type);
                 $counts = array_diff_key($counts, $leftOut);
-                $counts = $all ? [self::WHOLE => array_sum($counts)] : array_intersect_key($counts, $ranks);
+                $counts = $all ? [Allocation::WHOLE => array_sum($counts)] : array_intersect_key($counts, $ranks);
                 $isIn = false;
                 foreach ($counts as $stratum => $count) {
                     $isIn = $isIn || ($ranks[$stratum] !== [] && end($ranks[$stratum]) < $before[$stratum] + $count);
@@ -484,7 +380,7 @@ final class Draw implements Kind
                 if ($isIn) {
                     $seen = $before;
                     foreach (Codec::codes($bytes, $type) as $col => $code) {
-                        $stratum = $all ? self::WHOLE : $code;
+                        $stratum = $all ? Allocation::WHOLE : $code;
                         if (isset($leftOut[$code]) || ! isset($seen[$stratum])) {
                             continue;
                         }

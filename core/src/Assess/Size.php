@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Assess;
 
+use Chorometra\Core\Assess\Check\Allocation;
 use Chorometra\Core\Assess\Check\ClassCounts;
 use Chorometra\Core\Assess\Check\MatrixFigures;
 use Chorometra\Core\Assess\Check\SampleSize;
@@ -148,7 +149,7 @@ final class Size implements Kind
     private static function shared(Image $map, ClassCounts $counts, array $weights, array $expected, int $points): array
     {
         $rows = [];
-        $allocate = fn (string $how): array => array_values(Draw::allocate($counts->pixels, $points, $how, $expected, 0, $counts->weights()));
+        $allocate = fn (string $how): array => array_values(Allocation::allocate($counts->pixels, $points, $how, $expected, 0, $counts->weights()));
         [$equal, $proportional, $neyman] = array_map($allocate, ['equal', 'proportional', 'neyman']);
         foreach (array_keys($counts->pixels) as $i => $code) {
             $rows[] = [

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Classify;
 
-use Chorometra\Core\Classify\Models\FeatureTable;
+use Chorometra\Core\Classify\Cases\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\Outside;

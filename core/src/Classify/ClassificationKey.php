@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify;
 
+use Chorometra\Core\Classify\Cases\SegmentCases;
 use Chorometra\Core\Classify\Keys\Examples;
 use Chorometra\Core\Classify\Keys\KeyDocument as Questions;
 use Chorometra\Core\Classify\Keys\KeyRun;
@@ -9,7 +10,6 @@ use Chorometra\Core\Classify\Keys\Learnt;
 use Chorometra\Core\Classify\Keys\MeasureHistogram;
 use Chorometra\Core\Classify\Keys\PixelMap;
 use Chorometra\Core\Classify\Keys\PixelQuestions;
-use Chorometra\Core\Classify\Keys\SegmentCases;
 use Chorometra\Core\Classify\Keys\SortedSegments;
 use Chorometra\Core\Classify\Keys\Standing;
 use Chorometra\Core\Classify\Keys\Teaching;
@@ -140,7 +140,7 @@ final class ClassificationKey implements Kind
             return $teaching;
         }
         $pieces = new SegmentCases($whole->image('segments'), $images, $whole->hasInput('classes') ? $whole->image('classes') : null, $whole->context);
-        $pieces->checkAll($key);
+        $key->check($pieces);
         $teaching->ofSegments($pieces->numbers(), $pieces->pixels());
         foreach ($key->order() as $couplet) {
             $couplet->measure === null && $teaching->learn($couplet, $pieces);
@@ -159,7 +159,7 @@ final class ClassificationKey implements Kind
     {
         $image = $call->image('segments');
         $pieces = new SegmentCases($image, $images, $call->hasInput('classes') ? $call->image('classes') : null, $call->context->part(0.0, 0.4));
-        $pieces->checkAll($key);
+        $key->check($pieces);
         $numbers = $pieces->numbers();
         if ($numbers === []) {
             throw Problem::input("{$image->name()} contains no segments: there is nothing to classify.", 'segments');

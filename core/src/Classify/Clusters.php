@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Classify;
 
+use Chorometra\Core\Classify\Cases\FeatureTable;
 use Chorometra\Core\Classify\Classifiers\NearestMean;
 use Chorometra\Core\Classify\Clustering\PixelSample;
-use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Format\Document;

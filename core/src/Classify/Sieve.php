@@ -3,9 +3,9 @@
 namespace Chorometra\Core\Classify;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\SideLength;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
-use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Step\Call;

@@ -2,14 +2,14 @@
 
 namespace Chorometra\Core\Classify;
 
+use Chorometra\Core\Classify\Cases\Areas;
+use Chorometra\Core\Classify\Cases\FeatureTable;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Classifiers;
-use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Classify\Models\Mapping;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\Training;
-use Chorometra\Core\Classify\Training\Areas;
 use Chorometra\Core\Classify\Training\HeldBack;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Step\Call;

@@ -3,13 +3,13 @@
 namespace Chorometra\Core\Segment;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\SideLength;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunBlocks;
 use Chorometra\Core\Regions\Runs\RunMap;

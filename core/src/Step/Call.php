@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Step;
 
+use Chorometra\Core\Format\Vector\ClippedImage;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Crop;
 use Chorometra\Core\Raster\Image;

@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Step;
 
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Format\Vector\ClippedImage;
 use Chorometra\Core\Format\Vector\Vectors;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Content;

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Assess;
 
-use Chorometra\Core\Assess\Draw;
+use Chorometra\Core\Assess\Check\Allocation;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Geo\Ellipsoid;
@@ -168,25 +168,25 @@ final class DrawTest extends TestCase
     {
         $example = self::fixture('o_accuracy_worked.json');
         $pixels = array_map(fn (float $weight): int => (int) round(1e7 * $weight), $example['olofsson']['W']);
-        self::assertEqualsWithDelta($example['olofsson_proportional'], Draw::allocate($pixels, 641, 'proportional'), 1.0);
+        self::assertEqualsWithDelta($example['olofsson_proportional'], Allocation::allocate($pixels, 641, 'proportional'), 1.0);
         // expected user's accuracies of Olofsson et al. 2014: 0.7, 0.6, 0.9, 0.95
-        self::assertEqualsWithDelta($example['neyman'], Draw::allocate($pixels, 641, 'neyman', [0.7, 0.6, 0.9, 0.95]), 1.0);
-        self::assertSame([1 => 4, 2 => 3, 3 => 3], Draw::allocate([1 => 100, 2 => 100, 3 => 100], 10, 'equal'));
+        self::assertEqualsWithDelta($example['neyman'], Allocation::allocate($pixels, 641, 'neyman', [0.7, 0.6, 0.9, 0.95]), 1.0);
+        self::assertSame([1 => 4, 2 => 3, 3 => 3], Allocation::allocate([1 => 100, 2 => 100, 3 => 100], 10, 'equal'));
         // what a small class can't hold is shared out, and so is what others must have
-        self::assertSame([1 => 2, 2 => 8], Draw::allocate([1 => 2, 2 => 100], 10, 'equal'));
-        $asked = Draw::allocate($pixels, 641, 'proportional', [], 50);
+        self::assertSame([1 => 2, 2 => 8], Allocation::allocate([1 => 2, 2 => 100], 10, 'equal'));
+        $asked = Allocation::allocate($pixels, 641, 'proportional', [], 50);
         self::assertSame([641, 50], [array_sum($asked), min($asked)]);
-        self::assertSame([1 => 3, 2 => 4], Draw::allocate([1 => 3, 2 => 4], 100, 'proportional', [], 5));
+        self::assertSame([1 => 3, 2 => 4], Allocation::allocate([1 => 3, 2 => 4], 100, 'proportional', [], 5));
         self::assertSame(
             [1 => 1, 2 => 9],
-            Draw::allocate([1 => 50, 2 => 9], 10, 'neyman', [1.0, 0.5]),
+            Allocation::allocate([1 => 50, 2 => 9], 10, 'neyman', [1.0, 0.5]),
             'a class expected to be all right gets what the others can not hold',
         );
-        self::assertSame([1 => 9, 2 => 1], Draw::allocate([1 => 50, 2 => 50], 10, 'proportional', [], 0, [1 => 900.0, 2 => 100.0]), 'by area');
+        self::assertSame([1 => 9, 2 => 1], Allocation::allocate([1 => 50, 2 => 50], 10, 'proportional', [], 0, [1 => 900.0, 2 => 100.0]), 'by area');
         $this->problem(
             2,
             '50 points for each of 4 classes are 200 in all, more than the 120 asked for: ask for 200 or more',
-            fn () => Draw::allocate($pixels, 120, 'equal', [], 50),
+            fn () => Allocation::allocate($pixels, 120, 'equal', [], 50),
         );
     }
 

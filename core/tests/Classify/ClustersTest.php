@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
+use Chorometra\Core\Classify\Cases\FeatureTable;
 use Chorometra\Core\Classify\Clustering\PixelSample;
-use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Raster\Band;

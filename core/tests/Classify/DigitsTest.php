@@ -4,9 +4,9 @@ namespace Chorometra\Core\Tests\Classify;
 
 use Chorometra\Core\Classify\Maps\Recoding;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
+use Chorometra\Core\Raster\ClassCodes;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\RasterSpec;
-use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Tests\TestCase;
 
 /** Classes that are called by numbers keep them, and are meant by name wherever they are named. */

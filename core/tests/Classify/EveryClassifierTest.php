@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Classifiers;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\Training;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Tests\TestCase;

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
-use Chorometra\Core\Classify\Keys\Cases;
+use Chorometra\Core\Classify\Cases\Cases;
 use Chorometra\Core\Classify\Keys\Couplet;
 use Chorometra\Core\Classify\Keys\KeyDocument;
 use Chorometra\Core\Classify\Keys\KeyRun;

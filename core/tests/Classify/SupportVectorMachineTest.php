@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Classifiers;
 use Chorometra\Core\Classify\Models\Training;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Stats\KernelRows;
 use Chorometra\Core\Stats\PairedMargins;

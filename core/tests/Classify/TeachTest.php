@@ -2,9 +2,9 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
 use Chorometra\Core\Classify\Training\HeldBack;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Engine\Runner;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;

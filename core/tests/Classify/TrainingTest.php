@@ -2,11 +2,11 @@
 
 namespace Chorometra\Core\Tests\Classify;
 
-use Chorometra\Core\Classify\Models\FeatureTable;
+use Chorometra\Core\Classify\Cases\Areas;
+use Chorometra\Core\Classify\Cases\FeatureTable;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Teach;
-use Chorometra\Core\Classify\Training\Areas;
 use Chorometra\Core\Classify\Training\PublishedLegends;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Classify\Training\SeedGrowth;
 use Chorometra\Core\Classify\Training\SegmentAt;
 use Chorometra\Core\Classify\Training\TrainingDiagnostics;

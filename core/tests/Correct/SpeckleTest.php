@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Tests\Correct;
 
+use Chorometra\Core\Correct\Radar\SpeckleFilters;
 use Chorometra\Core\Correct\Speckle;
 use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\Vector\Vectors;
@@ -25,9 +26,9 @@ final class SpeckleTest extends TestCase
         self::assertClose(array_merge(...$case['variance5']), $variances, 1e-12);
         $holes = array_map(fn (?float $value): float => $value ?? NAN, array_merge(...$case['holes']));
         $expected = array_map(fn (?float $value): float => $value ?? NAN, array_merge(...$case['holedMean3']));
-        self::assertClose($expected, Speckle::filtered($holes, $rows, 'boxcar', 3, 1.0), 1e-12);
+        self::assertClose($expected, SpeckleFilters::filtered($holes, $rows, 'boxcar', 3, 1.0), 1e-12);
         // a part with its neighbours is the same
-        $part = Speckle::filtered(array_slice($holes, 3 * 33, 8 * 33), new RowBlock(33, 6, 4, 1, 1), 'boxcar', 3, 1.0);
+        $part = SpeckleFilters::filtered(array_slice($holes, 3 * 33, 8 * 33), new RowBlock(33, 6, 4, 1, 1), 'boxcar', 3, 1.0);
         self::assertClose(array_slice($expected, 4 * 33, 6 * 33), $part, 1e-12);
     }
 
@@ -35,7 +36,7 @@ final class SpeckleTest extends TestCase
     {
         $window = [12.0, 15.0, 9.0, 14.0, 20.0, 11.0, 10.0, 13.0, 16.0];
         foreach ([4 => 13.333333, 20 => 14.166667, 50 => 17.651123] as $looks => $expected) {
-            self::assertEqualsWithDelta($expected, Speckle::filtered($window, new RowBlock(3, 3), 'lee', 3, 1 / $looks)[4], 1e-6);
+            self::assertEqualsWithDelta($expected, SpeckleFilters::filtered($window, new RowBlock(3, 3), 'lee', 3, 1 / $looks)[4], 1e-6);
         }
     }
 
@@ -47,7 +48,7 @@ final class SpeckleTest extends TestCase
         foreach ($case['results'] as ['filter' => $filter, 'size' => $size, 'looks' => $looks, 'damping' => $damping, 'values' => $values]) {
             self::assertClose(
                 array_merge(...$values),
-                Speckle::filtered($image, new RowBlock(29, 23), $filter, $size, 1 / $looks, $damping),
+                SpeckleFilters::filtered($image, new RowBlock(29, 23), $filter, $size, 1 / $looks, $damping),
                 1e-10,
                 "$filter $size $looks",
             );
@@ -55,10 +56,10 @@ final class SpeckleTest extends TestCase
         // nodata is left out, and stays
         $image[100] = NAN;
         foreach (['gamma-map', 'frost'] as $filter) {
-            $found = Speckle::filtered($image, new RowBlock(29, 23), $filter, 5, 0.25);
+            $found = SpeckleFilters::filtered($image, new RowBlock(29, 23), $filter, 5, 0.25);
             self::assertSame([100], array_keys(array_filter($found, is_nan(...))), $filter);
             $even = array_fill(0, 81, 7.0);
-            self::assertClose($even, Speckle::filtered($even, new RowBlock(9, 9), $filter, 5, 0.25), 1e-12, 'even ground stays');
+            self::assertClose($even, SpeckleFilters::filtered($even, new RowBlock(9, 9), $filter, 5, 0.25), 1e-12, 'even ground stays');
         }
     }
 
@@ -112,13 +113,14 @@ final class SpeckleTest extends TestCase
         };
         self::assertEqualsWithDelta(4.0, $enl($noise), 0.15);
         // theory: looks times pixels of the window
-        self::assertEqualsWithDelta(36.0, $enl(Speckle::filtered($noise, $rows, 'boxcar', 3, 0.25)), 3.0);
-        self::assertEqualsWithDelta(100.0, $enl(Speckle::filtered($noise, $rows, 'boxcar', 5, 0.25)), 12.0);
+        self::assertEqualsWithDelta(36.0, $enl(SpeckleFilters::filtered($noise, $rows, 'boxcar', 3, 0.25)), 3.0);
+        self::assertEqualsWithDelta(100.0, $enl(SpeckleFilters::filtered($noise, $rows, 'boxcar', 5, 0.25)), 12.0);
         foreach (['boxcar', 'lee', 'refined-lee'] as $filter) {
-            $out = Speckle::filtered($noise, $rows, $filter, 7, 0.25);
+            $out = SpeckleFilters::filtered($noise, $rows, $filter, 7, 0.25);
             self::assertEqualsWithDelta(array_sum($noise), array_sum($out), 0.015 * array_sum($noise), "$filter keeps the mean");
             self::assertGreaterThan(20.0, $enl($out), $filter);
-            self::assertClose(array_fill(0, 100, 3.5), Speckle::filtered(array_fill(0, 100, 3.5), new RowBlock(10, 10), $filter, 7, 0.25), 1e-9, $filter);
+            $even = array_fill(0, 100, 3.5);
+            self::assertClose($even, SpeckleFilters::filtered($even, new RowBlock(10, 10), $filter, 7, 0.25), 1e-9, $filter);
         }
         // a step from 1 to 6: the refined filter keeps it sharper than the mean does
         $step = array_map(fn (float $value, int $i): float => $value * ($i % $n < 80 ? 1 : 6), $noise, array_keys($noise));
@@ -132,11 +134,12 @@ final class SpeckleTest extends TestCase
 
             return $sum;
         };
-        [$mean, $refined] = [$error(Speckle::filtered($step, $rows, 'boxcar', 7, 0.25)), $error(Speckle::filtered($step, $rows, 'refined-lee', 7, 0.25))];
+        $errorOf = fn (string $filter): float => $error(SpeckleFilters::filtered($step, $rows, $filter, 7, 0.25));
+        [$mean, $refined] = [$errorOf('boxcar'), $errorOf('refined-lee')];
         self::assertLessThan(0.65 * $mean, $refined);
         // and one bright target stays bright
         $noise[80 * $n + 80] = 200.0;
-        self::assertGreaterThan(150.0, Speckle::filtered($noise, $rows, 'lee', 7, 0.25)[80 * $n + 80]);
+        self::assertGreaterThan(150.0, SpeckleFilters::filtered($noise, $rows, 'lee', 7, 0.25)[80 * $n + 80]);
     }
 
     public function test_the_refined_filter_turns_with_the_image(): void
@@ -152,8 +155,8 @@ final class SpeckleTest extends TestCase
             }
         }
         $rows = new RowBlock($n, $n);
-        $out = Speckle::filtered($image, $rows, 'refined-lee', 7, 0.3);
-        $other = Speckle::filtered($turned, $rows, 'refined-lee', 7, 0.3);
+        $out = SpeckleFilters::filtered($image, $rows, 'refined-lee', 7, 0.3);
+        $other = SpeckleFilters::filtered($turned, $rows, 'refined-lee', 7, 0.3);
         for ($y = 5; $y < $n - 5; $y++) {
             for ($x = 5; $x < $n - 5; $x++) {
                 self::assertEqualsWithDelta($out[$x * $n + $n - 1 - $y], $other[$y * $n + $x], 1e-9);

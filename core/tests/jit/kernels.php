@@ -7,6 +7,7 @@ require __DIR__.'/../../../vendor/autoload.php';
 use Chorometra\Core\Arithmetic\Formula;
 use Chorometra\Core\Arithmetic\Indices;
 use Chorometra\Core\Arithmetic\LinearForms;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Classifiers\ForestClassifier;
 use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
 use Chorometra\Core\Classify\Classifiers\NearestMean;
@@ -18,7 +19,6 @@ use Chorometra\Core\Classify\Keys\Couplet;
 use Chorometra\Core\Classify\Maps\MajorityFilter;
 use Chorometra\Core\Classify\Models\Training;
 use Chorometra\Core\Classify\Recode;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Compare\Alteration\Detection;
 use Chorometra\Core\Compare\Change\Directions;
 use Chorometra\Core\Compare\Change\Forms;
@@ -31,7 +31,7 @@ use Chorometra\Core\Correct\Backscatter;
 use Chorometra\Core\Correct\Calibrate;
 use Chorometra\Core\Correct\Haze;
 use Chorometra\Core\Correct\Radar\MultiLook;
-use Chorometra\Core\Correct\Speckle;
+use Chorometra\Core\Correct\Radar\SpeckleFilters;
 use Chorometra\Core\Correct\Surface;
 use Chorometra\Core\Correct\TopographicCorrection;
 use Chorometra\Core\Deliver\Delivery;
@@ -46,6 +46,7 @@ use Chorometra\Core\Format\GeoTiff\GeoTiffImage;
 use Chorometra\Core\Format\GeoTiff\Predictor;
 use Chorometra\Core\Format\GeoTiff\Unpack;
 use Chorometra\Core\Geo\Grid;
+use Chorometra\Core\Geo\SideLength;
 use Chorometra\Core\Geo\TargetGrid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Band;
@@ -65,7 +66,6 @@ use Chorometra\Core\Regions\Numbers\Graph;
 use Chorometra\Core\Regions\Numbers\Majority;
 use Chorometra\Core\Regions\Numbers\Neighbours;
 use Chorometra\Core\Regions\Numbers\Renumbered;
-use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Regions\Runs\Absorb;
 use Chorometra\Core\Regions\Runs\RunMap;
 use Chorometra\Core\Segment\Merging\RegionGraph;
@@ -221,7 +221,7 @@ for ($round = 0; $round < 4; $round++) {
     }
     $rows = new RowBlock($width, $height);
     foreach (['boxcar', 'lee', 'refined-lee', 'gamma-map', 'frost'] as $filter) {
-        $hash($filter, [Speckle::filtered($values, $rows, $filter, 5, 0.25), Speckle::filtered($second, $rows, $filter, 5, 0.25)]);
+        $hash($filter, [SpeckleFilters::filtered($values, $rows, $filter, 5, 0.25), SpeckleFilters::filtered($second, $rows, $filter, 5, 0.25)]);
     }
     [$light, $slope] = SlopeLight::over($values, $rows, $plain->spec()->grid, 38.0, 152.0);
     $hash('light', [$light, $slope]);
@@ -244,7 +244,7 @@ for ($round = 0; $round < 4; $round++) {
     $hash('haze', Haze::without($second, Haze::away($values, $second, $count, 0.6, 0.8, 1.0), $count, 0.7));
     $hash('looks', MultiLook::average(MultiLook::power($values, $count), intdiv($width, 3), intdiv($height, 2), 3, 2));
     $hash('decibel', Backscatter::decibel($values, $count, 0.7));
-    $hash('power', Speckle::power($values, $count));
+    $hash('power', SpeckleFilters::power($values, $count));
     $hash('polar', [Cartesian::polar($values, $second, true), Cartesian::polar($values, $second, false)]);
     [$re, $im] = array_map(fn (): array => array_map(fn (): float => $random->getInt(0, 1000) / 500, range(1, 32 * 32)), [0, 1]);
     $hash('correlation', PhaseCorrelation::shift($re, $im, 32) ?? ['none']);

@@ -2,7 +2,6 @@
 
 namespace Chorometra\Core\Assess\Check;
 
-use Chorometra\Core\Assess\Draw;
 use Chorometra\Core\Format\Vector\GeoJson;
 use Chorometra\Core\Format\Vector\LabelledPoints;
 use Chorometra\Core\Problem;
@@ -18,7 +17,7 @@ final readonly class Earlier
     /**
      * @param  list<array<string, mixed>>  $features  in longitude and latitude, with all that is told of them
      * @param  list<array{int, int, int}>  $places  column, row, class of the map now
-     * @param  array<int, int>  $drawn  points by stratum: the code of its class, or Draw::WHOLE
+     * @param  array<int, int>  $drawn  points by stratum: the code of its class, or Allocation::WHOLE
      * @param  array<string, true>  $taken  “column row”
      */
     private function __construct(public array $features, public array $places, public array $drawn, public array $taken) {}
@@ -49,8 +48,8 @@ final readonly class Earlier
                         .", and the new points by “{$design}”: keep the original design.", 'earlier');
             }
             $code = match (true) {
-                $design !== 'stratified' => Draw::WHOLE,
-                $stratum === Draw::UNLABELLED && isset($shares[0]) => 0,
+                $design !== 'stratified' => Allocation::WHOLE,
+                $stratum === Allocation::UNLABELLED && isset($shares[0]) => 0,
                 default => $spec->legend?->codeOf((string) $stratum) ?? -1,
             };
             if (! isset($shares[$code]) || $share === null || abs($share - $shares[$code]) > 1e-6) {

@@ -3,10 +3,10 @@
 namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\ClassCodes;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Step\ClassCodes;
 
 /** What a map says at points, and what they are said to be, in the map's own codes; labels that the map lacks get codes of their own. */
 final readonly class LabelledPairs

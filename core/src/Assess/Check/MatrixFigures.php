@@ -3,9 +3,9 @@
 namespace Chorometra\Core\Assess\Check;
 
 use Chorometra\Core\Format\Csv;
+use Chorometra\Core\Raster\ClassCodes;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Step\ClassCodes;
 
 /**
  * The matrix of a map and points with labels, and what is read off it.

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Classifiers;
 
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Assigned;
 use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Method;
@@ -9,7 +10,6 @@ use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\SquareForms;
 use Chorometra\Core\Classify\Models\Training;
 use Chorometra\Core\Classify\Models\Whole;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stats\ChiSquare;
 use Chorometra\Core\Stats\Comoments;

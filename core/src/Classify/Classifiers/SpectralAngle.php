@@ -2,12 +2,12 @@
 
 namespace Chorometra\Core\Classify\Classifiers;
 
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Assigned;
 use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\Training;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stats\Comoments;
 use Chorometra\Core\Step\Setting;

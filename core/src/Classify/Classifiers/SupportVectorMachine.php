@@ -3,13 +3,13 @@
 namespace Chorometra\Core\Classify\Classifiers;
 
 use Chorometra\Core\Arithmetic\LinearForms;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Assigned;
 use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Model;
 use Chorometra\Core\Classify\Models\Training;
 use Chorometra\Core\Classify\Models\Whole;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stats\KernelRows;
 use Chorometra\Core\Stats\PairedMargins;

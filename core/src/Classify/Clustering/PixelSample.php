@@ -2,8 +2,8 @@
 
 namespace Chorometra\Core\Classify\Clustering;
 
+use Chorometra\Core\Classify\Cases\FeatureTable;
 use Chorometra\Core\Classify\Classifiers\NearestMean;
-use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Codec;

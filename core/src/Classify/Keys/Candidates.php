@@ -3,6 +3,7 @@
 namespace Chorometra\Core\Classify\Keys;
 
 use Chorometra\Core\Arithmetic\Indices;
+use Chorometra\Core\Classify\Cases\SegmentCases;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\Image;

@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Cases\Cases;
+use Chorometra\Core\Classify\Cases\SegmentCases;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;

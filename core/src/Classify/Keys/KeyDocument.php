@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Cases\SegmentCases;
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
@@ -120,6 +121,20 @@ final readonly class KeyDocument
         }
 
         return $order;
+    }
+
+    /** @throws Problem about the couplet that asks for what these images can't give */
+    public function check(SegmentCases $cases): void
+    {
+        foreach ($this->order() as $couplet) {
+            foreach ($couplet->measures() as $text) {
+                try {
+                    $cases->check($text);
+                } catch (Problem $problem) {
+                    throw $couplet->met($problem);
+                }
+            }
+        }
     }
 
     /** Whether examples answer anywhere. */

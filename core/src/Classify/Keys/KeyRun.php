@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Cases\Cases;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Work\Context;
 

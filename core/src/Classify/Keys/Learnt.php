@@ -2,11 +2,12 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Cases\Cases;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Classifier;
 use Chorometra\Core\Classify\Models\Classifiers;
 use Chorometra\Core\Classify\Models\Method;
 use Chorometra\Core\Classify\Models\Training;
-use Chorometra\Core\Classify\Training\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Legend;
 use Chorometra\Core\Step\Setting;

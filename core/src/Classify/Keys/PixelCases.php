@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Cases\Cases;
+
 /** Pixels of a block that questions are asked of. */
 final readonly class PixelCases implements Cases
 {

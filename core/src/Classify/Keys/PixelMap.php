@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Cases\Cases;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;

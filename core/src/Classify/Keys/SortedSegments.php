@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
+use Chorometra\Core\Classify\Cases\SegmentCases;
 use Chorometra\Core\Format\MergeTree;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
@@ -30,7 +31,7 @@ final readonly class SortedSegments
         ?MergeTree $tree,
         ?Context $context = null,
     ) {
-        $pieces->checkAll($key);
+        $key->check($pieces);
         if ($key->cuts() && $tree === null) {
             throw Problem::call('The key changes the merge limit: give the merge tree of the segments.', 'tree');
         }

@@ -2,7 +2,8 @@
 
 namespace Chorometra\Core\Classify\Keys;
 
-use Chorometra\Core\Classify\Training\ExampleSegments;
+use Chorometra\Core\Classify\Cases\Cases;
+use Chorometra\Core\Classify\Cases\ExampleSegments;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;

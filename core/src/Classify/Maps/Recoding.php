@@ -3,10 +3,10 @@
 namespace Chorometra\Core\Classify\Maps;
 
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\ClassCodes;
 use Chorometra\Core\Raster\ClassColours;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Legend;
-use Chorometra\Core\Step\ClassCodes;
 
 /** Which classes of a map become which of another: a line for each, “water = deep water, shallow water”. */
 final readonly class Recoding

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Models;
 
+use Chorometra\Core\Classify\Cases\FeatureTable;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;

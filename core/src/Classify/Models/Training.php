@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Classify\Models;
 
-use Chorometra\Core\Classify\Training\Samples;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Stats\Moments;
 use Chorometra\Core\Stats\Standardisation;

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Classify\Training;
 
+use Chorometra\Core\Classify\Cases\Areas;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 

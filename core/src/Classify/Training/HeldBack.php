@@ -2,6 +2,8 @@
 
 namespace Chorometra\Core\Classify\Training;
 
+use Chorometra\Core\Classify\Cases\Areas;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Models\Model;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;

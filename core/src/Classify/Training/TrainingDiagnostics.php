@@ -2,10 +2,12 @@
 
 namespace Chorometra\Core\Classify\Training;
 
+use Chorometra\Core\Classify\Cases\Areas;
+use Chorometra\Core\Classify\Cases\FeatureTable;
+use Chorometra\Core\Classify\Cases\Samples;
 use Chorometra\Core\Classify\Classifiers\MaximumLikelihood;
 use Chorometra\Core\Classify\Classifiers\NearestMean;
 use Chorometra\Core\Classify\Models\Classifier;
-use Chorometra\Core\Classify\Models\FeatureTable;
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Values;

@@ -2,6 +2,7 @@
 
 namespace Chorometra\Core\Derive\Sharpening;
 
+use Chorometra\Core\Format\Vector\ClippedImage;
 use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\GridMapping;
@@ -13,7 +14,6 @@ use Chorometra\Core\Raster\Resampling;
 use Chorometra\Core\Raster\Warped;
 use Chorometra\Core\Raster\WithoutZeros;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\ClippedImage;
 use Chorometra\Core\Step\Reading;
 
 /** A fine and a coarse image of the same ground, checked, and how they lie to each other. */

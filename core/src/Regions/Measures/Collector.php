@@ -4,10 +4,10 @@ namespace Chorometra\Core\Regions\Measures;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Pass;
+use Chorometra\Core\Geo\SideLength;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
-use Chorometra\Core\Regions\Numbers\SideLength;
 use Chorometra\Core\Work\Context;
 
 /** What blocks of rows add to each segment, on all workers. Blocks number the segments that they meet by themselves. */

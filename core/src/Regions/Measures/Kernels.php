@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Regions\Measures;
 
-use Chorometra\Core\Regions\Numbers\SideLength;
+use Chorometra\Core\Geo\SideLength;
 
 /** The loops of measuring: over the pixels of a block, by the segments that it holds. */
 final class Kernels

@@ -3,11 +3,11 @@
 namespace Chorometra\Core\Regions\Measures;
 
 use Chorometra\Core\Geo\Ground;
+use Chorometra\Core\Geo\SideLength;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\ClassCodes;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Regions\Numbers\Neighbours;
-use Chorometra\Core\Regions\Numbers\SideLength;
-use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\NamedImages;
 use Chorometra\Core\Work\Context;
 

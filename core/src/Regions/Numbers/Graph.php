@@ -4,6 +4,7 @@ namespace Chorometra\Core\Regions\Numbers;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Geo\Pass;
+use Chorometra\Core\Geo\SideLength;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;

@@ -2,7 +2,7 @@
 
 namespace Chorometra\Core\Regions\Runs;
 
-use Chorometra\Core\Regions\Numbers\SideLength;
+use Chorometra\Core\Geo\SideLength;
 use Chorometra\Core\Work\Context;
 use Chorometra\Core\Work\Memory;
 

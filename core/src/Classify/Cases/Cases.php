@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Classify\Keys;
+namespace Chorometra\Core\Classify\Cases;
 
 use Chorometra\Core\Problem;
 

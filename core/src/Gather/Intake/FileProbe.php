@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Step;
+namespace Chorometra\Core\Gather\Intake;
 
 use Chorometra\Core\Format\Bundle\Contents;
 use Chorometra\Core\Format\Bundle\TooLong;
@@ -12,6 +12,8 @@ use Chorometra\Core\Geo\Crs;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Band;
 use Chorometra\Core\Raster\RasterSpec;
+use Chorometra\Core\Step\FileContents;
+use Chorometra\Core\Step\PortType;
 use Chorometra\Core\Work\Scratch;
 
 /** What a file is, before it is taken in: in words, by which kind of step, and what it holds and lacks. */

@@ -1,10 +1,8 @@
 <?php
 
-namespace Chorometra\Core\Step;
+namespace Chorometra\Core\Raster;
 
 use Chorometra\Core\Problem;
-use Chorometra\Core\Raster\Image;
-use Chorometra\Core\Raster\Legend;
 
 /**
  * Classes as people name them, everywhere alike: by name first, in quotes or not; by code as “#1”, or as a bare number where no class is

@@ -1,17 +1,16 @@
 <?php
 
-namespace Chorometra\Core\Classify\Models;
+namespace Chorometra\Core\Classify\Cases;
 
-use Chorometra\Core\Classify\Keys\SegmentCases;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
+use Chorometra\Core\Raster\ClassCodes;
 use Chorometra\Core\Raster\Content;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\OneGrid;
 use Chorometra\Core\Raster\Values;
 use Chorometra\Core\Step\Call;
-use Chorometra\Core\Step\ClassCodes;
 use Chorometra\Core\Step\NamedImages;
 
 /** What a model sorts: pixels of bands of several images, or segments by their measures; with what a mask leaves out. */

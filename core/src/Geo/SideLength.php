@@ -1,8 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Regions\Numbers;
-
-use Chorometra\Core\Geo\Ground;
+namespace Chorometra\Core\Geo;
 
 /**
  * How long the sides of pixels are: the one measure of edges wherever they are compared or shared out. All but square pixels are square, and

@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Classify\Training;
+namespace Chorometra\Core\Classify\Cases;
 
 /** Which segments examples stand for: those that a point lies in, and those of which half or more lies in polygons with one answer. */
 final class ExampleSegments

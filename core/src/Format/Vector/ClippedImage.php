@@ -1,8 +1,7 @@
 <?php
 
-namespace Chorometra\Core\Step;
+namespace Chorometra\Core\Format\Vector;
 
-use Chorometra\Core\Format\Vector\FeatureSet;
 use Chorometra\Core\Geo\Window;
 use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Codec;

@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Classify\Keys;
+namespace Chorometra\Core\Classify\Cases;
 
 /** Where measures of the segments are kept from one time to the next. */
 interface Shelf

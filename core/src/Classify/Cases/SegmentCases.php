@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Classify\Keys;
+namespace Chorometra\Core\Classify\Cases;
 
 use Chorometra\Core\Geo\Ground;
 use Chorometra\Core\Problem;
@@ -101,20 +101,6 @@ final class SegmentCases implements Cases
             $this->measured->check($wish, 'key');
         }
         $this->formulas[$text] = $formula;
-    }
-
-    /** @throws Problem about the couplet that asks for what these images can't give */
-    public function checkAll(KeyDocument $key): void
-    {
-        foreach ($key->order() as $couplet) {
-            foreach ($couplet->measures() as $text) {
-                try {
-                    $this->check($text);
-                } catch (Problem $problem) {
-                    throw $couplet->met($problem);
-                }
-            }
-        }
     }
 
     /** @return array{unit: string|null, values: list<float>} */

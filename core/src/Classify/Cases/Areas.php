@@ -1,6 +1,6 @@
 <?php
 
-namespace Chorometra\Core\Classify\Training;
+namespace Chorometra\Core\Classify\Cases;
 
 use Chorometra\Core\Format\Document;
 use Chorometra\Core\Format\Vector\OnGrid;
