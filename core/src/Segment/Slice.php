@@ -282,7 +282,8 @@ final class Slice implements Kind
                 [$map, $least, $greatest] = self::runs($values, $width, $rows, $limits);
 
                 return [$map, [$least, $greatest]];
-            }, $spec->grid->strip());
+            },
+        );
 
         return [$blocks, min([INF, ...array_column($ranges, 0)]), max([-INF, ...array_column($ranges, 1)])];
     }

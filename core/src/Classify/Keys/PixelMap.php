@@ -15,9 +15,6 @@ use Chorometra\Core\Work\Context;
 /** What a key makes of pixels: a map of runs, whose connected parts are tidied as segments are. */
 final readonly class PixelMap
 {
-    /** Values that may be unpacked at a time. */
-    private const BLOCK_VALUES = 4 << 20;
-
     private const SAMPLE = 250_000;
 
     /** @param  \Closure(Couplet, Cases): ?Learnt  $learnt */
@@ -36,7 +33,6 @@ final readonly class PixelMap
      */
     public function blocks(Context $context): array
     {
-        $rows = max(1, min(256, intdiv(self::BLOCK_VALUES, $this->grid->width * max(1, $this->questions->count()))));
         [$blocks, $told] = RunBlocks::made($this->grid->width, $this->grid->height, 4, $context, 'asking', function (int $first, int $rows): array {
             $window = new Window(0, $first, $this->grid->width, $rows);
             [$sorting, $places] = $this->sorted($window);
@@ -51,7 +47,7 @@ final readonly class PixelMap
             }
 
             return [$runs, $ways];
-        }, $rows);
+        }, $this->questions->count());
         $ways = array_shift($told) ?? [];
         foreach ($told as $some) {
             foreach ($some as $couplet => $sides) {

@@ -17,6 +17,11 @@ use Chorometra\Core\Work\Workers;
  */
 final class RunBlocks
 {
+    private const MOST_ROWS = 256;
+
+    /** Values of a block. */
+    private const MOST_VALUES = 1 << 21;
+
     /** Parts of the whole map. */
     public readonly int $count;
 
@@ -52,9 +57,21 @@ final class RunBlocks
     /**
      * @param  int  $neighbours  4 or 8
      * @param  \Closure(int, int): array{RunMap, mixed}  $make  the runs of a number of rows from the first on, and what else is to be told of them
+     * @param  int  $values  that are held for each pixel
      * @return array{self, list<mixed>} and what was told, by block
      */
-    public static function made(int $width, int $height, int $neighbours, Context $context, string $doing, \Closure $make, int $rows = 256): array
+    public static function made(int $width, int $height, int $neighbours, Context $context, string $doing, \Closure $make, int $values = 1): array
+    {
+        $rows = max(1, min(self::MOST_ROWS, intdiv(self::MOST_VALUES, $width * max(1, $values))));
+
+        return self::inRows($rows, $width, $height, $neighbours, $context, $doing, $make);
+    }
+
+    /**
+     * @param  \Closure(int, int): array{RunMap, mixed}  $make
+     * @return array{self, list<mixed>}
+     */
+    private static function inRows(int $rows, int $width, int $height, int $neighbours, Context $context, string $doing, \Closure $make): array
     {
         $stem = $context->folder().'/'.bin2hex(random_bytes(4));
         $seams = $told = [];
@@ -102,7 +119,7 @@ final class RunBlocks
             }
 
             return [$runs, null];
-        }, $spec->grid->strip())[0];
+        })[0];
     }
 
     /** How many blocks there are. */
@@ -175,7 +192,7 @@ final class RunBlocks
      */
     public function recoded(Context $context, string $doing, \Closure $code): self
     {
-        return self::made($this->width, $this->height, $this->neighbours, $context, $doing, function (int $first) use ($code): array {
+        $recode = function (int $first) use ($code): array {
             [$map, $parts] = $this->block(intdiv($first, $this->rows));
             $codes = [];
             foreach ($parts as $run => $part) {
@@ -183,7 +200,9 @@ final class RunBlocks
             }
 
             return [$map->recoded($codes), null];
-        }, $this->rows)[0];
+        };
+
+        return self::inRows($this->rows, $this->width, $this->height, $this->neighbours, $context, $doing, $recode)[0];
     }
 
     /** Takes the files away. */

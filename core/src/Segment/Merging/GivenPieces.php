@@ -18,8 +18,6 @@ use Chorometra\Core\Work\Workers;
 /** Pieces that are the connected parts of segments: read block by block of rows, and put together where they go on. */
 final class GivenPieces
 {
-    private const ROWS = 128;
-
     /** Numbers of segments are read as whole numbers that can be doubled. */
     private const MOST = 0x7FFFFFFF;
 
@@ -57,7 +55,7 @@ final class GivenPieces
             $map->append(self::coded($codes, $valid, $inside, count($codes), $pixels), $rows);
 
             return [$map, $pixels];
-        }, self::ROWS);
+        }, count($bands) + 2);
         $file = $context->folder().'/'.bin2hex(random_bytes(4));
         self::write($blocks, $file);
         [$ids, $apart] = self::firsts($blocks);
