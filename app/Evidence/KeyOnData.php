@@ -132,7 +132,7 @@ final class KeyOnData
             $teaching->ofPixels($questions);
             $sorting = new KeyRun($key, $teaching->learn(...), $questions->sample($on->spec()->grid, self::SAMPLE));
 
-            return $this->told($key, $sorting, $teaching, []);
+            return $this->answer($key, $sorting, $teaching, []);
         }
         $tree = $key->cuts() && $this->call->hasInput('tree') ? MergeTree::read($this->call->path('tree')) : null;
         $sorted = new SortedSegments($key, $this->pieces(), $teaching, $this->graph(), $on, $tree, $this->context);
@@ -141,7 +141,7 @@ final class KeyOnData
             $after[] = ['at' => $at, 'codes' => base64_encode(pack('v*', ...$tidy->codes)), 'pieces' => count(array_unique($tidy->pieces))];
         });
 
-        return $this->told($key, $sorted->sorting, $teaching, array_map(fn (array $row, array $one): array => $row + $one, $rows, $after));
+        return $this->answer($key, $sorted->sorting, $teaching, array_map(fn (array $row, array $one): array => $row + $one, $rows, $after));
     }
 
     /**
@@ -220,12 +220,12 @@ final class KeyOnData
      * @param  list<array<string, mixed>>  $rules
      * @return array<string, mixed>
      */
-    private function told(KeyDocument $key, KeyRun $sorting, Teaching $teaching, array $rules): array
+    private function answer(KeyDocument $key, KeyRun $sorting, Teaching $teaching, array $rules): array
     {
         $couplets = [];
         foreach ($key->order() as $couplet) {
             $spread = $sorting->spreads[$couplet->id] ?? null;
-            $then = MeasureHistogram::told($couplet->told['histogram'] ?? null);
+            $then = MeasureHistogram::read($couplet->told['histogram'] ?? null);
             $standings = [];
             foreach (['least' => $couplet->least, 'below' => $couplet->below] as $which => $limit) {
                 if ($limit !== null && $spread !== null && $then !== null) {

@@ -58,15 +58,18 @@ final readonly class TrainingAreas
     }
 
     /** @return array<string, mixed> */
-    public function told(): array
+    public function figures(): array
     {
         $there = $this->there();
         [$areas, $samples] = Teach::samples($this->call, $there);
 
-        $told = (new TrainingDiagnostics($areas, $samples, $there))->told();
-        $told['strays'] = array_map(fn (array $stray): array => array_replace($stray, ['kept' => $this->kept($there->grid, $stray['kept'])]), $told['strays']);
+        $figures = (new TrainingDiagnostics($areas, $samples, $there))->figures();
+        $figures['strays'] = array_map(
+            fn (array $stray): array => array_replace($stray, ['kept' => $this->kept($there->grid, $stray['kept'])]),
+            $figures['strays'],
+        );
 
-        return $told;
+        return $figures;
     }
 
     /** @return array{x: array{float, float}, y: array{float, float}, counts: list<int>} */

@@ -25,7 +25,7 @@ final class RasterMeta
             'height' => $spec->grid->height,
             'transform' => $spec->grid->transform,
             'epsg' => $spec->grid->epsg,
-            'datum' => ($datum = Crs::datum($spec->grid)) === null || $datum->name === 'WGS 84' ? null : $datum->told(),
+            'datum' => ($datum = Crs::datum($spec->grid)) === null || $datum->name === 'WGS 84' ? null : $datum->words(),
             'hectares' => $ground?->keepsAreas ? $ground->pixelArea(0, 0) / 1e4 : null,
             'type' => $spec->type->value,
             'nodata' => $spec->nodata === null || is_nan($spec->nodata) ? null : $spec->nodata,

@@ -18,7 +18,7 @@ final class TrainingController
     {
         $given = StepRequest::setUp($request);
 
-        return Looks::at(fn (): array => TrainingAreas::with($study, $given, true, fn (TrainingAreas $areas): array => $areas->told()));
+        return Looks::at(fn (): array => TrainingAreas::with($study, $given, true, fn (TrainingAreas $areas): array => $areas->figures()));
     }
 
     /** @return array<string, mixed> */

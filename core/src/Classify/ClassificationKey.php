@@ -321,7 +321,7 @@ final class ClassificationKey implements Kind
         foreach ($told['couplets'] as $at => $couplet) {
             $id = $couplet['id'];
             if (isset($teaching->learnt[$id])) {
-                $told['couplets'][$at]['examples'] = $teaching->learnt[$id]->told();
+                $told['couplets'][$at]['examples'] = $teaching->learnt[$id]->toArray();
             }
             if (isset($spreads[$id])) {
                 $told['couplets'][$at]['histogram'] ??= $spreads[$id]->toArray();
@@ -367,7 +367,7 @@ final class ClassificationKey implements Kind
                 [$yes, $no] = $teaching->learnt[$couplet->id]->counts();
                 $examples[] = ['question' => $couplet->question, 'yes' => $yes, 'no' => $no];
             }
-            $then = MeasureHistogram::told($couplet->told['histogram'] ?? null);
+            $then = MeasureHistogram::read($couplet->told['histogram'] ?? null);
             $now = $spreads[$couplet->id] ?? null;
             if ($then === null || $now === null) {
                 continue;

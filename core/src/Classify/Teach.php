@@ -124,7 +124,7 @@ final class Teach implements Kind
             $figures['remarks'] = $model->parameters['remarks'];
         }
         if (isset($call->outputs['model'])) {
-            Document::write($call->outputs['model'], self::told($model, $figures, $call)->document());
+            Document::write($call->outputs['model'], self::documented($model, $figures, $call)->document());
         }
         $on = $call->context->trial ? FeatureTable::of($call->with($call->context->part(0.4, 0.5)), $call->texts('bands')) : $there;
 
@@ -232,7 +232,7 @@ final class Teach implements Kind
     }
 
     /** @param  array<string, mixed>  $figures */
-    private static function told(Model $model, array $figures, Call $call): Model
+    private static function documented(Model $model, array $figures, Call $call): Model
     {
         $on = [
             'images' => array_map(fn ($image): string => $image->name(), $call->images('images')),

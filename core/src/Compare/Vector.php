@@ -122,7 +122,7 @@ final class Vector implements HasPrechecks, Kind
         $figures = Readiness::figures($call, $dates)
             + ($spread === null ? [] : ['middle' => $spread->middles[0], 'deviation' => $spread->deviations[0]])
             + ($limit === null ? [] : ['above' => $limit])
-            + self::told($labels, $counts, $limit ?? 0.0);
+            + self::figures($labels, $counts, $limit ?? 0.0);
         $made = fn (Window $window): array => $directions($values = $dates->values($window), count($values[0]));
         $stable = Stable::of($call, $spec->grid);
         if ($stable !== null) {
@@ -187,7 +187,7 @@ final class Vector implements HasPrechecks, Kind
      * @param  list<int>  $counts
      * @return array<string, mixed>
      */
-    private static function told(array $labels, array $counts, float $limit): array
+    private static function figures(array $labels, array $counts, float $limit): array
     {
         if (count($labels) === 2) {
             return ['rose' => ['bands' => $labels, 'limit' => $limit, 'counts' => $counts]];

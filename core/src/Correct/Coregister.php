@@ -148,7 +148,7 @@ final class Coregister implements Kind
             return [$col + $dc, $row + $dr];
         };
         $figures =
-            ['start' => $start->told()] +
+            ['start' => $start->figures()] +
             Crs::datums($moving->spec()->grid, $grid) +
             TieReport::figures($points, $fit, $grid, $call->text('transform')) +
             MovedImage::write($call, $work, $moving, $grid, $bend);

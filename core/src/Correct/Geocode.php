@@ -149,7 +149,7 @@ final class Geocode implements Kind
             'latitude',
         ]);
         if ($bands[0] !== null && $bands[1] !== null) {
-            return ['epsg' => 4326, 'points' => $this->told($image, $bands[0], $bands[1])];
+            return ['epsg' => 4326, 'points' => $this->degreesAt($image, $bands[0], $bands[1])];
         }
         $grid = $image->spec()->grid;
         if ($grid->controls === null) {
@@ -199,7 +199,7 @@ final class Geocode implements Kind
     }
 
     /** @return list<array{float, float, float, float}> pixel centres and their longitude and latitude */
-    private function told(Image $image, int $longitude, int $latitude): array
+    private function degreesAt(Image $image, int $longitude, int $latitude): array
     {
         $spec = $image->spec();
         $points = [];

@@ -70,7 +70,7 @@ final class Features implements Kind
         }
 
         return ['read' => $set->name, 'format' => $set->format, 'crs' => $set->crs] +
-            ($from instanceof OnDatum ? ['datum' => $from->datum->told()] : []) + [
+            ($from instanceof OnDatum ? ['datum' => $from->datum->words()] : []) + [
                 'features' => $told['features'],
                 'kinds' => $told['kinds'],
                 'fields' => array_keys($told['fields']),

@@ -127,7 +127,7 @@ final class Crs
         foreach ($grids as $grid) {
             $datum = self::datum($grid);
             if ($datum !== null) {
-                $told[$datum->name] = $datum->told();
+                $told[$datum->name] = $datum->words();
             }
         }
 

@@ -42,7 +42,7 @@ final readonly class Datum
     }
 
     /** One clause on what becomes of places on this datum. */
-    public function told(): string
+    public function words(): string
     {
         $within = $this->accuracy === null ? 'by how much they differ is not published' : sprintf('right to about %g m', max(1.0, $this->accuracy));
 

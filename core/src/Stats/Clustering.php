@@ -77,7 +77,7 @@ final class Clustering
         }
         // where the centres came to rest each case is asked once more
         $pass($columns, $count, $flat, $number, $labels, $upper, $lower, $sums, self::halves($flat, $number, $measures), true, false);
-        [$sizes, $squares] = self::told($columns, $count, $flat, $labels, $number, $measures);
+        [$sizes, $squares] = self::sizes($columns, $count, $flat, $labels, $number, $measures);
 
         return new self(array_chunk($flat, max(1, $measures)), $sizes, $squares, min($turn, $turns), $labels);
     }
@@ -389,7 +389,7 @@ final class Clustering
      * @param  list<int>  $labels
      * @return array{list<int>, float}
      */
-    private static function told(array $columns, int $count, array $flat, array $labels, int $number, int $measures): array
+    private static function sizes(array $columns, int $count, array $flat, array $labels, int $number, int $measures): array
     {
         $sizes = array_fill(0, $number, 0);
         $squares = 0.0;

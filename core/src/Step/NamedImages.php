@@ -26,7 +26,7 @@ final readonly class NamedImages
     public static function of(Call $call, string $input = 'images'): self
     {
         $given = $call->images($input);
-        $images = array_combine(self::told($call->texts('names'), count($given)), $given);
+        $images = array_combine(self::shortNames($call->texts('names'), count($given)), $given);
         if ($images === []) {
             throw Problem::call("The input $input is missing.", $input);
         }
@@ -100,7 +100,7 @@ final readonly class NamedImages
      * @param  list<string>  $told
      * @return list<string>
      */
-    private static function told(array $told, int $count): array
+    private static function shortNames(array $told, int $count): array
     {
         if ($count > count(self::LETTERS)) {
             throw Problem::call('At most '.count(self::LETTERS).' images are taken.', 'images');

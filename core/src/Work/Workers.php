@@ -101,7 +101,7 @@ final class Workers
      * @throws Problem with the sentence $silent, where it says nothing for $seconds
      * @throws Stopped where it is wanted no more
      */
-    public static function told(\Closure $tell, float $seconds, string $silent, ?\Closure $isWanted = null): \Generator
+    public static function messages(\Closure $tell, float $seconds, string $silent, ?\Closure $isWanted = null): \Generator
     {
         if (! function_exists('pcntl_fork')) {
             yield from $tell();
@@ -159,7 +159,7 @@ final class Workers
         $tell = function () use ($work): \Generator {
             yield $work();
         };
-        foreach (self::told($tell, $seconds, $silent, $isWanted) as $answer) {
+        foreach (self::messages($tell, $seconds, $silent, $isWanted) as $answer) {
             return $answer;
         }
         throw Problem::input($silent);

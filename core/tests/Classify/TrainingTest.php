@@ -249,7 +249,7 @@ final class TrainingTest extends TestCase
         $there = FeatureTable::of($call, $call->texts('bands'));
         [$areas, $samples] = Teach::samples($call, $there);
 
-        return (new TrainingDiagnostics($areas, $samples, $there))->told();
+        return (new TrainingDiagnostics($areas, $samples, $there))->figures();
     }
 
     /**

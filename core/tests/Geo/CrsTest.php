@@ -64,9 +64,9 @@ final class CrsTest extends TestCase
     public function test_a_datum_is_told(): void
     {
         $on = fn (int $epsg): Grid => new Grid(1, 1, [0.0, 1.0, 0.0, 0.0, 0.0, -1.0], $epsg);
-        self::assertSame('OSGB36, transformed to WGS 84 by EPSG:1314: right to about 2 m', Crs::datum($on(27700))?->told());
-        self::assertSame('ETRS89, taken for WGS 84: right to about 1 m', Crs::datum($on(25832))?->told());
-        self::assertSame('WGS 84', Crs::datum($on(32632))?->told());
+        self::assertSame('OSGB36, transformed to WGS 84 by EPSG:1314: right to about 2 m', Crs::datum($on(27700))?->words());
+        self::assertSame('ETRS89, taken for WGS 84: right to about 1 m', Crs::datum($on(25832))?->words());
+        self::assertSame('WGS 84', Crs::datum($on(32632))?->words());
         self::assertSame(['datum' => 'OSGB36, transformed to WGS 84 by EPSG:1314: right to about 2 m; WGS 84'], Crs::datums($on(27700), $on(32630)));
         self::assertSame([], Crs::datums($on(3857), $on(32630)));
         // a file with a way of its own, and one that tells no more than its ellipsoid
@@ -78,12 +78,12 @@ final class CrsTest extends TestCase
         $grid = new Grid(1, 1, [10.0, 1.0, 0.0, 50.0, 0.0, -1.0], null, $keys([2062, 34736, 7, 0], [598.1, 73.7, 418.2, 0.202, 0.045, -2.455, 6.7]));
         self::assertSame(
             'a datum without a name on an ellipsoid of 6377397.155 m, transformed to WGS 84 by the file itself: by how much they differ is not published',
-            Crs::datum($grid)?->told(),
+            Crs::datum($grid)?->words(),
         );
         self::assertClose(Crs::of(4314)?->inverse(10.0, 50.0) ?? [], Crs::ofGrid($grid)?->inverse(10.0, 50.0) ?? [], 1e-12);
         $plain = new Grid(1, 1, [10.0, 1.0, 0.0, 50.0, 0.0, -1.0], null, $keys([], []));
         self::assertClose([10.0, 50.0], Crs::ofGrid($plain)?->inverse(10.0, 50.0) ?? [], 0.0);
-        self::assertStringContainsString('taken for WGS 84: by how much they differ is not published', Crs::datum($plain)?->told() ?? '');
+        self::assertStringContainsString('taken for WGS 84: by how much they differ is not published', Crs::datum($plain)?->words() ?? '');
         // as other programs write it
         $text =
             'PROJCS["British_National_Grid",GEOGCS["GCS_OSGB_1936",DATUM["D_OSGB_1936",SPHEROID["Airy_1830",6377563.396,299.3249646]],'

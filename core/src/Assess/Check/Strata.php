@@ -38,7 +38,7 @@ final readonly class Strata
             : [];
         $telling = count(array_filter($points, fn (array $point): bool => isset($point['share'])));
         if ($telling > 0 && $telling === count($points)) {
-            return self::told($points, $notes);
+            return self::drawn($points, $notes);
         }
         if ($telling > 0) {
             $notes[] = "$telling of ".count($points).' points have a share of the area: all are weighted by the classes of the map instead.';
@@ -77,7 +77,7 @@ final readonly class Strata
      * @param  list<array{stratum?: string|null, share?: float|null, unlabelled?: bool, ...}>  $points
      * @param  list<string>  $notes
      */
-    private static function told(array $points, array $notes): self
+    private static function drawn(array $points, array $notes): self
     {
         $shares = $places = $place = [];
         foreach ($points as $point) {

@@ -109,7 +109,7 @@ final readonly class ForestClassifier implements Classifier
         $classes = count($samples->legend->classes);
         [$trees, $seed, $depth] = [$training->whole('trees'), $training->whole('seed'), $training->whole('depth') ?: PHP_INT_MAX];
         $each = max(1, (int) ceil($trees / max(1, 4 * $context->workers)));
-        $parts = Workers::all((int) ceil($trees / $each), $context, 'growing trees', fn (int $part): array => self::told(
+        $parts = Workers::all((int) ceil($trees / $each), $context, 'growing trees', fn (int $part): array => self::nodes(
             RandomForest::grown($some->columns, $some->answers, $classes, min($each, $trees - $part * $each), $seed, depth: $depth, from: $part * $each),
             $classes,
         ));
@@ -158,7 +158,7 @@ final readonly class ForestClassifier implements Classifier
     }
 
     /** @return list<array{bands: list<int>, limits: list<float>, next: list<int>}> a leaf has band -1, and its class as next */
-    private static function told(RandomForest $forest, int $classes): array
+    private static function nodes(RandomForest $forest, int $classes): array
     {
         $told = [];
         foreach ($forest->trees as [$bands, $limits, $next, $leaves]) {

@@ -126,7 +126,7 @@ final readonly class Learnt
     }
 
     /** @return array<string, mixed> the examples of a couplet with what was learnt from them */
-    public function told(): array
+    public function toArray(): array
     {
         return [
             ...array_diff_key($this->told, ['means' => true, 'deviations' => true]),

@@ -48,7 +48,7 @@ final readonly class MeasureHistogram
     }
 
     /** @param  array<string, mixed>|null  $told  as it stands in a key */
-    public static function told(?array $told): ?self
+    public static function read(?array $told): ?self
     {
         if ($told === null) {
             return null;

@@ -62,7 +62,7 @@ final readonly class TrainingDiagnostics
     }
 
     /** @return array<string, mixed> */
-    public function told(): array
+    public function figures(): array
     {
         $classes = $this->classes();
         $pairs = $this->pairs();

@@ -43,7 +43,7 @@ final readonly class TieStart
     }
 
     /** @return array<string, float> for the figures */
-    public function told(): array
+    public function figures(): array
     {
         [$col, $row] = [0.5 * $this->grid->width, 0.5 * $this->grid->height];
         [$c, $r] = $this->at($col, $row);

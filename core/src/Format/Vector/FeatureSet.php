@@ -34,7 +34,7 @@ final readonly class FeatureSet
     /** @return array<string, string> what became of places on another datum, for the figures of a step */
     public function datum(): array
     {
-        return $this->projection instanceof OnDatum ? ['datum' => $this->projection->datum->told()] : [];
+        return $this->projection instanceof OnDatum ? ['datum' => $this->projection->datum->words()] : [];
     }
 
     /** @return \Generator<int, array{geometry: array<string, mixed>|null, properties: array<string, mixed>}> */

@@ -73,7 +73,7 @@ final class GeoPackage implements FeatureReader
      */
     private static function aside(string $name, \Closure $tell): \Generator
     {
-        return Workers::told(function () use ($tell, $name): \Generator {
+        return Workers::messages(function () use ($tell, $name): \Generator {
             ini_set('memory_limit', self::MEMORY);
             try {
                 yield from $tell();

@@ -99,7 +99,7 @@ final class WellKnownText
         }
         $datum = self::datum($text);
 
-        return mb_substr($match[1], 0, 200).($datum !== null && $datum->isWgs84() && $datum->accuracy === null ? " ({$datum->told()})" : '');
+        return mb_substr($match[1], 0, 200).($datum !== null && $datum->isWgs84() && $datum->accuracy === null ? " ({$datum->words()})" : '');
     }
 
     public static function projection(string $text): ?Projection

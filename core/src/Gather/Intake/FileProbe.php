@@ -100,7 +100,7 @@ final readonly class FileProbe
                         : ($spec->grid->geoKeys !== null
                             ? 'a CRS of its own'
                             : null),
-                'datum' => ($datum = Crs::datum($spec->grid)) === null || $datum->name === 'WGS 84' ? null : $datum->told(),
+                'datum' => ($datum = Crs::datum($spec->grid)) === null || $datum->name === 'WGS 84' ? null : $datum->words(),
                 'ground control points' => $spec->grid->controls === null ? null : count($spec->grid->controls),
                 'pixel' => $spec->grid->controls === null && $spec->grid->isReferenced() ? sqrt($spec->grid->pixelArea()) : null,
                 'date' => isset($spec->properties['datetime']) ? substr((string) $spec->properties['datetime'], 0, 10) : null,

@@ -54,7 +54,7 @@ final readonly class TilePieces
         MergeKernel::together($bands, $compact, $smooth)($joined, $into, $ends, $lengths, $count);
         [$whole, $regions] = self::climbed($joined, $ids, $into, $ends, $lengths, $bands, $limit, $compact, $smooth, $quantum);
 
-        return self::told($values, $numbers, $ids, $into, $whole, $records, $joined, $regions, $tile, $window, $grid);
+        return self::sorted($values, $numbers, $ids, $into, $whole, $records, $joined, $regions, $tile, $window, $grid);
     }
 
     /**
@@ -232,7 +232,7 @@ final readonly class TilePieces
      * @param  list<float>  $joined
      * @param  array<int, list<float>>  $regions
      */
-    private static function told(
+    private static function sorted(
         array $values,
         array $numbers,
         array $ids,
