@@ -156,6 +156,25 @@ final class ArchitectureTest extends TestCase
         }
     }
 
+    public function test_what_a_public_method_throws_is_told(): void
+    {
+        $silent = [];
+        foreach (self::files() as $path) {
+            $class = 'Chorometra\\Core\\'.str_replace('/', '\\', substr($path, strlen(self::source()) + 1, -4));
+            self::assertTrue(class_exists($class) || interface_exists($class) || trait_exists($class), $class);
+            $lines = file($path) ?: [];
+            foreach ((new \ReflectionClass($class))->getMethods(\ReflectionMethod::IS_PUBLIC) as $method) {
+                // contracts tell it of those that keep them
+                if ($method->getFileName() === realpath($path) && ! $method->hasPrototype()) {
+                    $body = implode('', array_slice($lines, $method->getStartLine() - 1, $method->getEndLine() - $method->getStartLine() + 1));
+                    $isTold = str_contains((string) $method->getDocComment(), '@throws');
+                    $silent = str_contains($body, 'throw Problem::') && ! $isTold ? [...$silent, "$class::$method->name"] : $silent;
+                }
+            }
+        }
+        self::assertSame([], $silent);
+    }
+
     public function test_no_two_classes_have_one_name(): void
     {
         $root = dirname(__DIR__, 2);

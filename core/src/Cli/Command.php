@@ -32,7 +32,11 @@ final class Command
 
     private const VERSION = '1.0.0';
 
-    /** @param  list<string>  $arguments */
+    /**
+     * @param  list<string>  $arguments
+     *
+     * @throws Problem where there is no such command
+     */
     public static function main(array $arguments): int
     {
         try {

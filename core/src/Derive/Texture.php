@@ -130,6 +130,8 @@ final class Texture extends LocalKind
      *
      * @param  list<float>  $directions  degrees from north over east
      * @return list<array{int, int}>
+     *
+     * @throws Problem where a direction is no angle
      */
     public static function offsets(Grid $grid, array $directions, int $distance): array
     {

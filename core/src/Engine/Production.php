@@ -62,6 +62,8 @@ final class Production
      *
      * @param  array<string, mixed>  $made  the step, for the sidecars
      * @return array<string, mixed> figures by output
+     *
+     * @throws Problem where the disk has no room, or no output is named
      */
     public function run(array $made, string $doing): array
     {

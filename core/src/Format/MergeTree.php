@@ -90,6 +90,8 @@ final readonly class MergeTree
      * One of its arrays by name.
      *
      * @return list<int|float>
+     *
+     * @throws Problem where a merge tree holds no such numbers
      */
     public function array(string $name): array
     {

@@ -86,6 +86,8 @@ final class Npz
      * Values of an array, all or a window of it. Those that are no number come as NAN.
      *
      * @return list<int|float>
+     *
+     * @throws Problem where there is no such array, or it is broken
      */
     public function values(string $array, int $from = 0, ?int $count = null): array
     {
@@ -117,7 +119,11 @@ final class Npz
         return $values;
     }
 
-    /** @return array<mixed>|null a JSON text beside the arrays; null where there is none */
+    /**
+     * @return array<mixed>|null a JSON text beside the arrays; null where there is none
+     *
+     * @throws Problem where the text is too long, or no JSON
+     */
     public function document(string $name): ?array
     {
         $stat = $this->zip->statName("$name.json");
@@ -137,6 +143,8 @@ final class Npz
      *
      * @param  array<string, array{string, iterable<int|float>}>  $arrays  type (<f8, <u4 …) and values, by name
      * @param  array<string, array<mixed>>  $documents  by name
+     *
+     * @throws Problem where the file can't be written
      */
     public static function write(string $path, array $arrays, array $documents = []): void
     {

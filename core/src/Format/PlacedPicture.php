@@ -34,6 +34,7 @@ final class PlacedPicture implements Image, RasterReader
     /** @var array{Window, list<string>}|null the rows that were read last: bands are read in turn */
     private ?array $last = null;
 
+    /** @throws Problem where it is broken, or too large to be unpacked */
     public function __construct(private readonly string $path)
     {
         $spec = self::described($path);

@@ -12,6 +12,7 @@ use Chorometra\Core\Work\Files;
 /** An 8-bit image of one or three bands as PNG (ISO/IEC 15948) with alpha, row by row, and the world file beside it. */
 final class PngWriter
 {
+    /** @throws Problem where bands or samples are more than a picture can hold */
     public static function write(string $path, Image $image): void
     {
         $spec = $image->spec();

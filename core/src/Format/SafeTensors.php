@@ -52,7 +52,11 @@ final class SafeTensors
         $this->tensors = $tensors;
     }
 
-    /** @return list<int|float> row by row */
+    /**
+     * @return list<int|float> row by row
+     *
+     * @throws Problem where there is no such tensor, or it is of another type
+     */
     public function values(string $tensor): array
     {
         ['type' => $type, 'from' => $from, 'bytes' => $bytes] = $this->tensors[$tensor] ?? throw Problem::input("$this->name holds no tensor “{$tensor}”.");

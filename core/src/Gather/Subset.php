@@ -107,6 +107,8 @@ final class Subset extends LocalKind
      * The pixels whose centres lie in a box.
      *
      * @param  list<float>  $bounds
+     *
+     * @throws Problem where nothing of the image lies within it
      */
     public static function window(array $bounds, Grid $grid): Window
     {

@@ -20,6 +20,8 @@ final class TargetGrid
      *
      * @param  float|null  $pixel  in units of the CRS; when null, as large as the image's pixels at its middle
      * @param  string  $name  of the image, for messages
+     *
+     * @throws Problem where the image lies nowhere in that CRS, or would become too large
      */
     public static function grid(Grid $source, ?int $epsg, ?float $pixel, string $name): Grid
     {
@@ -71,7 +73,11 @@ final class TargetGrid
         );
     }
 
-    /** Refuses a result that is far larger than its source, as a single wrong control point makes it. */
+    /**
+     * Refuses a result that is far larger than its source, as a single wrong control point makes it.
+     *
+     * @throws Problem where pixels would become too many
+     */
     public static function bound(float $pixels, Grid $source, string $name): void
     {
         if ($pixels > self::MOST_TIMES * max(10_000.0, $source->width * $source->height)) {

@@ -29,6 +29,7 @@ final class ClassCodes
         return $codes;
     }
 
+    /** @throws Problem where the legend has no such class, or several */
     public static function one(Image $map, string $name, string $setting): int
     {
         $legend = $map->spec()->legend;

@@ -36,7 +36,11 @@ enum Resampling: string
         'mode' => 'most frequent value under the new pixel, for classes',
     ];
 
-    /** Codes can't be mixed: refuses a resampling that would. */
+    /**
+     * Codes can't be mixed: refuses a resampling that would.
+     *
+     * @throws Problem where codes would be interpolated
+     */
     public function check(Image $image): void
     {
         if ($image->spec()->content !== Content::Image && $this->mixes()) {

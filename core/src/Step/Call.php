@@ -30,6 +30,7 @@ final readonly class Call
         public Context $context,
     ) {}
 
+    /** @throws Problem where the input is missing */
     public function image(string $name = 'image'): Image
     {
         $image = $this->inputs[$name] ?? null;
@@ -60,6 +61,7 @@ final readonly class Call
         return isset($this->inputs[$name]);
     }
 
+    /** @throws Problem where the input is missing */
     public function path(string $name): string
     {
         $path = $this->inputs[$name] ?? null;
@@ -73,6 +75,7 @@ final readonly class Call
         return self::bandOf($this->image($input), $this->text($setting), $setting);
     }
 
+    /** @throws Problem where the image has no such band */
     public static function bandOf(Image $image, string $name, ?string $setting = null): int
     {
         $index = $image->spec()->bandIndex($name);

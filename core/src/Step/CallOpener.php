@@ -19,6 +19,8 @@ final class CallOpener
      * @param  array<string, mixed>  $settings
      * @param  array<string, string>  $outputs
      * @param  string|null  $within  a file with polygons that all rasters are kept to
+     *
+     * @throws Problem where an input, setting or output does not fit
      */
     public static function call(Kind $kind, array $inputs, array $settings, array $outputs, Context $context, ?string $within = null): Call
     {

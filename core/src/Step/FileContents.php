@@ -37,7 +37,11 @@ final class FileContents
         return str_ends_with(strtolower($path), '.safetensors') && preg_match('/^.{8}\{/s', $head) === 1 ? PortType::Detector : null;
     }
 
-    /** The rows of a table or of measures. */
+    /**
+     * The rows of a table or of measures.
+     *
+     * @throws Problem where a file of the type has no rows
+     */
     public static function rows(string $path, PortType $type): Table
     {
         return match ($type) {

@@ -56,6 +56,7 @@ final class Registry
         );
     }
 
+    /** @throws Problem where there is no such kind */
     public static function get(string $id): Kind
     {
         return self::all()[$id] ?? throw Problem::call("Unknown kind of step “{$id}”; `bin/chorometra steps` lists them.", 'kind');

@@ -17,7 +17,11 @@ final class Files
         });
     }
 
-    /** @param  callable(resource, string): void  $fill writes the content; a problem leaves what was there before */
+    /**
+     * @param  callable(resource, string): void  $fill writes the content; a problem leaves what was there before
+     *
+     * @throws Problem where the file can't be written
+     */
     public static function replace(string $path, callable $fill): void
     {
         self::folder(dirname($path));
@@ -45,6 +49,8 @@ final class Files
      * Writes all bytes or says that the disk is full.
      *
      * @param  resource  $handle
+     *
+     * @throws Problem where the disk is full
      */
     public static function put($handle, string $bytes, string $path): void
     {
@@ -68,6 +74,7 @@ final class Files
         return $stem === '' && $ending === '' ? $default : mb_strcut($stem, 0, self::MOST_NAME, 'UTF-8').$ending;
     }
 
+    /** @throws Problem where it can't be made */
     public static function folder(string $path): void
     {
         if (! is_dir($path) && ! @mkdir($path, 0o775, true) && ! is_dir($path)) {
@@ -75,7 +82,11 @@ final class Files
         }
     }
 
-    /** A folder that is whole takes its place; what lies there already under other names stays. */
+    /**
+     * A folder that is whole takes its place; what lies there already under other names stays.
+     *
+     * @throws Problem where a file can't be moved
+     */
     public static function moveFolder(string $from, string $to): void
     {
         if (! file_exists($to) && @rename($from, $to)) {

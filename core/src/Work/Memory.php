@@ -17,6 +17,8 @@ final class Memory
      * Makes sure that $bytes more can be had, before they are taken.
      *
      * @param  string  $what  names the work, and $advice what to do when they can't
+     *
+     * @throws Problem where it can't be had
      */
     public static function reserve(int $bytes, string $what, string $advice): void
     {

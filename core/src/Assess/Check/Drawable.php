@@ -41,7 +41,11 @@ final readonly class Drawable implements Image
         $this->spec = $image->spec();
     }
 
-    /** The map itself where points may be drawn anywhere. */
+    /**
+     * The map itself where points may be drawn anywhere.
+     *
+     * @throws Problem where the map has no georeference
+     */
     public static function of(Call $call, Image $map): Image
     {
         if ($call->isOn('unlabelled')) {

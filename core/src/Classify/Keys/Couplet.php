@@ -24,7 +24,11 @@ final readonly class Couplet
         public array $told,
     ) {}
 
-    /** @param  array<string, mixed>  $told */
+    /**
+     * @param  array<string, mixed>  $told
+     *
+     * @throws Problem where it is incomplete, or says what can't be
+     */
     public static function of(array $told): self
     {
         $number = fn (string $name): ?float => isset($told[$name]) ? (float) $told[$name] : null;

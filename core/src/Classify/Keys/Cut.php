@@ -14,6 +14,7 @@ use Chorometra\Core\Regions\Numbers\Together;
 /** Segments cut along the tree that came with them: those are one that touch, and that the tree joins up to a limit. */
 final readonly class Cut
 {
+    /** @throws Problem where the tree does not belong to the segments */
     public function __construct(private Image $image, private Graph $graph, private MergeTree $tree)
     {
         $most = max([0, ...$graph->numbers]);

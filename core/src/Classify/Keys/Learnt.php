@@ -80,7 +80,11 @@ final readonly class Learnt
         return new self($couplet, $couplet->told['examples'], $columns, $answers);
     }
 
-    /** What the key carries; null where it was not taught yet. */
+    /**
+     * What the key carries; null where it was not taught yet.
+     *
+     * @throws Problem where what the key carries is incomplete
+     */
     public static function carried(Couplet $couplet): ?self
     {
         $told = $couplet->told['examples'];

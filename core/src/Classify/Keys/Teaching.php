@@ -7,6 +7,7 @@ use Chorometra\Core\Classify\Cases\ExampleSegments;
 use Chorometra\Core\Geo\Grid;
 use Chorometra\Core\Geo\Pass;
 use Chorometra\Core\Geo\Window;
+use Chorometra\Core\Problem;
 use Chorometra\Core\Raster\Image;
 use Chorometra\Core\Raster\Values;
 
@@ -50,6 +51,8 @@ final class Teaching
      *
      * @param  list<int>  $numbers  of the segments, rising
      * @param  list<int|float>  $pixels  of each
+     *
+     * @throws Problem where examples contradict each other
      */
     public function ofSegments(array $numbers, array $pixels): void
     {
@@ -80,7 +83,11 @@ final class Teaching
         }
     }
 
-    /** What a couplet has learnt, or learns from the examples among its cases. */
+    /**
+     * What a couplet has learnt, or learns from the examples among its cases.
+     *
+     * @throws Problem where examples contradict each other, or are too few
+     */
     public function learn(Couplet $couplet, Cases $cases): ?Learnt
     {
         if (isset($this->learnt[$couplet->id])) {
@@ -121,7 +128,11 @@ final class Teaching
         return $this->learnt[$couplet->id] = Learnt::from($couplet, $values, $given);
     }
 
-    /** Teaches all couplets by pixels, before blocks of them are asked. */
+    /**
+     * Teaches all couplets by pixels, before blocks of them are asked.
+     *
+     * @throws Problem where examples contradict each other, or are too few
+     */
     public function ofPixels(PixelQuestions $questions): void
     {
         foreach ($this->taught() as $couplet) {

@@ -29,6 +29,8 @@ final readonly class Mapping
      * Writes those of the outputs that are wanted.
      *
      * @return array<string, mixed> figures
+     *
+     * @throws Problem where an output is asked for that the method does not have
      */
     public function write(Call $call, Work $work): array
     {

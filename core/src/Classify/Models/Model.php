@@ -30,7 +30,11 @@ final readonly class Model
         return self::of(Document::read($path, 'model'), basename($path));
     }
 
-    /** @param  array<string, mixed>  $told  held to its schema */
+    /**
+     * @param  array<string, mixed>  $told  held to its schema
+     *
+     * @throws Problem where the document is no model that can be used
+     */
     public static function of(array $told, string $name): self
     {
         $classifier = Classifiers::all()[(string) $told['method']] ?? throw Problem::input(

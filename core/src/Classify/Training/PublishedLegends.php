@@ -19,6 +19,7 @@ final class PublishedLegends
         }, glob(self::path('*')) ?: []);
     }
 
+    /** @throws Problem where there is no such legend */
     public static function read(string $id): Legend
     {
         $path = self::path($id);

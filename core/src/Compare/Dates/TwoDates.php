@@ -125,7 +125,11 @@ final readonly class TwoDates
         return array_map(fn (array $pair): string => $this->before->spec()->bands[$pair[0]]->label($pair[0] + 1), $this->bands);
     }
 
-    /** Which of the bands a person means, by role or number. */
+    /**
+     * Which of the bands a person means, by role or number.
+     *
+     * @throws Problem where the band is not among those compared
+     */
     public function place(string $name, string $setting): int
     {
         $band = Call::bandOf($this->before, $name, $setting);

@@ -25,6 +25,8 @@ final readonly class SpectralLibrary
     /**
      * CSV with a heading, parted by commas, semicolons (then a decimal comma is understood too) or tabs. Wavelengths in nm and reflectance
      * in per cent are seen by their size.
+     *
+     * @throws Problem where the file is no table of spectra
      */
     public static function read(string $path): self
     {

@@ -26,6 +26,8 @@ final class Horizon
      *
      * @param  float  $sunElevation  degrees above the horizon
      * @param  float  $sunAzimuth  degrees from north over east
+     *
+     * @throws Problem where no temporary file can be written
      */
     public static function of(Image $heights, float $sunElevation, float $sunAzimuth, Context $context): self
     {

@@ -22,7 +22,11 @@ final class Sun
         return 1.00014 - 0.01671 * cos($g) - 0.00014 * cos(2 * $g);
     }
 
-    /** Height above the horizon in degrees: as set, else from the metadata. */
+    /**
+     * Height above the horizon in degrees: as set, else from the metadata.
+     *
+     * @throws Problem where neither setting nor metadata tell it
+     */
     public static function elevation(Call $call, RasterSpec $spec, string $name): float
     {
         $set = $call->number('sun-elevation');
@@ -40,7 +44,11 @@ final class Sun
         return (float) $known;
     }
 
-    /** Direction from north over east in degrees: as set, else from the metadata. */
+    /**
+     * Direction from north over east in degrees: as set, else from the metadata.
+     *
+     * @throws Problem where neither setting nor metadata tell it
+     */
     public static function azimuth(Call $call, RasterSpec $spec, string $name): float
     {
         $set = $call->number('sun-azimuth');

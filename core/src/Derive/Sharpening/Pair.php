@@ -42,6 +42,7 @@ final readonly class Pair
         public array $zeros,
     ) {}
 
+    /** @throws Problem where the two images can't be sharpened with each other */
     public static function of(Call $call): self
     {
         $pan = $call->image('pan');

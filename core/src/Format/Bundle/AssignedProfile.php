@@ -13,7 +13,11 @@ final readonly class AssignedProfile implements Profile
     /** @param  array<string, string>  $files  by role */
     private function __construct(private array $files, private ?Profile $other) {}
 
-    /** @param  list<string>  $assigned  “red=B4.tif” */
+    /**
+     * @param  list<string>  $assigned  “red=B4.tif”
+     *
+     * @throws Problem where an assignment can't be read
+     */
     public static function of(array $assigned, ?Profile $other): self
     {
         $files = [];

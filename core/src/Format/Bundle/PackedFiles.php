@@ -17,7 +17,11 @@ abstract class PackedFiles
     /** @param  float|null  $until  moment after which looking through it is given up */
     public function __construct(protected readonly string $path, protected readonly ?float $until = null) {}
 
-    /** @param  float|null  $seconds  for looking through it; as long as it takes when null */
+    /**
+     * @param  float|null  $seconds  for looking through it; as long as it takes when null
+     *
+     * @throws Problem where it is no archive, or claims more than can be unpacked
+     */
     public static function open(string $path, ?float $seconds = null): self
     {
         $until = $seconds === null ? null : microtime(true) + $seconds;

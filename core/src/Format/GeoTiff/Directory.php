@@ -35,6 +35,8 @@ final readonly class Directory
      * All directories of a file, in order.
      *
      * @return array{bigEndian: bool, directories: list<self>}
+     *
+     * @throws Problem where it is no TIFF, or broken
      */
     public static function all(TiffBytes $source): array
     {
@@ -128,6 +130,8 @@ final readonly class Directory
     /**
      * @param  int  $most  more values than this are refused, so that memory stays bounded
      * @return list<int>
+     *
+     * @throws Problem where the tag holds something else
      */
     public function ints(int $tag, int $most = 65536): array
     {
@@ -167,7 +171,11 @@ final readonly class Directory
         return self::number($this->msb, $size, $bytes);
     }
 
-    /** @return list<float> */
+    /**
+     * @return list<float>
+     *
+     * @throws Problem where the tag holds something else
+     */
     public function doubles(int $tag): array
     {
         $bytes = $this->raw($tag, 65536);

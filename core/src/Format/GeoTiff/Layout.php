@@ -52,7 +52,11 @@ final readonly class Layout
         public string $jpegTables,
     ) {}
 
-    /** @param  int  $most  blocks that it may have: their list is held in memory */
+    /**
+     * @param  int  $most  blocks that it may have: their list is held in memory
+     *
+     * @throws Problem where samples are stored in a way that can't be read
+     */
     public static function of(Directory $directory, TiffBytes $source, int $most = self::MOST_BLOCKS): self
     {
         $width = $directory->int(Tag::WIDTH, 0);

@@ -12,6 +12,7 @@ final class TiffBytes
     /** @var resource */
     private $handle;
 
+    /** @throws Problem where the file can't be opened */
     public function __construct(public readonly string $path)
     {
         $handle = is_file($path) ? @fopen($path, 'rb') : false;
@@ -31,7 +32,11 @@ final class TiffBytes
         return basename($this->path);
     }
 
-    /** @param  string  $what names the part for the message when the file ends too early */
+    /**
+     * @param  string  $what names the part for the message when the file ends too early
+     *
+     * @throws Problem where the file ends before
+     */
     public function bytes(int $offset, int $length, string $what): string
     {
         if ($offset < 0 || $length < 0 || $offset > $this->size || $length > $this->size - $offset) {
@@ -54,7 +59,11 @@ final class TiffBytes
         return Problem::input("{$this->label()} is broken: $why.");
     }
 
-    /** Forked children share a file position with their parent: each opens its own. */
+    /**
+     * Forked children share a file position with their parent: each opens its own.
+     *
+     * @throws Problem where the file is gone
+     */
     public function reopen(): void
     {
         $handle = @fopen($this->path, 'rb');

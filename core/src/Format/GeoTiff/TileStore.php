@@ -54,7 +54,11 @@ final class TileStore
         return $offsets;
     }
 
-    /** @param  resource  $handle */
+    /**
+     * @param  resource  $handle
+     *
+     * @throws Problem where the disk is full
+     */
     public function copyTo($handle, string $path): void
     {
         $parts = [];

@@ -33,6 +33,8 @@ final class Api
      * What the archive says of itself.
      *
      * @return array{title: string, collections: list<array{id: string, title: string}>}
+     *
+     * @throws Problem where the archive does not answer as a STAC API does
      */
     public function about(): array
     {
@@ -62,6 +64,8 @@ final class Api
      * @param  string|null  $from  first and last day, as 2031-05-12
      * @param  float|null  $cloud  highest cloud cover in per cent; items that tell none are kept
      * @return array{items: list<array<string, mixed>>, more: bool}
+     *
+     * @throws Problem where the archive does not answer, or in another way
      */
     public function search(array $collections = [], ?array $bbox = null, ?string $from = null, ?string $to = null, ?float $cloud = null, int $most = 200): array
     {
@@ -118,6 +122,8 @@ final class Api
      * Asks for a scene to be made ready, where the archive wants to be asked (order extension).
      *
      * @return array<string, mixed> the item as it then is
+     *
+     * @throws Problem where the archive does not say how to order
      */
     public function order(mixed $item): array
     {

@@ -41,6 +41,8 @@ final class Fetch
      * @param  array<string, mixed>  $asset  of a STAC Item
      * @param  string  $url  its absolute address
      * @return string the file
+     *
+     * @throws Problem where the file can't be fetched whole
      */
     public function asset(array $asset, string $url): string
     {

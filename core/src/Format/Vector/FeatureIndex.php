@@ -31,6 +31,7 @@ final class FeatureIndex
         return is_file($path) && file_get_contents($path, false, null, 0, strlen(self::HEAD)) === self::HEAD;
     }
 
+    /** @throws Problem where the features have no CRS that is known */
     public static function build(FeatureSet $set, Projection $to, string $path): void
     {
         $from = $set->projection ?? throw Problem::input("$set->name names no CRS that is known here.");
@@ -81,6 +82,8 @@ final class FeatureIndex
      * @param  float  $pixel  what is smaller than this, points excepted, can't be seen and is left out; corners nearer to each other are joined
      * @param  int  $most  where there are more, the largest are taken
      * @return array{inside: int, features: list<array<string, mixed>>} how many reach into it, and those that are to be drawn
+     *
+     * @throws Problem where the index can't be opened
      */
     public function window(array $box, float $pixel, int $most): array
     {

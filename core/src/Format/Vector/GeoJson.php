@@ -43,6 +43,8 @@ final class GeoJson implements FeatureReader, FeatureWriter
      * All features of a file at once, for points and other small sets; large ones are read one by one (`read`).
      *
      * @return array{epsg: int, features: list<array{geometry: array<string, mixed>|null, properties: array<string, mixed>}>}
+     *
+     * @throws Problem where there are too many to be read at once
      */
     public static function all(string $path): array
     {
@@ -90,7 +92,11 @@ final class GeoJson implements FeatureReader, FeatureWriter
         });
     }
 
-    /** @return array{float, float} map coordinates in $epsg of a position given in $from */
+    /**
+     * @return array{float, float} map coordinates in $epsg of a position given in $from
+     *
+     * @throws Problem where one of the CRS is not supported
+     */
     public static function toMap(float $x, float $y, int $from, ?int $epsg, string $name): array
     {
         if ($from === $epsg) {

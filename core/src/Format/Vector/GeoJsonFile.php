@@ -40,6 +40,7 @@ final class GeoJsonFile
 
     public int $count = 0;
 
+    /** @throws Problem where it is no GeoJSON, or broken */
     public function __construct(private readonly string $path)
     {
         $this->name = basename($path);

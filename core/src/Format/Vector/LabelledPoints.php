@@ -51,6 +51,8 @@ final class LabelledPoints
      * Where points lie, and all that is told of them.
      *
      * @return array{epsg: int, points: list<array{x: float, y: float, told: array<string, mixed>}>}
+     *
+     * @throws Problem where a feature is no point, or lies nowhere
      */
     public static function places(string $path, string $about = 'points'): array
     {

@@ -37,6 +37,8 @@ final class PolygonRings
      * Refuses a ring that crosses itself, or that holds what is no number.
      *
      * @param  list<array{float, float}>  $ring  closed
+     *
+     * @throws Problem where a ring is open, too short, or crosses itself
      */
     public static function check(array $ring, string $name, string $about): void
     {

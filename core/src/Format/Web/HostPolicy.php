@@ -23,6 +23,8 @@ final class HostPolicy
      * The address that a host of an URL is asked at, so that it is the one which was looked at; null where any may be asked.
      *
      * @return list<string>|null as curl's option RESOLVE takes it: an address that stands in the URL itself needs none
+     *
+     * @throws Problem where the host may not be reached
      */
     public static function pinned(string $url, string $what, string $about): ?array
     {

@@ -20,6 +20,8 @@ final class Http
      * @param  array<string, mixed>|null  $body  sent as JSON by POST
      * @param  string  $about  the setting that holds the address, and $kind what should answer there
      * @return array<string, mixed>
+     *
+     * @throws Problem where the service does not answer in time, or with something else
      */
     public static function json(
         string $url,
@@ -55,6 +57,8 @@ final class Http
      * A small picture as browsers show it.
      *
      * @return array{type: string, bytes: string}
+     *
+     * @throws Problem where the service does not answer in time, or with something else
      */
     public static function picture(string $url, string $what): array
     {

@@ -29,6 +29,8 @@ final readonly class PlaceService
      *
      * @return array{aot550?: float, water?: float, ozone?: float, elevation?: float, aerosol?: string}
      *   water in g cm⁻², ozone in Dobson units, elevation in metres
+     *
+     * @throws Problem where the image has no date, or the service answers with something else
      */
     public function over(RasterSpec $spec, string $name): array
     {

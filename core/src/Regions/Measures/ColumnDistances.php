@@ -23,6 +23,7 @@ final class ColumnDistances
 
     private readonly int $width;
 
+    /** @throws Problem where no temporary file can be written */
     public function __construct(private readonly Image $map, private readonly int $code, private readonly Context $context)
     {
         $grid = $map->spec()->grid;

@@ -28,6 +28,7 @@ final readonly class Wish
 
     private function __construct(public string $name, public string $what, public ?string $of) {}
 
+    /** @throws Problem where the text is no measure */
     public static function of(string $text): self
     {
         $known = implode(', ', [

@@ -26,6 +26,8 @@ final class GivenPieces
      * @param  array{Image, array<int, true>}|null  $within  a class map and the codes in which pieces join; others stay
      * @param  list<float>  $factors
      * @return array{Grid, string, Context, list<int>, list<string>, int, array<int, true>} what Pieces are made of
+     *
+     * @throws Problem where numbers of segments are too large
      */
     public static function of(
         Image $start,
