@@ -186,7 +186,7 @@ watch(
 /** Labels are work: drawing anew keeps only those of places that are drawn again, and is asked for twice. */
 const LEARNT = {
     overview: 'Statistics are from an overview of the whole image; a run uses full resolution.',
-    whole: 'It has learnt from the whole image, as in a run.',
+    whole: 'Training data are from the whole image, as in a run.',
     window: 'Statistics are from the visible window; a run uses the whole image.',
 };
 const confirming = ref(false);
