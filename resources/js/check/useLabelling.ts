@@ -54,8 +54,11 @@ export function useLabelling(bench: Bench, step: Step) {
         await loadFigures();
         return began === turn;
     }
+    /** How often someone sat down to label: an answer that comes later belongs to whoever sat there before. */
+    let sitting = 0;
     /** Nothing is shown until the list of whoever labels now is there: keys would go to the points of another. */
     function clear(): void {
+        sitting++;
         points.value = [];
         saidAt.clear();
     }
@@ -81,10 +84,11 @@ export function useLabelling(bench: Bench, step: Step) {
         points.value = points.value.map((other) => (other.key === fresh.key ? fresh : other));
     }
     async function send(mark: Mark, said: Partial<Said>, who: string): Promise<void> {
-        const body = { ...said, person: who };
+        const [body, mine] = [{ ...said, person: who }, sitting];
         try {
             const fresh = await must(api.PATCH('/marks/{mark}', { params: { path: { mark: mark.key } }, body }));
-            if (isWorking.value) replace(fresh);
+            if (isWorking.value && mine !== sitting) return;
+            if (isWorking.value && who === person.value) replace(fresh);
             else return void (await load());
         } catch (error) {
             // what was shown at once is not so
