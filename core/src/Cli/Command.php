@@ -32,23 +32,11 @@ final class Command
 
     private const VERSION = '1.0.0';
 
-    /**
-     * @param  list<string>  $arguments
-     *
-     * @throws Problem where there is no such command
-     */
+    /** @param  list<string>  $arguments */
     public static function main(array $arguments): int
     {
         try {
-            return match (array_shift($arguments)) {
-                'steps' => self::steps($arguments),
-                'describe' => self::describe($arguments),
-                'inspect' => self::inspect($arguments),
-                'run' => self::run($arguments),
-                null, 'help', '--help', '-h' => self::say(self::USAGE),
-                '--version', '-V' => self::say('Chorometra '.self::VERSION."\n"),
-                default => throw Problem::call('Unknown command; the commands are steps, describe, inspect and run.'),
-            };
+            return self::command(array_shift($arguments), $arguments);
         } catch (Problem $problem) {
             fwrite(STDERR, $problem->getMessage()."\n");
 
@@ -58,6 +46,20 @@ final class Command
 
             return 1;
         }
+    }
+
+    /** @param  list<string>  $arguments */
+    private static function command(?string $name, array $arguments): int
+    {
+        return match ($name) {
+            'steps' => self::steps($arguments),
+            'describe' => self::describe($arguments),
+            'inspect' => self::inspect($arguments),
+            'run' => self::run($arguments),
+            null, 'help', '--help', '-h' => self::say(self::USAGE),
+            '--version', '-V' => self::say('Chorometra '.self::VERSION."\n"),
+            default => throw Problem::call('Unknown command; the commands are steps, describe, inspect and run.'),
+        };
     }
 
     /** @param  list<string>  $arguments */

@@ -233,7 +233,7 @@ final class Surface extends LocalKind implements ThroughAir
         ];
     }
 
-    /** @throws Problem where the band is in another unit, or has no wavelength */
+    /** @throws Problem where the band has another unit or no wavelength, or nothing passes the atmosphere in it */
     public static function band(Atmosphere $atmosphere, Band $band, string $label, string $name): BandAir
     {
         if ($band->unit !== null && $band->unit !== 'reflectance') {

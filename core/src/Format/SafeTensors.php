@@ -55,7 +55,7 @@ final class SafeTensors
     /**
      * @return list<int|float> row by row
      *
-     * @throws Problem where there is no such tensor, or it is of another type
+     * @throws Problem where there is no such tensor
      */
     public function values(string $tensor): array
     {

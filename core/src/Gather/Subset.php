@@ -108,7 +108,7 @@ final class Subset extends LocalKind
      *
      * @param  list<float>  $bounds
      *
-     * @throws Problem where nothing of the image lies within it
+     * @throws Problem where the box is not four numbers in order
      */
     public static function window(array $bounds, Grid $grid): Window
     {

@@ -21,7 +21,7 @@ final class TargetGrid
      * @param  float|null  $pixel  in units of the CRS; when null, as large as the image's pixels at its middle
      * @param  string  $name  of the image, for messages
      *
-     * @throws Problem where the image lies nowhere in that CRS, or would become too large
+     * @throws Problem where the CRS is not known, the image extends beyond its area, or pixels of that size are too many
      */
     public static function grid(Grid $source, ?int $epsg, ?float $pixel, string $name): Grid
     {

@@ -29,7 +29,7 @@ final class ClassCodes
         return $codes;
     }
 
-    /** @throws Problem where the legend has no such class, or several */
+    /** @throws Problem where the map has no such class */
     public static function one(Image $map, string $name, string $setting): int
     {
         $legend = $map->spec()->legend;

@@ -142,7 +142,7 @@ final class VectorTest extends TestCase
             Vectors::write("$this->folder/p".strtoupper($ending), [$feature]);
             self::assertSame([$feature], iterator_to_array(Vectors::read("$this->folder/p".strtoupper($ending))->features(), false));
         }
-        $this->problem(2, "p.txt has an ending that features can't be written to: use .geojson", fn () => Vectors::write("$this->folder/p.txt", [$feature]));
+        $this->problem(2, "Features can't be written as p.txt; the file can end in .geojson", fn () => Vectors::write("$this->folder/p.txt", [$feature]));
         self::assertFileDoesNotExist("$this->folder/p.txt");
     }
 

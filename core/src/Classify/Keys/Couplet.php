@@ -27,7 +27,7 @@ final readonly class Couplet
     /**
      * @param  array<string, mixed>  $told
      *
-     * @throws Problem where it is incomplete, or says what can't be
+     * @throws Problem where it has no limit, or limits out of order
      */
     public static function of(array $told): self
     {

@@ -83,7 +83,7 @@ final readonly class Learnt
     /**
      * What the key carries; null where it was not taught yet.
      *
-     * @throws Problem where what the key carries is incomplete
+     * @throws Problem where what the key carries is inconsistent
      */
     public static function carried(Couplet $couplet): ?self
     {

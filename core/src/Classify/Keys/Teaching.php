@@ -86,7 +86,7 @@ final class Teaching
     /**
      * What a couplet has learnt, or learns from the examples among its cases.
      *
-     * @throws Problem where examples contradict each other, or are too few
+     * @throws Problem where examples contradict each other
      */
     public function learn(Couplet $couplet, Cases $cases): ?Learnt
     {
@@ -131,7 +131,7 @@ final class Teaching
     /**
      * Teaches all couplets by pixels, before blocks of them are asked.
      *
-     * @throws Problem where examples contradict each other, or are too few
+     * @throws Problem where examples contradict each other, or there are none
      */
     public function ofPixels(PixelQuestions $questions): void
     {

@@ -106,7 +106,7 @@ final class SpectralFit
      * @param  \Closure(int, float): (float|null)  $surface  reflectance of the ground by band and reflectance above the air; null for bands that have none
      * @return list<array{point: string, signature: string|null, angle: float|null, rmse: float|null}>
      *
-     * @throws Problem where there are no signatures to compare with
+     * @throws Problem where points name signatures that are not there
      */
     public static function atPoints(Call $call, \Closure $surface): array
     {

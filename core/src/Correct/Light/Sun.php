@@ -25,7 +25,7 @@ final class Sun
     /**
      * Height above the horizon in degrees: as set, else from the metadata.
      *
-     * @throws Problem where neither setting nor metadata tell it
+     * @throws Problem where neither setting nor metadata tell it, or the sun is below the horizon
      */
     public static function elevation(Call $call, RasterSpec $spec, string $name): float
     {

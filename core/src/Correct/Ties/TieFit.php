@@ -34,7 +34,7 @@ final readonly class TieFit
      * @param  list<array{col: float, row: float, dc: float, dr: float, quality: float}>  $points
      * @param  list<int>  $struck  numbers, from 1, of points left out by hand
      *
-     * @throws Problem where too few tie points are left, or they contradict each other
+     * @throws Problem where tie points are too few, or nearly on one line
      */
     public static function through(array $points, string $transform, int $width, int $height, float $leastQuality, float $limit, array $struck = []): self
     {

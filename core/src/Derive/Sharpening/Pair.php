@@ -42,7 +42,7 @@ final readonly class Pair
         public array $zeros,
     ) {}
 
-    /** @throws Problem where the two images can't be sharpened with each other */
+    /** @throws Problem where one has no georeference or holds codes, or they have no ground in common */
     public static function of(Call $call): self
     {
         $pan = $call->image('pan');

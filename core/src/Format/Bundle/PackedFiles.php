@@ -20,7 +20,7 @@ abstract class PackedFiles
     /**
      * @param  float|null  $seconds  for looking through it; as long as it takes when null
      *
-     * @throws Problem where it is no archive, or claims more than can be unpacked
+     * @throws Problem where it is neither an archive nor a folder
      */
     public static function open(string $path, ?float $seconds = null): self
     {

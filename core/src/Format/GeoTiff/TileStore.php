@@ -57,7 +57,7 @@ final class TileStore
     /**
      * @param  resource  $handle
      *
-     * @throws Problem where the disk is full
+     * @throws Problem where a temporary file is gone
      */
     public function copyTo($handle, string $path): void
     {

@@ -34,7 +34,7 @@ final class Api
      *
      * @return array{title: string, collections: list<array{id: string, title: string}>}
      *
-     * @throws Problem where the archive does not answer as a STAC API does
+     * @throws Problem where it is no STAC API with an item search
      */
     public function about(): array
     {

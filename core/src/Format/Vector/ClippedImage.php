@@ -34,7 +34,7 @@ final readonly class ClippedImage implements Image
         $this->spec = $this->crop->spec();
     }
 
-    /** @throws Problem where the polygons have no CRS that is known, or lie outside of the image */
+    /** @throws Problem where the polygons lie outside of the image */
     public static function polygons(Image $image, FeatureSet $area, string $about, Context $context): self
     {
         $grid = $image->spec()->grid;

@@ -40,7 +40,7 @@ final class GeoJsonFile
 
     public int $count = 0;
 
-    /** @throws Problem where it is no GeoJSON, or broken */
+    /** @throws Problem where it can't be opened */
     public function __construct(private readonly string $path)
     {
         $this->name = basename($path);

@@ -52,7 +52,7 @@ final class LabelledPoints
      *
      * @return array{epsg: int, points: list<array{x: float, y: float, told: array<string, mixed>}>}
      *
-     * @throws Problem where a feature is no point, or lies nowhere
+     * @throws Problem where a feature is no point
      */
     public static function places(string $path, string $about = 'points'): array
     {

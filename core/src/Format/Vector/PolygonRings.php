@@ -38,7 +38,7 @@ final class PolygonRings
      *
      * @param  list<array{float, float}>  $ring  closed
      *
-     * @throws Problem where a ring is open, too short, or crosses itself
+     * @throws Problem where a ring crosses itself, or lies nowhere in the CRS of the image
      */
     public static function check(array $ring, string $name, string $about): void
     {

@@ -57,7 +57,7 @@ final class Vectors
                 }
             }
         }
-        throw Problem::call(basename($path).' has an ending that features can\'t be written to: use '.implode(', ', self::endings()).'.');
+        throw Problem::call('Features can\'t be written as '.basename($path).'; the file can end in '.implode(', ', self::endings()).'.');
     }
 
     /** @return class-string<FeatureReader>|null */

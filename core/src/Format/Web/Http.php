@@ -58,7 +58,7 @@ final class Http
      *
      * @return array{type: string, bytes: string}
      *
-     * @throws Problem where the service does not answer in time, or with something else
+     * @throws Problem where there is no picture
      */
     public static function picture(string $url, string $what): array
     {
